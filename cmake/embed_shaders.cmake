@@ -1,0 +1,10 @@
+# Writes OUTPUT: a C++ table of every .glsl file below ROOT, by its path relative to ROOT.
+file(GLOB_RECURSE FILES RELATIVE ${ROOT} ${ROOT}/*.glsl)
+list(SORT FILES)
+set(TEXT "#include \"gpu/gl/shader_source.h\"\nnamespace mirolux::gpu {\nconst std::map<std::string, std::string>& embedded_shaders() {\n    static const std::map<std::string, std::string> files = {\n")
+foreach(FILE ${FILES})
+  file(READ ${ROOT}/${FILE} BODY)
+  string(APPEND TEXT "{\"${FILE}\", R\"GLSLTEXT(${BODY})GLSLTEXT\"},\n")
+endforeach()
+string(APPEND TEXT "};\n    return files;\n}\n} // namespace mirolux::gpu\n")
+file(WRITE ${OUTPUT} "${TEXT}")

@@ -1,0 +1,66 @@
+#include "core/base/text.h"
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace mirolux {
+
+std::string number_text(double value, int digits) {
+    char buffer[40];
+    std::snprintf(buffer, sizeof buffer, "%.*g", digits, value);
+    // %g turns to exponents early; numbers a person reads stay plain.
+    if (std::string_view(buffer).find('e') != std::string_view::npos && std::abs(value) < 1e7 && std::abs(value) >= 1e-4)
+        std::snprintf(buffer, sizeof buffer, "%.0f", value);
+    return buffer;
+}
+
+std::vector<std::string> nearest_words(std::string_view word, const std::vector<std::string>& candidates) {
+    auto distance = [](std::string_view a, std::string_view b) {
+        std::vector<std::size_t> row(b.size() + 1);
+        for (std::size_t j = 0; j <= b.size(); ++j)
+            row[j] = j;
+        for (std::size_t i = 1; i <= a.size(); ++i) {
+            std::size_t diagonal = row[0];
+            row[0] = i;
+            for (std::size_t j = 1; j <= b.size(); ++j) {
+                const std::size_t above = row[j];
+                row[j] = std::min({row[j] + 1, row[j - 1] + 1, diagonal + (std::tolower(a[i - 1]) != std::tolower(b[j - 1]))});
+                diagonal = above;
+            }
+        }
+        return row[b.size()];
+    };
+    std::vector<std::pair<std::size_t, std::string>> ranked;
+    for (const auto& candidate : candidates) {
+        const std::size_t d = distance(word, candidate);
+        if (d <= std::max<std::size_t>(2, candidate.size() / 2)) ranked.emplace_back(d, candidate);
+    }
+    std::stable_sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    std::vector<std::string> result;
+    for (std::size_t i = 0; i < ranked.size() && i < 3; ++i)
+        result.push_back(ranked[i].second);
+    return result;
+}
+
+std::string joined(const std::vector<std::string>& words, std::string_view between) {
+    std::string text;
+    for (const auto& word : words) {
+        if (!text.empty()) text += between;
+        text += word;
+    }
+    return text;
+}
+
+void Digest::add(const void* data, std::size_t bytes) {
+    const auto* p = static_cast<const unsigned char*>(data);
+    for (std::size_t i = 0; i < bytes; ++i)
+        value = (value ^ p[i]) * 1099511628211ull;
+}
+
+std::string Digest::hex() const {
+    char buffer[20];
+    std::snprintf(buffer, sizeof buffer, "%016llx", static_cast<unsigned long long>(value));
+    return buffer;
+}
+
+} // namespace mirolux

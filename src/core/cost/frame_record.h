@@ -1,0 +1,66 @@
+#pragma once
+#include "core/image/image.h"
+#include "core/plan/frame_plan.h"
+#include <map>
+
+namespace mirolux {
+
+/// The outcome of the clock's acceptance test: known work of two sizes on both clocks.
+struct ClockReport {
+    bool gpuAccepted = false;
+    double fencedSmallMs = 0, fencedLargeMs = 0, gpuSmallMs = 0, gpuLargeMs = 0;
+    std::string verdict; // one sentence with the evidence
+};
+
+struct DeviceInfo {
+    std::string renderer, vendor, version; // as the driver names them
+    std::string build;                     // of Mirolux
+    ClockReport clock;
+};
+
+/// What a caller wants beside the picture.
+struct RenderOptions {
+    bool picture = true;            // RGBA8 of the layer `show`
+    std::string show = "final";     // layer in the picture
+    std::vector<std::string> floatLayers; // scene-linear float images ("final" = the radiance before exposure)
+    std::vector<std::string> thumbnails;  // layers to return at thumbnail size
+    int thumbnailWidth = 112, thumbnailHeight = 63;
+    int fencedSamples = 1;          // frames timed pass by pass
+    int wholeSamples = 0;           // frames timed from start to end without fences between passes
+    bool gpuClock = false;          // time passes by timer queries instead of fences
+    bool count = false;             // run the instrumented variants once, after all timing
+};
+
+struct PassRecord {
+    std::string name, family;
+    std::vector<double> ms; // one for each sampled frame
+    Work work;              // draws and triangles always; fragments and light evaluations when counted
+    bool counted = false;
+};
+
+/// One answered request.
+struct FrameRecord {
+    std::vector<PassRecord> passes;
+    std::vector<double> wholeMs;    // unfenced frames
+    double answerMs = 0;            // from the session's taking the request to its record
+    double cpuPrepareMs = 0;        // culling of objects and lights on the CPU, outside the timed passes
+    int width = 0, height = 0;
+    std::string clock;              // "fenced" or "gpu"
+    bool instrumented = false;      // an instrumented shader variant ran inside a timed frame; must never be true
+    std::uint64_t droppedLights = 0;
+    int droppedObjects = 0, lightsInScene = 0, lightsInView = 0;
+    float depthNear = 0, depthFar = 0; // metres, range of the depth layer
+    ByteImage picture;
+    std::map<std::string, FloatImage> floats;
+    std::map<std::string, ByteImage> thumbnails;
+};
+
+/// The one interface to rendering: in process (gpu) or through the worker (client).
+class RenderSession {
+public:
+    virtual ~RenderSession() = default;
+    virtual Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) = 0;
+    virtual Result<DeviceInfo> device() = 0;
+};
+
+} // namespace mirolux

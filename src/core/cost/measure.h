@@ -1,0 +1,59 @@
+#pragma once
+#include "core/cost/frame_record.h"
+#include "core/cost/statistics.h"
+#include <functional>
+
+namespace mirolux {
+
+struct MeasureProgress {
+    int round = 0, rounds = 0; // 0 while warming up
+    double estimateMs = 0;     // running median of A's frame
+};
+
+struct MeasureOptions {
+    int rounds = 15;
+    bool gpuClock = false;
+    std::uint32_t seed = 1;
+    std::function<bool(const MeasureProgress&)> progress; // called between rounds; false stops and keeps what was measured
+};
+
+struct PassFigure {
+    std::string name, family;
+    Interval ms;
+    Work work;
+};
+
+/// The measured cost of one setup.
+struct Measurement {
+    std::vector<PassFigure> passes;
+    Interval frame;              // sum of the passes, ms
+    Interval whole;              // unfenced frame, ms
+    double p95 = 0, p99 = 0, worst = 0; // of the sums, ms
+    std::vector<double> frameMs; // the sums, one a round
+    std::vector<std::vector<double>> passMs; // parallel to passes, one a round
+    int rounds = 0, width = 0, height = 0;
+    std::uint64_t droppedLights = 0;
+    int droppedObjects = 0, lightsInView = 0, lightsInScene = 0;
+    std::string clock;
+    bool stopped = false;
+    ByteImage thumbnail;
+};
+
+struct PassComparison {
+    std::string name;
+    Comparison comparison;
+};
+
+struct PairedMeasurement {
+    Measurement a, b;
+    Comparison frame;
+    std::vector<PassComparison> passes; // of the passes that both have
+};
+
+/// Warm-up until two successive medians of three agree within 10 % (at most 8 tries), then `rounds` frames, then one counted frame.
+Result<Measurement> measure(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options);
+
+/// The same for two setups in turn: each round a pair, its order seeded and then mirrored in the next round (AB BA).
+Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& scene, const Setup& a, const Setup& b, const View& view, const MeasureOptions& options);
+
+} // namespace mirolux

@@ -1,0 +1,67 @@
+#include "core/cost/statistics.h"
+#include <algorithm>
+#include <cmath>
+#include <random>
+
+namespace mirolux {
+
+double quantile(std::vector<double> v, double share) {
+    if (v.empty()) return 0.0;
+    std::sort(v.begin(), v.end());
+    const double place = std::clamp(share, 0.0, 1.0) * static_cast<double>(v.size() - 1);
+    const auto i = static_cast<std::size_t>(place);
+    const double t = place - static_cast<double>(i);
+    return i + 1 < v.size() ? v[i] * (1.0 - t) + v[i + 1] * t : v[i];
+}
+
+double median(std::vector<double> v) { return quantile(std::move(v), 0.5); }
+
+Interval bootstrap_median(const std::vector<double>& values, std::uint32_t seed, int draws) {
+    Interval out;
+    if (values.empty()) return out;
+    out.median = median(values);
+    if (values.size() < 2) {
+        out.low = out.high = out.median;
+        return out;
+    }
+    std::mt19937 random(seed);
+    const auto n = static_cast<std::uint32_t>(values.size());
+    std::vector<double> medians, sample(n);
+    medians.reserve(static_cast<std::size_t>(draws));
+    for (int d = 0; d < draws; ++d) {
+        for (double& s : sample)
+            s = values[random() % n]; // standard distributions differ between libraries; this repeats everywhere
+        medians.push_back(median(sample));
+    }
+    out.low = quantile(medians, 0.025);
+    out.high = quantile(medians, 0.975);
+    return out;
+}
+
+const char* word(Verdict v) {
+    switch (v) {
+    case Verdict::faster: return "faster";
+    case Verdict::slower: return "slower";
+    case Verdict::notShown: return "not shown";
+    }
+    return "";
+}
+
+Comparison compare_paired(const std::vector<double>& a, const std::vector<double>& b, std::uint32_t seed) {
+    Comparison c;
+    std::vector<double> logs;
+    for (std::size_t i = 0; i < std::min(a.size(), b.size()); ++i)
+        if (a[i] > 0 && b[i] > 0) logs.push_back(std::log(b[i] / a[i]));
+    c.rounds = static_cast<int>(logs.size());
+    if (logs.empty()) return c;
+    const Interval i = bootstrap_median(logs, seed);
+    c.ratio = std::exp(i.median);
+    c.low = std::exp(i.low);
+    c.high = std::exp(i.high);
+    c.smallestShown = 0.5 * (c.high - c.low) / c.ratio;
+    if (c.rounds >= 5 && c.high < 1.0) c.verdict = Verdict::faster;
+    if (c.rounds >= 5 && c.low > 1.0) c.verdict = Verdict::slower;
+    return c;
+}
+
+} // namespace mirolux

@@ -1,0 +1,33 @@
+#pragma once
+#include <cstdint>
+#include <vector>
+
+namespace mirolux {
+
+/// A median and the bounds of its 95 % interval.
+struct Interval {
+    double median = 0, low = 0, high = 0;
+};
+
+/// 0 for an empty list. Even counts take the mean of the middle two.
+double median(std::vector<double> values);
+/// Linear between closest ranks; share 0..1.
+double quantile(std::vector<double> values, double share);
+
+/// Percentile bootstrap of the median (B. Efron, Bootstrap Methods, 1979), 95 %, seeded; costs `draws` resamples.
+Interval bootstrap_median(const std::vector<double>& values, std::uint32_t seed, int draws = 2000);
+
+enum class Verdict { faster, slower, notShown };
+const char* word(Verdict verdict);
+
+/// B against A from paired rounds.
+struct Comparison {
+    double ratio = 1, low = 1, high = 1; // time of B over time of A: median of paired ratios, 95 % interval
+    double smallestShown = 0;            // relative difference that this data could have shown: half the interval's width over the ratio
+    Verdict verdict = Verdict::notShown;
+    int rounds = 0;
+};
+/// a and b of equal length, one pair a round. Fewer than 5 rounds never show a difference.
+Comparison compare_paired(const std::vector<double>& a, const std::vector<double>& b, std::uint32_t seed);
+
+} // namespace mirolux

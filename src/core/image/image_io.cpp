@@ -1,0 +1,126 @@
+#include "core/image/image_io.h"
+#include "core/io/file.h"
+#include <cmath>
+#include <stb/stb_image.h>
+#include <stb/stb_image_write.h>
+#include <tinyexr.h>
+
+namespace mirolux {
+
+double srgb_encode(double x) { return x <= 0.0031308 ? 12.92 * x : 1.055 * std::pow(x, 1.0 / 2.4) - 0.055; }
+double srgb_decode(double x) { return x <= 0.04045 ? x / 12.92 : std::pow((x + 0.055) / 1.055, 2.4); }
+
+static const char* stb_reason() {
+    const char* reason = stbi_failure_reason();
+    return reason ? reason : "unknown reason";
+}
+
+Result<std::pair<int, int>> encoded_image_size(const std::vector<std::uint8_t>& bytes) {
+    int w = 0, h = 0, n = 0;
+    if (bytes.size() > 0x7FFFFFFF || !stbi_info_from_memory(bytes.data(), static_cast<int>(bytes.size()), &w, &h, &n)) return fail(stb_reason());
+    return std::pair(w, h);
+}
+
+Result<ByteImage> decode_image(const std::vector<std::uint8_t>& bytes) {
+    ByteImage image;
+    int n = 0;
+    if (bytes.size() > 0x7FFFFFFF) return fail("too large");
+    stbi_uc* pixels = stbi_load_from_memory(bytes.data(), static_cast<int>(bytes.size()), &image.width, &image.height, &n, 4);
+    if (!pixels) return fail(stb_reason());
+    image.rgba.assign(pixels, pixels + std::size_t(4) * image.width * image.height);
+    stbi_image_free(pixels);
+    return image;
+}
+
+static void append_bytes(void* context, void* data, int size) {
+    auto& out = *static_cast<std::vector<std::uint8_t>*>(context);
+    const auto* p = static_cast<const std::uint8_t*>(data);
+    out.insert(out.end(), p, p + size);
+}
+
+std::vector<std::uint8_t> encode_png(const ByteImage& image) {
+    std::vector<std::uint8_t> out;
+    stbi_write_png_to_func(append_bytes, &out, image.width, image.height, 4, image.rgba.data(), image.width * 4);
+    return out;
+}
+
+Result<ByteImage> read_png(const std::filesystem::path& path) {
+    auto bytes = read_file(path);
+    if (!bytes) return tl::unexpected(bytes.error());
+    auto image = decode_image(*bytes);
+    if (!image) return fail("is not a picture that can be read: " + image.error().what, path.string(), "Use PNG or JPEG.");
+    return image;
+}
+
+Result<void> write_png(const std::filesystem::path& path, const ByteImage& image) {
+    const auto bytes = encode_png(image);
+    return write_file_atomically(path, bytes.data(), bytes.size());
+}
+
+Result<void> write_exr(const std::filesystem::path& path, const FloatImage& image) {
+    EXRHeader header;
+    EXRImage exr;
+    InitEXRHeader(&header);
+    InitEXRImage(&exr);
+    const int n = image.channels;
+    const std::size_t pixels = std::size_t(image.width) * image.height;
+    std::vector<std::vector<float>> planes(n, std::vector<float>(pixels));
+    for (std::size_t i = 0; i < pixels; ++i)
+        for (int c = 0; c < n; ++c)
+            planes[n - 1 - c][i] = image.data[i * n + c]; // EXR wants names in alphabetical order: A B G R
+    std::vector<float*> pointers;
+    for (auto& p : planes)
+        pointers.push_back(p.data());
+    const char* names = n == 1 ? "Y" : n == 3 ? "BGR" : "ABGR";
+    std::vector<EXRChannelInfo> channels(n);
+    std::vector<int> types(n, TINYEXR_PIXELTYPE_FLOAT);
+    for (int c = 0; c < n; ++c) {
+        channels[c] = {};
+        channels[c].name[0] = names[c];
+    }
+    exr.images = reinterpret_cast<unsigned char**>(pointers.data());
+    exr.width = image.width;
+    exr.height = image.height;
+    exr.num_channels = header.num_channels = n;
+    header.channels = channels.data();
+    header.pixel_types = types.data();
+    header.requested_pixel_types = types.data();
+    header.compression_type = TINYEXR_COMPRESSIONTYPE_ZIP;
+    unsigned char* memory = nullptr;
+    const char* reason = nullptr;
+    const std::size_t size = SaveEXRImageToMemory(&exr, &header, &memory, &reason);
+    if (size == 0) {
+        std::string text = reason ? reason : "unknown reason";
+        if (reason) FreeEXRErrorMessage(reason);
+        return fail("could not be encoded as OpenEXR: " + text, path.string());
+    }
+    auto written = write_file_atomically(path, memory, size);
+    free(memory);
+    return written;
+}
+
+Result<FloatImage> read_exr(const std::filesystem::path& path) {
+    auto bytes = read_file(path);
+    if (!bytes) return tl::unexpected(bytes.error());
+    float* pixels = nullptr;
+    const char* reason = nullptr;
+    FloatImage image;
+    image.channels = 4;
+    if (LoadEXRFromMemory(&pixels, &image.width, &image.height, bytes->data(), bytes->size(), &reason) != TINYEXR_SUCCESS) {
+        std::string text = reason ? reason : "unknown reason";
+        if (reason) FreeEXRErrorMessage(reason);
+        return fail("is not an OpenEXR file that can be read: " + text, path.string());
+    }
+    image.data.assign(pixels, pixels + std::size_t(4) * image.width * image.height);
+    free(pixels);
+    return image;
+}
+
+Result<void> write_hdr(const std::filesystem::path& path, const FloatImage& image) {
+    std::vector<std::uint8_t> out;
+    if (!stbi_write_hdr_to_func(append_bytes, &out, image.width, image.height, image.channels, image.data.data()))
+        return fail("could not be encoded as Radiance HDR", path.string());
+    return write_file_atomically(path, out.data(), out.size());
+}
+
+} // namespace mirolux

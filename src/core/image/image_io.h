@@ -1,0 +1,24 @@
+#pragma once
+#include "core/base/error.h"
+#include "core/image/image.h"
+#include <filesystem>
+#include <utility>
+
+namespace mirolux {
+
+/// Width and height of an encoded PNG or JPEG without decoding it.
+Result<std::pair<int, int>> encoded_image_size(const std::vector<std::uint8_t>& bytes);
+Result<ByteImage> decode_image(const std::vector<std::uint8_t>& bytes);
+
+std::vector<std::uint8_t> encode_png(const ByteImage& image);
+Result<ByteImage> read_png(const std::filesystem::path& path);
+Result<void> write_png(const std::filesystem::path& path, const ByteImage& image);
+
+/// OpenEXR, 32-bit float, channels R G B (A) or Y; scene-linear.
+Result<void> write_exr(const std::filesystem::path& path, const FloatImage& image);
+Result<FloatImage> read_exr(const std::filesystem::path& path);
+
+/// Radiance RGBE (.hdr), three channels; scene-linear.
+Result<void> write_hdr(const std::filesystem::path& path, const FloatImage& image);
+
+} // namespace mirolux

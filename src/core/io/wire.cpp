@@ -1,0 +1,217 @@
+#include "core/io/wire.h"
+
+namespace mirolux {
+
+template <class E, std::size_t N>
+static E from_word(const JsonCursor& json, const E (&values)[N]) {
+    const std::string text = json.text();
+    for (const E v : values)
+        if (text == word(v)) return v;
+    std::string all;
+    for (const E v : values)
+        all += std::string(all.empty() ? "" : ", ") + word(v);
+    json.complain("is \"" + text + "\", not one of " + all);
+}
+
+static constexpr LightType lightTypes[] = {LightType::directional, LightType::point, LightType::spot};
+static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit::lumen, IntensityUnit::lux};
+static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
+
+Json to_json(const Light& l) {
+    return {{"id", l.id}, {"name", l.name}, {"type", word(l.type)}, {"enabled", l.enabled}, {"color", to_array(l.color)}, {"kelvin", l.kelvin},
+            {"intensity", l.intensity}, {"unit", word(l.unit)}, {"range", l.range}, {"position", to_array(l.position)},
+            {"direction", to_array(l.direction)}, {"innerConeAngle", l.innerConeAngle}, {"outerConeAngle", l.outerConeAngle}};
+}
+
+Light light_from_json(const JsonCursor& j, const Light& base) {
+    Light l = base;
+    l.id = static_cast<int>(j.whole("id", static_cast<std::uint64_t>(std::max(0, base.id)), 0x7FFFFFFF));
+    l.name = j.text("name", base.name);
+    if (j.has("type")) l.type = from_word(j["type"], lightTypes);
+    l.enabled = j.flag("enabled", base.enabled);
+    l.color = j.vector<3>("color", base.color);
+    l.kelvin = static_cast<float>(j.number("kelvin", base.kelvin, 0.0, 40000.0));
+    l.intensity = static_cast<float>(j.number("intensity", base.intensity, 0.0));
+    if (j.has("unit")) l.unit = from_word(j["unit"], units);
+    l.range = static_cast<float>(j.number("range", base.range, 0.0));
+    l.position = j.vector<3>("position", base.position);
+    l.direction = j.vector<3>("direction", base.direction);
+    const float length = glm::length(l.direction);
+    if (!(length > 1e-6f)) j.complain("has a direction without length");
+    if (std::abs(length - 1.0f) > 1e-5f) l.direction /= length;
+    l.innerConeAngle = static_cast<float>(j.number("innerConeAngle", base.innerConeAngle, 0.0, 1.5708));
+    l.outerConeAngle = static_cast<float>(j.number("outerConeAngle", base.outerConeAngle, 0.0, 1.5708));
+    if (l.innerConeAngle > l.outerConeAngle) j.complain("innerConeAngle is larger than outerConeAngle");
+    return l;
+}
+
+Json to_json(const Motion& m) {
+    return {{"light", m.light}, {"kind", word(m.kind)}, {"period", m.period}, {"phase", m.phase}, {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};
+}
+
+Motion motion_from_json(const JsonCursor& j) {
+    Motion m;
+    m.light = static_cast<int>(j["light"].whole(0x7FFFFFFF));
+    m.kind = from_word(j["kind"], motionKinds);
+    m.period = static_cast<float>(j.number("period", m.period, 0.01, 1e6));
+    m.phase = static_cast<float>(j.number("phase", m.phase));
+    m.angle = static_cast<float>(j.number("angle", m.angle, 0.0, 6.2832));
+    m.travel = j.vector<3>("travel", m.travel);
+    m.duty = static_cast<float>(j.number("duty", m.duty, 0.0, 1.0));
+    return m;
+}
+
+Json to_json(const Camera& c) {
+    return {{"name", c.name}, {"eye", to_array(c.eye)}, {"aim", to_array(c.aim)}, {"fovY", c.fovY}, {"near", c.near}};
+}
+
+Camera camera_from_json(const JsonCursor& j) {
+    Camera c;
+    c.name = j.text("name", "");
+    c.eye = j["eye"].vector<3>();
+    c.aim = j["aim"].vector<3>();
+    if (glm::length(c.aim - c.eye) < 1e-6f) j["aim"].complain("is the same point as eye");
+    c.fovY = static_cast<float>(j.number("fovY", c.fovY, 0.01, 3.1));
+    c.near = static_cast<float>(j.number("near", c.near, 1e-4, 1e4));
+    return c;
+}
+
+Json to_json(const View& v) { return {{"camera", to_json(v.camera)}, {"width", v.width}, {"height", v.height}, {"seconds", v.seconds}}; }
+
+View view_from_json(const JsonCursor& j) {
+    View v;
+    v.camera = camera_from_json(j["camera"]);
+    v.width = static_cast<int>(j["width"].whole(16384));
+    v.height = static_cast<int>(j["height"].whole(16384));
+    if (v.width < 1 || v.height < 1) j.complain("picture size must be at least 1x1");
+    v.seconds = j.number("seconds", 0.0);
+    return v;
+}
+
+Setup setup_from_json(const JsonCursor& j) {
+    Setup setup;
+    if (!j.json().is_object()) j.complain("must be an object of settings");
+    for (const auto& [key, value] : j.json().items())
+        if (auto done = setup.set_json(key, value); !done) throw ReadFailure{key + " " + done.error().what, j.pointer() + "/" + key, done.error().remedy};
+    return setup;
+}
+
+Json to_json(const RenderOptions& o) {
+    return {{"picture", o.picture}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
+            {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"count", o.count}};
+}
+
+RenderOptions options_from_json(const JsonCursor& j) {
+    RenderOptions o;
+    auto texts = [&](const char* key) {
+        std::vector<std::string> out;
+        const JsonCursor list = j.list(key);
+        for (std::size_t i = 0; i < list.size(); ++i)
+            out.push_back(list.at(i).text());
+        return out;
+    };
+    o.picture = j.flag("picture", o.picture);
+    o.show = j.text("show", o.show);
+    o.floatLayers = texts("floatLayers");
+    o.thumbnails = texts("thumbnails");
+    o.thumbnailWidth = static_cast<int>(j.whole("thumbnailWidth", 112, 4096));
+    o.thumbnailHeight = static_cast<int>(j.whole("thumbnailHeight", 63, 4096));
+    o.fencedSamples = static_cast<int>(j.whole("fencedSamples", 1, 100000));
+    o.wholeSamples = static_cast<int>(j.whole("wholeSamples", 0, 100000));
+    o.gpuClock = j.flag("gpuClock", false);
+    o.count = j.flag("count", false);
+    return o;
+}
+
+Json to_json(const Work& w) {
+    return {{"draws", w.draws}, {"triangles", w.triangles}, {"fragments", w.fragments}, {"lightEvaluations", w.lightEvaluations}};
+}
+
+Json to_json(const DeviceInfo& d) {
+    return {{"renderer", d.renderer}, {"vendor", d.vendor}, {"version", d.version}, {"build", d.build},
+            {"clock", {{"gpuAccepted", d.clock.gpuAccepted}, {"fencedSmallMs", d.clock.fencedSmallMs}, {"fencedLargeMs", d.clock.fencedLargeMs},
+                       {"gpuSmallMs", d.clock.gpuSmallMs}, {"gpuLargeMs", d.clock.gpuLargeMs}, {"verdict", d.clock.verdict}}}};
+}
+
+DeviceInfo device_from_json(const JsonCursor& j) {
+    DeviceInfo d;
+    d.renderer = j.text("renderer", "");
+    d.vendor = j.text("vendor", "");
+    d.version = j.text("version", "");
+    d.build = j.text("build", "");
+    const JsonCursor c = j["clock"];
+    d.clock = {c.flag("gpuAccepted", false), c.number("fencedSmallMs", 0), c.number("fencedLargeMs", 0), c.number("gpuSmallMs", 0), c.number("gpuLargeMs", 0), c.text("verdict", "")};
+    return d;
+}
+
+Json to_json(const FramePlan& plan) {
+    Json passes = Json::array();
+    for (const PlannedPass& p : plan.passes) {
+        Json writes = Json::array();
+        for (const PassTarget& t : p.writes)
+            writes.push_back({{"name", t.name}, {"format", t.format}, {"width", t.width}, {"height", t.height}, {"bytesPerPixel", t.bytesPerPixel}});
+        passes.push_back({{"name", p.name}, {"family", p.family}, {"what", p.what}, {"reads", p.reads}, {"writes", writes}, {"settings", p.settings},
+                          {"expected", {{"draws", p.expected.draws}, {"triangles", p.expected.triangles}}}});
+    }
+    return {{"passes", passes}, {"droppedLights", plan.droppedLights}, {"droppedObjects", plan.droppedObjects}, {"lightsInScene", plan.lightsInScene}, {"lightsInView", plan.lightsInView}};
+}
+
+Json to_json(const FrameRecord& r) {
+    Json passes = Json::array();
+    for (const PassRecord& p : r.passes)
+        passes.push_back({{"name", p.name}, {"family", p.family}, {"ms", p.ms}, {"work", to_json(p.work)}, {"counted", p.counted}});
+    return {{"passes", passes}, {"wholeMs", r.wholeMs}, {"answerMs", r.answerMs}, {"cpuPrepareMs", r.cpuPrepareMs}, {"width", r.width}, {"height", r.height},
+            {"clock", r.clock}, {"instrumented", r.instrumented}, {"droppedLights", r.droppedLights}, {"droppedObjects", r.droppedObjects},
+            {"lightsInScene", r.lightsInScene}, {"lightsInView", r.lightsInView}, {"depthNear", r.depthNear}, {"depthFar", r.depthFar}};
+}
+
+FrameRecord record_from_json(const JsonCursor& j) {
+    FrameRecord r;
+    auto numbers = [](const JsonCursor& list) {
+        std::vector<double> out;
+        for (std::size_t i = 0; i < list.size(); ++i)
+            out.push_back(list.at(i).number());
+        return out;
+    };
+    const JsonCursor passes = j.list("passes");
+    for (std::size_t i = 0; i < passes.size(); ++i) {
+        const JsonCursor p = passes.at(i), w = p["work"];
+        constexpr std::uint64_t any = ~0ull;
+        r.passes.push_back({p["name"].text(), p["family"].text(), numbers(p.list("ms")),
+                            {w.whole("draws", 0, any), w.whole("triangles", 0, any), w.whole("fragments", 0, any), w.whole("lightEvaluations", 0, any)},
+                            p.flag("counted", false)});
+    }
+    r.wholeMs = numbers(j.list("wholeMs"));
+    r.answerMs = j.number("answerMs", 0);
+    r.cpuPrepareMs = j.number("cpuPrepareMs", 0);
+    r.width = static_cast<int>(j.whole("width", 0));
+    r.height = static_cast<int>(j.whole("height", 0));
+    r.clock = j.text("clock", "");
+    r.instrumented = j.flag("instrumented", false);
+    r.droppedLights = j.whole("droppedLights", 0, ~0ull);
+    r.droppedObjects = static_cast<int>(j.whole("droppedObjects", 0));
+    r.lightsInScene = static_cast<int>(j.whole("lightsInScene", 0));
+    r.lightsInView = static_cast<int>(j.whole("lightsInView", 0));
+    r.depthNear = static_cast<float>(j.number("depthNear", 0));
+    r.depthFar = static_cast<float>(j.number("depthFar", 0));
+    return r;
+}
+
+Json light_patch(const std::vector<Light>& from, const std::vector<Light>& to) {
+    Json set = Json::array();
+    for (std::size_t i = 0; i < to.size(); ++i)
+        if (i >= from.size() || !(from[i] == to[i])) set.push_back({{"at", i}, {"light", to_json(to[i])}});
+    return {{"count", to.size()}, {"set", set}};
+}
+
+void apply_light_patch(std::vector<Light>& lights, const JsonCursor& patch) {
+    lights.resize(patch["count"].whole(1 << 20));
+    const JsonCursor set = patch.list("set");
+    for (std::size_t i = 0; i < set.size(); ++i) {
+        const auto at = set.at(i)["at"].whole(1 << 20);
+        if (at >= lights.size()) set.at(i)["at"].complain("is beyond the list");
+        lights[at] = light_from_json(set.at(i)["light"]);
+    }
+}
+
+} // namespace mirolux

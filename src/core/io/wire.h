@@ -1,0 +1,32 @@
+#pragma once
+#include "core/base/error.h"
+#include "core/cost/frame_record.h"
+#include "core/io/json_cursor.h"
+
+// Values as JSON, for the worker's messages (CBOR), the project file and --json. Readers throw ReadFailure.
+namespace mirolux {
+
+Json to_json(const Light& light);
+Light light_from_json(const JsonCursor& json, const Light& base = {});
+Json to_json(const Motion& motion);
+Motion motion_from_json(const JsonCursor& json);
+Json to_json(const Camera& camera);
+Camera camera_from_json(const JsonCursor& json);
+Json to_json(const View& view);
+View view_from_json(const JsonCursor& json);
+Setup setup_from_json(const JsonCursor& json); // {key: value}; unknown keys and bad values throw
+Json to_json(const RenderOptions& options);
+RenderOptions options_from_json(const JsonCursor& json);
+Json to_json(const Work& work);
+Json to_json(const DeviceInfo& device);
+DeviceInfo device_from_json(const JsonCursor& json);
+Json to_json(const FramePlan& plan);
+/// All of a record but its pictures.
+Json to_json(const FrameRecord& record);
+FrameRecord record_from_json(const JsonCursor& json);
+
+/// What turns `from` into `to`: {"count", "set": {index: light}}; empty "set" if nothing changed.
+Json light_patch(const std::vector<Light>& from, const std::vector<Light>& to);
+void apply_light_patch(std::vector<Light>& lights, const JsonCursor& patch);
+
+} // namespace mirolux

@@ -1,0 +1,64 @@
+#pragma once
+#include <glm/glm.hpp>
+#include <string>
+#include <vector>
+
+namespace mirolux {
+
+enum class LightType { directional, point, spot };
+enum class IntensityUnit { candela, lumen, lux };
+enum class RangeWindow { squared, unsquared }; // Karis 2013 squares the window; glTF recommends it unsquared
+
+/// A punctual light in world space, fields as in glTF KHR_lights_punctual.
+struct Light {
+    int id = -1;       // unique in a project; lights of the scene file carry their glTF node index
+    std::string name;
+    LightType type = LightType::point;
+    bool enabled = true;
+    glm::vec3 color{1.0f};                       // scene-linear, Rec. 709 primaries; used when kelvin is 0
+    float kelvin = 0.0f;                         // colour temperature; 0 = use color
+    float intensity = 1.0f;                      // candela (point, spot) or lux (directional)
+    IntensityUnit unit = IntensityUnit::candela; // the unit it is shown and edited in
+    float range = 0.0f;                          // metres, 0 = unbounded
+    glm::vec3 position{0.0f};                    // metres
+    glm::vec3 direction{0.0f, -1.0f, 0.0f};      // unit; the way the light travels
+    float innerConeAngle = 0.0f;                 // radians from the axis
+    float outerConeAngle = 0.7853982f;           // radians from the axis
+
+    bool operator==(const Light&) const = default;
+};
+
+enum class MotionKind { sweep, shuttle, blink };
+
+/// How a light changes with the scene's time.
+struct Motion {
+    int light = -1; // Light::id
+    MotionKind kind = MotionKind::sweep;
+    float period = 4.0f;      // seconds
+    float phase = 0.0f;       // 0 to 1 of a period
+    float angle = 6.2831853f; // sweep: radians about the vertical; a whole turn goes round, less swings to and fro
+    glm::vec3 travel{0.0f};   // shuttle: metres to and fro from the light's place
+    float duty = 0.5f;        // blink: share of the period that it is lit
+
+    bool operator==(const Motion&) const = default;
+};
+
+const char* word(LightType);
+const char* word(IntensityUnit);
+const char* word(MotionKind);
+
+/// The lights as they stand at a time in seconds; lights without motion are copied.
+std::vector<Light> lights_at(const std::vector<Light>& lights, const std::vector<Motion>& motions, double seconds);
+
+/// Intensity in the light's own unit, and back. lm of a point = 4 pi cd; of a spot = 2 pi (1 - cos outer) cd.
+float intensity_in(const Light& light, IntensityUnit unit);
+float intensity_from(const Light& light, IntensityUnit unit, float value);
+
+/// Scene-linear Rec. 709 colour of a black body, largest channel 1.
+/// Planckian locus after Kim et al. 2002 (cubic spline in CIE xy, 1667 K to 25000 K; clamped outside).
+glm::vec3 color_of_kelvin(float kelvin);
+
+/// The colour the light shines with: its temperature's if it has one, else `color`.
+inline glm::vec3 effective_color(const Light& light) { return light.kelvin > 0.0f ? color_of_kelvin(light.kelvin) : light.color; }
+
+} // namespace mirolux

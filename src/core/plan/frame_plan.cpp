@@ -1,0 +1,86 @@
+#include "core/plan/frame_plan.h"
+
+namespace mirolux {
+
+FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, const DrawList& list) {
+    const SceneAsset& asset = *scene.asset;
+    auto work_of = [&](const std::vector<Draw>& draws) {
+        Work w;
+        for (const Draw& d : draws) {
+            ++w.draws;
+            w.triangles += asset.primitives[asset.objects[d.object].primitive].indices.size() / 3;
+        }
+        return w;
+    };
+    const bool half = setup.choice("path.targetFormat") == "rgba16f";
+    const PassTarget color{"scene", half ? "RGBA16F" : "RGBA32F", view.width, view.height, half ? 8 : 16};
+    const PassTarget depth{"depth", "DEPTH32F", view.width, view.height, 4};
+    const PassTarget picture{"picture", "RGBA8 sRGB", view.width, view.height, 4};
+    const bool prepass = setup.flag("path.depthPrepass"), additive = setup.choice("path.kind") == "additive";
+    const std::vector<std::string> shading = {"shading.model", "shading.exponent", "shading.normalised", "shading.normalMaps", "light.window", "light.threshold"};
+    const std::vector<std::string> ambient = {"ambient.kind", "ambient.constant", "ambient.top", "ambient.side", "ambient.bottom"};
+    auto join = [](std::vector<std::string> a, const std::vector<std::string>& b) {
+        a.insert(a.end(), b.begin(), b.end());
+        return a;
+    };
+
+    FramePlan plan;
+    plan.droppedLights = list.droppedLights;
+    plan.droppedObjects = list.droppedObjects;
+    plan.lightsInScene = list.lightsInScene;
+    plan.lightsInView = static_cast<int>(list.lights.size());
+    const Work opaque = work_of(list.opaque);
+    if (prepass)
+        plan.passes.push_back({PassKind::depth, "depth", "depth", "Lays the depth of opaque and masked surfaces.", {}, {depth}, {"path.depthPrepass"}, opaque});
+    if (!additive) {
+        plan.passes.push_back({PassKind::forward, "opaque", "opaque", "Draws opaque and masked surfaces, each with its up to K lights.",
+                               prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{}, {color, depth},
+                               join(join({"path.kind", "path.maxLights", "path.choose", "path.targetFormat"}, shading), ambient), opaque});
+    } else {
+        plan.passes.push_back({PassKind::ambient, "ambient", "opaque", "Draws opaque and masked surfaces with ambient light and their own emission.",
+                               prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{}, {color, depth},
+                               join({"path.kind", "path.targetFormat", "shading.normalMaps"}, ambient), opaque});
+        Work lights;
+        for (const LightDraws& per : list.perLight) {
+            lights.draws += per.draws.size();
+            for (const std::uint32_t d : per.draws)
+                lights.triangles += asset.primitives[asset.objects[list.opaque[d].object].primitive].indices.size() / 3;
+        }
+        plan.passes.push_back({PassKind::lights, "lights", "lights",
+                               "Adds each light in turn inside its scissor, where depth is equal: draws times lights.",
+                               {"depth"}, {color}, join({"path.kind"}, shading), lights});
+    }
+    Work screen;
+    screen.draws = 1;
+    screen.triangles = 1;
+    plan.passes.push_back({PassKind::sky, "sky", "sky", "Fills what no surface covers.", {"depth"}, {color}, {}, screen});
+    if (!list.blended.empty())
+        plan.passes.push_back({PassKind::transparent, "transparent", "transparent", "Draws blended surfaces, farthest first, each with its lights.",
+                               {"depth"}, {color}, join({"path.maxLights"}, shading), work_of(list.blended)});
+    plan.passes.push_back({PassKind::finish, "finish", "finish", "Exposure, tone curve, sRGB and dither.", {"scene"}, {picture},
+                           {"exposure.ev100", "tone.curve", "tone.white", "output.dither"}, screen});
+    return plan;
+}
+
+const std::vector<LayerInfo>& all_layers() {
+    static const std::vector<LayerInfo> layers = {
+        {"final", "Final", "The picture: everything, after exposure and tone curve."},
+        {"albedo", "Albedo", "Base colour of the nearest opaque surface, without light."},
+        {"normal", "Normal", "World-space normal, -1..1 shown as 0..1."},
+        {"material", "Rough / metal", "Roughness in red, metallic in green."},
+        {"depth", "Depth", "Distance along the view axis, near white to far black, ranged to what is in view."},
+        {"ambient", "Ambient", "What ambient light alone gives."},
+        {"diffuse", "Diffuse", "Diffuse light of all lights."},
+        {"specular", "Specular", "Specular light of all lights."},
+        {"emissive", "Emissive", "What surfaces and sky give off themselves."},
+    };
+    return layers;
+}
+
+bool is_layer(const std::string& name) {
+    for (const LayerInfo& l : all_layers())
+        if (l.name == name) return true;
+    return false;
+}
+
+} // namespace mirolux

@@ -1,0 +1,58 @@
+#pragma once
+#include "core/plan/draw_list.h"
+
+namespace mirolux {
+
+/// Counted work of a pass. Exact and the same on every run of a request.
+struct Work {
+    std::uint64_t draws = 0, triangles = 0;
+    std::uint64_t fragments = 0;        // fragment shader invocations, helper lanes not counted
+    std::uint64_t lightEvaluations = 0; // a light's BRDF evaluated for a fragment
+
+    bool operator==(const Work&) const = default;
+    Work& operator+=(const Work& other) {
+        draws += other.draws, triangles += other.triangles, fragments += other.fragments, lightEvaluations += other.lightEvaluations;
+        return *this;
+    }
+};
+
+enum class PassKind { depth, forward, ambient, lights, sky, transparent, finish };
+
+struct PassTarget {
+    std::string name, format; // "scene", "RGBA16F"
+    int width = 0, height = 0;
+    int bytesPerPixel = 0;
+};
+
+struct PlannedPass {
+    PassKind kind;
+    std::string name;   // shown everywhere: tape, record, CLI
+    std::string family; // depth, opaque, lights, sky, transparent, finish: the tape's colour
+    std::string what;   // one line
+    std::vector<std::string> reads;
+    std::vector<PassTarget> writes;
+    std::vector<std::string> settings; // keys that shape it
+    Work expected;      // draws and triangles as they will be; fragments and light evaluations are 0: they depend on the picture
+};
+
+/// The ordered passes of one frame, as data.
+struct FramePlan {
+    std::vector<PlannedPass> passes;
+    std::uint64_t droppedLights = 0;
+    int droppedObjects = 0, lightsInScene = 0, lightsInView = 0;
+};
+
+/// The passes that `setup` asks for, with the work that `list` (from build_draw_list with the same arguments) gives them.
+FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, const DrawList& list);
+inline FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
+    return plan_frame(scene, setup, view, build_draw_list(scene, setup, view));
+}
+
+/// A layer: an intermediate of the frame that can be looked at.
+struct LayerInfo {
+    std::string name, label, help;
+};
+const std::vector<LayerInfo>& all_layers();
+bool is_layer(const std::string& name);
+
+} // namespace mirolux

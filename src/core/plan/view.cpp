@@ -1,0 +1,77 @@
+#include "core/plan/view.h"
+#include <cmath>
+#include <glm/gtc/matrix_transform.hpp>
+
+namespace mirolux {
+
+glm::mat4 view_matrix(const Camera& camera) {
+    glm::vec3 forward = camera.aim - camera.eye;
+    const float l = glm::length(forward);
+    forward = l > 1e-6f ? forward / l : glm::vec3(0, 0, -1);
+    const glm::vec3 up = std::abs(forward.y) > 0.9999f ? glm::vec3(0, 0, forward.y > 0 ? 1 : -1) : glm::vec3(0, 1, 0);
+    return glm::lookAt(camera.eye, camera.eye + forward, up);
+}
+
+glm::mat4 projection_matrix(const Camera& camera, double aspect) {
+    const float f = 1.0f / std::tan(0.5f * camera.fovY);
+    glm::mat4 m(0.0f);
+    m[0][0] = f / static_cast<float>(aspect);
+    m[1][1] = f;
+    m[2][3] = -1.0f;
+    m[3][2] = camera.near;
+    return m;
+}
+
+std::array<glm::vec4, 5> frustum_planes(const Camera& camera, double aspect) {
+    const glm::mat4 m = glm::transpose(projection_matrix(camera, aspect) * view_matrix(camera));
+    std::array<glm::vec4, 5> planes = {m[3] + m[0], m[3] - m[0], m[3] + m[1], m[3] - m[1], m[3] - m[2]};
+    for (glm::vec4& p : planes)
+        p /= glm::length(glm::vec3(p));
+    return planes;
+}
+
+bool intersects(const std::array<glm::vec4, 5>& planes, const Box& box) {
+    for (const glm::vec4& p : planes) {
+        const glm::vec3 farthest(p.x > 0 ? box.high.x : box.low.x, p.y > 0 ? box.high.y : box.low.y, p.z > 0 ? box.high.z : box.low.z);
+        if (glm::dot(glm::vec3(p), farthest) + p.w < 0.0f) return false;
+    }
+    return true;
+}
+
+bool intersects(const std::array<glm::vec4, 5>& planes, const glm::vec3& center, float radius) {
+    for (const glm::vec4& p : planes)
+        if (glm::dot(glm::vec3(p), center) + p.w < -radius) return false;
+    return true;
+}
+
+PixelRect sphere_rect(const View& view, const glm::vec3& center, float radius) {
+    const PixelRect whole{0, 0, view.width, view.height};
+    const glm::vec3 c = glm::vec3(view_matrix(view.camera) * glm::vec4(center, 1.0f));
+    if (-c.z - radius <= view.camera.near) return -c.z + radius <= view.camera.near ? PixelRect{} : whole;
+    const float f = 1.0f / std::tan(0.5f * view.camera.fovY);
+    const float aspect = static_cast<float>(view.width) / static_cast<float>(view.height);
+    // Tangent lines from the eye to the sphere's disc in the plane of one axis and the depth: slopes of the two bounds.
+    auto bounds = [&](float x, float z) {
+        const float d2 = x * x + z * z, t2 = d2 - radius * radius;
+        if (t2 <= 0.0f) return std::pair(-3.4e38f, 3.4e38f);
+        const float t = std::sqrt(t2), s = radius;
+        const glm::vec2 a = glm::vec2(t * x - s * z, s * x + t * z), b = glm::vec2(t * x + s * z, -s * x + t * z);
+        auto slope = [](const glm::vec2& v) { return v.y > 1e-9f ? v.x / v.y : (v.x > 0 ? 3.4e38f : -3.4e38f); };
+        return std::pair(std::min(slope(a), slope(b)), std::max(slope(a), slope(b)));
+    };
+    const auto [left, right] = bounds(c.x, -c.z);
+    const auto [bottom, top] = bounds(c.y, -c.z);
+    auto pixel = [](float ndc, int size, float round) {
+        const float p = (ndc * 0.5f + 0.5f) * static_cast<float>(size);
+        return static_cast<int>(std::clamp(std::floor(p + round), 0.0f, static_cast<float>(size)));
+    };
+    // One pixel wider on each side: float error must not cut a lit pixel off.
+    PixelRect rect;
+    rect.x0 = pixel(left * f / aspect, view.width, -1.0f);
+    rect.x1 = pixel(right * f / aspect, view.width, 2.0f);
+    rect.y0 = pixel(-top * f, view.height, -1.0f);
+    rect.y1 = pixel(-bottom * f, view.height, 2.0f);
+    return rect;
+}
+
+} // namespace mirolux

@@ -1,0 +1,448 @@
+#include "core/scene/gltf_import.h"
+#include "core/image/image_io.h"
+#include "core/scene/geometry.h"
+#include "core/scene/gltf_file.h"
+#include <atomic>
+#include <glm/gtc/quaternion.hpp>
+#include <set>
+#include <thread>
+
+namespace mirolux {
+
+namespace {
+
+using gltf::File;
+
+const std::set<std::string>& understood_extensions() {
+    static const std::set<std::string> names = {"KHR_lights_punctual", "KHR_materials_emissive_strength", "KHR_materials_unlit",
+                                                "KHR_mesh_quantization"};
+    return names;
+}
+
+class Importer {
+public:
+    Importer(const std::filesystem::path& path, const ImportOptions& options) : file_(path, options.memoryLimit), options_(options) {
+        asset_.path = path.string();
+    }
+
+    SceneAsset run() {
+        check_version();
+        check_extensions();
+        read_images();
+        read_textures();
+        read_materials();
+        read_meshes();
+        read_nodes();
+        for (const char* unused : {"animations", "skins"})
+            if (file_.root().list(unused).size() > 0) file_.warn(std::string("/") + unused, "is not used: meshes stay in their rest place");
+        for (const Object& o : asset_.objects)
+            asset_.bounds.add(o.bounds);
+        asset_.digest = file_.digest();
+        asset_.warnings = file_.warnings();
+        return std::move(asset_);
+    }
+
+private:
+    void check_version() {
+        const JsonCursor about = file_.root()["asset"];
+        const std::string version = about["version"].text();
+        if (version.rfind("2.", 0) != 0) about["version"].complain("is \"" + version + "\"; glTF 2.x can be read", "Export as glTF 2.0.");
+        if (about.has("minVersion") && about["minVersion"].text() != "2.0")
+            about["minVersion"].complain("is \"" + about["minVersion"].text() + "\"; this reader knows 2.0", "Export as glTF 2.0.");
+    }
+
+    void check_extensions() {
+        const JsonCursor required = file_.root().list("extensionsRequired");
+        for (std::size_t i = 0; i < required.size(); ++i)
+            if (!understood_extensions().contains(required.at(i).text()))
+                required.at(i).complain("the file requires " + required.at(i).text() + ", which is not supported", "Export without this extension.");
+        const JsonCursor used = file_.root().list("extensionsUsed");
+        for (std::size_t i = 0; i < used.size(); ++i)
+            if (!understood_extensions().contains(used.at(i).text()))
+                file_.warn(used.at(i).pointer(), used.at(i).text() + " is not supported and is ignored");
+    }
+
+    void read_images() {
+        const JsonCursor images = file_.root().list("images");
+        asset_.images.resize(images.size());
+        if (!options_.decodeImages) return;
+        std::vector<gltf::Bytes> encoded(images.size());
+        for (std::size_t i = 0; i < images.size(); ++i) {
+            const JsonCursor image = images.at(i);
+            asset_.images[i].name = image.text("name", "image " + std::to_string(i));
+            if (image.has("bufferView")) {
+                const auto bytes = file_.view(image.index("bufferView", file_.root().list("bufferViews").size()));
+                encoded[i].assign(bytes.begin(), bytes.end());
+            } else encoded[i] = file_.resource(image["uri"]);
+            const auto size = encoded_image_size(encoded[i]);
+            if (!size) image.complain("is not a PNG or JPEG that can be read: " + size.error().what, "Use PNG or JPEG.");
+            if (size->first > 16384 || size->second > 16384) image.complain("is larger than 16384 pixels on a side");
+            file_.spend(std::size_t(4) * size->first * size->second, image);
+        }
+        // Decoding dominates the time to open a textured scene; pictures are independent of each other.
+        std::atomic<std::size_t> next{0};
+        std::vector<std::string> failures(images.size());
+        auto work = [&] {
+            for (std::size_t i; (i = next++) < encoded.size();) {
+                auto decoded = decode_image(encoded[i]);
+                if (!decoded) failures[i] = decoded.error().what;
+                else {
+                    asset_.images[i].width = decoded->width;
+                    asset_.images[i].height = decoded->height;
+                    asset_.images[i].rgba = std::move(decoded->rgba);
+                }
+            }
+        };
+        std::thread other(work);
+        work();
+        other.join();
+        for (std::size_t i = 0; i < failures.size(); ++i)
+            if (!failures[i].empty()) images.at(i).complain("cannot be decoded: " + failures[i], "Save the picture again as PNG or JPEG.");
+    }
+
+    void read_textures() {
+        const JsonCursor textures = file_.root().list("textures"), samplers = file_.root().list("samplers");
+        auto wrap = [](const JsonCursor& s, const char* key) {
+            switch (s.whole(key, 10497)) {
+            case 33071: return Wrap::clamp;
+            case 33648: return Wrap::mirror;
+            case 10497: return Wrap::repeat;
+            default: s[key].complain("is not one of glTF's wrap modes");
+            }
+        };
+        for (std::size_t i = 0; i < textures.size(); ++i) {
+            const JsonCursor t = textures.at(i);
+            Texture texture;
+            texture.image = t.index("source", asset_.images.size());
+            if (texture.image < 0) file_.warn(t.pointer(), "has no image source; it reads as white");
+            const int s = t.index("sampler", samplers.size());
+            if (s >= 0) {
+                const JsonCursor sampler = samplers.at(s);
+                texture.wrapU = wrap(sampler, "wrapS");
+                texture.wrapV = wrap(sampler, "wrapT");
+                const auto minify = sampler.whole("minFilter", 9987);
+                texture.linear = minify != 9728 && minify != 9984 && minify != 9986;
+                texture.mipmaps = minify >= 9984;
+            }
+            asset_.textures.push_back(texture);
+        }
+    }
+
+    int texture_reference(const JsonCursor& owner, const char* key) {
+        if (!owner.has(key)) return -1;
+        const JsonCursor t = owner[key];
+        if (t.whole("texCoord", 0) != 0) file_.warn(t.pointer() + "/texCoord", "only set 0 is used");
+        if (t.has("extensions") && t["extensions"].has("KHR_texture_transform")) file_.warn(t.pointer(), "texture transform is ignored");
+        const int index = t.index("index", asset_.textures.size());
+        if (index < 0) t.complain("lacks \"index\"");
+        return asset_.textures[index].image < 0 ? -1 : index;
+    }
+
+    void read_materials() {
+        const JsonCursor materials = file_.root().list("materials");
+        for (std::size_t i = 0; i < materials.size(); ++i) {
+            const JsonCursor m = materials.at(i);
+            Material material;
+            material.name = m.text("name", "material " + std::to_string(i));
+            auto texture = [&](TextureSlot slot, const JsonCursor& owner, const char* key) {
+                material.textures[static_cast<int>(slot)] = texture_reference(owner, key);
+            };
+            if (m.has("pbrMetallicRoughness")) {
+                const JsonCursor p = m["pbrMetallicRoughness"];
+                material.baseColor = p.vector<4>("baseColorFactor", glm::vec4(1.0f));
+                material.metallic = static_cast<float>(p.number("metallicFactor", 1.0, 0.0, 1.0));
+                material.roughness = static_cast<float>(p.number("roughnessFactor", 1.0, 0.0, 1.0));
+                texture(TextureSlot::baseColor, p, "baseColorTexture");
+                texture(TextureSlot::metallicRoughness, p, "metallicRoughnessTexture");
+            }
+            texture(TextureSlot::normal, m, "normalTexture");
+            texture(TextureSlot::occlusion, m, "occlusionTexture");
+            texture(TextureSlot::emissive, m, "emissiveTexture");
+            if (m.has("normalTexture")) material.normalScale = static_cast<float>(m["normalTexture"].number("scale", 1.0));
+            if (m.has("occlusionTexture")) material.occlusionStrength = static_cast<float>(m["occlusionTexture"].number("strength", 1.0, 0.0, 1.0));
+            material.emissive = m.vector<3>("emissiveFactor", glm::vec3(0.0f));
+            if (m.has("extensions")) {
+                const JsonCursor e = m["extensions"];
+                if (e.has("KHR_materials_emissive_strength"))
+                    material.emissive *= static_cast<float>(e["KHR_materials_emissive_strength"].number("emissiveStrength", 1.0, 0.0, 1e9));
+                material.unlit = e.has("KHR_materials_unlit");
+            }
+            const std::string mode = m.text("alphaMode", "OPAQUE");
+            if (mode == "MASK") material.alphaMode = AlphaMode::mask;
+            else if (mode == "BLEND") material.alphaMode = AlphaMode::blend;
+            else if (mode != "OPAQUE") m["alphaMode"].complain("is \"" + mode + "\", not OPAQUE, MASK or BLEND");
+            material.alphaCutoff = static_cast<float>(m.number("alphaCutoff", 0.5, 0.0));
+            material.doubleSided = m.flag("doubleSided", false);
+            asset_.materials.push_back(material);
+        }
+        Material standard;
+        standard.name = "default";
+        asset_.materials.push_back(standard);
+    }
+
+    void read_meshes() {
+        const JsonCursor meshes = file_.root().list("meshes");
+        for (std::size_t i = 0; i < meshes.size(); ++i) {
+            const JsonCursor mesh = meshes.at(i);
+            std::vector<int> made;
+            const JsonCursor parts = mesh["primitives"];
+            if (!parts.json().is_array() || parts.size() == 0) parts.complain("must be an array with at least one primitive");
+            for (std::size_t k = 0; k < parts.size(); ++k) {
+                Primitive primitive;
+                if (!read_primitive(parts.at(k), primitive)) continue;
+                made.push_back(static_cast<int>(asset_.primitives.size()));
+                asset_.primitives.push_back(std::move(primitive));
+            }
+            meshPrimitives_.push_back(made);
+        }
+    }
+
+    bool read_primitive(const JsonCursor& p, Primitive& primitive) {
+        const auto mode = p.whole("mode", 4, 255);
+        if (mode > 6) p["mode"].complain("is not one of glTF's");
+        if (mode < 4) {
+            file_.warn(p.pointer() + "/mode", "points and lines are not drawn");
+            return false;
+        }
+        if (p.has("targets")) file_.warn(p.pointer() + "/targets", "morph targets are not used");
+        const JsonCursor attributes = p["attributes"];
+        if (!attributes.has("POSITION")) {
+            file_.warn(attributes.pointer(), "has no POSITION and is not drawn");
+            return false;
+        }
+        std::size_t count = 0;
+        const auto positions = file_.floats(attributes["POSITION"], 3, count);
+        file_.spend(count * sizeof(Vertex), p);
+        primitive.vertices.resize(count);
+        for (std::size_t i = 0; i < count; ++i)
+            primitive.vertices[i].position = {positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]};
+        auto read = [&](const char* name, int components, auto&& put) {
+            if (!attributes.has(name)) return false;
+            std::size_t n = 0;
+            const auto v = file_.floats(attributes[name], components, n);
+            if (n != count) attributes[name].complain("has " + std::to_string(n) + " elements where POSITION has " + std::to_string(count));
+            for (std::size_t i = 0; i < n; ++i)
+                put(primitive.vertices[i], v.data() + i * components);
+            return true;
+        };
+        const bool normals = read("NORMAL", 3, [](Vertex& v, const float* f) {
+            const glm::vec3 n(f[0], f[1], f[2]);
+            const float l = glm::length(n);
+            v.normal = l > 1e-12f && std::isfinite(l) ? n / l : glm::vec3(0, 1, 0);
+        });
+        const bool uv = read("TEXCOORD_0", 2, [](Vertex& v, const float* f) { v.uv = {f[0], f[1]}; });
+        const bool tangents = normals && read("TANGENT", 4, [](Vertex& v, const float* f) { v.tangent = {f[0], f[1], f[2], f[3] < 0 ? -1.0f : 1.0f}; });
+        if (attributes.has("COLOR_0")) {
+            const int components = file_.components(attributes["COLOR_0"]);
+            if (components != 3 && components != 4) attributes["COLOR_0"].complain("must have 3 or 4 components");
+            read("COLOR_0", components, [components](Vertex& v, const float* f) {
+                v.color = 0;
+                for (int c = 0; c < 4; ++c) {
+                    const float x = c < components ? std::clamp(f[c], 0.0f, 1.0f) : 1.0f;
+                    v.color |= static_cast<std::uint32_t>(x * 255.0f + 0.5f) << (8 * c);
+                }
+            });
+        }
+        std::vector<std::uint32_t> order;
+        if (p.has("indices")) {
+            order = file_.indices(p["indices"]);
+            for (std::size_t i = 0; i < order.size(); ++i)
+                if (order[i] >= count)
+                    p["indices"].complain("index " + std::to_string(order[i]) + " at place " + std::to_string(i) + " is beyond the " +
+                                          std::to_string(count) + " vertices");
+        } else {
+            order.resize(count);
+            for (std::size_t i = 0; i < count; ++i)
+                order[i] = static_cast<std::uint32_t>(i);
+        }
+        if (mode == 4) {
+            if (order.size() % 3 != 0) p.complain("has " + std::to_string(order.size()) + " indices, not a multiple of three");
+            primitive.indices = std::move(order);
+        } else {
+            for (std::size_t i = 2; i < order.size(); ++i) {
+                const bool odd = mode == 5 && i % 2 == 1;
+                const std::uint32_t a = mode == 6 ? order[0] : order[i - 2];
+                primitive.indices.insert(primitive.indices.end(), {a, odd ? order[i] : order[i - 1], odd ? order[i - 1] : order[i]});
+            }
+        }
+        primitive.material = p.index("material", asset_.materials.size() - 1);
+        if (!normals) {
+            file_.spend(primitive.indices.size() * sizeof(Vertex), p);
+            make_flat_normals(primitive);
+        }
+        if (!tangents || !uv) make_tangents(primitive);
+        for (const Vertex& v : primitive.vertices)
+            primitive.bounds.add(v.position);
+        return !primitive.indices.empty();
+    }
+
+    static glm::mat4 local_transform(const JsonCursor& node) {
+        if (node.has("matrix")) {
+            const JsonCursor list = node["matrix"];
+            if (!list.json().is_array() || list.size() != 16) list.complain("must be an array of 16 numbers");
+            glm::mat4 out;
+            for (int i = 0; i < 16; ++i)
+                out[i / 4][i % 4] = static_cast<float>(list.at(i).number());
+            return out;
+        }
+        const glm::vec3 t = node.vector<3>("translation", glm::vec3(0.0f)), s = node.vector<3>("scale", glm::vec3(1.0f));
+        const glm::vec4 r = node.vector<4>("rotation", glm::vec4(0, 0, 0, 1));
+        const float length = glm::length(r);
+        if (!(length > 1e-6f)) node["rotation"].complain("is not a quaternion");
+        glm::mat4 m = glm::mat4_cast(glm::quat(r.w / length, r.x / length, r.y / length, r.z / length));
+        for (int k = 0; k < 3; ++k)
+            m[k] *= s[k];
+        m[3] = glm::vec4(t, 1.0f);
+        return m;
+    }
+
+    void read_nodes() {
+        const JsonCursor root = file_.root(), nodes = root.list("nodes"), scenes = root.list("scenes");
+        const std::size_t count = nodes.size();
+        std::vector<int> parent(count, -1);
+        for (std::size_t i = 0; i < count; ++i) {
+            const JsonCursor children = nodes.at(i).list("children");
+            for (std::size_t k = 0; k < children.size(); ++k) {
+                const auto c = children.at(k).whole(0x7FFFFFFF);
+                if (c >= count) children.at(k).complain("node " + std::to_string(c) + " does not exist");
+                if (parent[c] >= 0) children.at(k).complain("node " + std::to_string(c) + " already has a parent: nodes must form trees");
+                parent[c] = static_cast<int>(i);
+            }
+        }
+        std::vector<std::uint32_t> roots;
+        const int chosen = root.has("scene") ? root.index("scene", scenes.size()) : (scenes.size() > 0 ? 0 : -1);
+        if (chosen >= 0) {
+            const JsonCursor list = scenes.at(chosen).list("nodes");
+            std::set<std::uint64_t> seen;
+            for (std::size_t k = 0; k < list.size(); ++k) {
+                const auto n = list.at(k).whole(0x7FFFFFFF);
+                if (n >= count) list.at(k).complain("node " + std::to_string(n) + " does not exist");
+                if (parent[n] >= 0) list.at(k).complain("node " + std::to_string(n) + " is not a root");
+                if (!seen.insert(n).second) list.at(k).complain("node " + std::to_string(n) + " is named twice");
+                roots.push_back(static_cast<std::uint32_t>(n));
+            }
+        } else {
+            for (std::size_t i = 0; i < count; ++i)
+                if (parent[i] < 0) roots.push_back(static_cast<std::uint32_t>(i));
+        }
+        // One parent each and no way back to a root: what is left unvisited with a parent lies on a cycle.
+        std::vector<std::uint8_t> state(count, 0);
+        for (std::size_t i = 0; i < count; ++i) {
+            std::vector<std::size_t> path;
+            std::size_t n = i;
+            while (state[n] == 0) {
+                state[n] = 1;
+                path.push_back(n);
+                if (parent[n] < 0) break;
+                n = static_cast<std::size_t>(parent[n]);
+                if (state[n] == 1) nodes.at(n).complain("is its own ancestor");
+            }
+            for (const std::size_t p : path)
+                state[p] = 2;
+        }
+        std::vector<std::pair<std::uint32_t, glm::mat4>> stack;
+        for (auto it = roots.rbegin(); it != roots.rend(); ++it)
+            stack.emplace_back(*it, glm::mat4(1.0f));
+        while (!stack.empty()) {
+            const auto [index, above] = stack.back();
+            stack.pop_back();
+            const JsonCursor node = nodes.at(index);
+            const glm::mat4 world = above * local_transform(node);
+            for (int k = 0; k < 16; ++k)
+                if (!std::isfinite(world[k / 4][k % 4])) node.complain("has a transform that is not finite");
+            place(node, static_cast<int>(index), world);
+            const JsonCursor children = node.list("children");
+            for (std::size_t k = children.size(); k-- > 0;)
+                stack.emplace_back(static_cast<std::uint32_t>(children.at(k).whole(count)), world);
+        }
+    }
+
+    void place(const JsonCursor& node, int index, const glm::mat4& world) {
+        const std::string name = node.text("name", "node " + std::to_string(index));
+        const int mesh = node.index("mesh", meshPrimitives_.size());
+        if (mesh >= 0) {
+            if (asset_.objects.size() > 2000000) node.complain("brings the scene over two million objects");
+            for (const int p : meshPrimitives_[mesh]) {
+                Object object{name, p, world, transformed(asset_.primitives[p].bounds, world), glm::determinant(glm::mat3(world)) < 0.0f};
+                const glm::vec3 s = object.bounds.size();
+                if (!std::isfinite(s.x + s.y + s.z)) node.complain("places its mesh outside the range of numbers");
+                asset_.objects.push_back(std::move(object));
+            }
+        }
+        const glm::vec3 at(world[3]), backward(world[2]);
+        const float length = glm::length(backward);
+        const glm::vec3 forward = length > 1e-12f ? -backward / length : glm::vec3(0, 0, -1);
+        const JsonCursor cameras = file_.root().list("cameras");
+        const int camera = node.index("camera", cameras.size());
+        if (camera >= 0) {
+            const JsonCursor c = cameras.at(camera);
+            if (c["type"].text() == "perspective") {
+                const JsonCursor p = c["perspective"];
+                Camera made;
+                made.name = c.text("name", name);
+                made.eye = at;
+                made.aim = at + forward * 5.0f;
+                made.fovY = static_cast<float>(p["yfov"].number());
+                if (made.fovY <= 0.0f || made.fovY >= 3.1f) p["yfov"].complain("must lie between 0 and 3.1 radians");
+                made.near = static_cast<float>(p["znear"].number());
+                if (made.near <= 0.0f) p["znear"].complain("must be over 0");
+                asset_.cameras.push_back(made);
+            } else file_.warn(c.pointer(), "only perspective cameras are used");
+        }
+        if (node.has("extensions") && node["extensions"].has("KHR_lights_punctual")) place_light(node["extensions"]["KHR_lights_punctual"], name, index, at, forward);
+    }
+
+    void place_light(const JsonCursor& reference, const std::string& name, int index, const glm::vec3& at, const glm::vec3& forward) {
+        const JsonCursor root = file_.root();
+        if (!root.has("extensions") || !root["extensions"].has("KHR_lights_punctual")) reference.complain("names a light but the file lists none");
+        const JsonCursor lights = root["extensions"]["KHR_lights_punctual"].list("lights");
+        const int which = reference.index("light", lights.size());
+        if (which < 0) reference.complain("lacks \"light\"");
+        const JsonCursor l = lights.at(which);
+        Light light;
+        light.id = index;
+        light.name = name;
+        light.position = at;
+        light.direction = forward;
+        light.color = l.vector<3>("color", glm::vec3(1.0f));
+        light.intensity = static_cast<float>(l.number("intensity", 1.0, 0.0));
+        const std::string type = l["type"].text();
+        if (type == "directional") {
+            light.type = LightType::directional;
+            light.unit = IntensityUnit::lux;
+        } else if (type == "point" || type == "spot") {
+            light.type = type == "spot" ? LightType::spot : LightType::point;
+            light.range = static_cast<float>(l.number("range", 0.0, 0.0));
+            if (l.has("range") && light.range == 0.0f) l["range"].complain("must be over 0", "Leave it out for an unbounded light.");
+        } else l["type"].complain("is \"" + type + "\", not directional, point or spot");
+        if (light.type == LightType::spot && l.has("spot")) {
+            const JsonCursor s = l["spot"];
+            light.innerConeAngle = static_cast<float>(s.number("innerConeAngle", 0.0, 0.0, 1.5708));
+            light.outerConeAngle = static_cast<float>(s.number("outerConeAngle", 0.7853982, 0.0, 1.5708));
+            if (light.innerConeAngle > light.outerConeAngle) s.complain("innerConeAngle is larger than outerConeAngle");
+        }
+        // Authoring tools write a colour temperature into extras; it is ours to keep for display, the colour is the file's.
+        if (l.has("extras") && l["extras"].has("kelvin")) light.kelvin = static_cast<float>(l["extras"].number("kelvin", 0.0, 0.0, 40000.0));
+        if (l.has("extras") && l["extras"].has("unit") && l["extras"]["unit"].text() == "lm") light.unit = IntensityUnit::lumen;
+        asset_.lights.push_back(light);
+    }
+
+    File file_;
+    ImportOptions options_;
+    SceneAsset asset_;
+    std::vector<std::vector<int>> meshPrimitives_;
+};
+
+} // namespace
+
+Result<std::shared_ptr<const SceneAsset>> import_gltf(const std::filesystem::path& path, const ImportOptions& options) {
+    try {
+        return std::make_shared<const SceneAsset>(Importer(path, options).run());
+    } catch (const ReadFailure& f) {
+        return fail(f.what, f.pointer.empty() ? path.string() : path.string() + "#" + f.pointer, f.remedy);
+    } catch (const std::bad_alloc&) {
+        return fail("needs more memory than there is", path.string(), "Close other programs or open a smaller scene.");
+    }
+}
+
+} // namespace mirolux

@@ -1,0 +1,228 @@
+#include "core/scene/project.h"
+#include "core/base/text.h"
+#include "core/io/file.h"
+#include "core/io/wire.h"
+#include <unistd.h>
+
+namespace mirolux {
+
+namespace fs = std::filesystem;
+
+std::string to_text(const Target& t) {
+    std::string text = t.name + ", " + std::to_string(t.width) + "x" + std::to_string(t.height);
+    if (t.hz > 0) text += ", " + number_text(t.hz) + " Hz";
+    char ms[32];
+    std::snprintf(ms, sizeof ms, ", %.2f ms", t.budgetMs);
+    return text + ms;
+}
+
+Camera camera_on(const Walk& walk, double seconds) {
+    Camera camera;
+    camera.name = walk.name;
+    camera.fovY = walk.fovY;
+    if (walk.keys.empty()) return camera;
+    const auto& k = walk.keys;
+    std::size_t i = 0;
+    while (i + 2 < k.size() && k[i + 1].seconds <= seconds)
+        ++i;
+    const std::size_t j = std::min(i + 1, k.size() - 1);
+    const double span = k[j].seconds - k[i].seconds;
+    const float t = span > 0 ? static_cast<float>(std::clamp((seconds - k[i].seconds) / span, 0.0, 1.0)) : 0.0f;
+    const WalkKey &a = k[i > 0 ? i - 1 : 0], &b = k[i], &c = k[j], &d = k[std::min(j + 1, k.size() - 1)];
+    auto blend = [&](const glm::vec3& p0, const glm::vec3& p1, const glm::vec3& p2, const glm::vec3& p3) {
+        // Barry and Goldman's pyramid with centripetal knots; coincident keys get a small knot span.
+        auto knot = [](const glm::vec3& u, const glm::vec3& v) { return std::max(1e-3f, std::sqrt(glm::length(v - u))); };
+        const float t0 = 0, t1 = t0 + knot(p0, p1), t2 = t1 + knot(p1, p2), t3 = t2 + knot(p2, p3), x = t1 + t * (t2 - t1);
+        const glm::vec3 a1 = (t1 - x) / (t1 - t0) * p0 + (x - t0) / (t1 - t0) * p1, a2 = (t2 - x) / (t2 - t1) * p1 + (x - t1) / (t2 - t1) * p2,
+                        a3 = (t3 - x) / (t3 - t2) * p2 + (x - t2) / (t3 - t2) * p3;
+        const glm::vec3 b1 = (t2 - x) / (t2 - t0) * a1 + (x - t0) / (t2 - t0) * a2, b2 = (t3 - x) / (t3 - t1) * a2 + (x - t1) / (t3 - t1) * a3;
+        return (t2 - x) / (t2 - t1) * b1 + (x - t1) / (t2 - t1) * b2;
+    };
+    camera.eye = blend(a.eye, b.eye, c.eye, d.eye);
+    camera.aim = blend(a.aim, b.aim, c.aim, d.aim);
+    if (glm::length(camera.aim - camera.eye) < 1e-3f) camera.aim = camera.eye + glm::vec3(0, 0, -1);
+    return camera;
+}
+
+Camera framing(const Box& box, float fovY) {
+    Camera camera;
+    camera.name = "whole scene";
+    camera.fovY = fovY;
+    if (box.empty()) return camera;
+    const float radius = std::max(0.5f * glm::length(box.size()), 0.1f);
+    camera.aim = box.center();
+    camera.eye = camera.aim + glm::normalize(glm::vec3(0.45f, 0.4f, 1.0f)) * (radius / std::sin(0.5f * fovY));
+    camera.near = std::max(0.01f, radius * 0.002f);
+    return camera;
+}
+
+static Target target_from_json(const JsonCursor& j) {
+    Target t;
+    t.name = j["name"].text();
+    t.width = static_cast<int>(j["width"].whole(16384));
+    t.height = static_cast<int>(j["height"].whole(16384));
+    if (t.width < 1 || t.height < 1) j.complain("picture size must be at least 1x1");
+    t.hz = j.number("hz", 0.0, 0.0, 1000.0);
+    if (t.hz > 0) t.budgetMs = 1000.0 / t.hz;
+    else t.budgetMs = j["budgetMs"].number();
+    if (!(t.budgetMs > 0)) j.complain("needs hz or budgetMs over 0");
+    return t;
+}
+
+static void default_targets(Project& p) {
+    if (!p.targets.empty()) return;
+    p.targets = {{"Desk", 1280, 720, 1000.0 / 60, 60}, {"Handheld", 854, 480, 1000.0 / 30, 30}, {"Headset", 1024, 1024, 1000.0 / 72, 72}};
+}
+
+static void use_scene(OpenProject& open) {
+    const SceneAsset& asset = *open.asset;
+    open.project.lights = asset.lights;
+    open.project.cameras = asset.cameras;
+    open.warnings = asset.warnings;
+}
+
+static Result<OpenProject> read_project(const fs::path& file, const fs::path& projectPath, const ImportOptions& options) {
+    auto bytes = read_file(file);
+    if (!bytes) return tl::unexpected(bytes.error());
+    OpenProject open;
+    Project& p = open.project;
+    try {
+        const Json json = Json::parse(bytes->begin(), bytes->end());
+        const JsonCursor root(json);
+        if (root["schema"].text() != "mirolux.project") root["schema"].complain("is not mirolux.project", "Open a .mirolux project.");
+        if (root["version"].whole(1000) > 1) root["version"].complain("is newer than this program", "Update Mirolux.");
+        const fs::path scene = root["scene"].text();
+        p.path = projectPath.string();
+        p.name = root.text("name", projectPath.stem().string());
+        p.scenePath = (scene.is_absolute() ? scene : fs::absolute(projectPath).parent_path() / scene).lexically_normal().string();
+        auto asset = import_gltf(p.scenePath, options);
+        if (!asset) return tl::unexpected(asset.error());
+        open.asset = *asset;
+        use_scene(open);
+        if (root.has("sky")) p.sky = {root["sky"].vector<3>("horizon", glm::vec3(0.0f)), root["sky"].vector<3>("zenith", glm::vec3(0.0f))};
+        const JsonCursor removed = root.list("removedLights"), changed = root.list("lights");
+        for (std::size_t i = 0; i < removed.size(); ++i) {
+            const int id = static_cast<int>(removed.at(i).whole(0x7FFFFFFF));
+            std::erase_if(p.lights, [&](const Light& l) { return l.id == id; });
+        }
+        for (std::size_t i = 0; i < changed.size(); ++i) {
+            const int id = static_cast<int>(changed.at(i)["id"].whole(0x7FFFFFFF));
+            const auto it = std::find_if(p.lights.begin(), p.lights.end(), [&](const Light& l) { return l.id == id; });
+            if (it != p.lights.end()) *it = light_from_json(changed.at(i), *it);
+            else p.lights.push_back(light_from_json(changed.at(i)));
+        }
+        const JsonCursor motions = root.list("motions"), cameras = root.list("cameras"), walks = root.list("walks"), targets = root.list("targets");
+        for (std::size_t i = 0; i < motions.size(); ++i)
+            p.motions.push_back(motion_from_json(motions.at(i)));
+        for (std::size_t i = 0; i < cameras.size(); ++i)
+            p.cameras.push_back(camera_from_json(cameras.at(i)));
+        for (std::size_t i = 0; i < walks.size(); ++i) {
+            Walk walk;
+            walk.name = walks.at(i)["name"].text();
+            walk.fovY = static_cast<float>(walks.at(i).number("fovY", walk.fovY, 0.01, 3.1));
+            const JsonCursor keys = walks.at(i)["keys"];
+            for (std::size_t k = 0; k < keys.size(); ++k) {
+                walk.keys.push_back({keys.at(k)["seconds"].number(), keys.at(k)["eye"].vector<3>(), keys.at(k)["aim"].vector<3>()});
+                if (k > 0 && walk.keys[k].seconds <= walk.keys[k - 1].seconds) keys.at(k)["seconds"].complain("does not come after the key before");
+            }
+            if (walk.keys.size() < 2) keys.complain("needs at least two keys");
+            p.walks.push_back(walk);
+        }
+        for (std::size_t i = 0; i < targets.size(); ++i)
+            p.targets.push_back(target_from_json(targets.at(i)));
+        default_targets(p);
+        p.target = static_cast<int>(root.whole("target", 0, p.targets.size() - 1));
+        if (root.has("setup")) p.setup = setup_from_json(root["setup"]);
+        if (root.has("setups")) {
+            if (!root["setups"].json().is_object()) root["setups"].complain("must be an object of setups by name");
+            for (const auto& [name, value] : root["setups"].json().items())
+                p.setups.emplace_back(name, setup_from_json(root["setups"][name.c_str()]));
+        }
+        if (root.has("view")) p.view = view_from_json(root["view"]);
+        else p.view.camera = p.cameras.empty() ? framing(open.asset->bounds) : p.cameras.front();
+        p.view.width = p.targets[p.target].width;
+        p.view.height = p.targets[p.target].height;
+    } catch (const ReadFailure& f) {
+        return fail(f.what, file.string() + "#" + f.pointer, f.remedy);
+    } catch (const Json::exception& e) {
+        return fail(std::string("is not JSON: ") + e.what(), file.string(), "Open a .mirolux project or a glTF scene.");
+    }
+    return open;
+}
+
+Result<OpenProject> open_project(const fs::path& path, const ImportOptions& options) {
+    if (path.extension() == ".mirolux") return read_project(path, path, options);
+    auto asset = import_gltf(path, options);
+    if (!asset) return tl::unexpected(asset.error());
+    OpenProject open;
+    open.asset = *asset;
+    use_scene(open);
+    open.project.name = path.stem().string();
+    open.project.scenePath = fs::absolute(path).lexically_normal().string();
+    default_targets(open.project);
+    open.project.view.camera = open.project.cameras.empty() ? framing(open.asset->bounds) : open.project.cameras.front();
+    return open;
+}
+
+std::string project_text(const Project& p, const SceneAsset& asset, const fs::path& beside) {
+    Json j = {{"schema", "mirolux.project"}, {"version", 1}, {"name", p.name}};
+    std::error_code ec;
+    const fs::path relative = fs::relative(p.scenePath, fs::absolute(beside).parent_path(), ec);
+    j["scene"] = ec || relative.empty() ? p.scenePath : relative.generic_string();
+    if (!(p.sky == Sky{})) j["sky"] = {{"horizon", to_array(p.sky.horizon)}, {"zenith", to_array(p.sky.zenith)}};
+    Json changed = Json::array(), removed = Json::array();
+    for (const Light& original : asset.lights)
+        if (std::none_of(p.lights.begin(), p.lights.end(), [&](const Light& l) { return l.id == original.id; })) removed.push_back(original.id);
+    for (const Light& l : p.lights) {
+        const auto it = std::find_if(asset.lights.begin(), asset.lights.end(), [&](const Light& o) { return o.id == l.id; });
+        if (it == asset.lights.end() || !(*it == l)) changed.push_back(to_json(l));
+    }
+    if (!changed.empty()) j["lights"] = changed;
+    if (!removed.empty()) j["removedLights"] = removed;
+    auto each = [&](const char* key, const auto& list, auto&& convert) {
+        if (list.empty()) return;
+        j[key] = Json::array();
+        for (const auto& item : list)
+            j[key].push_back(convert(item));
+    };
+    each("motions", p.motions, [](const Motion& m) { return to_json(m); });
+    std::vector<Camera> own;
+    for (const Camera& c : p.cameras)
+        if (std::find(asset.cameras.begin(), asset.cameras.end(), c) == asset.cameras.end()) own.push_back(c);
+    each("cameras", own, [](const Camera& c) { return to_json(c); });
+    each("walks", p.walks, [](const Walk& w) {
+        Json keys = Json::array();
+        for (const WalkKey& k : w.keys)
+            keys.push_back({{"seconds", k.seconds}, {"eye", to_array(k.eye)}, {"aim", to_array(k.aim)}});
+        return Json{{"name", w.name}, {"fovY", w.fovY}, {"keys", keys}};
+    });
+    each("targets", p.targets, [](const Target& t) {
+        Json out = {{"name", t.name}, {"width", t.width}, {"height", t.height}};
+        if (t.hz > 0) out["hz"] = t.hz;
+        else out["budgetMs"] = t.budgetMs;
+        return out;
+    });
+    j["target"] = p.target;
+    j["setup"] = to_json(p.setup);
+    for (const auto& [name, setup] : p.setups)
+        j["setups"][name] = to_json(setup);
+    j["view"] = to_json(p.view);
+    return j.dump(2) + "\n";
+}
+
+Result<void> save_project(const Project& project, const SceneAsset& asset, const fs::path& path) {
+    return write_file_atomically(path, project_text(project, asset, path));
+}
+
+fs::path autosave_path(const fs::path& projectPath) { return projectPath.string() + ".autosave"; }
+
+Result<void> write_autosave(const Project& project, const SceneAsset& asset) {
+    if (project.path.empty()) return {};
+    return write_file_atomically(autosave_path(project.path), project_text(project, asset, project.path));
+}
+
+Result<OpenProject> open_autosave(const fs::path& projectPath, const ImportOptions& options) {
+    return read_project(autosave_path(projectPath), projectPath, options);
+}
+
+} // namespace mirolux

@@ -1,0 +1,81 @@
+#pragma once
+#include "core/base/error.h"
+#include "core/plan/settings.h"
+#include "core/plan/view.h"
+#include "core/scene/gltf_import.h"
+
+namespace mirolux {
+
+/// What the picture is held against: a size and a frame time.
+struct Target {
+    std::string name;
+    int width = 1280, height = 720; // pixels
+    double budgetMs = 1000.0 / 60;
+    double hz = 60.0;               // 0 when the budget was given in ms
+
+    bool operator==(const Target&) const = default;
+};
+std::string to_text(const Target& target); // "Desk, 1280x720, 60 Hz, 16.67 ms"
+
+struct WalkKey {
+    double seconds = 0.0;
+    glm::vec3 eye{0.0f}, aim{0.0f};
+
+    bool operator==(const WalkKey&) const = default;
+};
+
+/// A recorded camera path; keys ascend in time. Between keys: centripetal Catmull-Rom of eye and aim.
+struct Walk {
+    std::string name;
+    float fovY = 0.9f; // radians
+    std::vector<WalkKey> keys;
+
+    bool operator==(const Walk&) const = default;
+};
+Camera camera_on(const Walk& walk, double seconds);
+
+/// All that a user edits; a value: copied for undo, compared for the dirty mark.
+struct Project {
+    std::string path;      // of the .mirolux file; empty for one that was never saved
+    std::string name;
+    std::string scenePath; // absolute
+    std::vector<Light> lights;
+    std::vector<Motion> motions;
+    Sky sky;
+    std::vector<Camera> cameras; // the scene's and the project's own
+    std::vector<Walk> walks;
+    std::vector<Target> targets;
+    int target = 0;
+    Setup setup;
+    std::vector<std::pair<std::string, Setup>> setups; // kept under a name
+    View view;
+
+    bool operator==(const Project&) const = default;
+};
+
+/// A project with its scene file's content.
+struct OpenProject {
+    Project project;
+    std::shared_ptr<const SceneAsset> asset;
+    std::vector<std::string> warnings;
+};
+
+inline Scene scene_of(const OpenProject& open) { return {open.asset, open.project.lights, open.project.motions, open.project.sky}; }
+
+/// Opens a project (.mirolux) or a scene file (glTF) as a new project. Errors name the file and the JSON pointer.
+Result<OpenProject> open_project(const std::filesystem::path& path, const ImportOptions& options = {});
+
+/// The project's JSON as docs/project-format.md describes it; lights are kept as differences from the scene file's.
+std::string project_text(const Project& project, const SceneAsset& asset, const std::filesystem::path& beside);
+Result<void> save_project(const Project& project, const SceneAsset& asset, const std::filesystem::path& path);
+
+/// Unsaved work, written beside the project and removed on a clean end.
+std::filesystem::path autosave_path(const std::filesystem::path& projectPath);
+Result<void> write_autosave(const Project& project, const SceneAsset& asset);
+/// The autosave's content if there is one, with `project.path` set to the project it belongs to.
+Result<OpenProject> open_autosave(const std::filesystem::path& projectPath, const ImportOptions& options = {});
+
+/// A camera that sees the whole of a box from a little above.
+Camera framing(const Box& box, float fovY = 0.9f);
+
+} // namespace mirolux

@@ -1,0 +1,138 @@
+#pragma once
+#include "core/light/light.h"
+#include <cstdint>
+#include <glm/glm.hpp>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace mirolux {
+
+/// 52 bytes, as the vertex buffer holds it.
+struct Vertex {
+    glm::vec3 position{0.0f};             // metres, object space
+    glm::vec3 normal{0.0f, 1.0f, 0.0f};   // unit
+    glm::vec4 tangent{1.0f, 0.0f, 0.0f, 1.0f}; // unit; w is the bitangent's sign, as in glTF
+    glm::vec2 uv{0.0f};
+    std::uint32_t color = 0xFFFFFFFFu;    // linear RGBA, 8 bits each, R lowest
+};
+static_assert(sizeof(Vertex) == 52);
+
+struct Box {
+    glm::vec3 low{3.4e38f}, high{-3.4e38f};
+    void add(const glm::vec3& p) {
+        low = glm::min(low, p);
+        high = glm::max(high, p);
+    }
+    void add(const Box& b) {
+        low = glm::min(low, b.low);
+        high = glm::max(high, b.high);
+    }
+    bool empty() const { return low.x > high.x; }
+    glm::vec3 center() const { return 0.5f * (low + high); }
+    glm::vec3 size() const { return empty() ? glm::vec3(0.0f) : high - low; }
+};
+
+struct Primitive {
+    std::vector<Vertex> vertices;
+    std::vector<std::uint32_t> indices; // triangles, counter-clockwise in front
+    int material = -1;                  // -1: the default material
+    Box bounds;                         // object space
+};
+
+enum class AlphaMode { opaque, mask, blend };
+enum class TextureSlot { baseColor, metallicRoughness, normal, occlusion, emissive };
+inline constexpr int texture_slots = 5;
+
+/// Metallic-roughness material, fields as in glTF 2.0.
+struct Material {
+    std::string name;
+    glm::vec4 baseColor{1.0f};   // linear
+    float metallic = 1.0f;
+    float roughness = 1.0f;
+    glm::vec3 emissive{0.0f};    // cd/m2: emissiveFactor times emissiveStrength
+    float normalScale = 1.0f;
+    float occlusionStrength = 1.0f;
+    float alphaCutoff = 0.5f;
+    AlphaMode alphaMode = AlphaMode::opaque;
+    bool doubleSided = false;
+    bool unlit = false;          // KHR_materials_unlit: shows baseColor as it is
+    int textures[texture_slots] = {-1, -1, -1, -1, -1}; // by TextureSlot; index into SceneAsset::textures
+};
+
+enum class Wrap { repeat, mirror, clamp };
+
+struct Texture {
+    int image = -1;
+    Wrap wrapU = Wrap::repeat, wrapV = Wrap::repeat;
+    bool linear = true, mipmaps = true;
+};
+
+struct TextureImage {
+    std::string name;
+    int width = 0, height = 0;
+    std::vector<std::uint8_t> rgba; // 4 bytes a pixel; empty when images were not decoded
+};
+
+/// One primitive placed in the world: the unit that is culled, drawn and given lights.
+struct Object {
+    std::string name;
+    int primitive = -1;
+    glm::mat4 transform{1.0f}; // object to world
+    Box bounds;                // world
+    bool mirrored = false;     // negative determinant: front faces turn round
+};
+
+struct Camera {
+    std::string name;
+    glm::vec3 eye{0.0f, 2.0f, 5.0f}; // metres
+    glm::vec3 aim{0.0f};             // a point it looks at
+    float fovY = 0.9f;               // radians
+    float near = 0.1f;               // metres
+
+    bool operator==(const Camera&) const = default;
+};
+
+/// What a scene file holds; immutable once read, shared between values.
+struct SceneAsset {
+    std::string path;
+    std::vector<Primitive> primitives;
+    std::vector<Material> materials; // the default material is appended last
+    std::vector<Texture> textures;
+    std::vector<TextureImage> images;
+    std::vector<Object> objects;
+    std::vector<Camera> cameras;
+    std::vector<Light> lights;
+    std::vector<std::string> warnings; // "file: /json/pointer: text"
+    Box bounds;                        // world
+    std::uint64_t digest = 0;          // of every byte that was read
+
+    std::size_t triangles() const {
+        std::size_t n = 0;
+        for (const Object& o : objects)
+            n += primitives[o.primitive].indices.size() / 3;
+        return n;
+    }
+    const Material& material_of(const Object& o) const {
+        const int m = primitives[o.primitive].material;
+        return materials[m < 0 ? materials.size() - 1 : m];
+    }
+};
+
+/// Night or day behind everything: radiance by direction, blended between horizon and zenith.
+struct Sky {
+    glm::vec3 horizon{0.0f}; // cd/m2
+    glm::vec3 zenith{0.0f};  // cd/m2
+
+    bool operator==(const Sky&) const = default;
+};
+
+/// What exists. The asset is shared; the rest are plain values that an edit replaces.
+struct Scene {
+    std::shared_ptr<const SceneAsset> asset;
+    std::vector<Light> lights;
+    std::vector<Motion> motions;
+    Sky sky;
+};
+
+} // namespace mirolux
