@@ -17,7 +17,7 @@ namespace {
 glm::mat4 at(vec3 p, float turn = 0.0f) { return glm::rotate(glm::translate(glm::mat4(1.0f), p), glm::radians(turn), vec3(0, 1, 0)); }
 
 std::string numbered(const std::string& name, int n) {
-    char text[8];
+    char text[16];
     std::snprintf(text, sizeof text, " %02d", n);
     return name + text;
 }

@@ -9,7 +9,7 @@ namespace mirolux {
 inline constexpr double least_distance = 0.01; // metres: a punctual light is no nearer than this
 
 /// Share of 1/d^2 that the range leaves at distance d (metres). range 0: all of it.
-/// squared: clamp(1-(d/r)^4,0,1)^2 (Karis, Real Shading in Unreal Engine 4, SIGGRAPH course 2013); unsquared: KHR_lights_punctual.
+/// squared: clamp(1-(d/r)^4,0,1)^2 (B. Karis, SIGGRAPH course on physically based shading, 2013); unsquared: KHR_lights_punctual.
 inline double range_window(double distance, double range, RangeWindow window) {
     if (range <= 0.0) return 1.0;
     const double q = distance / range;

@@ -1,0 +1,53 @@
+#pragma once
+#include "client/worker_client.h"
+#include "core/cost/measure.h"
+#include "core/scene/project.h"
+#include <string>
+#include <vector>
+
+// The commands of mirolux-cli. Exit codes: 0 done; 2 bad use or bad input; 3 a budget or a gate was missed; 4 the device or the worker failed.
+namespace mirolux::cli {
+
+enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
+
+/// Options that scene commands share.
+struct Common {
+    std::string scene, setupName, size, camera, eye, aim, device = "auto", json, shaders;
+    std::vector<std::string> sets;
+    double fov = 0, seconds = 0;
+    bool seconds_given = false;
+};
+
+/// The project with its options applied.
+struct Subject {
+    OpenProject open;
+    Setup setup;
+    View view;
+};
+
+struct RenderArguments {
+    std::string output, layer = "final", layersFolder;
+};
+
+struct MeasureArguments {
+    std::vector<std::string> against;
+    std::string againstSetup, clock = "auto", target, csv, html;
+    int rounds = 15;
+    double budget = 0;
+};
+
+int info(const Common& common);
+int settings(const Common& common, bool markdown);
+int plan(const Common& common);
+int render(const Common& common, const RenderArguments& arguments);
+int measure(const Common& common, const MeasureArguments& arguments);
+
+/// Prints an error in its one form and returns the exit code.
+int complain(const Error& error, int code);
+Result<Subject> subject_of(const Common& common, bool decodeImages = false);
+Result<void> apply_sets(Setup& setup, const std::vector<std::string>& sets);
+/// Prints `text` for people, or writes `json` where --json says.
+int deliver(const Common& common, const std::string& text, const nlohmann::json& json);
+WorkerOptions worker_options(const Common& common);
+
+} // namespace mirolux::cli

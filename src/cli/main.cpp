@@ -1,0 +1,68 @@
+#include "cli/commands.h"
+#include <CLI/CLI.hpp>
+
+using namespace mirolux::cli;
+
+int main(int argc, char** argv) {
+    CLI::App app{"mirolux-cli: light a scene and measure what it costs, without a window"};
+    app.require_subcommand(1);
+    app.footer("Exit codes: 0 done; 2 bad use or bad input; 3 a budget or a gate was missed; 4 the device or the worker failed.");
+    Common common;
+    RenderArguments renderArguments;
+    MeasureArguments measureArguments;
+    bool markdown = false;
+
+    auto scene_options = [&](CLI::App* sub, bool device) {
+        sub->add_option("SCENE", common.scene, "a project (.mirolux) or a scene file (glTF)")->required();
+        sub->add_option("--setup", common.setupName, "a setup that the project keeps under this name");
+        sub->add_option("--set", common.sets, "key=value; may be repeated")->take_all()->allow_extra_args(false);
+        sub->add_option("--size", common.size, "picture size, WxH");
+        sub->add_option("--camera", common.camera, "a named camera");
+        sub->add_option("--eye", common.eye, "x,y,z of the camera, metres");
+        sub->add_option("--aim", common.aim, "x,y,z that it looks at");
+        sub->add_option("--fov", common.fov, "vertical field of view, degrees");
+        sub->add_option("--seconds", common.seconds, "scene time, moves the moving lights")->each([&](const std::string&) { common.seconds_given = true; });
+        if (device) {
+            sub->add_option("--device", common.device, "auto or software")->check(CLI::IsMember({"auto", "software"}));
+            sub->add_option("--shaders", common.shaders, "a folder whose shader files stand before the built-in ones");
+        }
+    };
+    auto json_option = [&](CLI::App* sub) { sub->add_option("--json", common.json, "write JSON to a file, or - for standard output"); };
+
+    auto* infoCommand = app.add_subcommand("info", "stage, counts, bounds, lights, cameras, walks, warnings");
+    scene_options(infoCommand, false);
+    json_option(infoCommand);
+    auto* settingsCommand = app.add_subcommand("settings", "every setting: key, label, range or choices, default, help");
+    settingsCommand->add_flag("--markdown", markdown, "the docs page");
+    json_option(settingsCommand);
+    auto* planCommand = app.add_subcommand("plan", "the frame's passes in order, with reads, writes and expected work");
+    scene_options(planCommand, false);
+    json_option(planCommand);
+    auto* renderCommand = app.add_subcommand("render", "the picture, or a layer of the frame");
+    scene_options(renderCommand, true);
+    renderCommand->add_option("-o,--output", renderArguments.output, "file: .png after the tone curve; .exr, .hdr scene-linear");
+    renderCommand->add_option("--layer", renderArguments.layer, "final, albedo, normal, material, depth, ambient, diffuse, specular, emissive");
+    renderCommand->add_option("--layers", renderArguments.layersFolder, "write every layer as PNG into this folder");
+    auto* measureCommand = app.add_subcommand("measure", "times of each pass with intervals, work counters; --against for a paired comparison");
+    scene_options(measureCommand, true);
+    json_option(measureCommand);
+    measureCommand->add_option("--against", measureArguments.against, "key=value in which B differs; may be repeated")->take_all()->allow_extra_args(false);
+    measureCommand->add_option("--against-setup", measureArguments.againstSetup, "a named setup as B");
+    measureCommand->add_option("--rounds", measureArguments.rounds, "how many rounds")->check(CLI::Range(1, 100000));
+    measureCommand->add_option("--clock", measureArguments.clock, "auto, fenced or gpu")->check(CLI::IsMember({"auto", "fenced", "gpu"}));
+    measureCommand->add_option("--budget", measureArguments.budget, "ms; exit 3 if the p95 is over it")->check(CLI::PositiveNumber);
+    measureCommand->add_option("--target", measureArguments.target, "a target of the project: its size, and its budget as the gate");
+    measureCommand->add_option("--csv", measureArguments.csv, "write the table as CSV");
+    measureCommand->add_option("--html", measureArguments.html, "write a self-contained report");
+
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        return app.exit(e) == 0 ? done : badInput;
+    }
+    if (*infoCommand) return info(common);
+    if (*settingsCommand) return settings(common, markdown);
+    if (*planCommand) return plan(common);
+    if (*renderCommand) return render(common, renderArguments);
+    return measure(common, measureArguments);
+}

@@ -1,0 +1,64 @@
+#include "cli/commands.h"
+#include "core/image/image_io.h"
+#include <cstdio>
+
+namespace mirolux::cli {
+
+static Result<void> write_picture(const std::filesystem::path& path, FrameRecord& record, const std::string& layer) {
+    const std::string type = path.extension().string();
+    if (type == ".png") return write_png(path, record.picture);
+    const auto it = record.floats.find(layer);
+    if (it == record.floats.end()) return fail("no such layer came back", layer);
+    FloatImage image = it->second;
+    if (image.channels == 4) { // radiance has no alpha worth keeping
+        FloatImage rgb{image.width, image.height, 3, {}};
+        for (std::size_t i = 0; i < image.data.size(); i += 4)
+            rgb.data.insert(rgb.data.end(), {image.data[i], image.data[i + 1], image.data[i + 2]});
+        image = std::move(rgb);
+    }
+    if (type == ".exr") return write_exr(path, image);
+    if (image.channels == 1) {
+        FloatImage rgb{image.width, image.height, 3, {}};
+        for (const float v : image.data)
+            rgb.data.insert(rgb.data.end(), {v, v, v});
+        image = std::move(rgb);
+    }
+    return write_hdr(path, image);
+}
+
+int render(const Common& c, const RenderArguments& a) {
+    if (a.output.empty() && a.layersFolder.empty()) return complain({"nothing to write", "", "Name a file with -o, or a folder with --layers."}, badInput);
+    if (!is_layer(a.layer)) {
+        std::string all;
+        for (const LayerInfo& l : all_layers())
+            all += (all.empty() ? "" : ", ") + l.name;
+        return complain({"there is no layer of this name", a.layer, "It is one of: " + all + "."}, badInput);
+    }
+    const std::string type = std::filesystem::path(a.output).extension().string();
+    if (!a.output.empty() && type != ".png" && type != ".exr" && type != ".hdr") return complain({"the picture's type is not known", a.output, "End the name in .png, .exr or .hdr."}, badInput);
+    auto s = subject_of(c);
+    if (!s) return complain(s.error(), badInput);
+    WorkerClient worker(worker_options(c));
+    const Scene scene = scene_of(s->open);
+    auto one = [&](const std::string& layer, const std::filesystem::path& path) -> int {
+        RenderOptions o;
+        o.fencedSamples = 0;
+        o.show = layer;
+        o.picture = path.extension() == ".png";
+        if (!o.picture) o.floatLayers = {layer};
+        auto record = worker.render(scene, s->setup, s->view, o);
+        if (!record) return complain(record.error(), deviceFailed);
+        if (auto ok = write_picture(path, *record, layer); !ok) return complain(ok.error(), badInput);
+        if (c.json != "-") std::printf("%s\n", path.string().c_str());
+        return done;
+    };
+    if (!a.layersFolder.empty()) {
+        std::error_code ec;
+        std::filesystem::create_directories(a.layersFolder, ec);
+        for (const LayerInfo& l : all_layers())
+            if (const int code = one(l.name, std::filesystem::path(a.layersFolder) / (l.name + ".png")); code != done) return code;
+    }
+    return a.output.empty() ? int(done) : one(a.layer, a.output);
+}
+
+} // namespace mirolux::cli

@@ -1,0 +1,102 @@
+#include "cli/commands.h"
+#include "core/base/text.h"
+#include "core/io/file.h"
+#include <cstdio>
+
+namespace mirolux::cli {
+
+int complain(const Error& error, int code) {
+    std::fprintf(stderr, "mirolux-cli: %s\n", to_text(error).c_str());
+    return code;
+}
+
+Result<void> apply_sets(Setup& setup, const std::vector<std::string>& sets) {
+    for (const std::string& s : sets) {
+        const auto equals = s.find('=');
+        if (equals == std::string::npos) return fail("\"" + s + "\" is not key=value", "--set", "Write for example --set path.maxLights=16.");
+        if (auto ok = setup.set_text(s.substr(0, equals), s.substr(equals + 1)); !ok) return ok;
+    }
+    return {};
+}
+
+static Result<glm::vec3> triple(const std::string& text, const char* option) {
+    glm::vec3 v;
+    char rest = 0;
+    if (std::sscanf(text.c_str(), "%f,%f,%f%c", &v.x, &v.y, &v.z, &rest) != 3 || !std::isfinite(v.x + v.y + v.z))
+        return fail("\"" + text + "\" is not x,y,z", option, "Write three numbers in metres, for example 0,1.7,5.");
+    return v;
+}
+
+Result<Subject> subject_of(const Common& c, bool decodeImages) {
+    auto open = open_project(c.scene, {.decodeImages = decodeImages});
+    if (!open) return tl::unexpected(open.error());
+    Subject s{std::move(*open), {}, {}};
+    s.setup = s.open.project.setup;
+    s.view = s.open.project.view;
+    if (!c.setupName.empty()) {
+        bool found = false;
+        std::vector<std::string> names;
+        for (const auto& [name, setup] : s.open.project.setups) {
+            names.push_back(name);
+            if (name == c.setupName) {
+                s.setup = setup;
+                found = true;
+            }
+        }
+        if (!found) return fail("there is no setup named \"" + c.setupName + "\"", c.scene, names.empty() ? "The project keeps no named setups." : "It has: " + joined(names) + ".");
+    }
+    if (auto ok = apply_sets(s.setup, c.sets); !ok) return tl::unexpected(ok.error());
+    if (!c.size.empty()) {
+        char rest = 0;
+        if (std::sscanf(c.size.c_str(), "%dx%d%c", &s.view.width, &s.view.height, &rest) != 2 || s.view.width < 1 || s.view.height < 1 || s.view.width > 16384 || s.view.height > 16384)
+            return fail("\"" + c.size + "\" is not a picture size", "--size", "Write WxH, from 1x1 to 16384x16384.");
+    }
+    if (!c.camera.empty()) {
+        std::vector<std::string> names;
+        bool found = false;
+        for (const Camera& camera : s.open.project.cameras) {
+            names.push_back(camera.name);
+            if (camera.name == c.camera) {
+                s.view.camera = camera;
+                found = true;
+            }
+        }
+        if (!found) return fail("there is no camera named \"" + c.camera + "\"", c.scene, names.empty() ? "The scene has no named cameras." : "It has: " + joined(names) + ".");
+    }
+    if (c.eye.empty() != c.aim.empty()) return fail("--eye and --aim go together", "--eye");
+    if (!c.eye.empty()) {
+        auto eye = triple(c.eye, "--eye"), aim = triple(c.aim, "--aim");
+        if (!eye) return tl::unexpected(eye.error());
+        if (!aim) return tl::unexpected(aim.error());
+        if (glm::length(*aim - *eye) < 1e-6f) return fail("--eye and --aim are the same point", "--aim");
+        s.view.camera.eye = *eye;
+        s.view.camera.aim = *aim;
+    }
+    if (c.fov != 0) {
+        if (!(c.fov > 0.5 && c.fov < 175)) return fail("the field of view must lie between 0.5 and 175 degrees", "--fov");
+        s.view.camera.fovY = glm::radians(static_cast<float>(c.fov));
+    }
+    if (c.seconds_given) s.view.seconds = c.seconds;
+    return s;
+}
+
+int deliver(const Common& c, const std::string& text, const nlohmann::json& json) {
+    if (c.json == "-") {
+        std::printf("%s\n", json.dump(2).c_str());
+        return done;
+    }
+    if (!c.json.empty())
+        if (auto ok = write_file_atomically(c.json, json.dump(2) + "\n"); !ok) return complain(ok.error(), badInput);
+    std::fputs(text.c_str(), stdout);
+    return done;
+}
+
+WorkerOptions worker_options(const Common& c) {
+    WorkerOptions o;
+    o.software = c.device == "software";
+    o.shaderFolder = c.shaders;
+    o.watchdogSeconds = 60; // a script waits longer than a person
+    return o;
+}
+
+} // namespace mirolux::cli

@@ -1,0 +1,55 @@
+#pragma once
+#include "client/worker_client.h"
+#include <atomic>
+#include <condition_variable>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+namespace mirolux {
+
+struct RenderRequest {
+    std::uint64_t id = 0;
+    Scene scene;
+    Setup setup;
+    View view;
+    RenderOptions options;
+    bool final = true; // false: a quick picture while something is dragged
+};
+
+/// Renders on a thread of its own. The newest request wins: one that waits is replaced, never queued. Long jobs (measurements) run on
+/// the same thread between requests. Listeners are called on that thread.
+class AsyncRenderer {
+public:
+    struct Listener {
+        std::function<void(const RenderRequest&, Result<FrameRecord>)> answered;
+        std::function<void(const WorkerEvent&)> event;
+        std::function<void(Result<DeviceInfo>)> device; // once, after the first picture
+    };
+    AsyncRenderer(WorkerOptions options, Listener listener);
+    ~AsyncRenderer();
+
+    void submit(RenderRequest request);
+    /// Runs `job` with the session as soon as the request under way is answered.
+    void run(std::function<void(RenderSession&)> job);
+    void use_shader_folder(const std::string& folder);
+    int worker_pid() const { return client_.worker_pid(); }
+    /// Requests that were replaced before they were rendered.
+    std::uint64_t replaced() const { return replaced_; }
+
+private:
+    void loop();
+    WorkerClient client_;
+    Listener listener_;
+    std::mutex mutex_;
+    std::condition_variable wake_;
+    std::optional<RenderRequest> next_;
+    std::optional<RenderRequest> lastGood_;
+    std::function<void(RenderSession&)> job_;
+    std::optional<std::string> folder_;
+    std::atomic<std::uint64_t> replaced_{0};
+    bool ending_ = false;
+    std::thread thread_;
+};
+
+} // namespace mirolux

@@ -1,0 +1,86 @@
+#include "client/messages.h"
+#include <cstring>
+
+namespace mirolux {
+
+void send_message(zmq::socket_t& socket, const Json& message) {
+    const std::vector<std::uint8_t> bytes = Json::to_cbor(message);
+    socket.set(zmq::sockopt::sndtimeo, 5000); // a pair without its other end yet would drop what is sent without waiting
+    if (!socket.send(zmq::buffer(bytes), zmq::send_flags::none)) throw ReadFailure{"the other end does not take messages", "", ""};
+}
+
+std::optional<Json> receive_message(zmq::socket_t& socket, int milliseconds) {
+    zmq::pollitem_t items[] = {{socket.handle(), 0, ZMQ_POLLIN, 0}};
+    try {
+        if (zmq::poll(items, 1, std::chrono::milliseconds(milliseconds)) == 0) return std::nullopt;
+    } catch (const zmq::error_t& e) {
+        if (e.num() == EINTR) return std::nullopt;
+        throw ReadFailure{e.what(), "", ""};
+    }
+    zmq::message_t message;
+    if (!socket.recv(message, zmq::recv_flags::dontwait)) return std::nullopt;
+    const auto* p = static_cast<const std::uint8_t*>(message.data());
+    Json json = Json::from_cbor(p, p + message.size(), true, false);
+    if (json.is_discarded() || !json.is_object()) throw ReadFailure{"a message could not be read", "", ""};
+    return json;
+}
+
+Result<Json> pack_record(const FrameRecord& record, const std::string& memoryName) {
+    Json message = {{"kind", "record"}, {"record", to_json(record)}, {"images", Json::array()}};
+    struct Part { const void* data; std::size_t bytes; };
+    std::vector<Part> parts;
+    std::size_t total = 0;
+    auto add = [&](const char* role, const std::string& layer, int width, int height, int channels, const void* data, std::size_t bytes) {
+        message["images"].push_back({{"role", role}, {"layer", layer}, {"width", width}, {"height", height}, {"channels", channels}, {"offset", total}, {"bytes", bytes}});
+        parts.push_back({data, bytes});
+        total += bytes;
+    };
+    if (!record.picture.empty()) add("picture", "", record.picture.width, record.picture.height, 4, record.picture.rgba.data(), record.picture.rgba.size());
+    for (const auto& [layer, image] : record.floats)
+        add("float", layer, image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
+    for (const auto& [layer, image] : record.thumbnails)
+        add("thumbnail", layer, image.width, image.height, 4, image.rgba.data(), image.rgba.size());
+    if (total == 0) return message;
+    auto memory = SharedMemory::make(memoryName, total);
+    if (!memory) return tl::unexpected(memory.error());
+    std::size_t offset = 0;
+    for (const Part& p : parts) {
+        std::memcpy(memory->data() + offset, p.data, p.bytes);
+        offset += p.bytes;
+    }
+    message["memory"] = memoryName;
+    message["bytes"] = total;
+    return message;
+}
+
+Result<FrameRecord> unpack_record(const Json& message) {
+    try {
+        const JsonCursor root(message);
+        FrameRecord record = record_from_json(root["record"]);
+        const JsonCursor images = root.list("images");
+        if (images.size() == 0) return record;
+        const std::size_t total = root["bytes"].whole(1ull << 40);
+        auto memory = SharedMemory::take(root["memory"].text(), total);
+        if (!memory) return tl::unexpected(memory.error());
+        for (std::size_t i = 0; i < images.size(); ++i) {
+            const JsonCursor image = images.at(i);
+            const std::size_t offset = image["offset"].whole(total), bytes = image["bytes"].whole(total - offset);
+            const int width = static_cast<int>(image["width"].whole(16384)), height = static_cast<int>(image["height"].whole(16384)), channels = static_cast<int>(image["channels"].whole(4));
+            const std::string role = image["role"].text(), layer = image["layer"].text();
+            const std::uint8_t* p = memory->data() + offset;
+            if (role == "float") {
+                FloatImage f{width, height, channels, std::vector<float>(bytes / 4)};
+                std::memcpy(f.data.data(), p, bytes / 4 * 4);
+                record.floats[layer] = std::move(f);
+            } else {
+                ByteImage b{width, height, std::vector<std::uint8_t>(p, p + bytes)};
+                (role == "picture" ? record.picture : record.thumbnails[layer]) = std::move(b);
+            }
+        }
+        return record;
+    } catch (const ReadFailure& f) {
+        return fail("the worker's answer could not be read: " + f.what, f.pointer, "Worker and program must be of one build.");
+    }
+}
+
+} // namespace mirolux

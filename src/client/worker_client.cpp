@@ -1,0 +1,194 @@
+#include "client/worker_client.h"
+#include "client/messages.h"
+#include "core/base/text.h"
+#include <atomic>
+#include <chrono>
+#include <csignal>
+#include <cstring>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+extern char** environ;
+
+namespace mirolux {
+
+using Clock = std::chrono::steady_clock;
+
+static std::string default_worker_path() {
+    if (const char* named = std::getenv("MIROLUX_WORKER")) return named;
+    std::error_code ec;
+    const auto self = std::filesystem::read_symlink("/proc/self/exe", ec);
+    return (self.parent_path() / "mirolux-worker").string();
+}
+
+struct WorkerClient::Impl {
+    WorkerOptions options;
+    zmq::context_t context{1};
+    std::unique_ptr<zmq::socket_t> socket;
+    pid_t pid = 0;
+    std::uint64_t serial = 0;
+    bool startedBefore = false, foldersAside = false;
+    std::function<void(const WorkerEvent&)> listener;
+    std::atomic<int> shownPid{0};
+    // What the worker knows of the scene, so that only differences are sent.
+    std::string sentScene;
+    std::vector<Light> sentLights;
+
+    void tell(WorkerEvent::Kind kind, const std::string& text) {
+        if (listener) listener({kind, text});
+    }
+
+    Result<void> start() {
+        if (pid != 0) return {};
+        static std::atomic<int> counter{0};
+        const std::string endpoint = "ipc://@mirolux-" + std::to_string(getpid()) + "-" + std::to_string(++counter);
+        socket = std::make_unique<zmq::socket_t>(context, zmq::socket_type::pair);
+        socket->set(zmq::sockopt::linger, 0);
+        try {
+            socket->bind(endpoint);
+        } catch (const zmq::error_t& e) {
+            return fail(std::string("no channel to the worker: ") + e.what(), endpoint);
+        }
+        const std::string path = options.workerPath.empty() ? default_worker_path() : options.workerPath;
+        std::vector<std::string> arguments = {path, endpoint};
+        if (options.software) arguments.push_back("--software");
+        if (!options.shaderFolder.empty() && !foldersAside) {
+            arguments.push_back("--shaders");
+            arguments.push_back(options.shaderFolder);
+        }
+        std::vector<char*> argv;
+        for (std::string& a : arguments)
+            argv.push_back(a.data());
+        argv.push_back(nullptr);
+        if (const int error = posix_spawn(&pid, path.c_str(), nullptr, nullptr, argv.data(), environ); error != 0) {
+            pid = 0;
+            return fail(std::string("the worker could not be started: ") + std::strerror(error), path, "Install mirolux-worker beside the program.");
+        }
+        shownPid = pid;
+        sentScene.clear();
+        sentLights.clear();
+        tell(startedBefore ? WorkerEvent::Kind::restarted : WorkerEvent::Kind::started, startedBefore ? "worker started again" : "worker started");
+        startedBefore = true;
+        return {};
+    }
+
+    void end(bool kindly) {
+        if (pid == 0) return;
+        if (kindly) {
+            try {
+                send_message(*socket, {{"kind", "quit"}});
+            } catch (const zmq::error_t&) {
+                kindly = false;
+            }
+        }
+        for (int i = 0; kindly && i < 100; ++i) {
+            if (waitpid(pid, nullptr, WNOHANG) == pid) {
+                pid = 0;
+                break;
+            }
+            usleep(10000);
+        }
+        if (pid != 0) {
+            kill(pid, SIGKILL);
+            waitpid(pid, nullptr, 0);
+        }
+        // A segment that was made but never taken would outlive both of us.
+        for (std::uint64_t s = serial > 1 ? serial - 1 : 0; s <= serial; ++s)
+            SharedMemory::forget("/mirolux-" + std::to_string(shownPid.load()) + "-" + std::to_string(s));
+        pid = 0;
+        shownPid = 0;
+        socket.reset();
+    }
+
+    /// Ends the worker, starts a new one, and returns the Error for the call that was lost.
+    tl::unexpected<Error> replace(const std::string& what) {
+        end(false);
+        std::string remedy = "It was started again; setup and scene are kept.";
+        if (!options.shaderFolder.empty() && !foldersAside) {
+            foldersAside = true;
+            remedy += " The shader folder " + options.shaderFolder + " is set aside until it is chosen again.";
+        }
+        tell(WorkerEvent::Kind::lost, what);
+        if (auto ok = start(); !ok) return tl::unexpected(ok.error());
+        return fail(what, "", remedy);
+    }
+
+    Result<Json> ask(Json message) {
+        if (auto ok = start(); !ok) return tl::unexpected(ok.error());
+        message["serial"] = ++serial;
+        try {
+            send_message(*socket, message);
+            auto lastSign = Clock::now();
+            for (;;) {
+                const auto reply = receive_message(*socket, 100);
+                if (reply) {
+                    lastSign = Clock::now();
+                    const JsonCursor root(*reply);
+                    const std::string kind = root["kind"].text();
+                    if (kind == "alive" || root.whole("serial", 0, ~0ull) != serial) continue;
+                    if (kind == "error") return fail(root.text("what", ""), root.text("where", ""), root.text("remedy", ""));
+                    return *reply;
+                }
+                int status = 0;
+                if (waitpid(pid, &status, WNOHANG) == pid) {
+                    pid = 0;
+                    const std::string how = WIFSIGNALED(status) ? std::string("was ended by signal ") + std::to_string(WTERMSIG(status)) : "ended with code " + std::to_string(WEXITSTATUS(status));
+                    if (WIFEXITED(status) && WEXITSTATUS(status) == 127) return fail("the worker could not be run", options.workerPath, "Install mirolux-worker beside the program.");
+                    return replace("the worker " + how);
+                }
+                if (std::chrono::duration<double>(Clock::now() - lastSign).count() > options.watchdogSeconds)
+                    return replace("the worker gave no sign of life for " + number_text(options.watchdogSeconds) + " s and was ended");
+            }
+        } catch (const ReadFailure& f) {
+            return replace("the worker's answer could not be read: " + f.what);
+        } catch (const zmq::error_t& e) {
+            return replace(std::string("the channel to the worker failed: ") + e.what());
+        }
+    }
+};
+
+WorkerClient::WorkerClient(WorkerOptions options) : impl_(std::make_unique<Impl>()) { impl_->options = std::move(options); }
+WorkerClient::~WorkerClient() { impl_->end(true); }
+Result<void> WorkerClient::start() { return impl_->start(); }
+int WorkerClient::worker_pid() const { return impl_->shownPid; }
+void WorkerClient::on_event(std::function<void(const WorkerEvent&)> listener) { impl_->listener = std::move(listener); }
+
+void WorkerClient::use_shader_folder(const std::string& folder) {
+    impl_->options.shaderFolder = folder;
+    impl_->foldersAside = false;
+    impl_->end(true);
+}
+
+Result<DeviceInfo> WorkerClient::device() {
+    auto reply = impl_->ask({{"kind", "device"}});
+    if (!reply) return tl::unexpected(reply.error());
+    try {
+        return device_from_json(JsonCursor(*reply)["device"]);
+    } catch (const ReadFailure& f) {
+        return fail("the worker's answer could not be read: " + f.what, f.pointer);
+    }
+}
+
+Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) {
+    if (auto ok = impl_->start(); !ok) return tl::unexpected(ok.error());
+    Json message = {{"kind", "frame"}, {"scene", scene.asset->path}, {"setup", to_json(setup)}, {"view", to_json(view)}, {"options", to_json(options)},
+                    {"sky", {{"horizon", to_array(scene.sky.horizon)}, {"zenith", to_array(scene.sky.zenith)}}}};
+    // The worker keeps the lights it was sent; a new scene or a new worker starts from none.
+    if (impl_->sentScene != scene.asset->path) impl_->sentLights.clear();
+    message["fresh"] = impl_->sentLights.empty();
+    message["lights"] = light_patch(impl_->sentLights, scene.lights);
+    Json motions = Json::array();
+    for (const Motion& m : scene.motions)
+        motions.push_back(to_json(m));
+    message["motions"] = motions;
+    impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
+    impl_->sentLights.clear();
+    auto reply = impl_->ask(message);
+    if (!reply) return tl::unexpected(reply.error());
+    impl_->sentScene = scene.asset->path;
+    impl_->sentLights = scene.lights;
+    return unpack_record(*reply);
+}
+
+} // namespace mirolux

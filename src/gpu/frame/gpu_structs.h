@@ -1,0 +1,50 @@
+#pragma once
+#include <glm/glm.hpp>
+
+// One side of a pair: src/gpu/shaders/include/structs.glsl holds the same structs in GLSL (std430), and a test compares every offset.
+namespace mirolux::gpu {
+
+struct FrameData {
+    glm::mat4 viewProjection, inverseViewProjection;
+    glm::vec4 eye, forward;
+    glm::vec4 ambientTop, ambientSide, ambientBottom;
+    glm::vec4 skyHorizon, skyZenith;
+    float exponent = 1, white = 1;
+    int toneCurve = 0, dither = 0;
+    int width = 0, height = 0;
+    float depthNear = 0, depthFar = 1;
+};
+
+struct LightData {
+    glm::vec3 position;
+    float range;
+    glm::vec3 direction;
+    float reach;
+    glm::vec3 intensity;
+    int type;
+    float cosInner, cosOuter;
+    float pad[2];
+};
+
+struct DrawData {
+    glm::mat4 model;
+    glm::vec4 normalMatrix[3];
+    std::uint32_t material, lightOffset, lightCount, pad;
+};
+
+struct MaterialData {
+    glm::vec4 baseColor;
+    glm::vec3 emissive;
+    float alphaCutoff;
+    float metallic, roughness, normalScale, occlusionStrength;
+    std::uint32_t flags, pad[3];
+};
+
+/// glMultiDrawElementsIndirect's record.
+struct DrawCommand {
+    std::uint32_t count, instances, firstIndex;
+    std::int32_t baseVertex;
+    std::uint32_t baseInstance;
+};
+
+} // namespace mirolux::gpu

@@ -1,0 +1,101 @@
+#include "gpu/frame/scene_resources.h"
+#include <cmath>
+#include <map>
+
+namespace mirolux::gpu {
+
+static GLint wrap_mode(Wrap w) { return w == Wrap::clamp ? GL_CLAMP_TO_EDGE : w == Wrap::mirror ? GL_MIRRORED_REPEAT : GL_REPEAT; }
+
+static Texture plain_texture(const char* label, std::array<std::uint8_t, 4> rgba) {
+    Texture t = make_texture(label, GL_RGBA8, 1, 1);
+    glTextureSubImage2D(t.name(), 0, 0, 0, 1, 1, GL_RGBA, GL_UNSIGNED_BYTE, rgba.data());
+    return t;
+}
+
+SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_(std::move(asset)) {
+    std::vector<Vertex> vertices;
+    std::vector<std::uint32_t> indices;
+    for (const Primitive& p : asset_->primitives) {
+        slices_.push_back({static_cast<std::uint32_t>(indices.size()), static_cast<std::uint32_t>(p.indices.size()), static_cast<std::int32_t>(vertices.size())});
+        vertices.insert(vertices.end(), p.vertices.begin(), p.vertices.end());
+        indices.insert(indices.end(), p.indices.begin(), p.indices.end());
+    }
+    vertices_.upload(vertices.data(), vertices.size() * sizeof(Vertex));
+    indices_.upload(indices.data(), indices.size() * 4);
+    // Draw numbers reach the shader as an instanced attribute: GL 4.5 core has no base instance in GLSL.
+    std::vector<std::uint32_t> numbers(asset_->objects.size() + 1);
+    for (std::size_t i = 0; i < numbers.size(); ++i)
+        numbers[i] = static_cast<std::uint32_t>(i);
+    drawNumbers_.upload(numbers.data(), numbers.size() * 4);
+
+    GLuint vao = 0;
+    glCreateVertexArrays(1, &vao);
+    vertexArray_ = VertexArray(vao);
+    glObjectLabel(GL_VERTEX_ARRAY, vao, -1, "scene");
+    glVertexArrayVertexBuffer(vao, 0, vertices_.name(), 0, sizeof(Vertex));
+    glVertexArrayVertexBuffer(vao, 1, drawNumbers_.name(), 0, 4);
+    glVertexArrayBindingDivisor(vao, 1, 1);
+    glVertexArrayElementBuffer(vao, indices_.name());
+    const struct { GLuint location; GLint count; GLenum type; GLboolean normalized; GLuint offset; } attributes[] = {
+        {0, 3, GL_FLOAT, GL_FALSE, offsetof(Vertex, position)}, {1, 3, GL_FLOAT, GL_FALSE, offsetof(Vertex, normal)}, {2, 4, GL_FLOAT, GL_FALSE, offsetof(Vertex, tangent)},
+        {3, 2, GL_FLOAT, GL_FALSE, offsetof(Vertex, uv)}, {4, 4, GL_UNSIGNED_BYTE, GL_TRUE, offsetof(Vertex, color)}};
+    for (const auto& a : attributes) {
+        glEnableVertexArrayAttrib(vao, a.location);
+        glVertexArrayAttribFormat(vao, a.location, a.count, a.type, a.normalized, a.offset);
+        glVertexArrayAttribBinding(vao, a.location, 0);
+    }
+    glEnableVertexArrayAttrib(vao, 5);
+    glVertexArrayAttribIFormat(vao, 5, 1, GL_UNSIGNED_INT, 0);
+    glVertexArrayAttribBinding(vao, 5, 1);
+
+    textures_.push_back(plain_texture("white", {255, 255, 255, 255}));
+    textures_.push_back(plain_texture("flat normal", {128, 128, 255, 255}));
+    std::map<std::pair<int, bool>, GLuint> made;
+    auto texture_for = [&](int index, bool srgb) -> GLuint {
+        const auto key = std::pair(index, srgb);
+        if (const auto it = made.find(key); it != made.end()) return it->second;
+        const mirolux::Texture& source = asset_->textures[static_cast<std::size_t>(index)];
+        const TextureImage& image = asset_->images[static_cast<std::size_t>(source.image)];
+        if (image.rgba.empty()) return textures_[0].name();
+        const int levels = source.mipmaps ? 1 + static_cast<int>(std::log2(std::max(image.width, image.height))) : 1;
+        Texture t = make_texture(image.name, srgb ? GL_SRGB8_ALPHA8 : GL_RGBA8, image.width, image.height, levels);
+        glTextureSubImage2D(t.name(), 0, 0, 0, image.width, image.height, GL_RGBA, GL_UNSIGNED_BYTE, image.rgba.data());
+        if (levels > 1) glGenerateTextureMipmap(t.name());
+        const GLint minify = levels > 1 ? (source.linear ? GL_LINEAR_MIPMAP_LINEAR : GL_NEAREST_MIPMAP_NEAREST) : (source.linear ? GL_LINEAR : GL_NEAREST);
+        glTextureParameteri(t.name(), GL_TEXTURE_MIN_FILTER, minify);
+        glTextureParameteri(t.name(), GL_TEXTURE_MAG_FILTER, source.linear ? GL_LINEAR : GL_NEAREST);
+        glTextureParameteri(t.name(), GL_TEXTURE_WRAP_S, wrap_mode(source.wrapU));
+        glTextureParameteri(t.name(), GL_TEXTURE_WRAP_T, wrap_mode(source.wrapV));
+        textures_.push_back(std::move(t));
+        return made[key] = textures_.back().name();
+    };
+    std::vector<MaterialData> materials;
+    for (const Material& m : asset_->materials) {
+        std::array<GLuint, texture_slots> names;
+        for (int s = 0; s < texture_slots; ++s) {
+            const bool srgb = s == static_cast<int>(TextureSlot::baseColor) || s == static_cast<int>(TextureSlot::emissive);
+            const GLuint missing = textures_[s == static_cast<int>(TextureSlot::normal) ? 1 : 0].name();
+            names[static_cast<std::size_t>(s)] = m.textures[s] >= 0 ? texture_for(m.textures[s], srgb) : missing;
+        }
+        materialTextures_.push_back(names);
+        MaterialData d{};
+        d.baseColor = m.baseColor;
+        d.emissive = m.emissive;
+        d.alphaCutoff = m.alphaCutoff;
+        d.metallic = m.metallic;
+        d.roughness = m.roughness;
+        d.normalScale = m.normalScale;
+        d.occlusionStrength = m.occlusionStrength;
+        d.flags = (m.alphaMode == AlphaMode::mask ? 1u : 0u) | (m.unlit ? 2u : 0u) | (m.textures[static_cast<int>(TextureSlot::normal)] >= 0 ? 4u : 0u);
+        materials.push_back(d);
+    }
+    materials_.upload(materials.data(), materials.size() * sizeof(MaterialData));
+}
+
+void SceneResources::bind_textures(int material) const {
+    glBindTextures(0, texture_slots, materialTextures_[static_cast<std::size_t>(material)].data());
+}
+
+void SceneResources::bind_materials() const { glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 3, materials_.name()); }
+
+} // namespace mirolux::gpu

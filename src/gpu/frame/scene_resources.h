@@ -1,0 +1,38 @@
+#pragma once
+#include "core/scene/scene.h"
+#include "gpu/frame/gpu_structs.h"
+#include "gpu/gl/objects.h"
+#include <array>
+#include <memory>
+#include <vector>
+
+namespace mirolux::gpu {
+
+/// A scene asset on the device: one vertex and one index buffer for all primitives, textures with mipmaps, materials.
+class SceneResources {
+public:
+    explicit SceneResources(std::shared_ptr<const SceneAsset> asset);
+
+    const SceneAsset& asset() const { return *asset_; }
+    bool holds(const std::shared_ptr<const SceneAsset>& asset) const { return asset_ == asset; }
+    GLuint vertex_array() const { return vertexArray_.name(); }
+    /// Place of a primitive in the shared buffers.
+    struct Slice {
+        std::uint32_t firstIndex = 0, count = 0;
+        std::int32_t baseVertex = 0;
+    };
+    const Slice& slice(int primitive) const { return slices_[static_cast<std::size_t>(primitive)]; }
+    /// Binds a material's five textures to units 0 to 4.
+    void bind_textures(int material) const;
+    void bind_materials() const;
+
+private:
+    std::shared_ptr<const SceneAsset> asset_;
+    VertexArray vertexArray_;
+    Buffer vertices_{"vertices"}, indices_{"indices"}, drawNumbers_{"draw numbers"}, materials_{"materials"};
+    std::vector<Slice> slices_;
+    std::vector<Texture> textures_;
+    std::vector<std::array<GLuint, texture_slots>> materialTextures_;
+};
+
+} // namespace mirolux::gpu

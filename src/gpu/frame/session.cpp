@@ -1,0 +1,273 @@
+#include "gpu/frame/session.h"
+#include "core/light/tone.h"
+#include "core/scene/geometry.h"
+#include "gpu/frame/clock.h"
+
+namespace mirolux::gpu {
+
+Result<std::unique_ptr<Session>> Session::create(bool software, const std::string& shaderFolder) {
+    auto context = Context::create(software);
+    if (!context) return tl::unexpected(context.error());
+    return std::unique_ptr<Session>(new Session(std::move(*context), ShaderLibrary(shaderFolder)));
+}
+
+Session::Session(std::unique_ptr<Context> context, ShaderLibrary library) : context_(std::move(context)), programs_(std::move(library)) {
+    glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
+    glPixelStorei(GL_PACK_ALIGNMENT, 1);
+    glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
+    GLuint vao = 0;
+    glCreateVertexArrays(1, &vao);
+    empty_ = VertexArray(vao);
+}
+
+Result<DeviceInfo> Session::device() {
+    if (!device_) {
+        DeviceInfo d;
+        auto text = [](GLenum name) { return std::string(reinterpret_cast<const char*>(glGetString(name))); };
+        d.renderer = text(GL_RENDERER);
+        d.vendor = text(GL_VENDOR);
+        d.version = text(GL_VERSION);
+        d.build = MIROLUX_VERSION " " MIROLUX_BUILD_TYPE;
+        d.clock = test_clock(programs_.library());
+        device_ = d;
+    }
+    return *device_;
+}
+
+Result<void> Session::check(const char* step) {
+    const GLenum error = glGetError();
+    const std::string message = context_->take_message();
+    if (error == GL_OUT_OF_MEMORY) return fail("the device ran out of memory", step, "Choose a smaller picture or a smaller scene.");
+    if (error != GL_NO_ERROR) return fail("the device refused a command: " + message, step, "This is a fault of Mirolux or the driver; the setup is kept.");
+    return {};
+}
+
+namespace {
+
+/// Appends commands for draws (by index) and groups neighbours of one material and winding into batches.
+std::vector<Batch> batch(const SceneResources& scene, const std::vector<Draw>& draws, const std::vector<std::uint32_t>* subset, std::uint32_t firstDraw, bool merge,
+                         std::vector<DrawCommand>& commands) {
+    std::vector<Batch> batches;
+    const SceneAsset& asset = scene.asset();
+    const std::size_t count = subset ? subset->size() : draws.size();
+    for (std::size_t i = 0; i < count; ++i) {
+        const std::uint32_t d = subset ? (*subset)[i] : static_cast<std::uint32_t>(i);
+        const Object& object = asset.objects[static_cast<std::size_t>(draws[d].object)];
+        const int m = asset.primitives[static_cast<std::size_t>(object.primitive)].material;
+        const int material = m < 0 ? static_cast<int>(asset.materials.size()) - 1 : m;
+        const auto& slice = scene.slice(object.primitive);
+        commands.push_back({slice.count, 1, slice.firstIndex, slice.baseVertex, firstDraw + d});
+        if (merge && !batches.empty() && batches.back().material == material && batches.back().mirrored == object.mirrored) ++batches.back().count;
+        else batches.push_back({material, object.mirrored, commands.size() - 1, 1});
+    }
+    return batches;
+}
+
+LightData light_data(const Light& l, float reach) {
+    LightData d{};
+    d.position = l.position;
+    d.range = l.range;
+    d.direction = l.direction;
+    d.reach = reach;
+    d.intensity = effective_color(l) * l.intensity;
+    d.type = l.type == LightType::directional ? 0 : l.type == LightType::point ? 1 : 2;
+    d.cosInner = std::cos(l.innerConeAngle);
+    d.cosOuter = std::cos(l.outerConeAngle);
+    return d;
+}
+
+} // namespace
+
+void Session::upload(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, PassContext& context, FrameRecord& record) {
+    const SceneAsset& asset = *scene.asset;
+    FrameData f{};
+    const double aspect = double(view.width) / view.height;
+    f.viewProjection = projection_matrix(view.camera, aspect) * view_matrix(view.camera);
+    // Computed from a finite stand-in: the sky only needs directions, and the infinite projection inverts exactly.
+    f.inverseViewProjection = glm::mat4(glm::inverse(glm::dmat4(f.viewProjection)));
+    const glm::vec3 forward = glm::normalize(view.camera.aim - view.camera.eye);
+    f.eye = glm::vec4(view.camera.eye, static_cast<float>(tone::exposure_scale(setup.number("exposure.ev100"))));
+    f.forward = glm::vec4(forward, view.camera.near);
+    const std::string& ambient = setup.choice("ambient.kind");
+    if (ambient == "constant") f.ambientTop = f.ambientSide = f.ambientBottom = glm::vec4(setup.color("ambient.constant"), 0);
+    else if (ambient == "gradient") {
+        f.ambientTop = glm::vec4(setup.color("ambient.top"), 0);
+        f.ambientSide = glm::vec4(setup.color("ambient.side"), 0);
+        f.ambientBottom = glm::vec4(setup.color("ambient.bottom"), 0);
+    }
+    f.skyHorizon = glm::vec4(scene.sky.horizon, 0);
+    f.skyZenith = glm::vec4(scene.sky.zenith, 0);
+    f.exponent = static_cast<float>(setup.number("shading.exponent"));
+    f.white = static_cast<float>(setup.number("tone.white"));
+    const std::string& curve = setup.choice("tone.curve");
+    f.toneCurve = curve == "none" ? 0 : curve == "clamp" ? 1 : curve == "reinhard" ? 2 : 3;
+    f.dither = setup.flag("output.dither") ? 1 : 0;
+    f.width = view.width;
+    f.height = view.height;
+    float nearest = 3.4e38f, farthest = 0;
+    for (const auto* draws : {&list.opaque, &list.blended})
+        for (const Draw& d : *draws) {
+            const Box& b = asset.objects[static_cast<std::size_t>(d.object)].bounds;
+            const float center = glm::dot(b.center() - view.camera.eye, forward), extent = 0.5f * glm::dot(b.size(), glm::abs(forward));
+            nearest = std::min(nearest, center - extent);
+            farthest = std::max(farthest, center + extent);
+        }
+    f.depthNear = record.depthNear = std::clamp(nearest, view.camera.near, 1e6f);
+    f.depthFar = record.depthFar = std::max(farthest, f.depthNear + 1e-3f);
+    frame_.upload(&f, sizeof f);
+
+    std::vector<LightData> lights;
+    for (std::size_t i = 0; i < list.lights.size(); ++i)
+        lights.push_back(light_data(list.lights[i], list.reach[i]));
+    lights_.upload(lights.data(), lights.size() * sizeof(LightData));
+    lightIndices_.upload(list.lightIndices.data(), list.lightIndices.size() * 4);
+
+    std::vector<DrawData> draws;
+    for (const auto* part : {&list.opaque, &list.blended})
+        for (const Draw& d : *part) {
+            const Object& o = asset.objects[static_cast<std::size_t>(d.object)];
+            const int m = asset.primitives[static_cast<std::size_t>(o.primitive)].material;
+            DrawData data{};
+            data.model = o.transform;
+            const glm::mat3 normal = normal_matrix(o.transform);
+            for (int c = 0; c < 3; ++c)
+                data.normalMatrix[c] = glm::vec4(normal[c], 0);
+            data.material = static_cast<std::uint32_t>(m < 0 ? asset.materials.size() - 1 : static_cast<std::size_t>(m));
+            data.lightOffset = d.lightOffset;
+            data.lightCount = d.lightCount;
+            draws.push_back(data);
+        }
+    draws_.upload(draws.data(), draws.size() * sizeof(DrawData));
+
+    std::vector<DrawCommand> commands;
+    context.opaque = batch(*scene_, list.opaque, nullptr, 0, true, commands);
+    context.blended = batch(*scene_, list.blended, nullptr, static_cast<std::uint32_t>(list.opaque.size()), true, commands);
+    for (const LightDraws& per : list.perLight)
+        context.lights.push_back({per.light, per.rect, batch(*scene_, list.opaque, &per.draws, 0, true, commands)});
+    commands_.upload(commands.data(), commands.size() * sizeof(DrawCommand));
+    context.commandBuffer = commands_.name();
+
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 0, frame_.name());
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 1, lights_.name());
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 2, draws_.name());
+    scene_->bind_materials();
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 4, lightIndices_.name());
+}
+
+Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) {
+    const double start = now_ms();
+    if (view.width < 1 || view.height < 1 || view.width > 16384 || view.height > 16384)
+        return fail("the picture size must lie between 1x1 and 16384x16384", std::to_string(view.width) + "x" + std::to_string(view.height));
+    (void)check("before the frame");
+    programs_.refresh();
+    if (!scene_ || !scene_->holds(scene.asset)) {
+        scene_.reset();
+        scene_ = std::make_unique<SceneResources>(scene.asset);
+        if (auto ok = check("loading the scene onto the device"); !ok) {
+            scene_.reset();
+            return tl::unexpected(ok.error());
+        }
+    }
+    FrameRecord record;
+    const double prepareStart = now_ms();
+    const DrawList list = build_draw_list(scene, setup, view);
+    const FramePlan plan = plan_frame(scene, setup, view, list);
+    record.cpuPrepareMs = now_ms() - prepareStart;
+    record.width = view.width;
+    record.height = view.height;
+    record.droppedLights = plan.droppedLights;
+    record.droppedObjects = plan.droppedObjects;
+    record.lightsInScene = plan.lightsInScene;
+    record.lightsInView = plan.lightsInView;
+    const bool prepass = setup.flag("path.depthPrepass"), additive = setup.choice("path.kind") == "additive";
+    Targets& targets = pool_.targets(view.width, view.height, setup.choice("path.targetFormat") == "rgba16f" ? GL_RGBA16F : GL_RGBA32F, prepass || additive);
+    PassContext context{*scene_, setup, list, targets, programs_, empty_.name(), 0, {}, {}, {}, prepass, false, alive_};
+    upload(scene, setup, view, list, context, record);
+    if (auto ok = check("preparing the frame"); !ok) return tl::unexpected(ok.error());
+    if (auto ok = run_frame(plan, context, record, options); !ok) return tl::unexpected(ok.error());
+    if (options.count)
+        if (auto ok = count_work(plan, context, record); !ok) return tl::unexpected(ok.error());
+    if (auto ok = read_outputs(scene, setup, view, context, options, record); !ok) return tl::unexpected(ok.error());
+    if (auto ok = check("rendering"); !ok) return tl::unexpected(ok.error());
+    record.answerMs = now_ms() - start;
+    return record;
+}
+
+Result<void> Session::run_frame(const FramePlan& plan, PassContext& context, FrameRecord& record, const RenderOptions& options) {
+    std::vector<const Pass*> passes;
+    for (const PlannedPass& p : plan.passes) {
+        passes.push_back(&pass_of(p.kind));
+        if (auto ok = passes.back()->prepare(context); !ok) return ok;
+        record.passes.push_back({p.name, p.family, {}, p.expected, false});
+        if (alive_) alive_();
+    }
+    record.clock = options.gpuClock ? "gpu" : "fenced";
+    auto run = [&](std::size_t i) {
+        const DebugGroup group(plan.passes[i].name);
+        passes[i]->run(context);
+        if (alive_) alive_();
+    };
+    const std::uint64_t instrumentedBefore = programs_.instrumented_uses();
+    std::vector<Query> queries;
+    if (options.gpuClock)
+        for (std::size_t i = 0; i < passes.size(); ++i) {
+            GLuint name = 0;
+            glCreateQueries(GL_TIME_ELAPSED, 1, &name);
+            queries.emplace_back(name);
+        }
+    for (int sample = 0; sample < options.fencedSamples; ++sample) {
+        if (!options.gpuClock) {
+            for (std::size_t i = 0; i < passes.size(); ++i)
+                record.passes[i].ms.push_back(fenced_ms([&] { run(i); }));
+            continue;
+        }
+        for (std::size_t i = 0; i < passes.size(); ++i) {
+            glBeginQuery(GL_TIME_ELAPSED, queries[i].name());
+            run(i);
+            glEndQuery(GL_TIME_ELAPSED);
+        }
+        for (std::size_t i = 0; i < passes.size(); ++i) {
+            GLuint64 ns = 0;
+            glGetQueryObjectui64v(queries[i].name(), GL_QUERY_RESULT, &ns);
+            record.passes[i].ms.push_back(static_cast<double>(ns) * 1e-6);
+        }
+    }
+    for (int sample = 0; sample < options.wholeSamples; ++sample)
+        record.wholeMs.push_back(fenced_ms([&] {
+            for (std::size_t i = 0; i < passes.size(); ++i)
+                run(i);
+        }));
+    record.instrumented = programs_.instrumented_uses() != instrumentedBefore;
+    // Float layers and the picture need a frame even when none was timed.
+    if (options.fencedSamples <= 0 && options.wholeSamples <= 0)
+        for (std::size_t i = 0; i < passes.size(); ++i)
+            run(i);
+    return {};
+}
+
+Result<void> Session::count_work(const FramePlan& plan, PassContext& context, FrameRecord& record) {
+    context.counting = true;
+    for (std::size_t i = 0; i < plan.passes.size(); ++i) {
+        const Pass& pass = pass_of(plan.passes[i].kind);
+        if (auto ok = pass.prepare(context); !ok) return ok;
+        std::vector<std::uint32_t> zeros(128, 0);
+        counters_.upload(zeros.data(), zeros.size() * 4);
+        glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, counters_.name());
+        pass.run(context);
+        glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
+        glFinish();
+        glGetNamedBufferSubData(counters_.name(), 0, 512, zeros.data());
+        Work& work = record.passes[i].work;
+        work.fragments = work.lightEvaluations = 0;
+        for (std::size_t k = 0; k < zeros.size(); k += 2) {
+            work.fragments += zeros[k];
+            work.lightEvaluations += zeros[k + 1];
+        }
+        record.passes[i].counted = true;
+        if (alive_) alive_();
+    }
+    context.counting = false;
+    return {};
+}
+
+} // namespace mirolux::gpu

@@ -1,0 +1,45 @@
+#pragma once
+#include "core/cost/frame_record.h"
+#include "gpu/frame/scene_resources.h"
+#include "gpu/frame/targets.h"
+#include "gpu/gl/context.h"
+#include "gpu/gl/program.h"
+#include "gpu/passes/pass.h"
+#include <optional>
+
+namespace mirolux::gpu {
+
+/// Renders in this process, on the thread that made it: plans a frame, runs its passes, times them, counts their work.
+class Session final : public RenderSession {
+public:
+    /// shaderFolder: files there stand before the built-in ones and are read again when they change.
+    static Result<std::unique_ptr<Session>> create(bool software = false, const std::string& shaderFolder = {});
+
+    Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) override;
+    Result<DeviceInfo> device() override;
+
+    /// Called between passes and inside long ones.
+    void on_alive(std::function<void()> alive) { alive_ = std::move(alive); }
+    const ShaderLibrary& shaders() const { return programs_.library(); }
+
+private:
+    Session(std::unique_ptr<Context> context, ShaderLibrary library);
+    void upload(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, PassContext& context, FrameRecord& record);
+    Result<void> run_frame(const FramePlan& plan, PassContext& context, FrameRecord& record, const RenderOptions& options);
+    Result<void> count_work(const FramePlan& plan, PassContext& context, FrameRecord& record);
+    Result<void> read_outputs(const Scene& scene, const Setup& setup, const View& view, PassContext& context, const RenderOptions& options, FrameRecord& record);
+    Result<void> draw_layers(PassContext& context, LayerTargets& targets);
+    Result<ByteImage> view_of(GLuint texture, int mode, int width, int height);
+    Result<void> check(const char* step);
+
+    std::unique_ptr<Context> context_;
+    ProgramCache programs_;
+    std::unique_ptr<SceneResources> scene_;
+    TargetPool pool_;
+    Buffer frame_{"frame"}, lights_{"lights"}, draws_{"draws"}, lightIndices_{"light indices"}, commands_{"commands"}, counters_{"counters"};
+    VertexArray empty_;
+    std::optional<DeviceInfo> device_;
+    std::function<void()> alive_;
+};
+
+} // namespace mirolux::gpu

@@ -1,0 +1,32 @@
+#pragma once
+#include "core/base/error.h"
+#include <epoxy/egl.h>
+#include <epoxy/gl.h>
+#include <memory>
+#include <string>
+
+namespace mirolux::gpu {
+
+/// An OpenGL 4.5 core context without a window, current on the thread that made it: the surfaceless platform first, then the default
+/// display with a small pbuffer. Errors say which step the driver refused.
+class Context {
+public:
+    /// software: ask Mesa for its software rasteriser even where there is a GPU (must be the process's first context).
+    static Result<std::unique_ptr<Context>> create(bool software = false);
+    ~Context();
+    Context(const Context&) = delete;
+    Context& operator=(const Context&) = delete;
+
+    /// The driver's newest error message since the last call, or empty. Collected by KHR_debug.
+    std::string take_message();
+
+private:
+    Context() = default;
+    static void GLAPIENTRY on_message(GLenum source, GLenum type, GLuint id, GLenum severity, GLsizei length, const GLchar* text, const void* self);
+    EGLDisplay display_ = EGL_NO_DISPLAY;
+    EGLContext context_ = EGL_NO_CONTEXT;
+    EGLSurface surface_ = EGL_NO_SURFACE;
+    std::string message_;
+};
+
+} // namespace mirolux::gpu

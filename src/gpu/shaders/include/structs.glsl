@@ -1,0 +1,63 @@
+// One side of a pair: src/gpu/frame/gpu_structs.h holds the same structs in C++, and a test compares every offset.
+
+struct FrameData {
+    mat4 viewProjection;
+    mat4 inverseViewProjection;
+    vec4 eye;             // xyz metres; w: 1 / luminance that becomes 1 (from EV100)
+    vec4 forward;         // xyz unit view direction; w: near, metres
+    vec4 ambientTop;      // cd/m2; constant ambient has three equal ones
+    vec4 ambientSide;
+    vec4 ambientBottom;
+    vec4 skyHorizon;      // cd/m2
+    vec4 skyZenith;
+    float exponent;       // phong, blinn-phong
+    float white;          // reinhard, in exposed units
+    int toneCurve;        // 0 none, 1 clamp, 2 reinhard, 3 filmic
+    int dither;           // 1: add the ordered pattern
+    int width;            // pixels of the scene target
+    int height;
+    float depthNear;      // metres, range of the depth layer
+    float depthFar;
+};
+
+struct LightData {
+    vec3 position;        // metres
+    float range;          // metres, 0 = no window
+    vec3 direction;       // unit, the way it travels
+    float reach;          // metres, nothing beyond; 0 = no cut
+    vec3 intensity;       // cd or lx per channel, Rec. 709
+    int type;             // 0 directional, 1 point, 2 spot
+    float cosInner;
+    float cosOuter;
+    float pad0;
+    float pad1;
+};
+
+struct DrawData {
+    mat4 model;
+    vec4 normalMatrix[3]; // columns
+    uint material;
+    uint lightOffset;
+    uint lightCount;
+    uint pad;
+};
+
+struct MaterialData {
+    vec4 baseColor;
+    vec3 emissive;        // cd/m2
+    float alphaCutoff;
+    float metallic;
+    float roughness;
+    float normalScale;
+    float occlusionStrength;
+    uint flags;           // 1: alpha mask, 2: unlit, 4: has a normal texture
+    uint pad0;
+    uint pad1;
+    uint pad2;
+};
+
+layout(std430, binding = 0) readonly buffer FrameBuffer { FrameData frame; };
+layout(std430, binding = 1) readonly buffer LightBuffer { LightData lights[]; };
+layout(std430, binding = 2) readonly buffer DrawBuffer { DrawData draws[]; };
+layout(std430, binding = 3) readonly buffer MaterialBuffer { MaterialData materials[]; };
+layout(std430, binding = 4) readonly buffer LightIndexBuffer { uint lightIndices[]; };

@@ -1,0 +1,66 @@
+// The surface at a fragment, from its material's factors and textures (glTF 2.0 metallic-roughness).
+
+layout(binding = 0) uniform sampler2D baseColorTexture;
+layout(binding = 1) uniform sampler2D metallicRoughnessTexture;
+layout(binding = 2) uniform sampler2D normalTexture;
+layout(binding = 3) uniform sampler2D occlusionTexture;
+layout(binding = 4) uniform sampler2D emissiveTexture;
+
+struct Surface {
+    vec3 position;   // world, metres
+    vec3 normal;     // world, unit, toward the viewer on double-sided surfaces
+    vec3 baseColor;  // linear
+    float alpha;
+    float metallic;
+    float roughness;
+    float occlusion; // share of ambient light that arrives
+    vec3 emissive;   // cd/m2
+    bool unlit;
+};
+
+in VertexOut {
+    vec3 position;
+    vec3 normal;
+    vec4 tangent;
+    vec2 uv;
+    vec4 color;
+    flat uint draw;
+} vertex;
+
+#ifndef NORMAL_MAPS
+#define NORMAL_MAPS 1
+#endif
+
+Surface readSurface() {
+    MaterialData m = materials[draws[vertex.draw].material];
+    Surface s;
+    s.position = vertex.position;
+    vec4 base = m.baseColor * vertex.color * texture(baseColorTexture, vertex.uv);
+    s.baseColor = base.rgb;
+    s.alpha = base.a;
+#ifdef ALPHA_MASK
+    if ((m.flags & 1u) != 0u && s.alpha < m.alphaCutoff) discard;
+#endif
+    vec4 mr = texture(metallicRoughnessTexture, vertex.uv);
+    s.metallic = m.metallic * mr.b;
+    s.roughness = m.roughness * mr.g;
+    s.occlusion = 1.0 + m.occlusionStrength * (texture(occlusionTexture, vertex.uv).r - 1.0);
+    s.emissive = m.emissive * texture(emissiveTexture, vertex.uv).rgb;
+    s.unlit = (m.flags & 2u) != 0u;
+    vec3 n = normalize(vertex.normal);
+#if NORMAL_MAPS
+    if ((m.flags & 4u) != 0u) {
+        vec3 t = vertex.tangent.xyz - n * dot(n, vertex.tangent.xyz);
+        float l = length(t);
+        if (l > 1e-6) {
+            t /= l;
+            vec3 b = cross(n, t) * vertex.tangent.w;
+            vec3 map = texture(normalTexture, vertex.uv).xyz * 2.0 - 1.0;
+            map.xy *= m.normalScale;
+            n = normalize(t * map.x + b * map.y + n * map.z);
+        }
+    }
+#endif
+    s.normal = gl_FrontFacing ? n : -n;
+    return s;
+}

@@ -1,0 +1,32 @@
+#version 450 core
+#include "include/structs.glsl"
+
+layout(location = 0) in vec3 position;
+layout(location = 1) in vec3 normal;
+layout(location = 2) in vec4 tangent;
+layout(location = 3) in vec2 uv;
+layout(location = 4) in vec4 color;
+layout(location = 5) in uint draw; // one for each instance: the draw's place in DrawBuffer
+
+out VertexOut {
+    vec3 position;
+    vec3 normal;
+    vec4 tangent;
+    vec2 uv;
+    vec4 color;
+    flat uint draw;
+} vertex;
+
+invariant gl_Position; // every pass must land on the same depth, or GL_EQUAL would fail
+
+void main() {
+    vec4 world = draws[draw].model * vec4(position, 1.0);
+    mat3 toWorld = mat3(draws[draw].normalMatrix[0].xyz, draws[draw].normalMatrix[1].xyz, draws[draw].normalMatrix[2].xyz);
+    vertex.position = world.xyz;
+    vertex.normal = toWorld * normal;
+    vertex.tangent = vec4(mat3(draws[draw].model) * tangent.xyz, tangent.w);
+    vertex.uv = uv;
+    vertex.color = color;
+    vertex.draw = draw;
+    gl_Position = frame.viewProjection * world;
+}
