@@ -1,1 +1,103 @@
-int main(){}
+#include "app/main_window.h"
+#include "app/theme.h"
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QTimer>
+#include <cstdio>
+#include <ctime>
+#include <fstream>
+#include <sstream>
+#include <unistd.h>
+
+using namespace mirolux;
+using namespace mirolux::app;
+
+/// Milliseconds since the kernel started this process (from /proc), so that loading of libraries counts too.
+static double process_age_ms() {
+    std::ifstream in("/proc/self/stat");
+    const std::string text((std::istreambuf_iterator<char>(in)), {});
+    const auto after = text.rfind(')');
+    if (after == std::string::npos) return 0;
+    std::istringstream fields(text.substr(after + 2));
+    std::string field;
+    for (int i = 3; i <= 22; ++i)
+        fields >> field; // field 22: start time in clock ticks since boot
+    timespec now{};
+    clock_gettime(CLOCK_BOOTTIME, &now);
+    return (static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec) - std::stod(field) / static_cast<double>(sysconf(_SC_CLK_TCK))) * 1000;
+}
+
+int main(int argc, char** argv) {
+    const double loaded = process_age_ms();
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("Mirolux");
+    QCommandLineParser options;
+    options.setApplicationDescription("Mirolux: light a scene, see it, and measure what it costs.");
+    options.addHelpOption();
+    options.addPositionalArgument("file", "a project (.mirolux) or a glTF 2.0 scene; the demo if none is named");
+    const QCommandLineOption startup("startup-times", "Print the time of each part of the start.");
+    const QCommandLineOption themeOption("theme", "dark or light", "theme", "dark");
+    const QCommandLineOption shaders("shaders", "A folder whose shader files stand before the built-in ones.", "folder");
+    const QCommandLineOption shot("screenshot", "Save the window as PNG once it has settled, and quit.", "file");
+    const QCommandLineOption station("station", "The station to start at.", "name", "Scene");
+    const QCommandLineOption light("select-light", "Select the light of this name.", "name");
+    const QCommandLineOption pass("select-pass", "Select the pass of this name.", "name");
+    const QCommandLineOption camera("camera", "Look through the camera of this name.", "name");
+    const QCommandLineOption layer("layer", "Hold this layer.", "name");
+    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer});
+    options.process(app);
+    use_theme(app, options.value(themeOption) != "light");
+    const double ready = process_age_ms();
+
+    WorkerOptions worker;
+    worker.shaderFolder = options.value(shaders).toStdString();
+    MainWindow window(worker);
+    window.show();
+    const double shown = process_age_ms();
+    QString file = options.positionalArguments().value(0);
+    if (file.isEmpty())
+        for (const QString& place : {QApplication::applicationDirPath() + "/../demo/kestrel-quay.mirolux", QApplication::applicationDirPath() + "/../share/mirolux/kestrel-quay.mirolux"})
+            if (QFile::exists(place)) {
+                file = QDir::cleanPath(place);
+                break;
+            }
+    double opened = 0;
+    bool told = !options.isSet(startup);
+    QObject::connect(&window.viewport(), &Viewport::painted_picture, &window, [&] {
+        if (told) return;
+        told = true;
+        const double painted = process_age_ms();
+        std::printf("process loaded        %7.0f ms\nQt ready              %7.0f ms\nwindow shown          %7.0f ms\nproject opened        %7.0f ms\nfirst picture painted %7.0f ms\n", loaded, ready,
+                    shown, opened, painted);
+        std::fflush(stdout);
+    });
+    // The window is on screen before the scene is read.
+    QTimer::singleShot(0, &window, [&] {
+        if (!file.isEmpty() && window.open(file, options.isSet(shot) ? std::optional<bool>(false) : std::nullopt)) {
+            const Project& p = window.document().project();
+            for (const Camera& c : p.cameras)
+                if (c.name == options.value(camera).toStdString()) window.document().move_camera(c);
+            window.set_station(options.value(station));
+            for (const Light& l : p.lights)
+                if (l.name == options.value(light).toStdString()) {
+                    window.select_light(l.id);
+                    break;
+                }
+            if (options.isSet(pass)) window.select_pass(options.value(pass));
+            if (options.isSet(layer)) window.findChild<LayerStrip*>()->set_held(options.value(layer));
+        }
+        opened = process_age_ms();
+    });
+    if (options.isSet(shot))
+        QObject::connect(&window, &MainWindow::settled_down, &window, [&] {
+            QTimer::singleShot(200, &window, [&] {
+                const bool ok = window.grab().save(options.value(shot));
+                if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(options.value(shot)));
+                window.document().forget_autosave();
+                QApplication::exit(ok ? 0 : 2);
+            });
+        });
+    return QApplication::exec();
+}

@@ -67,12 +67,12 @@ Materials make_materials(GlbWriter& glb) {
     const vec3 cars[5] = {{0.45f, 0.02f, 0.02f}, {0.03f, 0.09f, 0.26f}, {0.50f, 0.51f, 0.52f}, {0.02f, 0.02f, 0.025f}, {0.08f, 0.20f, 0.14f}};
     for (int i = 0; i < 5; ++i)
         m.carPaint[i] = plain(numbered("car paint", i + 1), cars[i], 0.2f, 0.22f);
-    m.lampGlow = glow("warm lamp", {1.0f, 0.62f, 0.26f}, 60);
-    m.whiteGlow = glow("white lamp", {1.0f, 0.93f, 0.80f}, 90);
-    m.redGlow = glow("red lamp", {1.0f, 0.05f, 0.03f}, 30);
-    m.greenGlow = glow("green lamp", {0.05f, 1.0f, 0.25f}, 30);
-    m.amberGlow = glow("amber sign", {1.0f, 0.42f, 0.05f}, 14);
-    m.screen = glow("lit window", {1.0f, 0.72f, 0.40f}, 6);
+    m.lampGlow = glow("warm lamp", {1.0f, 0.60f, 0.26f}, 14);
+    m.whiteGlow = glow("white lamp", {1.0f, 0.92f, 0.78f}, 18);
+    m.redGlow = glow("red lamp", {1.0f, 0.04f, 0.02f}, 4);
+    m.greenGlow = glow("green lamp", {0.04f, 1.0f, 0.25f}, 4);
+    m.amberGlow = glow("amber sign", {1.0f, 0.33f, 0.03f}, 1.3f);
+    m.screen = glow("lit window", {1.0f, 0.66f, 0.34f}, 1.5f);
     m.glass = glb.material({{"name", "hall glass"}, {"alphaMode", "BLEND"}, {"doubleSided", true},
                             {"pbrMetallicRoughness", {{"baseColorFactor", {0.30, 0.42, 0.42, 0.16}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.08}}}});
     return m;
@@ -303,7 +303,7 @@ Project make_project(const std::vector<Motion>& motions) {
     Project p;
     p.name = "Kestrel Quay";
     p.motions = motions;
-    p.sky = {{0.065f, 0.058f, 0.060f}, {0.010f, 0.014f, 0.026f}};
+    p.sky = {{0.105f, 0.098f, 0.120f}, {0.008f, 0.015f, 0.040f}};
     Walk walk;
     walk.name = "queue to pier head";
     walk.fovY = 1.0f;
@@ -335,7 +335,7 @@ int main(int argc, char** argv) {
     GlbWriter glb;
     const Materials materials = make_materials(glb);
     Lamps lamps{glb, {}};
-    std::vector<Camera> cameras = {{"quay", {-15.5f, 3.0f, 17.6f}, {6, 1.9f, 7.0f}, 0.95f, 0.1f},       {"pier head", {-0.2f, 1.9f, 70}, {8, 3.2f, 40}, 1.0f, 0.1f},
+    std::vector<Camera> cameras = {{"quay", {-19.0f, 4.6f, 25.5f}, {5.5f, 1.4f, 11.0f}, 0.80f, 0.1f},       {"pier head", {-0.2f, 1.9f, 70}, {8, 3.2f, 40}, 1.0f, 0.1f},
                                    {"car queue", {14.0f, 2.6f, 15.5f}, {24, 0.6f, -6}, 0.95f, 0.1f},    {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
                                    {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},         {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
                                    {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f}};

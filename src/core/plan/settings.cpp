@@ -51,7 +51,7 @@ std::vector<Setting> declare() {
         color("ambient.top", "Top", "Ambient", {0.045f, 0.062f, 0.100f}, 1000.0, "cd/m2", "gradient: radiance on surfaces that face up."),
         color("ambient.side", "Side", "Ambient", {0.040f, 0.046f, 0.060f}, 1000.0, "cd/m2", "gradient: radiance on surfaces that face sideways."),
         color("ambient.bottom", "Bottom", "Ambient", {0.018f, 0.016f, 0.014f}, 1000.0, "cd/m2", "gradient: radiance on surfaces that face down."),
-        number("exposure.ev100", "Exposure", "Finish", 2.5, -8.0, 20.0, "EV100", "One step doubles the light that the picture takes for white."),
+        number("exposure.ev100", "Exposure", "Finish", 0.0, -8.0, 20.0, "EV100", "One step doubles the light that the picture takes for white."),
         choice("tone.curve", "Tone curve", "Finish", {"none", "clamp", "reinhard", "filmic"}, "filmic",
                "From scene-linear to the display's range: none keeps linear values for looking at numbers, clamp cuts, reinhard and filmic bend."),
         number("tone.white", "White point", "Finish", 4.0, 1.0, 100.0, "", "reinhard: the exposed value that becomes white.", true),

@@ -86,7 +86,10 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
         d.roughness = m.roughness;
         d.normalScale = m.normalScale;
         d.occlusionStrength = m.occlusionStrength;
-        d.flags = (m.alphaMode == AlphaMode::mask ? 1u : 0u) | (m.unlit ? 2u : 0u) | (m.textures[static_cast<int>(TextureSlot::normal)] >= 0 ? 4u : 0u);
+        auto has = [&](TextureSlot slot) { return m.textures[static_cast<int>(slot)] >= 0; };
+        const bool shared = has(TextureSlot::occlusion) && m.textures[static_cast<int>(TextureSlot::occlusion)] == m.textures[static_cast<int>(TextureSlot::metallicRoughness)];
+        d.flags = (m.alphaMode == AlphaMode::mask ? 1u : 0u) | (m.unlit ? 2u : 0u) | (has(TextureSlot::normal) ? 4u : 0u) | (has(TextureSlot::baseColor) ? 8u : 0u) |
+                  (has(TextureSlot::metallicRoughness) ? 16u : 0u) | (has(TextureSlot::occlusion) && !shared ? 32u : 0u) | (shared ? 64u : 0u) | (has(TextureSlot::emissive) ? 128u : 0u);
         materials.push_back(d);
     }
     materials_.upload(materials.data(), materials.size() * sizeof(MaterialData));

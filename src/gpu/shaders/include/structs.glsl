@@ -50,7 +50,8 @@ struct MaterialData {
     float roughness;
     float normalScale;
     float occlusionStrength;
-    uint flags;           // 1: alpha mask, 2: unlit, 4: has a normal texture
+    uint flags;           // 1: alpha mask, 2: unlit; textures it has: 4 normal, 8 base colour, 16 metallic-roughness, 32 occlusion of its own,
+                          // 64 occlusion in the metallic-roughness texture, 128 emissive
     uint pad0;
     uint pad1;
     uint pad2;

@@ -35,17 +35,25 @@ Surface readSurface() {
     MaterialData m = materials[draws[vertex.draw].material];
     Surface s;
     s.position = vertex.position;
-    vec4 base = m.baseColor * vertex.color * texture(baseColorTexture, vertex.uv);
+    vec4 base = m.baseColor * vertex.color;
+    if ((m.flags & 8u) != 0u) base *= texture(baseColorTexture, vertex.uv);
     s.baseColor = base.rgb;
     s.alpha = base.a;
 #ifdef ALPHA_MASK
     if ((m.flags & 1u) != 0u && s.alpha < m.alphaCutoff) discard;
 #endif
-    vec4 mr = texture(metallicRoughnessTexture, vertex.uv);
-    s.metallic = m.metallic * mr.b;
-    s.roughness = m.roughness * mr.g;
-    s.occlusion = 1.0 + m.occlusionStrength * (texture(occlusionTexture, vertex.uv).r - 1.0);
-    s.emissive = m.emissive * texture(emissiveTexture, vertex.uv).rgb;
+    s.metallic = m.metallic;
+    s.roughness = m.roughness;
+    s.occlusion = 1.0;
+    if ((m.flags & 16u) != 0u) {
+        vec3 orm = texture(metallicRoughnessTexture, vertex.uv).rgb;
+        s.metallic *= orm.b;
+        s.roughness *= orm.g;
+        if ((m.flags & 64u) != 0u) s.occlusion = 1.0 + m.occlusionStrength * (orm.r - 1.0);
+    }
+    if ((m.flags & 32u) != 0u) s.occlusion = 1.0 + m.occlusionStrength * (texture(occlusionTexture, vertex.uv).r - 1.0);
+    s.emissive = m.emissive;
+    if ((m.flags & 128u) != 0u) s.emissive *= texture(emissiveTexture, vertex.uv).rgb;
     s.unlit = (m.flags & 2u) != 0u;
     vec3 n = normalize(vertex.normal);
 #if NORMAL_MAPS

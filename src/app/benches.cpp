@@ -1,0 +1,375 @@
+#include "app/benches.h"
+#include "app/theme.h"
+#include "core/base/text.h"
+#include <QComboBox>
+#include <QGridLayout>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace mirolux::app {
+
+QVBoxLayout* bench_column(QWidget* bench, const QString& title, const QString& line) {
+    auto* column = new QVBoxLayout(bench);
+    column->setContentsMargins(12, 10, 12, 10);
+    column->setSpacing(8);
+    if (!title.isEmpty()) {
+        auto* heading = new QLabel(title, bench);
+        heading->setObjectName("title");
+        column->addWidget(heading);
+    }
+    if (!line.isEmpty()) column->addWidget(quiet_label(line, bench));
+    return column;
+}
+
+QLabel* quiet_label(const QString& text, QWidget* parent) {
+    auto* label = new QLabel(text, parent);
+    label->setObjectName("quiet");
+    label->setWordWrap(true);
+    return label;
+}
+
+// Scene
+
+SceneBench::SceneBench(Document& document, QWidget* parent) : QWidget(parent) {
+    auto* column = bench_column(this, tr("Scene"));
+    auto* facts = quiet_label({}, this);
+    column->addWidget(facts);
+    column->addWidget(new QLabel(tr("Cameras"), this));
+    auto* cameras = new QListWidget(this);
+    cameras->setObjectName("cameras");
+    cameras->setToolTip(tr("Click a camera to look through it."));
+    cameras->setMaximumHeight(150);
+    column->addWidget(cameras);
+    auto* keep = new QPushButton(tr("Keep this view as a camera"), this);
+    keep->setToolTip(tr("Adds the present view to the project's cameras."));
+    column->addWidget(keep);
+    auto* timeRow = new QGridLayout;
+    timeRow->setColumnStretch(1, 1);
+    auto* seconds = new ScrubField({0, 3600, 0.05, 2, false}, "s", this);
+    seconds->setObjectName("seconds");
+    seconds->setToolTip(tr("Scene time: moves the lights that sweep, shuttle or blink. Pull sideways, or double-click to type."));
+    timeRow->addWidget(new QLabel(tr("Scene time"), this), 0, 0);
+    timeRow->addWidget(seconds, 0, 1);
+    column->addLayout(timeRow);
+    column->addWidget(new QLabel(tr("Notes from reading the file"), this));
+    auto* warnings = quiet_label({}, this);
+    column->addWidget(warnings);
+    column->addStretch();
+
+    auto fill = [&document, facts, cameras, warnings, seconds] {
+        if (!document.is_open()) return;
+        const SceneAsset& a = *document.asset();
+        const Project& p = document.project();
+        facts->setText(tr("%1\n%L2 triangles, %L3 objects, %4 materials\n%5 lights, %6 of them move or switch")
+                           .arg(QString::fromStdString(p.scenePath).section('/', -1))
+                           .arg(a.triangles())
+                           .arg(a.objects.size())
+                           .arg(a.materials.size() - 1)
+                           .arg(p.lights.size())
+                           .arg(p.motions.size()));
+        const QSignalBlocker quiet(cameras);
+        if (cameras->count() != static_cast<int>(p.cameras.size())) {
+            cameras->clear();
+            for (const Camera& c : p.cameras)
+                cameras->addItem(QString::fromStdString(c.name));
+        }
+        QStringList lines;
+        for (const std::string& w : document.warnings())
+            lines << QString::fromStdString(w);
+        warnings->setText(lines.isEmpty() ? tr("None: everything in the file is used.") : lines.mid(0, 12).join("\n"));
+        seconds->set_value(p.view.seconds);
+    };
+    connect(&document, &Document::changed, this, fill);
+    connect(&document, &Document::camera_moved, this, [&document, seconds] { seconds->set_value(document.project().view.seconds); });
+    connect(cameras, &QListWidget::itemClicked, this, [&document, cameras](QListWidgetItem* item) {
+        document.move_camera(document.project().cameras[static_cast<std::size_t>(cameras->row(item))]);
+        emit document.settled();
+    });
+    connect(keep, &QPushButton::clicked, this, [&document] {
+        document.edit(tr("keep camera"), [](Project& p) {
+            Camera c = p.view.camera;
+            c.name = "view " + std::to_string(p.cameras.size() + 1);
+            p.cameras.push_back(c);
+        });
+    });
+    connect(seconds, &ScrubField::scrubbing, this, [&document](bool on) { document.set_interactive(on); });
+    connect(seconds, &ScrubField::edited, this, [&document](double v) {
+        document.set_seconds(v);
+        if (!document.interactive()) emit document.settled();
+    });
+    fill();
+}
+
+// Lights
+
+LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+    auto* column = bench_column(this, tr("Lights"));
+    count_ = quiet_label({}, this);
+    column->addWidget(count_);
+    auto* add = new QHBoxLayout;
+    add->setSpacing(4);
+    for (const auto& [type, text] : {std::pair(LightType::point, tr("Add point")), std::pair(LightType::spot, tr("Add spot")), std::pair(LightType::directional, tr("Add directional"))}) {
+        auto* button = new QPushButton(text, this);
+        button->setToolTip(tr("Adds a light where the middle of the picture meets a surface."));
+        connect(button, &QPushButton::clicked, this, [this, type = type] { emit add_wanted(type); });
+        add->addWidget(button);
+    }
+    column->addLayout(add);
+    filter_ = new QLineEdit(this);
+    filter_->setPlaceholderText(tr("Find by name"));
+    filter_->setClearButtonEnabled(true);
+    filter_->setToolTip(tr("Shows the lights whose name holds these letters."));
+    column->addWidget(filter_);
+    list_ = new QListWidget(this);
+    list_->setObjectName("lights");
+    list_->setUniformItemSizes(true);
+    list_->setToolTip(tr("Click a light to select it; the box switches it on and off."));
+    column->addWidget(list_, 1);
+    column->addWidget(new SettingRows(document, {"light.window", "light.threshold"}, this));
+    connect(filter_, &QLineEdit::textChanged, this, [this] { fill(); });
+    connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) { emit light_picked(item->data(Qt::UserRole).toInt()); });
+    connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
+        if (filling_) return;
+        const bool on = item->checkState() == Qt::Checked;
+        document_.edit_light(on ? tr("switch on") : tr("switch off"), item->data(Qt::UserRole).toInt(), [on](Light& l) { l.enabled = on; });
+    });
+    connect(&document_, &Document::changed, this, [this] {
+        if (!document_.interactive()) fill();
+    });
+    fill();
+}
+
+void LightsBench::fill() {
+    if (!document_.is_open()) return;
+    filling_ = true;
+    const QString wanted = filter_->text();
+    std::vector<const Light*> shown;
+    int on = 0;
+    for (const Light& l : document_.project().lights) {
+        on += l.enabled;
+        if (wanted.isEmpty() || QString::fromStdString(l.name).contains(wanted, Qt::CaseInsensitive)) shown.push_back(&l);
+    }
+    while (list_->count() > static_cast<int>(shown.size()))
+        delete list_->takeItem(list_->count() - 1);
+    while (list_->count() < static_cast<int>(shown.size()))
+        list_->addItem(new QListWidgetItem);
+    for (int i = 0; i < static_cast<int>(shown.size()); ++i) {
+        const Light& l = *shown[static_cast<std::size_t>(i)];
+        QListWidgetItem* item = list_->item(i);
+        const QString text = QString("%1   %2 %3").arg(QString::fromStdString(l.name), QString::fromStdString(number_text(intensity_in(l, l.unit), 3)), word(l.unit));
+        if (item->text() != text) item->setText(text);
+        if (item->data(Qt::UserRole).toInt() != l.id || item->checkState() != (l.enabled ? Qt::Checked : Qt::Unchecked) || !(item->flags() & Qt::ItemIsUserCheckable)) {
+            item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+            item->setData(Qt::UserRole, l.id);
+            item->setCheckState(l.enabled ? Qt::Checked : Qt::Unchecked);
+        }
+    }
+    count_->setText(tr("%1 lights, %2 on. Click one here or in the picture; drag its handles.").arg(document_.project().lights.size()).arg(on));
+    filling_ = false;
+}
+
+// Settings
+
+SettingsBench::SettingsBench(Document& document, const QString& title, const QString& line, const std::string& station, QWidget* parent) : QWidget(parent) {
+    auto* column = bench_column(this, title, line);
+    std::vector<std::string> keys;
+    for (const Setting& s : all_settings())
+        if (s.station == station) keys.push_back(s.key);
+    column->addWidget(new SettingRows(document, keys, this));
+    facts_ = quiet_label({}, this);
+    column->addWidget(facts_);
+    column->addStretch();
+}
+
+void SettingsBench::set_facts(const QString& text) { facts_->setText(text); }
+
+// Pass
+
+PassBench::PassBench(Document& document, const RenderBridge& bridge, QWidget* parent) : QWidget(parent), document_(document), bridge_(bridge) {
+    column_ = bench_column(this, {});
+    title_ = new QLabel(this);
+    title_->setObjectName("title");
+    column_->addWidget(title_);
+    what_ = quiet_label({}, this);
+    column_->addWidget(what_);
+    numbers_ = new QLabel(this);
+    numbers_->setTextFormat(Qt::RichText);
+    column_->addWidget(numbers_);
+    targets_ = quiet_label({}, this);
+    column_->addWidget(targets_);
+    auto* back = new QPushButton(tr("Back to the station"), this);
+    back->setToolTip(tr("Lets go of this pass."));
+    connect(back, &QPushButton::clicked, this, &PassBench::back_wanted);
+    column_->addStretch();
+    column_->addWidget(back);
+}
+
+void PassBench::set_pass(const QString& name) {
+    if (name_ != name) {
+        delete rows_;
+        rows_ = nullptr;
+    }
+    name_ = name;
+    fill();
+}
+
+void PassBench::fill() {
+    if (!document_.is_open() || name_.isEmpty()) return;
+    View view = document_.project().view;
+    view.width = document_.target().width;
+    view.height = document_.target().height;
+    const FramePlan plan = plan_frame(document_.scene(), document_.project().setup, view);
+    const PlannedPass* pass = nullptr;
+    for (const PlannedPass& p : plan.passes)
+        if (p.name == name_.toStdString()) pass = &p;
+    if (!pass) {
+        title_->setText(name_);
+        what_->setText(tr("The present setup has no such pass."));
+        numbers_->clear();
+        targets_->clear();
+        delete rows_;
+        rows_ = nullptr;
+        return;
+    }
+    title_->setText(tr("Pass: %1").arg(name_));
+    what_->setText(QString::fromStdString(pass->what));
+    QString html = "<table cellspacing='0' cellpadding='2'>";
+    auto row = [&](const QString& label, const QString& value) { html += "<tr><td style='padding-right:14px'>" + label + "</td><td align='right'>" + value + "</td></tr>"; };
+    const double frame = bridge_.history().frame().median;
+    for (const auto& c : bridge_.history().passes()) {
+        if (c.name != pass->name) continue;
+        row(tr("Time, median"), QString("<b>%1 ms</b>").arg(c.median, 0, 'f', 2));
+        row(tr("Middle half"), QString("%1 to %2 ms").arg(c.low, 0, 'f', 2).arg(c.high, 0, 'f', 2));
+        if (frame > 0) row(tr("Share of frame"), QString("%1 %").arg(100 * c.median / frame, 0, 'f', 1));
+        row(tr("Draws"), QLocale().toString(static_cast<qulonglong>(c.work.draws)));
+        row(tr("Triangles"), QLocale().toString(static_cast<qulonglong>(c.work.triangles)));
+        if (c.counted) {
+            row(tr("Fragments"), QLocale().toString(static_cast<qulonglong>(c.work.fragments)));
+            row(tr("Fragments a pixel"), QString::number(static_cast<double>(c.work.fragments) / (double(view.width) * view.height), 'f', 2));
+            row(tr("Light evaluations"), QLocale().toString(static_cast<qulonglong>(c.work.lightEvaluations)));
+            if (c.work.fragments && c.work.lightEvaluations) row(tr("Lights a fragment"), QString::number(double(c.work.lightEvaluations) / double(c.work.fragments), 'f', 1));
+            if (c.work.fragments) row(tr("Time a fragment"), QString("%1 ns").arg(c.median * 1e6 / double(c.work.fragments), 0, 'f', 0));
+        } else row(tr("Fragments"), tr("being counted"));
+    }
+    numbers_->setText(html + "</table>");
+    QStringList targets;
+    for (const PassTarget& t : pass->writes)
+        targets << tr("writes %1: %2, %3x%4, %5 MB").arg(QString::fromStdString(t.name), QString::fromStdString(t.format)).arg(t.width).arg(t.height).arg(double(t.width) * t.height * t.bytesPerPixel / 1e6, 0, 'f', 1);
+    for (const std::string& r : pass->reads)
+        targets << tr("reads %1").arg(QString::fromStdString(r));
+    targets_->setText(targets.join("\n"));
+    if (!rows_ && !pass->settings.empty()) {
+        rows_ = new SettingRows(document_, pass->settings, this);
+        column_->insertWidget(4, rows_);
+    }
+}
+
+// Targets
+
+TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+    auto* column = bench_column(this, tr("Targets"), tr("A target is the picture's size and the time a frame may take."));
+    list_ = new QListWidget(this);
+    list_->setToolTip(tr("Click a target to measure against it."));
+    list_->setMaximumHeight(130);
+    column->addWidget(list_);
+    auto* grid = new QGridLayout;
+    grid->setColumnStretch(1, 1);
+    grid->setVerticalSpacing(5);
+    name_ = new QLineEdit(this);
+    name_->setToolTip(tr("The target's name."));
+    auto change = [this](const QString& what, const std::function<void(Target&)>& put, const QString& merge) {
+        document_.edit(what, [&](Project& p) {
+            put(p.targets[static_cast<std::size_t>(p.target)]);
+            p.view.width = p.targets[static_cast<std::size_t>(p.target)].width;
+            p.view.height = p.targets[static_cast<std::size_t>(p.target)].height;
+        }, document_.interactive() ? merge : QString());
+    };
+    connect(name_, &QLineEdit::editingFinished, this, [this, change] {
+        const std::string text = name_->text().trimmed().toStdString();
+        if (!text.empty()) change(tr("target name"), [&](Target& t) { t.name = text; }, {});
+    });
+    auto field = [&](ScrubField::Range range, const QString& unit, const QString& help, std::function<void(Target&, double)> put) {
+        auto* f = new ScrubField(range, unit, this);
+        f->setToolTip(help);
+        connect(f, &ScrubField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
+        connect(f, &ScrubField::edited, this, [change, put](double v) { change(tr("target"), [&](Target& t) { put(t, v); }, "target"); });
+        return f;
+    };
+    width_ = field({16, 8192, 4, 0, false}, "px", tr("Width of the picture: cost grows with its pixels."), [](Target& t, double v) { t.width = static_cast<int>(v); });
+    height_ = field({16, 8192, 4, 0, false}, "px", tr("Height of the picture."), [](Target& t, double v) { t.height = static_cast<int>(v); });
+    hz_ = field({1, 480, 0.5, 1, false}, "Hz", tr("Refresh rate; the budget is one period of it."), [](Target& t, double v) {
+        t.hz = v;
+        t.budgetMs = 1000.0 / v;
+    });
+    budget_ = field({0.1, 5000, 0.1, 2, false}, "ms", tr("Budget of a frame, when it does not follow from a refresh rate."), [](Target& t, double v) {
+        t.budgetMs = v;
+        t.hz = 0;
+    });
+    int row = 0;
+    for (const auto& [label, widget] : {std::pair<QString, QWidget*>(tr("Name"), name_), {tr("Width"), width_}, {tr("Height"), height_}, {tr("Refresh"), hz_}, {tr("Budget"), budget_}}) {
+        grid->addWidget(new QLabel(label, this), row, 0);
+        grid->addWidget(widget, row++, 1);
+    }
+    column->addLayout(grid);
+    auto* buttons = new QHBoxLayout;
+    auto* add = new QPushButton(tr("Add a target"), this);
+    auto* remove = new QPushButton(tr("Delete this one"), this);
+    add->setToolTip(tr("A copy of the chosen target, to change."));
+    remove->setToolTip(tr("Deletes the chosen target; the last one stays."));
+    buttons->addWidget(add);
+    buttons->addWidget(remove);
+    column->addLayout(buttons);
+    column->addStretch();
+    auto* back = new QPushButton(tr("Back to the station"), this);
+    back->setToolTip(tr("Closes the targets."));
+    column->addWidget(back);
+    connect(back, &QPushButton::clicked, this, &TargetBench::back_wanted);
+    auto choose = [this](int index) {
+        document_.edit(tr("target"), [index](Project& p) {
+            p.target = std::clamp(index, 0, static_cast<int>(p.targets.size()) - 1);
+            p.view.width = p.targets[static_cast<std::size_t>(p.target)].width;
+            p.view.height = p.targets[static_cast<std::size_t>(p.target)].height;
+        });
+    };
+    connect(list_, &QListWidget::itemClicked, this, [this, choose](QListWidgetItem* item) { choose(list_->row(item)); });
+    connect(add, &QPushButton::clicked, this, [this, choose] {
+        document_.edit(tr("add target"), [](Project& p) {
+            Target t = p.targets[static_cast<std::size_t>(p.target)];
+            t.name += " copy";
+            p.targets.push_back(t);
+            p.target = static_cast<int>(p.targets.size()) - 1;
+        });
+    });
+    connect(remove, &QPushButton::clicked, this, [this] {
+        document_.edit(tr("delete target"), [](Project& p) {
+            if (p.targets.size() < 2) return;
+            p.targets.erase(p.targets.begin() + p.target);
+            p.target = std::min(p.target, static_cast<int>(p.targets.size()) - 1);
+            p.view.width = p.targets[static_cast<std::size_t>(p.target)].width;
+            p.view.height = p.targets[static_cast<std::size_t>(p.target)].height;
+        });
+    });
+    connect(&document_, &Document::changed, this, [this] { fill(); });
+    fill();
+}
+
+void TargetBench::fill() {
+    if (!document_.is_open()) return;
+    const Project& p = document_.project();
+    const QSignalBlocker quiet(list_);
+    list_->clear();
+    for (const Target& t : p.targets)
+        list_->addItem(QString::fromStdString(to_text(t)));
+    list_->setCurrentRow(p.target);
+    const Target& t = document_.target();
+    if (!name_->hasFocus()) name_->setText(QString::fromStdString(t.name));
+    width_->set_value(t.width);
+    height_->set_value(t.height);
+    hz_->set_word_for(0, tr("free"));
+    hz_->set_value(t.hz);
+    budget_->set_value(t.budgetMs);
+}
+
+} // namespace mirolux::app

@@ -1,0 +1,132 @@
+#pragma once
+#include "app/document.h"
+#include "app/render_bridge.h"
+#include "app/setting_editor.h"
+#include <QLabel>
+#include <QWidget>
+
+class QLineEdit;
+class QListWidget;
+class QComboBox;
+class QCheckBox;
+class QVBoxLayout;
+
+namespace mirolux::app {
+
+/// A heading, then content: what every bench is made of.
+QVBoxLayout* bench_column(QWidget* bench, const QString& title, const QString& line = {});
+QLabel* quiet_label(const QString& text, QWidget* parent);
+
+/// Scene: what is in it, its cameras, its time.
+class SceneBench : public QWidget {
+    Q_OBJECT
+public:
+    SceneBench(Document& document, QWidget* parent = nullptr);
+};
+
+/// Lights: the list of all lights, adding, and what holds for all of them.
+class LightsBench : public QWidget {
+    Q_OBJECT
+public:
+    LightsBench(Document& document, QWidget* parent = nullptr);
+signals:
+    void light_picked(int id);
+    void add_wanted(LightType type);
+
+private:
+    void fill();
+    Document& document_;
+    QListWidget* list_;
+    QLineEdit* filter_;
+    QLabel* count_;
+    bool filling_ = false;
+};
+
+/// A small picture of the light's falloff: lux at normal incidence over metres.
+class FalloffCurve : public QWidget {
+    Q_OBJECT
+public:
+    FalloffCurve(Document& document, QWidget* parent = nullptr);
+    void set_light(int id);
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+
+private:
+    Document& document_;
+    int id_ = -1;
+};
+
+/// One light: every field of it.
+class LightBench : public QWidget {
+    Q_OBJECT
+public:
+    LightBench(Document& document, QWidget* parent = nullptr);
+    void set_light(int id);
+    int light() const { return id_; }
+signals:
+    void duplicate_wanted();
+    void delete_wanted();
+    void back_wanted();
+
+private:
+    void fill();
+    ScrubField* field(const QString& name, const ScrubField::Range& range, const QString& unit, const QString& help, const std::function<void(Light&, double)>& put);
+    Document& document_;
+    int id_ = -1;
+    QLineEdit* name_;
+    QCheckBox* enabled_;
+    QComboBox *type_, *unit_, *colorBy_;
+    ColorSwatch* color_;
+    ScrubField *kelvin_, *intensity_, *range_, *outer_, *inner_, *position_[3];
+    QLabel *kelvinLabel_, *colorLabel_, *rangeLabel_, *outerLabel_, *innerLabel_, *reach_, *motion_;
+    FalloffCurve* curve_;
+};
+
+/// Path, Ambient, Finish: a station's settings and a line of facts.
+class SettingsBench : public QWidget {
+    Q_OBJECT
+public:
+    SettingsBench(Document& document, const QString& title, const QString& line, const std::string& station, QWidget* parent = nullptr);
+    void set_facts(const QString& text);
+
+private:
+    QLabel* facts_;
+};
+
+/// One pass: times, counters, targets, and the settings that shape it.
+class PassBench : public QWidget {
+    Q_OBJECT
+public:
+    PassBench(Document& document, const RenderBridge& bridge, QWidget* parent = nullptr);
+    void set_pass(const QString& name);
+    void fill();
+signals:
+    void back_wanted();
+
+private:
+    Document& document_;
+    const RenderBridge& bridge_;
+    QString name_;
+    QLabel *title_, *what_, *numbers_, *targets_;
+    QWidget* rows_ = nullptr;
+    QVBoxLayout* column_;
+};
+
+/// Targets: name, size, Hz or ms.
+class TargetBench : public QWidget {
+    Q_OBJECT
+public:
+    TargetBench(Document& document, QWidget* parent = nullptr);
+signals:
+    void back_wanted();
+
+private:
+    void fill();
+    Document& document_;
+    QListWidget* list_;
+    QLineEdit* name_;
+    ScrubField *width_, *height_, *hz_, *budget_;
+};
+
+} // namespace mirolux::app

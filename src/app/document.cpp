@@ -1,0 +1,172 @@
+#include "app/document.h"
+#include "core/base/text.h"
+#include <filesystem>
+
+namespace mirolux::app {
+
+static constexpr std::size_t mostSteps = 400;
+
+Document::Document(QObject* parent) : QObject(parent) {
+    autosave_.setSingleShot(true);
+    autosave_.setInterval(1500);
+    connect(&autosave_, &QTimer::timeout, this, &Document::write_autosave_now);
+}
+
+Document::~Document() = default;
+
+void Document::adopt(OpenProject open) {
+    autosave_.stop();
+    project_ = std::move(open.project);
+    savedProject_ = project_;
+    asset_ = std::move(open.asset);
+    warnings_ = std::move(open.warnings);
+    history_ = {{project_, tr("open")}};
+    place_ = 0;
+    merge_.clear();
+    emit opened();
+    emit changed();
+}
+
+void Document::set_interactive(bool on) {
+    if (interactive_ == on) return;
+    interactive_ = on;
+    if (!on) {
+        merge_.clear();
+        emit settled();
+    }
+}
+
+const Light* Document::light(int id) const {
+    for (const Light& l : project_.lights)
+        if (l.id == id) return &l;
+    return nullptr;
+}
+
+std::string Document::scene_digest() const {
+    Digest digest;
+    digest.value = asset_ ? asset_->digest : 0;
+    return digest.hex();
+}
+
+void Document::edit(const QString& label, const std::function<void(Project&)>& change, const QString& merge) {
+    Project next = project_;
+    change(next);
+    if (next == project_) return;
+    project_ = std::move(next);
+    if (!merge.isEmpty() && merge == merge_ && place_ > 0) {
+        history_[place_].project = project_;
+        history_.resize(place_ + 1);
+    } else {
+        history_.resize(place_ + 1);
+        history_.push_back({project_, label});
+        if (history_.size() > mostSteps) history_.erase(history_.begin());
+        place_ = history_.size() - 1;
+    }
+    merge_ = merge;
+    autosave_.start();
+    emit changed();
+}
+
+void Document::edit_light(const QString& label, int id, const std::function<void(Light&)>& change, const QString& merge) {
+    edit(
+        label,
+        [&](Project& p) {
+            for (Light& l : p.lights)
+                if (l.id == id) change(l);
+        },
+        merge);
+}
+
+Result<void> Document::set(const std::string& key, const Value& value, const QString& merge) {
+    Setup probe = project_.setup;
+    if (auto ok = probe.set(key, value); !ok) return ok;
+    const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
+    edit(QString::fromStdString(s.label), [&](Project& p) { p.setup = probe; }, merge);
+    return {};
+}
+
+int Document::add_light(Light light) {
+    int id = 1000000; // far from the scene's node numbers
+    for (const Light& l : project_.lights)
+        id = std::max(id, l.id + 1);
+    light.id = id;
+    edit(tr("add %1").arg(QString::fromStdString(light.name)), [&](Project& p) { p.lights.push_back(light); });
+    return id;
+}
+
+void Document::move_camera(const Camera& camera) {
+    if (project_.view.camera == camera) return;
+    project_.view.camera = camera;
+    emit camera_moved();
+}
+
+void Document::set_seconds(double seconds) {
+    if (project_.view.seconds == seconds) return;
+    project_.view.seconds = seconds;
+    emit camera_moved();
+}
+
+void Document::restore(const Project& project) {
+    const View view = project_.view;
+    const std::string path = project_.path, name = project_.name;
+    project_ = project;
+    project_.path = path;
+    project_.name = name;
+    // The camera stays where the person is; the picture's size belongs to the target.
+    project_.view = view;
+    project_.view.width = project.view.width;
+    project_.view.height = project.view.height;
+    merge_.clear();
+    autosave_.start();
+    emit changed();
+}
+
+void Document::undo() {
+    if (can_undo()) restore(history_[--place_].project);
+}
+
+void Document::redo() {
+    if (can_redo()) restore(history_[++place_].project);
+}
+
+bool Document::dirty() const {
+    Project a = project_, b = savedProject_;
+    a.view.camera = b.view.camera;
+    a.view.seconds = b.view.seconds;
+    return !(a == b);
+}
+
+Result<void> Document::save(const QString& path) {
+    const std::string old = project_.path, oldName = project_.name;
+    const std::filesystem::path file = std::filesystem::absolute(path.toStdString());
+    project_.path = file.string();
+    if (old.empty()) project_.name = file.stem().string();
+    if (auto ok = save_project(project_, *asset_, file); !ok) {
+        project_.path = old;
+        project_.name = oldName;
+        return ok;
+    }
+    if (!old.empty() && old != project_.path) {
+        std::error_code ec;
+        std::filesystem::remove(autosave_path(old), ec);
+    }
+    savedProject_ = project_;
+    forget_autosave();
+    emit saved();
+    emit changed();
+    return {};
+}
+
+void Document::forget_autosave() {
+    autosave_.stop();
+    if (project_.path.empty()) return;
+    std::error_code ec;
+    std::filesystem::remove(autosave_path(project_.path), ec);
+}
+
+void Document::write_autosave_now() {
+    if (!asset_ || !dirty()) return;
+    if (auto ok = write_autosave(project_, *asset_); !ok) emit autosave_failed(QString::fromStdString(to_text(ok.error())));
+}
+
+} // namespace mirolux::app

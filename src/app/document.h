@@ -1,0 +1,80 @@
+#pragma once
+#include "core/scene/project.h"
+#include <QObject>
+#include <QTimer>
+#include <functional>
+#include <vector>
+
+namespace mirolux::app {
+
+/// The open project as a value with its history. Every edit goes through edit(); undo and redo swap whole values. The camera is not an
+/// edit: moving it neither dirties nor enters the history.
+class Document : public QObject {
+    Q_OBJECT
+public:
+    explicit Document(QObject* parent = nullptr);
+    ~Document() override;
+
+    /// Replaces everything. Keeps nothing of what was open before.
+    void adopt(OpenProject open);
+    bool is_open() const { return asset_ != nullptr; }
+    const Project& project() const { return project_; }
+    const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
+    const std::vector<std::string>& warnings() const { return warnings_; }
+    Scene scene() const { return {asset_, project_.lights, project_.motions, project_.sky}; }
+    const Target& target() const { return project_.targets[static_cast<std::size_t>(project_.target)]; }
+    const Light* light(int id) const;
+    std::string scene_digest() const;
+
+    /// Changes the project. Edits of one `merge` key in a row become one step of the history (a drag, a scrub) until settle().
+    void edit(const QString& label, const std::function<void(Project&)>& change, const QString& merge = {});
+    /// While something is dragged or scrubbed: pictures may be quick ones. Ending it closes the history's step.
+    void set_interactive(bool on);
+    bool interactive() const { return interactive_; }
+    void edit_light(const QString& label, int id, const std::function<void(Light&)>& change, const QString& merge = {});
+    /// Errors are the setting's own.
+    Result<void> set(const std::string& key, const Value& value, const QString& merge = {});
+    int add_light(Light light); // returns its id
+
+    void move_camera(const Camera& camera);
+    void set_seconds(double seconds);
+
+    bool can_undo() const { return place_ > 0; }
+    bool can_redo() const { return place_ + 1 < history_.size(); }
+    QString undo_label() const { return can_undo() ? history_[place_].label : QString(); }
+    QString redo_label() const { return can_redo() ? history_[place_ + 1].label : QString(); }
+    void undo();
+    void redo();
+    bool dirty() const;
+
+    Result<void> save(const QString& path);
+    /// Ends the session cleanly: the autosave is taken away.
+    void forget_autosave();
+
+signals:
+    void opened();
+    void changed();       // anything that the picture or the panels show
+    void camera_moved();
+    void settled();       // an interactive edit has ended
+    void saved();
+    void autosave_failed(const QString& text);
+
+private:
+    struct Step {
+        Project project;
+        QString label;
+    };
+    void restore(const Project& project);
+    void write_autosave_now();
+
+    Project project_, savedProject_;
+    std::shared_ptr<const SceneAsset> asset_;
+    std::vector<std::string> warnings_;
+    std::vector<Step> history_;
+    std::size_t place_ = 0;
+    QString merge_;
+    bool interactive_ = false;
+    QTimer autosave_;
+};
+
+} // namespace mirolux::app

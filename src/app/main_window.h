@@ -1,0 +1,102 @@
+#pragma once
+#include "app/benches.h"
+#include "app/cost_deck.h"
+#include "app/document.h"
+#include "app/layer_strip.h"
+#include "app/logbook_panel.h"
+#include "app/render_bridge.h"
+#include "app/viewport.h"
+#include <QMainWindow>
+#include <optional>
+
+class QAction;
+class QButtonGroup;
+class QComboBox;
+class QLabel;
+class QScrollArea;
+class QStackedWidget;
+class QToolButton;
+
+namespace mirolux::app {
+
+class CommandList;
+
+/// The window: top bar, logbook, layers over the picture, bench, cost deck, status line; and the commands that tie them together.
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+public:
+    explicit MainWindow(WorkerOptions worker, QWidget* parent = nullptr);
+    ~MainWindow() override;
+
+    /// Opens a project or a scene; a failure is shown and leaves what was open. recover: what to do about unsaved work from a run that
+    /// did not end cleanly (empty: ask).
+    bool open(const QString& path, std::optional<bool> recover = {});
+    bool save();
+    void set_station(const QString& name);
+    void select_light(int id);
+    void select_pass(const QString& name);
+    void log_state(int rounds = 15);
+
+    Document& document() { return document_; }
+    RenderBridge& bridge() { return *bridge_; }
+    Viewport& viewport() { return *viewport_; }
+    CostDeck& deck() { return *deck_; }
+    const QList<QAction*>& commands() const { return commands_; }
+    QAction* command(const QString& name) const;
+    const std::vector<Entry>& entries() const { return entries_; }
+    QString status_text() const;
+
+signals:
+    void settled_down(); // counters and thumbnails of the newest state are in
+
+protected:
+    void closeEvent(QCloseEvent*) override;
+    void changeEvent(QEvent*) override;
+
+private:
+    void build_bar();
+    void build_commands();
+    QAction* add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help, const std::function<void()>& run);
+    void show_bench();
+    void refresh_all();
+    void refresh_status();
+    void open_logbook();
+    void show_error(const Error& error);
+    void add_light(LightType type);
+    void duplicate_light();
+    void delete_light();
+    void restore_entry(qint64 id);
+    bool may_lose_work();
+    bool save_as();
+
+    Document document_;
+    std::unique_ptr<RenderBridge> bridge_;
+    std::optional<Logbook> logbook_;
+    std::vector<Entry> entries_;
+    std::vector<qint64> deletedEntries_;
+    QString station_ = "Scene", selectedPass_, notice_;
+    int selectedLight_ = -1;
+    bool targetsShown_ = false;
+
+    Viewport* viewport_;
+    LayerStrip* layers_;
+    CostDeck* deck_;
+    LogbookPanel* logbookPanel_;
+    QStackedWidget* bench_;
+    SceneBench* sceneBench_;
+    LightsBench* lightsBench_;
+    LightBench* lightBench_;
+    SettingsBench *pathBench_, *ambientBench_, *finishBench_;
+    PassBench* passBench_;
+    TargetBench* targetBench_;
+    QToolButton* title_;
+    QComboBox* target_;
+    QButtonGroup* stations_;
+    QToolButton* logIt_ = nullptr;
+    QLabel *status_, *statusWorker_;
+    QString workerText_;
+    CommandList* commandList_;
+    QList<QAction*> commands_;
+};
+
+} // namespace mirolux::app

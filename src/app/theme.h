@@ -1,0 +1,20 @@
+#pragma once
+#include <QApplication>
+#include <QColor>
+#include <string>
+
+namespace mirolux::app {
+
+/// Neutral greys around the picture; one warm accent for what is selected, one cool for A, one violet for B.
+struct Theme {
+    bool dark = true;
+    QColor window, panel, field, line, text, quiet, accent, a, b, alarm, pictureSurround;
+};
+
+const Theme& theme();
+void use_theme(QApplication& app, bool dark);
+
+/// Colour of a pass family, from a set that colour-blind people can tell apart; every segment carries its label too.
+QColor family_color(const std::string& family);
+
+} // namespace mirolux::app

@@ -1,0 +1,75 @@
+#pragma once
+#include "app/document.h"
+#include "core/light/handles.h"
+#include <QElapsedTimer>
+#include <QImage>
+#include <QSet>
+#include <QTimer>
+#include <QWidget>
+
+namespace mirolux::app {
+
+/// Paints the newest picture and, over it, lights and handles; turns mouse and keys into camera moves and light edits.
+class Viewport : public QWidget {
+    Q_OBJECT
+public:
+    Viewport(Document& document, QWidget* parent = nullptr);
+
+    void show_picture(const QImage& scaled, QSize pictureSize, bool quick);
+    void show_message(const QString& text, bool trouble);
+    void set_lights_shown(bool on);
+    void select_light(int id); // -1: none
+    int selected_light() const { return selected_; }
+    void frame_selection();
+    bool has_picture() const { return !picture_.isNull(); }
+    /// Where the picture lies in the widget, and the view as it is shown there (its size in widget pixels).
+    QRectF picture_rect() const;
+    View shown_view() const;
+    /// Widget position of a world point; empty when behind the camera.
+    std::optional<QPointF> place_of(const glm::vec3& point) const;
+    std::vector<Handle> handles() const;
+
+signals:
+    void light_picked(int id);
+    void display_resized(QSize pixels);
+    void painted_picture();
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void keyReleaseEvent(QKeyEvent*) override;
+    void focusOutEvent(QFocusEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void leaveEvent(QEvent*) override;
+
+private:
+    enum class Drag { none, maybePick, orbit, pan, look, handle };
+    int light_near(const QPointF& at) const;
+    int handle_near(const QPointF& at) const; // index into handles(), -1 none
+    Ray ray_at(const QPointF& at) const;
+    float reach_of(const Light& light) const;
+    void paint_lights(QPainter& p);
+    void paint_handles(QPainter& p);
+    void fly_step();
+
+    Document& document_;
+    QImage picture_;
+    QSize pictureSize_;
+    bool quick_ = false, lightsShown_ = false, trouble_ = false;
+    QString message_;
+    int selected_ = -1, hovered_ = -1, hoveredHandle_ = -1;
+    Drag drag_ = Drag::none;
+    QPointF press_, last_;
+    HandleKind draggedKind_ = HandleKind::ground;
+    Light dragStart_;
+    float dragReach_ = 1;
+    QSet<int> keys_;
+    QTimer flyTimer_, wheelPause_;
+    QElapsedTimer flyClock_;
+};
+
+} // namespace mirolux::app

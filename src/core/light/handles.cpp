@@ -1,0 +1,123 @@
+#include "core/light/handles.h"
+#include <glm/gtc/constants.hpp>
+
+namespace mirolux {
+
+static constexpr float armPixels = 64.0f, aimPixels = 110.0f;
+
+const char* word(HandleKind kind) {
+    switch (kind) {
+    case HandleKind::ground: return "move on the ground plane";
+    case HandleKind::axisX: return "move along x";
+    case HandleKind::axisY: return "move up and down";
+    case HandleKind::axisZ: return "move along z";
+    case HandleKind::aim: return "aim at the surface under the pointer";
+    case HandleKind::range: return "range";
+    case HandleKind::outerCone: return "outer cone angle";
+    case HandleKind::innerCone: return "inner cone angle";
+    }
+    return "";
+}
+
+static glm::vec3 unit_or(const glm::vec3& v, const glm::vec3& fallback) {
+    const float l = glm::length(v);
+    return l > 1e-6f ? v / l : fallback;
+}
+
+glm::vec3 handle_side(const Light& light, const View& view) {
+    const glm::vec3 toEye = unit_or(view.camera.eye - light.position, {0, 0, 1});
+    if (light.type == LightType::spot) return unit_or(glm::cross(light.direction, toEye), unit_or(glm::cross(light.direction, glm::vec3(0.3f, 1, 0.2f)), {1, 0, 0}));
+    return unit_or(glm::cross(glm::vec3(0, 1, 0), toEye), {1, 0, 0});
+}
+
+std::vector<Handle> handles_of(const Light& light, const View& view, float reach) {
+    const float pixel = metres_per_pixel(view, light.position);
+    const glm::vec3 p = light.position, side = handle_side(light, view);
+    std::vector<Handle> handles = {{HandleKind::ground, p},
+                                   {HandleKind::axisX, p + glm::vec3(armPixels * pixel, 0, 0)},
+                                   {HandleKind::axisY, p + glm::vec3(0, armPixels * pixel, 0)},
+                                   {HandleKind::axisZ, p + glm::vec3(0, 0, armPixels * pixel)}};
+    if (light.type != LightType::point) handles.push_back({HandleKind::aim, p + light.direction * (aimPixels * pixel)});
+    if (light.type == LightType::point) handles.push_back({HandleKind::range, p + side * reach});
+    if (light.type == LightType::spot) {
+        handles.push_back({HandleKind::range, p + light.direction * reach});
+        auto rim = [&](float angle) { return p + (light.direction * std::cos(angle) + side * std::sin(angle)) * reach * 0.6f; };
+        handles.push_back({HandleKind::outerCone, rim(light.outerConeAngle)});
+        handles.push_back({HandleKind::innerCone, rim(-light.innerConeAngle)});
+    }
+    return handles;
+}
+
+static std::optional<glm::vec3> on_plane(const Ray& ray, const glm::vec3& point, const glm::vec3& normal) {
+    const float d = glm::dot(ray.direction, normal);
+    if (std::abs(d) < 1e-5f) return std::nullopt;
+    const float t = glm::dot(point - ray.origin, normal) / d;
+    if (t <= 0 || t > 1e5f) return std::nullopt;
+    return ray.origin + ray.direction * t;
+}
+
+/// Place along the line (metres from its origin) that is nearest to the ray.
+static std::optional<float> along_line(const Ray& ray, const glm::vec3& origin, const glm::vec3& direction) {
+    const float b = glm::dot(ray.direction, direction), denominator = 1.0f - b * b;
+    if (denominator < 1e-5f) return std::nullopt;
+    const glm::vec3 w = origin - ray.origin;
+    return (b * glm::dot(ray.direction, w) - glm::dot(direction, w)) / denominator;
+}
+
+Light dragged(const Light& start, HandleKind kind, const View& view, const Ray& from, const Ray& to, const std::optional<glm::vec3>& surface, float reach) {
+    Light light = start;
+    const glm::vec3 p = start.position;
+    const glm::vec3 facing = unit_or(view.camera.eye - p, {0, 0, 1});
+    switch (kind) {
+    case HandleKind::ground: {
+        const auto a = on_plane(from, p, {0, 1, 0}), b = on_plane(to, p, {0, 1, 0});
+        if (a && b) light.position = p + *b - *a;
+        break;
+    }
+    case HandleKind::axisX:
+    case HandleKind::axisY:
+    case HandleKind::axisZ: {
+        glm::vec3 axis(0.0f);
+        axis[static_cast<int>(kind) - static_cast<int>(HandleKind::axisX)] = 1.0f;
+        const auto a = along_line(from, p, axis), b = along_line(to, p, axis);
+        if (a && b) light.position = p + axis * (*b - *a);
+        break;
+    }
+    case HandleKind::aim: {
+        const auto target = surface ? surface : on_plane(to, p + start.direction * 2.0f, facing);
+        if (target) light.direction = unit_or(*target - p, start.direction);
+        break;
+    }
+    case HandleKind::range: {
+        float now = 0, before = reach;
+        if (start.type == LightType::spot) {
+            const auto a = along_line(from, p, start.direction), b = along_line(to, p, start.direction);
+            if (!a || !b) break;
+            before = *a, now = *b;
+        } else {
+            const auto a = on_plane(from, p, facing), b = on_plane(to, p, facing);
+            if (!a || !b) break;
+            before = glm::length(*a - p), now = glm::length(*b - p);
+        }
+        light.range = std::max(0.1f, reach + now - before);
+        break;
+    }
+    case HandleKind::outerCone:
+    case HandleKind::innerCone: {
+        const glm::vec3 side = handle_side(start, view);
+        const auto b = on_plane(to, p, glm::cross(start.direction, side));
+        if (!b) break;
+        const glm::vec3 q = *b - p;
+        const float sign = kind == HandleKind::outerCone ? 1.0f : -1.0f;
+        const float angle = std::clamp(std::atan2(sign * glm::dot(q, side), glm::dot(q, start.direction)), 0.0f, glm::half_pi<float>());
+        if (kind == HandleKind::outerCone) {
+            light.outerConeAngle = std::max(angle, 0.01745f);
+            light.innerConeAngle = std::min(light.innerConeAngle, light.outerConeAngle);
+        } else light.innerConeAngle = std::min(angle, light.outerConeAngle);
+        break;
+    }
+    }
+    return light;
+}
+
+} // namespace mirolux

@@ -1,0 +1,88 @@
+#include "core/plan/camera_motion.h"
+#include <cmath>
+
+namespace mirolux {
+
+namespace {
+
+struct Axes {
+    glm::vec3 right, up, forward;
+};
+
+Axes axes_of(const Camera& c) {
+    const glm::mat4 v = view_matrix(c);
+    return {{v[0][0], v[1][0], v[2][0]}, {v[0][1], v[1][1], v[2][1]}, {-v[0][2], -v[1][2], -v[2][2]}};
+}
+
+/// Direction turned by yaw about the vertical and by pitch, kept 2 degrees off the poles.
+glm::vec3 turned(const glm::vec3& d, float yaw, float pitch) {
+    const float length = glm::length(d);
+    float a = std::atan2(d.x, -d.z), b = std::asin(std::clamp(d.y / length, -1.0f, 1.0f));
+    a += yaw;
+    b = std::clamp(b + pitch, -1.5359f, 1.5359f);
+    return length * glm::vec3(std::cos(b) * std::sin(a), std::sin(b), -std::cos(b) * std::cos(a));
+}
+
+} // namespace
+
+Ray ray_through(const View& view, double x, double y) {
+    const Axes a = axes_of(view.camera);
+    const float t = std::tan(0.5f * view.camera.fovY), aspect = static_cast<float>(view.width) / static_cast<float>(view.height);
+    const float nx = static_cast<float>(2.0 * x / view.width - 1.0) * t * aspect, ny = static_cast<float>(1.0 - 2.0 * y / view.height) * t;
+    return {view.camera.eye, glm::normalize(a.forward + a.right * nx + a.up * ny)};
+}
+
+std::optional<glm::vec2> project(const View& view, const glm::vec3& point) {
+    const glm::vec4 c = projection_matrix(view.camera, double(view.width) / view.height) * view_matrix(view.camera) * glm::vec4(point, 1.0f);
+    if (c.w <= view.camera.near) return std::nullopt;
+    return glm::vec2((c.x / c.w * 0.5f + 0.5f) * static_cast<float>(view.width), (0.5f - c.y / c.w * 0.5f) * static_cast<float>(view.height));
+}
+
+float metres_per_pixel(const View& view, const glm::vec3& point) {
+    const float depth = glm::dot(point - view.camera.eye, axes_of(view.camera).forward);
+    return 2.0f * std::max(depth, view.camera.near) * std::tan(0.5f * view.camera.fovY) / static_cast<float>(view.height);
+}
+
+Camera orbit(Camera c, float right, float up) {
+    c.eye = c.aim - turned(c.aim - c.eye, right, up);
+    return c;
+}
+
+Camera look(Camera c, float right, float up) {
+    c.aim = c.eye + turned(c.aim - c.eye, right, up);
+    return c;
+}
+
+Camera pan(Camera c, float right, float up) {
+    const Axes a = axes_of(c);
+    const glm::vec3 move = a.right * right + a.up * up;
+    c.eye += move;
+    c.aim += move;
+    return c;
+}
+
+Camera dolly(Camera c, float factor) {
+    const glm::vec3 d = c.aim - c.eye;
+    const float length = glm::length(d), wanted = length * factor;
+    const glm::vec3 forward = d / length;
+    c.eye += forward * (length - wanted);
+    if (wanted < 0.5f) c.aim = c.eye + forward * 0.5f;
+    return c;
+}
+
+Camera fly(Camera c, const glm::vec3& m) {
+    const Axes a = axes_of(c);
+    const glm::vec3 move = a.right * m.x + a.up * m.y + a.forward * m.z;
+    c.eye += move;
+    c.aim += move;
+    return c;
+}
+
+Camera frame_sphere(Camera c, const glm::vec3& center, float radius) {
+    const glm::vec3 forward = glm::normalize(c.aim - c.eye);
+    c.aim = center;
+    c.eye = center - forward * (std::max(radius, 0.2f) / std::sin(0.45f * c.fovY));
+    return c;
+}
+
+} // namespace mirolux
