@@ -133,6 +133,7 @@ void CostDeck::paintEvent(QPaintEvent*) {
         p.drawLine(s.topRight(), s.bottomRight());
         if (s.width() > 46) {
             QRectF text = s.adjusted(6, 0, -4, 0);
+            if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90) text.setLeft(budgetX + 10); // keep clear of the budget line
             // A plate behind the words keeps them readable on the hatch.
             const QString name = p.fontMetrics().elidedText(QString::fromStdString(pass.name), Qt::ElideRight, static_cast<int>(text.width()));
             const QString time = p.fontMetrics().elidedText(ms(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
@@ -155,7 +156,7 @@ void CostDeck::paintEvent(QPaintEvent*) {
     for (const auto& pass : history_.passes()) {
         const double start = end;
         end += pass.median * perMs;
-        const double low = start + pass.low * perMs, high = start + pass.high * perMs, y = r.top() - 6;
+        const double low = std::min(start + pass.low * perMs, r.right()), high = std::min(start + pass.high * perMs, r.right()), y = r.top() - 6;
         if (high - low < 1) continue;
         p.setPen(QPen(t.quiet, 1.2));
         p.drawLine(QPointF(low, y), QPointF(high, y));

@@ -129,7 +129,10 @@ LogbookPanel::LogbookPanel(QWidget* parent) : QWidget(parent) {
     column_->setSpacing(0);
     column_->addStretch();
     scroll_->setWidget(list_);
+    scroll_->hide();
     column->addWidget(scroll_, 1);
+    rest_ = new QWidget(this); // holds the panel's foot when there is no list
+    column->addWidget(rest_, 1);
     connect(stop, &QPushButton::clicked, this, &LogbookPanel::stop_wanted);
 }
 
@@ -149,6 +152,7 @@ void LogbookPanel::show_entries(const std::vector<Entry>& entries) {
     }
     empty_->setVisible(entries.empty());
     scroll_->setVisible(!entries.empty());
+    rest_->setVisible(entries.empty());
 }
 
 void LogbookPanel::show_progress(int round, int rounds, double estimateMs) {

@@ -39,7 +39,7 @@ signals:
 
 private:
     QLabel *empty_, *trouble_, *progressText_;
-    QWidget* progress_;
+    QWidget *progress_, *rest_;
     QProgressBar* bar_;
     QScrollArea* scroll_;
     QWidget* list_;

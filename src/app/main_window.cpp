@@ -63,14 +63,14 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     across->addWidget(logbookPanel_);
     across->addWidget(middle);
     across->addWidget(bench_);
-    across->setSizes({202, 778, 300});
+    across->setSizes({198, 768, 314});
     across->setStretchFactor(0, 0);
     across->setStretchFactor(1, 1);
     across->setStretchFactor(2, 0);
     across->setChildrenCollapsible(false);
     across->setHandleWidth(3);
     logbookPanel_->setMinimumWidth(196);
-    bench_->setMinimumWidth(280);
+    bench_->setMinimumWidth(300);
     auto* down = new QSplitter(Qt::Vertical, this);
     down->addWidget(across);
     down->addWidget(deck_);
@@ -370,7 +370,7 @@ void MainWindow::show_bench() {
 
 void MainWindow::refresh_all() {
     const bool open = document_.is_open();
-    title_->setText(open ? QString::fromStdString(document_.project().name) + (document_.dirty() ? " \u2022" : "") : "Mirolux");
+    title_->setText(open ? QString::fromStdString(document_.project().name) + (document_.dirty() ? " \u2022" : "") + "  \u25be" : "Mirolux  \u25be");
     setWindowTitle(open ? QString::fromStdString(document_.project().name) + (document_.dirty() ? " (changed)" : "") + " - Mirolux" : "Mirolux");
     if (open && !document_.interactive()) {
         QStringList items;

@@ -57,10 +57,14 @@ void ScrubField::paintEvent(QPaintEvent*) {
     // Two small notches say that this can be pulled sideways.
     p.setPen(QPen(t.quiet, 1.2));
     const double y = height() / 2.0;
+    const bool roomy = width() >= 76;
+    if (roomy) {
     p.drawPolyline(QPolygonF({{8.5, y - 3}, {5.5, y}, {8.5, y + 3}}));
     p.drawPolyline(QPolygonF({{width() - 8.5, y - 3}, {width() - 5.5, y}, {width() - 8.5, y + 3}}));
+    }
     p.setPen(isEnabled() ? t.text : t.quiet);
-    p.drawText(rect().adjusted(12, 0, -12, 0), Qt::AlignCenter, p.fontMetrics().elidedText(shown(), Qt::ElideRight, width() - 24));
+    const int margin = roomy ? 12 : 3;
+    p.drawText(rect().adjusted(margin, 0, -margin, 0), Qt::AlignCenter, p.fontMetrics().elidedText(shown(), Qt::ElideRight, width() - 2 * margin));
 }
 
 void ScrubField::mousePressEvent(QMouseEvent* e) {

@@ -19,8 +19,8 @@ public:
     double value() const { return value_; }
     /// Text shown in place of a value (range 0: "unbounded").
     void set_word_for(double value, const QString& word);
-    QSize sizeHint() const override { return {110, 24}; }
-    QSize minimumSizeHint() const override { return {70, 22}; }
+    QSize sizeHint() const override { return {90, 24}; }
+    QSize minimumSizeHint() const override { return {44, 22}; }
 
 signals:
     void edited(double value);       // each change

@@ -57,6 +57,7 @@ void use_theme(QApplication& app, bool dark) {
                               "QLabel#title{font-size:13px;font-weight:600}"
                               "QLabel#alarm{color:%5}"
                               "QToolButton{border:none;border-radius:3px;padding:4px 9px}"
+                              "QToolButton::menu-indicator{image:none}"
                               "QToolButton:hover{background:%3}"
                               "QToolButton:checked{background:%6;border-bottom:2px solid %7}"
                               "QPushButton{background:%6;border:1px solid %3;border-radius:3px;padding:3px 9px}"

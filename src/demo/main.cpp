@@ -336,7 +336,7 @@ int main(int argc, char** argv) {
     const Materials materials = make_materials(glb);
     Lamps lamps{glb, {}};
     std::vector<Camera> cameras = {{"quay", {-19.0f, 4.6f, 25.5f}, {5.5f, 1.4f, 11.0f}, 0.80f, 0.1f},       {"pier head", {-0.2f, 1.9f, 70}, {8, 3.2f, 40}, 1.0f, 0.1f},
-                                   {"car queue", {14.0f, 2.6f, 15.5f}, {24, 0.6f, -6}, 0.95f, 0.1f},    {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
+                                   {"car queue", {18.0f, 2.9f, 17.2f}, {24.5f, 0.5f, -4}, 0.95f, 0.1f},    {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
                                    {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},         {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
                                    {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f}};
     for (const Camera& c : cameras)

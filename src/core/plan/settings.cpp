@@ -31,7 +31,7 @@ std::vector<Setting> declare() {
     return {
         choice("path.kind", "Path", "Path", {"forward", "additive"}, "forward",
                "forward: one pass, up to K lights an object; additive: an ambient pass, then one blended pass for each light."),
-        whole("path.maxLights", "Lights per object (K)", "Path", 8, 1, 64, "", "forward: lights beyond K are dropped and counted; cost grows with K times fragments."),
+        whole("path.maxLights", "Lights an object (K)", "Path", 8, 1, 64, "", "forward: lights beyond K are dropped and counted; cost grows with K times fragments."),
         choice("path.choose", "Which K lights", "Path", {"strongest", "nearest"}, "strongest",
                "forward: by largest possible irradiance on the object, or by distance to its bounds."),
         toggle("path.depthPrepass", "Depth pre-pass", "Path", false, "Lays depth first, so that hidden fragments are not shaded; draws the geometry twice."),
