@@ -309,6 +309,21 @@ private:
                 parent[c] = static_cast<int>(i);
             }
         }
+        // Up from every node: whoever meets its own path again is on a cycle.
+        std::vector<std::uint8_t> state(count, 0);
+        for (std::size_t i = 0; i < count; ++i) {
+            std::vector<std::size_t> path;
+            std::size_t n = i;
+            while (state[n] == 0) {
+                state[n] = 1;
+                path.push_back(n);
+                if (parent[n] < 0) break;
+                n = static_cast<std::size_t>(parent[n]);
+                if (state[n] == 1) nodes.at(n).complain("is its own ancestor");
+            }
+            for (const std::size_t p : path)
+                state[p] = 2;
+        }
         std::vector<std::uint32_t> roots;
         const int chosen = root.has("scene") ? root.index("scene", scenes.size()) : (scenes.size() > 0 ? 0 : -1);
         if (chosen >= 0) {
@@ -324,21 +339,6 @@ private:
         } else {
             for (std::size_t i = 0; i < count; ++i)
                 if (parent[i] < 0) roots.push_back(static_cast<std::uint32_t>(i));
-        }
-        // One parent each and no way back to a root: what is left unvisited with a parent lies on a cycle.
-        std::vector<std::uint8_t> state(count, 0);
-        for (std::size_t i = 0; i < count; ++i) {
-            std::vector<std::size_t> path;
-            std::size_t n = i;
-            while (state[n] == 0) {
-                state[n] = 1;
-                path.push_back(n);
-                if (parent[n] < 0) break;
-                n = static_cast<std::size_t>(parent[n]);
-                if (state[n] == 1) nodes.at(n).complain("is its own ancestor");
-            }
-            for (const std::size_t p : path)
-                state[p] = 2;
         }
         std::vector<std::pair<std::uint32_t, glm::mat4>> stack;
         for (auto it = roots.rbegin(); it != roots.rend(); ++it)

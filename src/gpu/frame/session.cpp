@@ -21,6 +21,7 @@ Session::Session(std::unique_ptr<Context> context, ShaderLibrary library) : cont
 }
 
 Result<DeviceInfo> Session::device() {
+    context_->make_current();
     if (!device_) {
         DeviceInfo d;
         auto text = [](GLenum name) { return std::string(reinterpret_cast<const char*>(glGetString(name))); };
@@ -158,6 +159,7 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     const double start = now_ms();
     if (view.width < 1 || view.height < 1 || view.width > 16384 || view.height > 16384)
         return fail("the picture size must lie between 1x1 and 16384x16384", std::to_string(view.width) + "x" + std::to_string(view.height));
+    context_->make_current();
     (void)check("before the frame");
     programs_.refresh();
     if (!scene_ || !scene_->holds(scene.asset)) {

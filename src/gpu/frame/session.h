@@ -13,6 +13,7 @@ namespace mirolux::gpu {
 class Session final : public RenderSession {
 public:
     /// shaderFolder: files there stand before the built-in ones and are read again when they change.
+    ~Session() override { context_->make_current(); } // its objects are deleted in it
     static Result<std::unique_ptr<Session>> create(bool software = false, const std::string& shaderFolder = {});
 
     Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) override;

@@ -60,10 +60,14 @@ Result<std::unique_ptr<Context>> Context::create(bool software) {
 
 Context::~Context() {
     if (display_ == EGL_NO_DISPLAY) return;
-    eglMakeCurrent(display_, EGL_NO_SURFACE, EGL_NO_SURFACE, EGL_NO_CONTEXT);
+    if (eglGetCurrentContext() == context_) eglMakeCurrent(display_, EGL_NO_SURFACE, EGL_NO_SURFACE, EGL_NO_CONTEXT);
     if (surface_ != EGL_NO_SURFACE) eglDestroySurface(display_, surface_);
     if (context_ != EGL_NO_CONTEXT) eglDestroyContext(display_, context_);
-    eglTerminate(display_);
+    // The display is shared by all contexts of the process and is left initialised.
+}
+
+void Context::make_current() {
+    if (eglGetCurrentContext() != context_) eglMakeCurrent(display_, surface_, surface_, context_);
 }
 
 void GLAPIENTRY Context::on_message(GLenum, GLenum type, GLuint, GLenum, GLsizei, const GLchar* text, const void* self) {

@@ -17,6 +17,9 @@ public:
     Context(const Context&) = delete;
     Context& operator=(const Context&) = delete;
 
+    /// Makes it current on this thread again, should another context of the process have taken over.
+    void make_current();
+
     /// The driver's newest error message since the last call, or empty. Collected by KHR_debug.
     std::string take_message();
 

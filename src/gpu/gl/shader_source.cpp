@@ -110,10 +110,16 @@ std::string ShaderLibrary::readable_log(const std::string& log, const Source& so
 }
 
 std::string ShaderLibrary::first_place(const std::string& log, const Source& source) {
-    std::smatch m;
-    if (!std::regex_search(log, m, place_pattern())) return {};
-    const auto number = static_cast<std::size_t>(std::stoi(m[2].str()));
-    return number < source.files.size() ? source.files[number] + ":" + m[3].str() : std::string();
+    // Some drivers say source 0 for an unknown function in an included file, and name the right source for what follows from it on the
+    // same line; the later message is then the one to trust.
+    std::size_t file = 0;
+    std::string line;
+    for (auto it = std::sregex_iterator(log.begin(), log.end(), place_pattern()); it != std::sregex_iterator(); ++it) {
+        const auto number = static_cast<std::size_t>(std::stoi((*it)[2].str()));
+        if (line.empty()) file = number, line = (*it)[3].str();
+        else if (file == 0 && (*it)[3].str() == line) file = number;
+    }
+    return !line.empty() && file < source.files.size() ? source.files[file] + ":" + line : std::string();
 }
 
 std::uint64_t ShaderLibrary::stamp() const {

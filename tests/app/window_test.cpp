@@ -1,0 +1,308 @@
+#include "app/main_window.h"
+#include "app/theme.h"
+#include "support/test_main.h"
+#include <QAction>
+#include <QApplication>
+#include <QComboBox>
+#include <QLineEdit>
+#include <QListWidget>
+#include <set>
+#include <QtTest>
+
+using namespace mirolux;
+using namespace mirolux::app;
+
+/// The window as a person uses it: mouse, keys, files. Each test has its own copy of the demo project.
+class window_test : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    std::unique_ptr<MainWindow> window_;
+    QString project_;
+
+    static WorkerOptions options() {
+        WorkerOptions o;
+        o.workerPath = MIROLUX_BIN "/mirolux-worker";
+        return o;
+    }
+    QString fresh_project(const QString& name) {
+        auto open = open_project(MIROLUX_DEMO, {.decodeImages = false});
+        Project p = open->project;
+        p.targets = {{"Small", 320, 180, 50, 0}, {"Desk", 1280, 720, 16.67, 60}};
+        p.target = 0;
+        p.path = folder_.filePath(name + ".mirolux").toStdString();
+        if (!save_project(p, *open->asset, p.path)) qFatal("project could not be written");
+        return QString::fromStdString(p.path);
+    }
+    void wait_for_rest() {
+        QSignalSpy settled(window_.get(), &MainWindow::settled_down);
+        QVERIFY(settled.wait(60000));
+    }
+    QPoint at(const glm::vec3& p) { return window_->viewport().place_of(p)->toPoint(); }
+    const Light& light_named(const std::string& name) {
+        for (const Light& l : window_->document().project().lights)
+            if (l.name == name) return l;
+        qFatal("no light %s", name.c_str());
+    }
+    void drag(const QPoint& from, const QPoint& to) {
+        Viewport* v = &window_->viewport();
+        QTest::mouseMove(v, from);
+        QTest::mousePress(v, Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 6; ++i) {
+            const QPoint p = from + (to - from) * i / 6;
+            QMouseEvent move(QEvent::MouseMove, p, v->mapToGlobal(p), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(v, &move);
+            QTest::qWait(5);
+        }
+        QTest::mouseRelease(v, Qt::LeftButton, {}, to);
+    }
+
+private slots:
+    void initTestCase() { use_theme(*qApp, true); }
+
+    void init() {
+        project_ = fresh_project(QTest::currentTestFunction());
+        window_ = std::make_unique<MainWindow>(options());
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        QVERIFY(window_->open(project_, false));
+    }
+    void cleanup() {
+        window_->document().forget_autosave();
+        window_.reset();
+    }
+
+    void opening_shows_a_lit_picture_and_a_measured_tape() {
+        wait_for_rest();
+        QVERIFY(window_->viewport().has_picture());
+        const FrameHistory& h = window_->bridge().history();
+        QVERIFY(h.frames() >= 5);
+        QVERIFY(h.frame().median > 0);
+        QVERIFY(h.passes()[0].counted && h.passes()[0].work.lightEvaluations > 0);
+        const QImage shot = window_->viewport().grab().toImage();
+        double sum = 0;
+        for (int y = 0; y < shot.height(); y += 7)
+            for (int x = 0; x < shot.width(); x += 7)
+                sum += qGray(shot.pixel(x, y));
+        QVERIFY(sum > 0);
+        QVERIFY(!window_->document().dirty());
+        QVERIFY(window_->status_text().contains("clock"));
+    }
+
+    /// The tape is to scale: each segment's width over the sum of widths is its share of the frame.
+    void tape_is_to_scale() {
+        wait_for_rest();
+        const FrameHistory& h = window_->bridge().history();
+        double sum = 0;
+        for (const auto& p : h.passes())
+            sum += p.median;
+        double widths = 0;
+        for (const auto& p : h.passes())
+            widths += window_->deck().segment(p.name).width();
+        for (const auto& p : h.passes())
+            QVERIFY(std::abs(window_->deck().segment(p.name).width() / widths - p.median / sum) < 1e-6);
+        // A click on a segment opens its bench.
+        const QRectF s = window_->deck().segment("opaque");
+        QTest::mouseClick(&window_->deck(), Qt::LeftButton, {}, s.center().toPoint());
+        QVERIFY(window_->findChild<PassBench*>()->isVisible());
+    }
+
+    void a_light_is_picked_and_dragged_in_the_picture() {
+        window_->set_station("Lights");
+        const Light before = light_named("quay bollard 02");
+        QTest::mouseClick(&window_->viewport(), Qt::LeftButton, {}, at(before.position));
+        QVERIFY(window_->viewport().selected_light() >= 0);
+        window_->select_light(before.id);
+        drag(at(before.position), at(before.position) + QPoint(40, 0));
+        const Light* after = window_->document().light(before.id);
+        QVERIFY(glm::length(after->position - before.position) > 0.05f);
+        QVERIFY(std::abs(after->position.y - before.position.y) < 1e-4f); // the ground plane
+        QVERIFY(window_->document().dirty());
+        window_->command("undo")->trigger(); // the whole drag is one step
+        QVERIFY(*window_->document().light(before.id) == before);
+        QVERIFY(!window_->document().dirty());
+        window_->command("redo")->trigger();
+        QVERIFY(glm::length(window_->document().light(before.id)->position - before.position) > 0.05f);
+    }
+
+    void range_and_cone_are_sized_by_handles() {
+        window_->set_station("Lights");
+        const Light before = light_named("hall ceiling 08");
+        window_->select_light(before.id);
+        for (const Handle& h : window_->viewport().handles()) {
+            if (h.kind != HandleKind::outerCone && h.kind != HandleKind::range) continue;
+            const Light was = *window_->document().light(before.id);
+            const QPoint from = at(h.position);
+            drag(from, from + QPoint(-25, 18));
+            const Light* now = window_->document().light(before.id);
+            if (h.kind == HandleKind::range) QVERIFY(now->range != was.range);
+            else QVERIFY(now->outerConeAngle != was.outerConeAngle);
+            QCOMPARE(now->position, was.position);
+        }
+    }
+
+    void lights_are_added_duplicated_renamed_switched_and_deleted() {
+        Document& d = window_->document();
+        const std::size_t count = d.project().lights.size();
+        for (const char* kind : {"add point", "add spot", "add directional"})
+            window_->command(kind)->trigger();
+        QCOMPARE(d.project().lights.size(), count + 3);
+        window_->command("duplicate")->trigger();
+        QCOMPARE(d.project().lights.size(), count + 4);
+        const int id = window_->viewport().selected_light();
+        window_->command("switch")->trigger();
+        QVERIFY(!d.light(id)->enabled);
+        auto* name = window_->findChild<QLineEdit*>("light name");
+        name->setFocus();
+        name->selectAll();
+        QTest::keyClicks(name, "my moon");
+        QTest::keyClick(name, Qt::Key_Return);
+        QCOMPARE(d.light(id)->name, std::string("my moon"));
+        window_->command("delete")->trigger();
+        QVERIFY(!d.light(id));
+        while (d.can_undo())
+            d.undo();
+        QCOMPARE(d.project().lights.size(), count);
+        QVERIFY(!d.dirty());
+    }
+
+    void camera_orbits_pans_dollies_and_flies() {
+        Document& d = window_->document();
+        const Camera start = d.project().view.camera;
+        const QPoint middle = window_->viewport().picture_rect().center().toPoint();
+        drag(middle + QPoint(0, -60), middle + QPoint(50, -60));
+        QVERIFY(!(d.project().view.camera.eye == start.eye));
+        QVERIFY(d.project().view.camera.aim == start.aim);
+        const float distance = glm::length(d.project().view.camera.eye - start.aim);
+        QWheelEvent wheel(middle, window_->viewport().mapToGlobal(middle), {}, {0, 240}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(&window_->viewport(), &wheel);
+        QVERIFY(glm::length(d.project().view.camera.eye - start.aim) < distance);
+        const glm::vec3 eye = d.project().view.camera.eye;
+        QTest::keyPress(&window_->viewport(), Qt::Key_Up);
+        QTest::qWait(200);
+        QTest::keyRelease(&window_->viewport(), Qt::Key_Up);
+        QVERIFY(glm::length(d.project().view.camera.eye - eye) > 0.1f);
+        window_->command("frame")->trigger();
+        QVERIFY(glm::length(d.project().view.camera.aim - d.asset()->bounds.center()) < 1e-3f);
+        QVERIFY(!d.dirty()); // looking around is not an edit
+    }
+
+    void every_setting_has_an_editor_that_edits_it() {
+        std::set<QString> seen;
+        for (const Setting& s : all_settings()) {
+            if (s.kind != SettingKind::choice) continue;
+            auto* combo = window_->findChild<QComboBox*>(QString::fromStdString(s.key));
+            QVERIFY2(combo, s.key.c_str());
+            combo->setCurrentIndex(combo->count() - 1);
+            emit combo->activated(combo->count() - 1);
+            QCOMPARE(window_->document().project().setup.choice(s.key), s.choices.back());
+            seen.insert(combo->objectName());
+        }
+        for (const Setting& s : all_settings())
+            QVERIFY2(window_->findChild<QWidget*>(QString::fromStdString(s.key)), s.key.c_str());
+        auto* k = window_->findChild<ScrubField*>("path.maxLights");
+        QTest::keyClick(k, Qt::Key_Up);
+        QCOMPARE(window_->document().project().setup.whole("path.maxLights"), 9);
+    }
+
+    void no_command_is_without_function_or_help() {
+        QSet<QString> keys;
+        for (const QAction* a : window_->commands()) {
+            QVERIFY2(!a->toolTip().isEmpty() && !a->text().isEmpty(), qPrintable(a->objectName()));
+            const QString key = a->shortcut().toString();
+            QVERIFY2(key.isEmpty() || !keys.contains(key), qPrintable(key));
+            keys.insert(key);
+        }
+    }
+
+    void saving_and_opening_keeps_the_edits() {
+        Document& d = window_->document();
+        const int id = light_named("moon").id;
+        d.edit_light("x", id, [](Light& l) { l.intensity = 0.77f; });
+        QVERIFY(d.set("path.maxLights", 24).has_value());
+        QVERIFY(window_->save());
+        QVERIFY(!d.dirty());
+        QVERIFY(window_->open(project_, false));
+        QCOMPARE(d.light(id)->intensity, 0.77f);
+        QCOMPARE(d.project().setup.whole("path.maxLights"), 24);
+    }
+
+    void unsaved_work_comes_back_after_a_kill() {
+        Document& d = window_->document();
+        const int id = light_named("moon").id;
+        d.edit_light("x", id, [](Light& l) { l.intensity = 0.55f; });
+        const QString kept = QString::fromStdString(autosave_path(project_.toStdString()).string());
+        QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(kept), 5000);
+        const QString aside = kept + ".copy"; // a killed program cleans nothing up: put the file back after ours did
+        QVERIFY(QFile::copy(kept, aside));
+        window_.reset();
+        QFile::remove(kept);
+        QVERIFY(QFile::rename(aside, kept));
+        window_ = std::make_unique<MainWindow>(options());
+        window_->show();
+        QVERIFY(window_->open(project_, true));
+        QCOMPARE(window_->document().light(id)->intensity, 0.55f);
+        QVERIFY(window_->document().dirty());
+        window_->command("undo")->trigger();
+        QVERIFY(window_->document().light(id)->intensity != 0.55f);
+    }
+
+    void a_bad_file_leaves_what_was_open() {
+        QFile bad(folder_.filePath("bad.glb"));
+        QVERIFY(bad.open(QIODevice::WriteOnly));
+        bad.write("nonsense");
+        bad.close();
+        const std::size_t count = window_->document().project().lights.size();
+        QVERIFY(!window_->open(bad.fileName(), false));
+        QCOMPARE(window_->document().project().lights.size(), count);
+    }
+
+    void logging_measures_restores_annotates_and_deletes() {
+        wait_for_rest();
+        window_->log_state(3);
+        QTRY_COMPARE_WITH_TIMEOUT(window_->entries().size(), std::size_t(1), 60000);
+        Document& d = window_->document();
+        QVERIFY(d.set("path.maxLights", 2).has_value());
+        window_->log_state(3);
+        QTRY_COMPARE_WITH_TIMEOUT(window_->entries().size(), std::size_t(2), 60000);
+        const Entry newest = window_->entries()[0];
+        QVERIFY(newest.frame.median > 0 && newest.rounds == 3 && !newest.thumbnail.empty());
+        QCOMPARE(newest.changes, std::vector<std::string>{"Lights an object (K) 8 \u2192 2"});
+        const auto cards = window_->findChildren<EntryCard*>();
+        QCOMPARE(cards.size(), 2);
+        emit cards.last()->restore_wanted(window_->entries()[1].id);
+        QCOMPARE(d.project().setup.whole("path.maxLights"), 8);
+        d.undo();
+        QCOMPARE(d.project().setup.whole("path.maxLights"), 2);
+        emit window_->findChildren<EntryCard*>().first()->delete_wanted(newest.id);
+        QCOMPARE(window_->entries().size(), std::size_t(1));
+        window_->command("bring back")->trigger();
+        QCOMPARE(window_->entries().size(), std::size_t(2));
+        // Stopping keeps the rounds that were taken.
+        window_->log_state(500);
+        QTest::qWait(2500);
+        window_->command("stop")->trigger();
+        QTRY_COMPARE_WITH_TIMEOUT(window_->entries().size(), std::size_t(3), 60000);
+        QVERIFY(window_->entries()[0].rounds < 500);
+    }
+
+    void layers_peek_and_hold() {
+        wait_for_rest();
+        auto* strip = window_->findChild<LayerStrip*>();
+        QTest::mouseClick(strip, Qt::LeftButton, {}, strip->cell(2).center());
+        QCOMPARE(strip->held(), QString("normal"));
+        QSignalSpy picture(&window_->bridge(), &RenderBridge::picture_ready);
+        QVERIFY(picture.wait(20000));
+        QCOMPARE(window_->bridge().shown_layer(), QString("normal"));
+    }
+
+    void target_changes_the_picture_and_the_budget() {
+        wait_for_rest();
+        auto* combo = window_->findChild<QComboBox*>("target");
+        emit combo->activated(1);
+        QCOMPARE(window_->document().target().name, std::string("Desk"));
+        QTRY_COMPARE_WITH_TIMEOUT(window_->bridge().last_full().width, 1280, 30000);
+    }
+};
+
+MIROLUX_TEST(window_test)
+#include "window_test.moc"

@@ -1,0 +1,159 @@
+#include "core/image/image_io.h"
+#include "support/test_main.h"
+#include <QtTest>
+#include <set>
+#include <nlohmann/json.hpp>
+
+using nlohmann::json;
+
+class cli_test : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    struct Ran {
+        int code;
+        std::string out, err;
+    };
+    Ran run(const QStringList& arguments, int ms = 120000) {
+        QProcess p;
+        p.start(QString(MIROLUX_BIN) + "/mirolux-cli", arguments);
+        if (!p.waitForFinished(ms)) return {-1, "", "did not finish"};
+        return {p.exitCode(), p.readAllStandardOutput().toStdString(), p.readAllStandardError().toStdString()};
+    }
+    QString demo_ = MIROLUX_DEMO;
+
+private slots:
+    void info_gives_the_fields_that_scripts_rely_on() {
+        const Ran r = run({"info", demo_, "--json", "-"});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        QVERIFY(j["triangles"].get<int>() > 60000);
+        QVERIFY(j["warnings"].is_array());
+        bool spot = false;
+        for (const json& l : j["lights"]) {
+            for (const char* key : {"name", "type", "position", "direction", "color", "intensity", "range", "innerConeAngle", "outerConeAngle"})
+                QVERIFY2(l.contains(key), key);
+            QCOMPARE(l["position"].size(), std::size_t(3));
+            spot = spot || l["type"] == "spot";
+        }
+        QVERIFY(spot);
+        QCOMPARE(j["schema"].get<std::string>(), std::string("mirolux.info"));
+        QVERIFY(run({"info", demo_}).out.find("Kestrel Quay") != std::string::npos);
+    }
+
+    void settings_lists_every_fixed_name() {
+        const Ran r = run({"settings", "--json", "-"});
+        QCOMPARE(r.code, 0);
+        std::set<std::string> keys;
+        for (const json& s : json::parse(r.out)["settings"])
+            keys.insert(s["key"]);
+        for (const char* key : {"path.kind", "path.maxLights", "path.depthPrepass", "shading.model", "ambient.kind", "exposure.ev100", "tone.curve"})
+            QVERIFY2(keys.contains(key), key);
+        QVERIFY(run({"settings", "--markdown"}).out.find("| `path.kind` |") != std::string::npos);
+    }
+
+    void the_settings_page_of_the_docs_is_the_declarations() {
+        QFile page(QString(MIROLUX_SOURCE) + "/docs/settings.md");
+        QVERIFY(page.open(QIODevice::ReadOnly));
+        QCOMPARE(page.readAll().toStdString(), run({"settings", "--markdown"}).out);
+    }
+
+    void plan_tells_passes_in_order() {
+        const Ran r = run({"plan", demo_, "--set", "path.kind=additive", "--size", "320x180", "--json", "-"});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        QCOMPARE(j["passes"][0]["name"].get<std::string>(), std::string("ambient"));
+        QCOMPARE(j["passes"][1]["name"].get<std::string>(), std::string("lights"));
+        QVERIFY(j["passes"][1]["expected"]["draws"].get<int>() > 100);
+    }
+
+    void render_writes_png_exr_and_hdr() {
+        const QString png = folder_.filePath("a.png"), exr = folder_.filePath("a.exr"), hdr = folder_.filePath("a.hdr");
+        QCOMPARE(run({"render", demo_, "-o", png, "--size", "160x90"}).code, 0);
+        QCOMPARE(run({"render", demo_, "-o", exr, "--size", "160x90", "--camera", "pier head"}).code, 0);
+        QCOMPARE(run({"render", demo_, "-o", hdr, "--size", "160x90", "--layer", "diffuse"}).code, 0);
+        const auto a = mirolux::read_png(png.toStdString());
+        QVERIFY(a.has_value() && a->width == 160 && a->height == 90);
+        double sum = 0;
+        for (const auto v : a->rgba)
+            sum += v;
+        QVERIFY(sum / double(a->rgba.size()) > 70); // a lit place, not a black one (alpha alone would give 64)
+        const auto b = mirolux::read_exr(exr.toStdString());
+        QVERIFY(b.has_value() && b->width == 160);
+        QVERIFY(QFileInfo(hdr).size() > 1000);
+        QCOMPARE(run({"render", demo_, "--layers", folder_.filePath("layers"), "--size", "64x36"}).code, 0);
+        QCOMPARE(QDir(folder_.filePath("layers")).entryList({"*.png"}).size(), 9);
+    }
+
+    void measure_writes_what_scripts_rely_on() {
+        const QString csv = folder_.filePath("m.csv"), html = folder_.filePath("m.html");
+        const Ran r = run({"measure", demo_, "--size", "160x90", "--rounds", "6", "--against", "path.maxLights=1", "--json", "-", "--csv", csv, "--html", html});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        for (const char* key : {"medianMs", "lowMs", "highMs", "unfencedMs"})
+            QVERIFY2(j["frame"].contains(key), key);
+        for (const char* key : {"name", "family", "medianMs", "lowMs", "highMs", "work"})
+            QVERIFY2(j["passes"][0].contains(key), key);
+        for (const char* key : {"ratio", "low", "high", "verdict", "smallestShown", "passes"})
+            QVERIFY2(j["comparison"].contains(key), key);
+        QVERIFY(j["passes"][0]["work"]["lightEvaluations"].get<long>() > 0);
+        QVERIFY(j.contains("clock") && j.contains("device") && j.contains("size") && j.contains("created") && j.contains("sceneDigest"));
+        QVERIFY(j["comparison"]["ratio"].get<double>() < 1.0); // one light an object is less work than eight
+        QFile table(csv), page(html);
+        QVERIFY(table.open(QIODevice::ReadOnly) && page.open(QIODevice::ReadOnly));
+        QVERIFY(table.readAll().startsWith("pass,family,median_ms"));
+        const QByteArray text = page.readAll();
+        QVERIFY(text.contains("<svg") && !text.contains("http"));
+    }
+
+    void a_budget_gate_ends_with_3() {
+        QCOMPARE(run({"measure", demo_, "--size", "96x54", "--rounds", "3", "--budget", "0.01"}).code, 3);
+        QCOMPARE(run({"measure", demo_, "--size", "96x54", "--rounds", "3", "--budget", "100000"}).code, 0);
+    }
+
+    void bad_use_ends_with_2_and_one_message() {
+        const QVector<QPair<QStringList, const char*>> cases = {
+            {{"render", "/absent.glb", "-o", "x.png"}, "absent.glb"},
+            {{"render", demo_, "-o", folder_.filePath("x.bmp")}, ".png"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--set", "path.maxLight=3"}, "path.maxLights"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--set", "path.maxLights=300"}, "1 to 64"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--size", "0x5"}, "--size"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--camera", "nobody"}, "pier head"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--layer", "glow"}, "albedo"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--eye", "1,2"}, "--aim"},
+            {{"render", demo_, "-o", "/nowhere/x.png", "--size", "16x9"}, "/nowhere/x.png"},
+            {{"measure", demo_, "--target", "Phone"}, "Handheld"},
+            {{"measure", demo_, "--setup", "best"}, "additive"},
+            {{"polish", demo_}, ""},
+        };
+        for (const auto& [arguments, word] : cases) {
+            const Ran r = run(arguments);
+            QVERIFY2(r.code == 2, qPrintable(arguments.join(' ')));
+            QVERIFY2(r.err.find(word) != std::string::npos, (arguments.join(' ').toStdString() + ": " + r.err).c_str());
+            QVERIFY2(r.out.empty(), r.out.c_str());
+        }
+    }
+
+    void a_missing_worker_ends_with_4() {
+        qputenv("MIROLUX_WORKER", "/nowhere/mirolux-worker");
+        const Ran r = run({"render", demo_, "-o", folder_.filePath("x.png")});
+        qunsetenv("MIROLUX_WORKER");
+        QCOMPARE(r.code, 4);
+        QVERIFY(r.err.find("/nowhere/mirolux-worker") != std::string::npos);
+    }
+
+    void the_demo_generator_is_deterministic() {
+        for (const char* name : {"one", "two"}) {
+            QProcess p;
+            p.start(QString(MIROLUX_BIN) + "/mirolux-make-demo", {folder_.filePath(name)});
+            QVERIFY(p.waitForFinished(60000) && p.exitCode() == 0);
+        }
+        for (const char* file : {"/kestrel-quay.glb", "/kestrel-quay.mirolux"}) {
+            QFile a(folder_.filePath("one") + file), b(folder_.filePath("two") + file);
+            QVERIFY(a.open(QIODevice::ReadOnly) && b.open(QIODevice::ReadOnly));
+            QVERIFY(a.readAll() == b.readAll());
+        }
+    }
+};
+
+MIROLUX_TEST(cli_test)
+#include "cli_test.moc"

@@ -1,0 +1,44 @@
+#pragma once
+#include "gpu/frame/session.h"
+#include "support/scenes.h"
+#include "support/test_main.h"
+#include <QtTest>
+
+namespace mirolux::test {
+
+/// One session for all gpu tests of a process: contexts are dear.
+inline gpu::Session& session() {
+    static auto made = gpu::Session::create();
+    if (!made) qFatal("%s", to_text(made.error()).c_str());
+    return **made;
+}
+
+inline FloatImage hdr(const Scene& scene, const Setup& setup, const View& view, const std::string& layer = "final") {
+    RenderOptions o;
+    o.picture = false;
+    o.fencedSamples = 0;
+    o.floatLayers = {layer};
+    auto record = session().render(scene, setup, view, o);
+    if (!record) qFatal("%s", to_text(record.error()).c_str());
+    return record->floats.at(layer);
+}
+
+inline Setup setup_with(const std::vector<std::pair<std::string, std::string>>& values) {
+    Setup s;
+    for (const auto& [key, value] : values)
+        if (auto ok = s.set_text(key, value); !ok) qFatal("%s", to_text(ok.error()).c_str());
+    return s;
+}
+
+/// Largest |a-b| / max(|a|, |b|, floor) over all pixels and colour channels. `floor`: radiances below it count as black.
+inline double largest_relative_difference(const FloatImage& a, const FloatImage& b, double floor) {
+    double worst = 0;
+    for (std::size_t i = 0; i < a.data.size(); ++i) {
+        if (i % 4 == 3) continue;
+        const double x = a.data[i], y = b.data[i];
+        worst = std::max(worst, std::abs(x - y) / std::max({std::abs(x), std::abs(y), floor}));
+    }
+    return worst;
+}
+
+} // namespace mirolux::test
