@@ -1,6 +1,7 @@
 #include "app/main_window.h"
 #include "app/theme.h"
 #include "core/cost/statistics.h"
+#include "support/hanging_shader.h"
 #include "support/test_main.h"
 #include <QApplication>
 #include <QtTest>
@@ -121,12 +122,7 @@ private slots:
         Document& d = window.document();
         QVERIFY(d.set("path.maxLights", 5).has_value());
         const int before = window.bridge().worker_pid();
-        QFile file(folder.path() + "/sky_fragment.glsl");
-        QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write("#version 450 core\n#include \"include/structs.glsl\"\nin vec2 ndc;\nlayout(location = 0) out vec4 outColor;\nvoid main() {\n    float x = ndc.x;\n"
-                   "    for (int i = 0; i < 60000; ++i)\n        for (int j = 0; j < 60000; ++j)\n            for (int k = 0; k < 60000; ++k)\n                x = fract(x * 1.7 + frame.eye.x + float(k));\n"
-                   "    outColor = vec4(x);\n}\n");
-        file.close();
+        QVERIFY(test::write_hanging_shader(folder.path()));
         QVERIFY(d.set("exposure.ev100", 0.4).has_value());
         QSignalSpy said(&window.bridge(), &RenderBridge::worker_said);
         const auto waits = probe(7000, [] {});

@@ -109,6 +109,7 @@ private slots:
     void a_light_is_picked_and_dragged_in_the_picture() {
         window_->set_station("Lights");
         const Light before = light_named("quay bollard 02");
+        window_->document().move_camera(frame_sphere(window_->document().project().view.camera, before.position, 2));
         QTest::mouseClick(&window_->viewport(), Qt::LeftButton, {}, at(before.position));
         QVERIFY(window_->viewport().selected_light() >= 0);
         window_->select_light(before.id);
@@ -128,14 +129,22 @@ private slots:
         window_->set_station("Lights");
         const Light before = light_named("hall ceiling 08");
         window_->select_light(before.id);
-        for (const Handle& h : window_->viewport().handles()) {
-            if (h.kind != HandleKind::outerCone && h.kind != HandleKind::range) continue;
+        Camera side;
+        side.eye = before.position + glm::vec3(0, -2, 22);
+        side.aim = before.position + glm::vec3(0, -2, 0);
+        window_->document().move_camera(side);
+        for (const HandleKind kind : {HandleKind::outerCone, HandleKind::innerCone, HandleKind::range}) {
             const Light was = *window_->document().light(before.id);
-            const QPoint from = at(h.position);
-            drag(from, from + QPoint(-25, 18));
+            for (const Handle& h : window_->viewport().handles())
+                if (h.kind == kind) {
+                    const QPoint from = at(h.position);
+                    drag(from, from + QPoint(-16, 14));
+                    break;
+                }
             const Light* now = window_->document().light(before.id);
-            if (h.kind == HandleKind::range) QVERIFY(now->range != was.range);
-            else QVERIFY(now->outerConeAngle != was.outerConeAngle);
+            QVERIFY2((kind == HandleKind::outerCone) == (now->outerConeAngle != was.outerConeAngle), word(kind));
+            QVERIFY2((kind == HandleKind::range) == (now->range != was.range), word(kind));
+            QVERIFY2(kind != HandleKind::innerCone || now->innerConeAngle != was.innerConeAngle, word(kind));
             QCOMPARE(now->position, was.position);
         }
     }

@@ -44,7 +44,8 @@ private slots:
         const Ran r = run({"settings", "--json", "-"});
         QCOMPARE(r.code, 0);
         std::set<std::string> keys;
-        for (const json& s : json::parse(r.out)["settings"])
+        const json j = json::parse(r.out);
+        for (const json& s : j["settings"])
             keys.insert(s["key"]);
         for (const char* key : {"path.kind", "path.maxLights", "path.depthPrepass", "shading.model", "ambient.kind", "exposure.ev100", "tone.curve"})
             QVERIFY2(keys.contains(key), key);

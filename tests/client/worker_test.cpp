@@ -1,6 +1,7 @@
 #include "client/async_renderer.h"
 #include "core/cost/statistics.h"
 #include "core/scene/project.h"
+#include "support/hanging_shader.h"
 #include "support/test_main.h"
 #include <QtTest>
 #include <csignal>
@@ -73,7 +74,7 @@ private slots:
         QVERIFY(worker.render(scene_of(*open_), Setup(), view(32, 18), {}).has_value());
     }
 
-    /// A finish shader that does not end: the watchdog ends the worker, a new one renders with the folder set aside.
+    /// A shader that does not end: the watchdog ends the worker, a new one renders with the folder set aside.
     void a_hanging_shader_is_ended_by_the_watchdog() {
         QTemporaryDir folder;
         WorkerOptions o = options();
@@ -83,12 +84,7 @@ private slots:
         std::vector<WorkerEvent::Kind> events;
         worker.on_event([&](const WorkerEvent& e) { events.push_back(e.kind); });
         QVERIFY(worker.render(scene_of(*open_), Setup(), view(64, 36), {}).has_value());
-        QFile file(folder.path() + "/sky_fragment.glsl");
-        QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write("#version 450 core\n#include \"include/structs.glsl\"\nin vec2 ndc;\nlayout(location = 0) out vec4 outColor;\nvoid main() {\n    float x = ndc.x;\n"
-                   "    for (int i = 0; i < 60000; ++i)\n        for (int j = 0; j < 60000; ++j)\n            for (int k = 0; k < 60000; ++k)\n                x = fract(x * 1.7 + frame.eye.x + float(k));\n"
-                   "    outColor = vec4(x);\n}\n");
-        file.close();
+        QVERIFY(test::write_hanging_shader(folder.path()));
         QElapsedTimer clock;
         clock.start();
         const auto hung = worker.render(scene_of(*open_), Setup(), view(64, 36), {});
