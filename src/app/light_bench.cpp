@@ -60,7 +60,7 @@ void FalloffCurve::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(x(d) - 24, r.bottom() + 2, 48, 16), Qt::AlignHCenter, QString::fromStdString(number_text(d, 2)) + " m");
     }
     p.setPen(t.quiet);
-    p.drawText(QRectF(0, r.top() - 4, 34, 14), Qt::AlignRight, "lx");
+    p.drawText(QRectF(r.right() - 34, r.top() + 2, 30, 14), Qt::AlignRight, "lx");
     QPainterPath plain, windowed;
     for (int i = 0; i <= 120; ++i) {
         const double d = near * std::pow(far / near, i / 120.0);

@@ -20,7 +20,7 @@ EntryCard::EntryCard(const Entry& e, const Entry* before, QWidget* parent) : QFr
     picture.loadFromData(e.thumbnail.data(), static_cast<uint>(e.thumbnail.size()), "PNG");
     if (!picture.isNull()) {
         auto* thumbnail = new QLabel(this);
-        thumbnail->setPixmap(picture.scaledToWidth(176, Qt::SmoothTransformation));
+        thumbnail->setPixmap(picture.scaledToWidth(170, Qt::SmoothTransformation));
         column->addWidget(thumbnail);
     }
     auto* time = new QLabel(QString("<b>%1 ms</b>  <span style='color:%2'>%3 to %4</span>")
@@ -62,6 +62,7 @@ EntryCard::EntryCard(const Entry& e, const Entry* before, QWidget* parent) : QFr
     column->addWidget(note);
     auto* row = new QHBoxLayout;
     row->setSpacing(2);
+    row->setContentsMargins(0, 0, 0, 0);
     auto* when = new QLabel(QDateTime::fromString(QString::fromStdString(e.created), Qt::ISODate).toLocalTime().toString("d MMM HH:mm"), this);
     when->setObjectName("quiet");
     auto* restore = new QToolButton(this);
@@ -70,7 +71,8 @@ EntryCard::EntryCard(const Entry& e, const Entry* before, QWidget* parent) : QFr
     auto* remove = new QToolButton(this);
     remove->setText(tr("Delete"));
     remove->setToolTip(tr("Takes the entry out of the logbook; undo brings it back."));
-    row->addWidget(when, 1);
+    column->insertWidget(0, when);
+    row->addStretch(1);
     row->addWidget(restore);
     row->addWidget(remove);
     column->addLayout(row);

@@ -31,6 +31,8 @@ static double process_age_ms() {
 
 int main(int argc, char** argv) {
     const double loaded = process_age_ms();
+    // Without a session bus Qt would have one launched for the display and wait for it; on a bare X server that wait may not end.
+    if (!qEnvironmentVariableIsSet("DBUS_SESSION_BUS_ADDRESS") && !qEnvironmentVariableIsSet("XDG_RUNTIME_DIR")) qputenv("DBUS_SESSION_BUS_ADDRESS", "disabled:");
     QApplication app(argc, argv);
     QApplication::setApplicationName("Mirolux");
     QCommandLineParser options;
@@ -46,7 +48,9 @@ int main(int argc, char** argv) {
     const QCommandLineOption pass("select-pass", "Select the pass of this name.", "name");
     const QCommandLineOption camera("camera", "Look through the camera of this name.", "name");
     const QCommandLineOption layer("layer", "Hold this layer.", "name");
-    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer});
+    const QCommandLineOption sets("set", "Change a setting: key=value; may be repeated.", "key=value");
+    const QCommandLineOption log("log", "Log the state once it has settled.");
+    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, log});
     options.process(app);
     use_theme(app, options.value(themeOption) != "light");
     const double ready = process_age_ms();
@@ -79,6 +83,13 @@ int main(int argc, char** argv) {
             const Project& p = window.document().project();
             for (const Camera& c : p.cameras)
                 if (c.name == options.value(camera).toStdString()) window.document().move_camera(c);
+            for (const QString& set : options.values(sets)) {
+                Setup probe = p.setup;
+                const std::string key = set.section('=', 0, 0).toStdString();
+                auto ok = probe.set_text(key, set.section('=', 1).toStdString());
+                if (ok) ok = window.document().set(key, probe.get(key));
+                if (!ok) std::fprintf(stderr, "mirolux: %s\n", to_text(ok.error()).c_str());
+            }
             window.set_station(options.value(station));
             for (const Light& l : p.lights)
                 if (l.name == options.value(light).toStdString()) {
@@ -90,8 +101,15 @@ int main(int argc, char** argv) {
         }
         opened = process_age_ms();
     });
-    if (options.isSet(shot))
+    bool logWanted = options.isSet(log);
+    if (options.isSet(shot) || logWanted)
         QObject::connect(&window, &MainWindow::settled_down, &window, [&] {
+            if (logWanted) {
+                logWanted = false;
+                window.log_state(7);
+                return;
+            }
+            if (!options.isSet(shot)) return;
             QTimer::singleShot(200, &window, [&] {
                 const bool ok = window.grab().save(options.value(shot));
                 if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(options.value(shot)));

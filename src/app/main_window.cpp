@@ -217,7 +217,7 @@ void MainWindow::build_commands() {
     add_command("redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), tr("Makes the edit again."), [this] { document_.redo(); });
     add_command("log", tr("Log it"), QKeySequence("L"), tr("Measures this state and keeps it in the logbook."), [this] { log_state(); });
     add_command("stop", tr("Stop measuring"), QKeySequence("Esc"), tr("Stops the measurement and keeps its rounds."), [this] { bridge_->stop_measuring(); });
-    add_command("bring back", tr("Bring back the deleted logbook entry"), {}, tr("Undoes the last deletion from the logbook."), [this] {
+    add_command("bring back", tr("Bring back the deleted logbook entry"), QKeySequence("Ctrl+B"), tr("Undoes the last deletion from the logbook."), [this] {
         if (!logbook_ || deletedEntries_.empty()) return;
         if (auto ok = logbook_->bring_back(deletedEntries_.back()); !ok) return show_error(ok.error());
         deletedEntries_.pop_back();
@@ -226,9 +226,9 @@ void MainWindow::build_commands() {
     int n = 0;
     for (const char* station : stationNames)
         add_command(QString("station ") + station, tr("Station: %1").arg(station), QKeySequence(QString::number(++n)), tr("Goes to the station %1.").arg(station), [this, station] { set_station(station); });
-    add_command("add point", tr("Add a point light"), {}, tr("Adds a point light before the camera."), [this] { add_light(LightType::point); });
-    add_command("add spot", tr("Add a spot light"), {}, tr("Adds a spot light before the camera."), [this] { add_light(LightType::spot); });
-    add_command("add directional", tr("Add a directional light"), {}, tr("Adds a directional light."), [this] { add_light(LightType::directional); });
+    add_command("add point", tr("Add a point light"), QKeySequence("Alt+1"), tr("Adds a point light before the camera."), [this] { add_light(LightType::point); });
+    add_command("add spot", tr("Add a spot light"), QKeySequence("Alt+2"), tr("Adds a spot light before the camera."), [this] { add_light(LightType::spot); });
+    add_command("add directional", tr("Add a directional light"), QKeySequence("Alt+3"), tr("Adds a directional light."), [this] { add_light(LightType::directional); });
     add_command("duplicate", tr("Duplicate the light"), QKeySequence("Ctrl+D"), tr("A copy of the selected light, half a metre beside it."), [this] { duplicate_light(); });
     add_command("delete", tr("Delete the light"), QKeySequence("Del"), tr("Deletes the selected light."), [this] { delete_light(); });
     add_command("switch", tr("Switch the light on or off"), QKeySequence("O"), tr("Switches the selected light."), [this] {
@@ -236,16 +236,16 @@ void MainWindow::build_commands() {
     });
     add_command("frame", tr("Centre on the selection"), QKeySequence("C"), tr("Moves the camera so that the selected light, or the whole scene, fills the picture."), [this] { viewport_->frame_selection(); });
     add_command("let go", tr("Let go of the selection"), QKeySequence("X"), tr("Selects nothing."), [this] { select_light(-1); });
-    add_command("targets", tr("Edit targets"), {}, tr("Sizes and budgets to measure against."), [this] {
+    add_command("targets", tr("Edit targets"), QKeySequence("Alt+T"), tr("Sizes and budgets to measure against."), [this] {
         targetsShown_ = true;
         show_bench();
     });
     add_command("theme", tr("Dark or light theme"), QKeySequence("Ctrl+T"), tr("Changes the window's greys; the picture stays."), [this] { use_theme(*qApp, !theme().dark); });
-    add_command("shaders", tr("Choose a shader folder\u2026"), {}, tr("Shader files in it stand before the built-in ones and are read again when they change."), [this] {
+    add_command("shaders", tr("Choose a shader folder\u2026"), QKeySequence("Alt+S"), tr("Shader files in it stand before the built-in ones and are read again when they change."), [this] {
         const QString folder = QFileDialog::getExistingDirectory(this, tr("Shader folder"));
         if (!folder.isEmpty()) bridge_->use_shader_folder(folder);
     });
-    add_command("built-in shaders", tr("Use the built-in shaders"), {}, tr("Lets go of the shader folder."), [this] { bridge_->use_shader_folder({}); });
+    add_command("built-in shaders", tr("Use the built-in shaders"), QKeySequence("Alt+Shift+S"), tr("Lets go of the shader folder."), [this] { bridge_->use_shader_folder({}); });
     add_command("commands", tr("All commands"), QKeySequence("Ctrl+Space"), tr("Every command with its key, found by typing."), [this] {
         document_.set_interactive(false);
         command("undo")->setText(document_.can_undo() ? tr("Undo: %1").arg(document_.undo_label()) : tr("Undo"));

@@ -6,7 +6,7 @@
 namespace mirolux::app {
 
 static constexpr std::size_t framesForTape = 5;
-static constexpr double quickGoalMs = 75.0; // answer time aimed at while dragging; the promise is 100
+static constexpr double quickGoalMs = 58.0; // answer time aimed at while dragging; the promise is 100
 
 RenderBridge::RenderBridge(Document& document, WorkerOptions options, QObject* parent) : QObject(parent), document_(document) {
     clock_.start();
@@ -126,7 +126,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         quickLatencies_.push_back(latencyMs);
         if (quickLatencies_.size() > 500) quickLatencies_.erase(quickLatencies_.begin());
         // Answer time grows with the pixels, so the scale follows its square root; never below what one can still judge.
-        if (record->answerMs > 0) quickScale_ = std::clamp(quickScale_ * std::clamp(std::sqrt(quickGoalMs / record->answerMs), 0.7, 1.15), 0.16, 1.0);
+        if (record->answerMs > 0) quickScale_ = std::clamp(quickScale_ * std::clamp(std::sqrt(quickGoalMs / record->answerMs), 0.7, 1.15), 0.12, 1.0);
     }
     const bool newest = id == newest_;
     if (stage == Stage::full || stage == Stage::sampling || stage == Stage::counting) {

@@ -164,7 +164,7 @@ void build_pier(GlbWriter& glb, const Materials& m, Lamps& lamps) {
     for (int i = 0; i < 12; ++i) {
         const vec3 p(-48.0f + 8.2f * i + (i > 5 ? 4.0f : 0.0f), 0.18f, 19.2f);
         glb.node("bollard lamp", lamp, at(p));
-        lamps.point(numbered("quay bollard", i + 1), p + vec3(0, 0.98f, 0), 14, 2700, 8.0f);
+        lamps.point(numbered("quay bollard", i + 1), p + vec3(0, 0.98f, 0), 34, 2700, 12.0f);
     }
     glb.node("beacon", glb.mesh("beacon", beacon(m)), at({2, 0.0f, 96.5f}));
     for (int i = 0; i < 2; ++i) {

@@ -218,7 +218,7 @@ private slots:
         for (const QAction* a : window_->commands()) {
             QVERIFY2(!a->toolTip().isEmpty() && !a->text().isEmpty(), qPrintable(a->objectName()));
             const QString key = a->shortcut().toString();
-            QVERIFY2(key.isEmpty() || !keys.contains(key), qPrintable(key));
+            QVERIFY2(!key.isEmpty() && !keys.contains(key), qPrintable(a->objectName() + " " + key));
             keys.insert(key);
         }
     }

@@ -7,7 +7,7 @@ namespace mirolux {
 struct Work {
     std::uint64_t draws = 0, triangles = 0;
     std::uint64_t fragments = 0;        // fragment shader invocations, helper lanes not counted
-    std::uint64_t lightEvaluations = 0; // a light's BRDF evaluated for a fragment
+    std::uint64_t lightEvaluations = 0; // lights taken up for a fragment, in reach or not
 
     bool operator==(const Work&) const = default;
     Work& operator+=(const Work& other) {

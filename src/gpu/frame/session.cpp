@@ -105,15 +105,18 @@ void Session::upload(const Scene& scene, const Setup& setup, const View& view, c
     f.dither = setup.flag("output.dither") ? 1 : 0;
     f.width = view.width;
     f.height = view.height;
-    float nearest = 3.4e38f, farthest = 0;
+    float nearest = 3.4e38f;
+    std::vector<float> ends; // of every visible object along the view axis; the layer's range ends where nine tenths of them do
     for (const auto* draws : {&list.opaque, &list.blended})
         for (const Draw& d : *draws) {
             const Box& b = asset.objects[static_cast<std::size_t>(d.object)].bounds;
             const float center = glm::dot(b.center() - view.camera.eye, forward), extent = 0.5f * glm::dot(b.size(), glm::abs(forward));
             nearest = std::min(nearest, center - extent);
-            farthest = std::max(farthest, center + extent);
+            ends.push_back(center + extent);
         }
     f.depthNear = record.depthNear = std::clamp(nearest, view.camera.near, 1e6f);
+    std::sort(ends.begin(), ends.end());
+    const float farthest = ends.empty() ? 1.0f : ends[(ends.size() - 1) * 9 / 10];
     f.depthFar = record.depthFar = std::max(farthest, f.depthNear + 1e-3f);
     frame_.upload(&f, sizeof f);
 

@@ -42,9 +42,11 @@ layout(location = 0) uniform uint lightIndex;
 void addLight(LightData light, Surface s, vec3 toEye, inout vec3 diffuse, inout vec3 specular) {
     vec3 toLight;
     vec3 irradiance = normalIrradiance(light, s.position, toLight);
+    float facing = dot(s.normal, toLight);
+    if (facing <= 0.0 || irradiance.r + irradiance.g + irradiance.b <= 0.0) return; // out of range, cone or horizon
     vec3 d, p;
     evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, frame.exponent, NORMALISED == 1, s.normal, toLight, toEye, d, p);
-    vec3 received = irradiance * max(dot(s.normal, toLight), 0.0);
+    vec3 received = irradiance * facing;
     diffuse += d * received;
     specular += p * received;
 }
