@@ -99,11 +99,9 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     };
     for (Draw& draw : list.blended)
         fill(draw, !additive);
-    if (!additive) {
-        for (Draw& draw : list.opaque)
-            fill(draw, true);
-        return list;
-    }
+    for (Draw& draw : list.opaque)
+        fill(draw, !additive); // the additive path shades by light, but its layers are drawn from these lists
+    if (!additive) return list;
     for (std::size_t l = 0; l < list.lights.size(); ++l) {
         LightDraws per;
         per.light = static_cast<int>(l);
