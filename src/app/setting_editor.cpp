@@ -110,6 +110,10 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
 /// Which choice another setting must have for this one to matter; empty: always.
 static std::pair<std::string, std::vector<std::string>> needs(const std::string& key) {
     if (key == "path.maxLights" || key == "path.choose") return {"path.kind", {"forward"}};
+    const std::vector<std::string> clustered = {"clustered-deferred", "clustered-forward"}, lists = {"tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"};
+    if (key == "gbuffer.packing") return {"path.kind", {"deferred", "tiled-deferred", "clustered-deferred"}};
+    if (key.rfind("culling.", 0) == 0) return {"path.kind", lists};
+    if (key.rfind("cluster.", 0) == 0) return {"path.kind", clustered};
     if (key == "shading.exponent" || key == "shading.normalised") return {"shading.model", {"phong", "blinn-phong"}};
     if (key == "ambient.constant") return {"ambient.kind", {"constant"}};
     if (key == "ambient.top" || key == "ambient.side" || key == "ambient.bottom") return {"ambient.kind", {"gradient"}};

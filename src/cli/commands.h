@@ -41,6 +41,8 @@ int settings(const Common& common, bool markdown);
 int plan(const Common& common);
 int render(const Common& common, const RenderArguments& arguments);
 int measure(const Common& common, const MeasureArguments& arguments);
+/// The GPU's light lists against the exact reference; ends with 3 if a needed light is missed.
+int audit_lists(const Common& common);
 
 /// Prints an error in its one form and returns the exit code.
 int complain(const Error& error, int code);

@@ -55,6 +55,12 @@ int main(int argc, char** argv) {
     measureCommand->add_option("--csv", measureArguments.csv, "write the table as CSV");
     measureCommand->add_option("--html", measureArguments.html, "write a self-contained report");
 
+    auto* auditCommand = app.add_subcommand("audit", "a technique held against its exact reference");
+    auditCommand->require_subcommand(1);
+    auto* auditLists = auditCommand->add_subcommand("lists", "light lists: missed, surplus, overflow, lengths; exit 3 if a light is missed");
+    scene_options(auditLists, true);
+    json_option(auditLists);
+
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) {
@@ -64,5 +70,6 @@ int main(int argc, char** argv) {
     if (*settingsCommand) return settings(common, markdown);
     if (*planCommand) return plan(common);
     if (*renderCommand) return render(common, renderArguments);
+    if (*auditLists) return audit_lists(common);
     return measure(common, measureArguments);
 }

@@ -40,6 +40,12 @@ Result<Json> pack_record(const FrameRecord& record, const std::string& memoryNam
         add("float", layer, image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
     for (const auto& [layer, image] : record.thumbnails)
         add("thumbnail", layer, image.width, image.height, 4, image.rgba.data(), image.rgba.size());
+    if (record.lightGrid.columns > 0) {
+        const cull::LightGrid& g = record.lightGrid;
+        message["grid"] = {{"columns", g.columns}, {"rows", g.rows}, {"slices", g.slices}, {"tile", g.tile}, {"overflow", g.overflow}, {"overflowCells", g.overflowCells}};
+        add("offsets", "", 0, 0, 0, g.offsets.data(), g.offsets.size() * 4);
+        add("indices", "", 0, 0, 0, g.indices.data(), g.indices.size() * 4);
+    }
     if (total == 0) return message;
     auto memory = SharedMemory::make(memoryName, total);
     if (!memory) return tl::unexpected(memory.error());
@@ -57,6 +63,15 @@ Result<FrameRecord> unpack_record(const Json& message) {
     try {
         const JsonCursor root(message);
         FrameRecord record = record_from_json(root["record"]);
+        if (root.has("grid")) {
+            const JsonCursor g = root["grid"];
+            record.lightGrid.columns = static_cast<int>(g["columns"].whole(16384));
+            record.lightGrid.rows = static_cast<int>(g["rows"].whole(16384));
+            record.lightGrid.slices = static_cast<int>(g["slices"].whole(64));
+            record.lightGrid.tile = static_cast<int>(g["tile"].whole(64));
+            record.lightGrid.overflow = g["overflow"].whole(~0ull);
+            record.lightGrid.overflowCells = static_cast<int>(g["overflowCells"].whole(0x7FFFFFFF));
+        }
         const JsonCursor images = root.list("images");
         if (images.size() == 0) return record;
         const std::size_t total = root["bytes"].whole(1ull << 40);
@@ -68,7 +83,11 @@ Result<FrameRecord> unpack_record(const Json& message) {
             const int width = static_cast<int>(image["width"].whole(16384)), height = static_cast<int>(image["height"].whole(16384)), channels = static_cast<int>(image["channels"].whole(4));
             const std::string role = image["role"].text(), layer = image["layer"].text();
             const std::uint8_t* p = memory->data() + offset;
-            if (role == "float") {
+            if (role == "offsets" || role == "indices") {
+                auto& list = role == "offsets" ? record.lightGrid.offsets : record.lightGrid.indices;
+                list.resize(bytes / 4);
+                std::memcpy(list.data(), p, bytes / 4 * 4);
+            } else if (role == "float") {
                 FloatImage f{width, height, channels, std::vector<float>(bytes / 4)};
                 std::memcpy(f.data.data(), p, bytes / 4 * 4);
                 record.floats[layer] = std::move(f);

@@ -106,6 +106,20 @@ private slots:
         QVERIFY(text.contains("<svg") && !text.contains("http"));
     }
 
+    void audit_lists_misses_nothing_on_the_demo() {
+        for (const char* path : {"tiled-deferred", "clustered-forward"}) {
+            const Ran r = run({"audit", "lists", demo_, "--set", QString("path.kind=") + path, "--size", "640x360", "--json", "-"});
+            QCOMPARE(r.code, 0);
+            const json j = json::parse(r.out);
+            QCOMPARE(j["missed"].get<int>(), 0);
+            QCOMPARE(j["overflow"].get<int>(), 0);
+            QVERIFY(j["surplus"].get<double>() >= 0 && j["surplus"].get<double>() < 0.6);
+            for (const char* key : {"mean", "p95", "max"})
+                QVERIFY2(j[key].get<double>() > 0, key);
+        }
+        QCOMPARE(run({"audit", "lists", demo_, "--set", "path.kind=forward"}).code, 2);
+    }
+
     void a_budget_gate_ends_with_3() {
         QCOMPARE(run({"measure", demo_, "--size", "96x54", "--rounds", "3", "--budget", "0.01"}).code, 3);
         QCOMPARE(run({"measure", demo_, "--size", "96x54", "--rounds", "3", "--budget", "100000"}).code, 0);

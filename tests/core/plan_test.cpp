@@ -57,6 +57,11 @@ private slots:
         QCOMPARE(names(s).front(), std::string("depth"));
         QVERIFY(s.set("path.kind", std::string("additive")).has_value());
         QCOMPARE(names(s), (std::vector<std::string>{"depth", "ambient", "lights", "sky", "transparent", "finish"}));
+        Setup t;
+        QVERIFY(t.set("path.kind", std::string("tiled-deferred")).has_value());
+        QCOMPARE(names(t), (std::vector<std::string>{"g-buffer", "culling", "shading", "sky", "transparent", "finish"}));
+        QVERIFY(t.set("path.kind", std::string("clustered-forward")).has_value());
+        QCOMPARE(names(t), (std::vector<std::string>{"depth", "culling", "opaque", "sky", "transparent", "finish"}));
     }
 
     /// Brute force over sampled points of each object: a light that lights one is in the object's list when nothing limits it.

@@ -1,4 +1,5 @@
 #pragma once
+#include "core/cull/light_grid.h"
 #include "core/image/image.h"
 #include "core/plan/frame_plan.h"
 #include <map>
@@ -28,6 +29,7 @@ struct RenderOptions {
     int fencedSamples = 1;          // frames timed pass by pass
     int wholeSamples = 0;           // frames timed from start to end without fences between passes
     bool gpuClock = false;          // time passes by timer queries instead of fences
+    bool lightLists = false;        // return the light lists of tiled and clustered paths
     bool count = false;             // run the instrumented variants once, after all timing
 };
 
@@ -53,6 +55,7 @@ struct FrameRecord {
     ByteImage picture;
     std::map<std::string, FloatImage> floats;
     std::map<std::string, ByteImage> thumbnails;
+    cull::LightGrid lightGrid; // when asked for; columns 0 otherwise
 };
 
 /// The one interface to rendering: in process (gpu) or through the worker (client).

@@ -111,7 +111,7 @@ static std::string base64(const std::vector<std::uint8_t>& bytes) {
 }
 
 static std::string tape_svg(const std::string& label, const Measurement& m, double scaleMs, double budgetMs) {
-    static const std::map<std::string, const char*> colors = {{"depth", "#7f8a99"}, {"opaque", "#3f8fc4"}, {"lights", "#d9a441"}, {"sky", "#8a6fb0"}, {"transparent", "#4fae9a"}, {"finish", "#c4694f"}};
+    static const std::map<std::string, const char*> colors = {{"depth", "#7f8a99"}, {"opaque", "#3f8fc4"}, {"lights", "#d9a441"}, {"culling", "#b05484"}, {"sky", "#8a6fb0"}, {"transparent", "#4fae9a"}, {"finish", "#c4694f"}};
     std::string svg = "<svg viewBox='0 0 900 54' width='900' height='54' role='img'><text x='0' y='30' font-size='14'>" + label + "</text>";
     double x = 30;
     const double perMs = 850 / scaleMs;

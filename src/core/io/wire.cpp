@@ -98,7 +98,7 @@ Setup setup_from_json(const JsonCursor& j) {
 
 Json to_json(const RenderOptions& o) {
     return {{"picture", o.picture}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
-            {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"count", o.count}};
+            {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"lightLists", o.lightLists}, {"count", o.count}};
 }
 
 RenderOptions options_from_json(const JsonCursor& j) {
@@ -119,6 +119,7 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.fencedSamples = static_cast<int>(j.whole("fencedSamples", 1, 100000));
     o.wholeSamples = static_cast<int>(j.whole("wholeSamples", 0, 100000));
     o.gpuClock = j.flag("gpuClock", false);
+    o.lightLists = j.flag("lightLists", false);
     o.count = j.flag("count", false);
     return o;
 }

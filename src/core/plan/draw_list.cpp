@@ -70,7 +70,7 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     });
     std::stable_sort(list.blended.begin(), list.blended.end(), [](const Draw& a, const Draw& b) { return a.depth > b.depth; });
 
-    const bool additive = setup.choice("path.kind") == "additive";
+    const bool additive = setup.choice("path.kind") == "additive", limitless = setup.choice("path.kind") != "forward";
     const auto limit = static_cast<std::size_t>(setup.whole("path.maxLights"));
     const bool nearest = setup.choice("path.choose") == "nearest";
     auto fill = [&](Draw& draw, bool limited) {
@@ -98,9 +98,9 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
         draw.lightCount = static_cast<std::uint32_t>(list.lightIndices.size()) - draw.lightOffset;
     };
     for (Draw& draw : list.blended)
-        fill(draw, !additive);
+        fill(draw, !limitless);
     for (Draw& draw : list.opaque)
-        fill(draw, !additive); // the additive path shades by light, but its layers are drawn from these lists
+        fill(draw, !limitless); // other paths do not shade opaque surfaces from these lists, but their layers are drawn from them
     if (!additive) return list;
     for (std::size_t l = 0; l < list.lights.size(); ++l) {
         LightDraws per;

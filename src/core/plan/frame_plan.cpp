@@ -2,6 +2,18 @@
 
 namespace mirolux {
 
+PathShape path_shape(const Setup& setup) {
+    const std::string& kind = setup.choice("path.kind");
+    PathShape p;
+    p.additive = kind == "additive";
+    p.deferred = kind == "deferred" || kind == "tiled-deferred" || kind == "clustered-deferred";
+    p.clustered = kind == "clustered-deferred" || kind == "clustered-forward";
+    p.lists = p.clustered || kind == "tiled-deferred" || kind == "tiled-forward";
+    p.prepass = setup.flag("path.depthPrepass") || (p.lists && !p.deferred); // lists are made from depth: it must be laid first
+    p.stencil = p.prepass || p.additive;
+    return p;
+}
+
 FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, const DrawList& list) {
     const SceneAsset& asset = *scene.asset;
     auto work_of = [&](const std::vector<Draw>& draws) {
@@ -14,9 +26,11 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
     };
     const bool half = setup.choice("path.targetFormat") == "rgba16f";
     const PassTarget color{"scene", half ? "RGBA16F" : "RGBA32F", view.width, view.height, half ? 8 : 16};
-    const PassTarget depth{"depth", "DEPTH32F", view.width, view.height, 4};
+    const bool marks = path_shape(setup).stencil;
+    const PassTarget depth{"depth", marks ? "DEPTH32F STENCIL8" : "DEPTH32F", view.width, view.height, marks ? 8 : 4};
     const PassTarget picture{"picture", "RGBA8 sRGB", view.width, view.height, 4};
-    const bool prepass = setup.flag("path.depthPrepass"), additive = setup.choice("path.kind") == "additive";
+    const PathShape path = path_shape(setup);
+    const bool prepass = path.prepass;
     const std::vector<std::string> shading = {"shading.model", "shading.exponent", "shading.normalised", "shading.normalMaps", "light.window", "light.threshold"};
     const std::vector<std::string> ambient = {"ambient.kind", "ambient.constant", "ambient.top", "ambient.side", "ambient.bottom"};
     auto join = [](std::vector<std::string> a, const std::vector<std::string>& b) {
@@ -32,7 +46,30 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
     const Work opaque = work_of(list.opaque);
     if (prepass)
         plan.passes.push_back({PassKind::depth, "depth", "depth", "Lays the depth of opaque and masked surfaces.", {}, {depth}, {"path.depthPrepass"}, opaque});
-    if (!additive) {
+    const std::vector<std::string> culling = {"culling.tile", "culling.depthBounds", "culling.test", "culling.coneTest", "culling.listCapacity"};
+    const auto cull_pass = [&] {
+        plan.passes.push_back({PassKind::culling, "culling", "culling", path.clustered ? "Lists the lights of each cluster on the GPU." : "Lists the lights of each tile on the GPU.", {"depth"},
+                               {{"light lists", "uint32", view.width, view.height, 0}},
+                               path.clustered ? join(join({"path.kind"}, culling), {"cluster.slices", "cluster.near", "cluster.far"}) : join({"path.kind"}, culling), {}});
+    };
+    Work screen;
+    screen.draws = 1;
+    screen.triangles = 1;
+    if (path.deferred) {
+        const bool full = setup.choice("gbuffer.packing") == "full";
+        plan.passes.push_back({PassKind::gbuffer, "g-buffer", "opaque", "Draws opaque and masked surfaces into the G-buffer, with ambient light and emission into the scene.",
+                               prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
+                               {{"base colour, metallic", full ? "RGBA32F" : "RGBA8", view.width, view.height, full ? 16 : 4}, {"normal", full ? "RGBA32F" : "RG16 octahedral", view.width, view.height, full ? 16 : 4},
+                                {"roughness, unlit", full ? "RG32F" : "RG8", view.width, view.height, full ? 8 : 2}, color, depth},
+                               join({"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"}, ambient), opaque});
+        if (path.lists) cull_pass();
+        plan.passes.push_back({PassKind::shading, "shading", "lights", path.lists ? "Shades each pixel with the lights of its list." : "Shades each pixel with every light.", {"depth", "base colour, metallic", "normal", "roughness, unlit"},
+                               {color}, join({"path.kind"}, shading), screen});
+    } else if (path.lists) {
+        cull_pass();
+        plan.passes.push_back({PassKind::listed, "opaque", "opaque", "Draws opaque and masked surfaces, each pixel with the lights of its list.", {"depth", "light lists"}, {color, depth},
+                               join(join({"path.kind", "path.targetFormat"}, shading), ambient), opaque});
+    } else if (!path.additive) {
         plan.passes.push_back({PassKind::forward, "opaque", "opaque", "Draws opaque and masked surfaces, each with its up to K lights.",
                                prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{}, {color, depth},
                                join(join({"path.kind", "path.maxLights", "path.choose", "path.targetFormat"}, shading), ambient), opaque});
@@ -50,9 +87,6 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
                                "Adds each light in turn inside its scissor, where depth is equal: draws times lights.",
                                {"depth"}, {color}, join({"path.kind"}, shading), lights});
     }
-    Work screen;
-    screen.draws = 1;
-    screen.triangles = 1;
     plan.passes.push_back({PassKind::sky, "sky", "sky", "Fills what no surface covers.", {"depth"}, {color}, {}, screen});
     if (!list.blended.empty())
         plan.passes.push_back({PassKind::transparent, "transparent", "transparent", "Draws blended surfaces, farthest first, each with its lights.",

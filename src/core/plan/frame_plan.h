@@ -16,7 +16,7 @@ struct Work {
     }
 };
 
-enum class PassKind { depth, forward, ambient, lights, sky, transparent, finish };
+enum class PassKind { depth, forward, ambient, lights, gbuffer, culling, shading, listed, sky, transparent, finish };
 
 struct PassTarget {
     std::string name, format; // "scene", "RGBA16F"
@@ -27,13 +27,21 @@ struct PassTarget {
 struct PlannedPass {
     PassKind kind;
     std::string name;   // shown everywhere: tape, record, CLI
-    std::string family; // depth, opaque, lights, sky, transparent, finish: the tape's colour
+    std::string family; // depth, opaque, lights, culling, sky, transparent, finish: the tape's colour
     std::string what;   // one line
     std::vector<std::string> reads;
     std::vector<PassTarget> writes;
     std::vector<std::string> settings; // keys that shape it
     Work expected;      // draws and triangles as they will be; fragments and light evaluations are 0: they depend on the picture
 };
+
+/// What a path is made of.
+struct PathShape {
+    bool additive = false, deferred = false, lists = false, clustered = false;
+    bool prepass = false; // depth is laid by a pass of its own
+    bool stencil = false; // shading passes mark pixels
+};
+PathShape path_shape(const Setup& setup);
 
 /// The ordered passes of one frame, as data.
 struct FramePlan {

@@ -29,14 +29,25 @@ Setting color(std::string key, std::string label, std::string station, glm::vec3
 
 std::vector<Setting> declare() {
     return {
-        choice("path.kind", "Path", "Path", {"forward", "additive"}, "forward",
-               "forward: one pass, up to K lights an object; additive: an ambient pass, then one blended pass for each light."),
+        choice("path.kind", "Path", "Path", {"forward", "additive", "deferred", "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"}, "forward",
+               "forward: up to K lights an object; additive: one blended pass a light; deferred: every light for every pixel; tiled, clustered: lists of lights for tiles or depth slices of tiles."),
         whole("path.maxLights", "Lights an object (K)", "Path", 8, 1, 64, "", "forward: lights beyond K are dropped and counted; cost grows with K times fragments."),
         choice("path.choose", "Which K lights", "Path", {"strongest", "nearest"}, "strongest",
                "forward: by largest possible irradiance on the object, or by distance to its bounds."),
         toggle("path.depthPrepass", "Depth pre-pass", "Path", false, "Lays depth first, so that hidden fragments are not shaded; draws the geometry twice."),
         choice("path.targetFormat", "Scene target", "Path", {"rgba16f", "rgba32f"}, "rgba16f",
                "Format of the scene-linear target: half floats, or full floats as a reference at twice the bandwidth."),
+        choice("gbuffer.packing", "G-buffer", "Path", {"packed", "full"}, "packed",
+               "deferred paths: packed holds octahedral 16-bit normals and 8-bit colours in 10 bytes a pixel; full holds floats in 40, as a reference."),
+        choice("culling.tile", "Tile", "Path", {"8", "16", "32", "64"}, "16", "Pixels on a tile's side: smaller tiles list fewer needless lights and cost more culling."),
+        choice("culling.depthBounds", "Depth bounds", "Path", {"off", "min-max", "mask"}, "mask",
+               "off: a tile reaches from the eye to infinity; min-max: from its nearest to its farthest sample; mask: also which 32nds of that hold samples."),
+        choice("culling.test", "Bounds test", "Path", {"sphere-planes", "sphere-box"}, "sphere-box", "A light's sphere against the tile's sides, then against its near and far planes, or against its view-space box: tighter where depth is bounded."),
+        toggle("culling.coneTest", "Cone test", "Path", true, "Spots are also tested as cones against the sphere around the tile's box."),
+        whole("culling.listCapacity", "List capacity", "Path", 256, 8, 1024, "lights", "Most lights in a list; those that could give least leave first, and are counted."),
+        whole("cluster.slices", "Cluster slices", "Path", 24, 2, 64, "", "clustered: depth slices, exponential between near and far."),
+        number("cluster.near", "Cluster near", "Path", 0.5, 0.01, 100.0, "m", "clustered: where the exponential slices begin; nearer samples go to the first.", true),
+        number("cluster.far", "Cluster far", "Path", 120.0, 1.0, 10000.0, "m", "clustered: where they end; farther samples go to the last.", true),
         choice("shading.model", "Shading model", "Path", {"lambert", "phong", "blinn-phong", "ggx"}, "ggx",
                "What a surface does with light; ggx uses metallic and roughness, the others a fixed exponent."),
         number("shading.exponent", "Exponent", "Path", 48.0, 1.0, 2048.0, "", "phong, blinn-phong: sharpness of the highlight.", true),
@@ -174,12 +185,13 @@ Result<void> Setup::set_json(const std::string& key, const json& v) {
     if (v.is_boolean()) return set(key, v.get<bool>());
     if (v.is_number()) {
         const double n = v.get<double>();
+        if (kind == SettingKind::choice) return set(key, v.dump()); // choices that are numbers, such as a tile of 16
         if (kind == SettingKind::whole && n == std::floor(n) && std::abs(n) < 2e9) return set(key, static_cast<int>(n));
         return set(key, n);
     }
     if (v.is_array() && v.size() == 3 && v[0].is_number() && v[1].is_number() && v[2].is_number())
         return set(key, glm::vec3(v[0].get<float>(), v[1].get<float>(), v[2].get<float>()));
-    return set(key, v.is_string() ? v.get<std::string>() : v.dump());
+    return set(key, v.is_string() ? v.get<std::string>() : v.dump()); // what is of the wrong kind is refused by its text
 }
 
 json to_json(const Setup& setup) {

@@ -40,6 +40,21 @@ struct MaterialData {
     std::uint32_t flags, pad[3];
 };
 
+/// shaders/include/grid.glsl.
+struct GridData {
+    std::int32_t columns, rows, slices, tile;
+    std::int32_t capacity, depthBounds, test, coneTest;
+    float sliceNear, sliceFar, cameraNear;
+    std::int32_t firstBounded;
+    std::int32_t lightCount, pad0;
+    glm::vec2 extent;
+};
+
+/// shaders/cull_compute.glsl.
+struct CullLightData {
+    glm::vec4 bounds, position, direction, more;
+};
+
 /// glMultiDrawElementsIndirect's record.
 struct DrawCommand {
     std::uint32_t count, instances, firstIndex;

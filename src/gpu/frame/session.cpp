@@ -1,6 +1,7 @@
 #include "gpu/frame/session.h"
 #include "core/light/tone.h"
 #include "core/scene/geometry.h"
+#include "core/cull/grid_settings.h"
 #include "gpu/frame/clock.h"
 
 namespace mirolux::gpu {
@@ -156,6 +157,68 @@ void Session::upload(const Scene& scene, const Setup& setup, const View& view, c
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 2, draws_.name());
     scene_->bind_materials();
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 4, lightIndices_.name());
+    context.lightIndexBuffer = lightIndices_.name();
+}
+
+Result<void> Session::upload_grid(const Setup& setup, const View& view, const DrawList& list, PassContext& context) {
+    const cull::GridSettings s = cull::grid_settings(setup, context.path.clustered);
+    const auto lights = cull::view_lights(list.lights, list.reach, list.directional, view.camera);
+    if (lights.size() > 16384) return fail("there are " + std::to_string(lights.size()) + " lights in view; light lists take 16,384", "path.kind", "Shorten ranges, or take the deferred path.");
+    GridData g{};
+    g.columns = (view.width + s.tile - 1) / s.tile;
+    g.rows = (view.height + s.tile - 1) / s.tile;
+    g.slices = s.slices;
+    g.tile = s.tile;
+    // A list never holds more than all lights: small scenes need no room for the full capacity.
+    g.capacity = std::min(s.capacity, std::max(8, static_cast<int>(lights.size())));
+    g.depthBounds = static_cast<int>(s.depthBounds);
+    g.test = static_cast<int>(s.test);
+    g.coneTest = s.coneTest;
+    g.sliceNear = s.sliceNear;
+    g.sliceFar = s.sliceFar;
+    g.cameraNear = view.camera.near;
+    g.firstBounded = list.directional;
+    g.lightCount = static_cast<int>(list.lights.size());
+    const float ty = std::tan(0.5f * view.camera.fovY);
+    g.extent = {ty * static_cast<float>(view.width) / static_cast<float>(view.height), ty};
+    grid_.upload(&g, sizeof g);
+    std::vector<CullLightData> data;
+    for (const cull::CullLight& l : lights)
+        data.push_back({glm::vec4(l.bounds.center, l.bounds.radius), glm::vec4(l.position, l.reach), glm::vec4(l.direction, l.cosOuter), glm::vec4(l.sinOuter, l.strength, 0, 0)});
+    cullLights_.upload(data.data(), data.size() * sizeof(CullLightData));
+    const std::size_t cells = std::size_t(g.columns) * g.rows * g.slices;
+    lists_.reserve(cells * (1 + static_cast<std::size_t>(g.capacity)) * 4);
+    overflow_.reserve(8);
+    context.cells = {g.columns, g.rows, g.slices};
+    context.cullLightBuffer = cullLights_.name();
+    context.overflowBuffer = overflow_.name();
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 5, grid_.name());
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 6, lists_.name());
+    listCapacity_ = g.capacity;
+    return {};
+}
+
+cull::LightGrid Session::read_grid(const PassContext& context, int tile) const {
+    cull::LightGrid grid;
+    grid.columns = context.cells.x;
+    grid.rows = context.cells.y;
+    grid.slices = context.cells.z;
+    grid.tile = tile;
+    const std::size_t cells = std::size_t(grid.columns) * grid.rows * grid.slices;
+    std::vector<std::uint32_t> raw(cells * (1 + static_cast<std::size_t>(listCapacity_)));
+    glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
+    glGetNamedBufferSubData(lists_.name(), 0, static_cast<GLsizeiptr>(raw.size() * 4), raw.data());
+    std::uint32_t overflow[2] = {};
+    glGetNamedBufferSubData(overflow_.name(), 0, 8, overflow);
+    grid.overflow = overflow[0];
+    grid.overflowCells = static_cast<int>(overflow[1]);
+    grid.offsets.assign(cells + 1, 0);
+    for (std::size_t c = 0; c < cells; ++c) {
+        grid.offsets[c + 1] = grid.offsets[c] + raw[c];
+        const auto* list = raw.data() + cells + c * static_cast<std::size_t>(listCapacity_);
+        grid.indices.insert(grid.indices.end(), list, list + raw[c]);
+    }
+    return grid;
 }
 
 Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) {
@@ -184,14 +247,22 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     record.droppedObjects = plan.droppedObjects;
     record.lightsInScene = plan.lightsInScene;
     record.lightsInView = plan.lightsInView;
-    const bool prepass = setup.flag("path.depthPrepass"), additive = setup.choice("path.kind") == "additive";
-    Targets& targets = pool_.targets(view.width, view.height, setup.choice("path.targetFormat") == "rgba16f" ? GL_RGBA16F : GL_RGBA32F, prepass || additive);
-    PassContext context{*scene_, setup, list, targets, programs_, empty_.name(), 0, {}, {}, {}, prepass, false, alive_};
+    const PathShape path = path_shape(setup);
+    Targets& targets = pool_.targets(view.width, view.height, setup.choice("path.targetFormat") == "rgba16f" ? GL_RGBA16F : GL_RGBA32F, path.stencil);
+    PassContext context{*scene_, setup, list, targets, programs_, empty_.name()};
+    context.path = path;
+    context.prepass = path.prepass;
+    context.alive = alive_;
+    if (path.deferred) context.gbuffer = &TargetPool::gbuffer(targets, setup.choice("gbuffer.packing") == "full");
+    if (path.lists) {
+        if (auto ok = upload_grid(setup, view, list, context); !ok) return tl::unexpected(ok.error());
+    }
     upload(scene, setup, view, list, context, record);
     if (auto ok = check("preparing the frame"); !ok) return tl::unexpected(ok.error());
     if (auto ok = run_frame(plan, context, record, options); !ok) return tl::unexpected(ok.error());
     if (options.count)
         if (auto ok = count_work(plan, context, record); !ok) return tl::unexpected(ok.error());
+    if (path.lists && options.lightLists) record.lightGrid = read_grid(context, std::stoi(setup.choice("culling.tile")));
     if (auto ok = read_outputs(scene, setup, view, context, options, record); !ok) return tl::unexpected(ok.error());
     if (auto ok = check("rendering"); !ok) return tl::unexpected(ok.error());
     record.answerMs = now_ms() - start;
@@ -257,6 +328,7 @@ Result<void> Session::count_work(const FramePlan& plan, PassContext& context, Fr
         if (auto ok = pass.prepare(context); !ok) return ok;
         std::vector<std::uint32_t> zeros(128, 0);
         counters_.upload(zeros.data(), zeros.size() * 4);
+        context.counterBuffer = counters_.name();
         glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, counters_.name());
         pass.run(context);
         glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);

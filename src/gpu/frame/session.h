@@ -26,6 +26,8 @@ public:
 private:
     Session(std::unique_ptr<Context> context, ShaderLibrary library);
     void upload(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, PassContext& context, FrameRecord& record);
+    Result<void> upload_grid(const Setup& setup, const View& view, const DrawList& list, PassContext& context);
+    cull::LightGrid read_grid(const PassContext& context, int tile) const;
     Result<void> run_frame(const FramePlan& plan, PassContext& context, FrameRecord& record, const RenderOptions& options);
     Result<void> count_work(const FramePlan& plan, PassContext& context, FrameRecord& record);
     Result<void> read_outputs(const Scene& scene, const Setup& setup, const View& view, PassContext& context, const RenderOptions& options, FrameRecord& record);
@@ -37,10 +39,11 @@ private:
     ProgramCache programs_;
     std::unique_ptr<SceneResources> scene_;
     TargetPool pool_;
-    Buffer frame_{"frame"}, lights_{"lights"}, draws_{"draws"}, lightIndices_{"light indices"}, commands_{"commands"}, counters_{"counters"};
+    Buffer frame_{"frame"}, lights_{"lights"}, draws_{"draws"}, lightIndices_{"light indices"}, commands_{"commands"}, counters_{"counters"}, grid_{"grid"}, cullLights_{"cull lights"}, lists_{"light lists"}, overflow_{"list overflow"};
     VertexArray empty_;
     std::optional<DeviceInfo> device_;
     std::function<void()> alive_;
+    int listCapacity_ = 0;
 };
 
 } // namespace mirolux::gpu

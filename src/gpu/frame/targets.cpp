@@ -35,10 +35,33 @@ Targets& TargetPool::targets(int width, int height, GLenum colorFormat, bool ste
             t.scene = make_framebuffer("scene");
             glNamedFramebufferTexture(t.scene.name(), GL_COLOR_ATTACHMENT0, t.color.name(), 0);
             glNamedFramebufferTexture(t.scene.name(), stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
+            t.colorOnly = make_framebuffer("scene colour");
+            glNamedFramebufferTexture(t.colorOnly.name(), GL_COLOR_ATTACHMENT0, t.color.name(), 0);
             t.finish = make_framebuffer("finish");
             glNamedFramebufferTexture(t.finish.name(), GL_COLOR_ATTACHMENT0, t.picture.name(), 0);
             return t;
         });
+}
+
+GBuffer& TargetPool::gbuffer(Targets& t, bool full) {
+    if (t.gbuffer.framebuffer && t.gbuffer.full == full) return t.gbuffer;
+    GBuffer g;
+    g.full = full;
+    g.base = make_texture("base colour, metallic", full ? GL_RGBA32F : GL_RGBA8, t.width, t.height);
+    g.normal = make_texture("normal", full ? GL_RGBA32F : GL_RG16, t.width, t.height);
+    g.roughness = make_texture("roughness, unlit", full ? GL_RG32F : GL_RG8, t.width, t.height);
+    g.framebuffer = make_framebuffer("g-buffer");
+    const GLuint f = g.framebuffer.name();
+    const Texture* colors[] = {&t.color, &g.base, &g.normal, &g.roughness};
+    GLenum attachments[4];
+    for (int i = 0; i < 4; ++i) {
+        attachments[i] = GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i);
+        glNamedFramebufferTexture(f, attachments[i], colors[i]->name(), 0);
+    }
+    glNamedFramebufferDrawBuffers(f, 4, attachments);
+    glNamedFramebufferTexture(f, t.stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
+    t.gbuffer = std::move(g);
+    return t.gbuffer;
 }
 
 LayerTargets& TargetPool::layers(int width, int height) {

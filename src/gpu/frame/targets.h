@@ -4,13 +4,21 @@
 
 namespace mirolux::gpu {
 
+/// Surface of each pixel for deferred shading; shares the scene's colour and depth.
+struct GBuffer {
+    bool full = false;
+    Texture base, normal, roughness;
+    Framebuffer framebuffer;
+};
+
 /// The textures that a frame of one size and format writes.
 struct Targets {
     int width = 0, height = 0;
     GLenum colorFormat = GL_RGBA16F;
     bool stencil = false;
     Texture color, depth, picture;
-    Framebuffer scene, finish;
+    Framebuffer scene, colorOnly, finish;
+    GBuffer gbuffer; // made when a deferred path first asks for it
 };
 
 /// The intermediates of PASS_LAYERS, made only when layers are asked for.
@@ -25,6 +33,8 @@ struct LayerTargets {
 class TargetPool {
 public:
     Targets& targets(int width, int height, GLenum colorFormat, bool stencil);
+    /// The targets' G-buffer in the packing asked for.
+    static GBuffer& gbuffer(Targets& targets, bool full);
     LayerTargets& layers(int width, int height);
     /// An RGBA8 target for views of layers.
     struct View {

@@ -54,19 +54,24 @@ public:
     explicit Buffer(std::string label) : label_(std::move(label)) {}
     /// Replaces the content; an empty content still leaves a bindable buffer.
     void upload(const void* data, std::size_t bytes) {
-        if (!owned_ || bytes > capacity_) {
-            GLuint name = 0;
-            glCreateBuffers(1, &name);
-            owned_ = Owned<delete_buffer>(name);
-            capacity_ = bytes < 256 ? 256 : bytes + bytes / 4;
-            glNamedBufferStorage(name, static_cast<GLsizeiptr>(capacity_), nullptr, GL_DYNAMIC_STORAGE_BIT);
-            glObjectLabel(GL_BUFFER, name, -1, label_.c_str());
-        }
+        reserve(bytes);
         if (bytes) glNamedBufferSubData(owned_.name(), 0, static_cast<GLsizeiptr>(bytes), data);
+    }
+    /// Makes room without content.
+    void reserve(std::size_t bytes) {
+        if (!owned_ || bytes > capacity_) make(bytes);
     }
     GLuint name() const { return owned_.name(); }
 
 private:
+    void make(std::size_t bytes) {
+        GLuint name = 0;
+        glCreateBuffers(1, &name);
+        owned_ = Owned<delete_buffer>(name);
+        capacity_ = bytes < 256 ? 256 : bytes + bytes / 4;
+        glNamedBufferStorage(name, static_cast<GLsizeiptr>(capacity_), nullptr, GL_DYNAMIC_STORAGE_BIT);
+        glObjectLabel(GL_BUFFER, name, -1, label_.c_str());
+    }
     std::string label_;
     std::size_t capacity_ = 0;
     Owned<delete_buffer> owned_;

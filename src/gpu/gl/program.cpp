@@ -64,6 +64,17 @@ Result<GLuint> ProgramCache::get(const std::string& vertexFile, const std::strin
     return name;
 }
 
+Result<GLuint> ProgramCache::get_compute(const std::string& file, const std::vector<std::string>& defines) {
+    const std::string key = file + "|" + joined(defines, "|");
+    const auto it = programs_.find(key);
+    if (it != programs_.end()) return it->second.name();
+    auto program = build_program(library_, {{GL_COMPUTE_SHADER, file, ""}}, defines);
+    if (!program) return tl::unexpected(program.error());
+    const GLuint name = program->name();
+    programs_.emplace(key, std::move(*program));
+    return name;
+}
+
 void ProgramCache::refresh() {
     const std::uint64_t now = library_.stamp();
     if (now == stamp_) return;

@@ -18,6 +18,7 @@ class ProgramCache {
 public:
     explicit ProgramCache(ShaderLibrary library) : library_(std::move(library)), stamp_(library_.stamp()) {}
     Result<GLuint> get(const std::string& vertexFile, const std::string& fragmentFile, const std::vector<std::string>& defines);
+    Result<GLuint> get_compute(const std::string& file, const std::vector<std::string>& defines);
     const ShaderLibrary& library() const { return library_; }
     /// How often an instrumented variant (COUNT) was asked for; a timed frame must not change it.
     std::uint64_t instrumented_uses() const { return instrumentedUses_; }

@@ -4,7 +4,7 @@
 namespace mirolux::gpu {
 
 const Pass& pass_of(PassKind kind) {
-    static const Pass* const all_passes[] = {&depth_pass, &forward_pass, &ambient_pass, &lights_pass, &sky_pass, &transparent_pass, &finish_pass};
+    static const Pass* const all_passes[] = {&depth_pass, &forward_pass, &ambient_pass, &lights_pass, &gbuffer_pass, &culling_pass, &shading_pass, &listed_pass, &sky_pass, &transparent_pass, &finish_pass};
     for (const Pass* p : all_passes)
         if (p->kind == kind) return *p;
     assert(false);
@@ -18,6 +18,7 @@ std::vector<std::string> shading_defines(const PassContext& context, const std::
     const int number = model == "lambert" ? 0 : model == "phong" ? 1 : model == "blinn-phong" ? 2 : 3;
     std::vector<std::string> defines = {what, numbered("SHADING_MODEL", number), numbered("NORMALISED", s.flag("shading.normalised")),
                                         numbered("WINDOW_SQUARED", s.choice("light.window") == "squared"), numbered("NORMAL_MAPS", s.flag("shading.normalMaps"))};
+    if (s.choice("gbuffer.packing") == "full") defines.push_back("GBUFFER_FULL 1");
     if (masked) defines.push_back("ALPHA_MASK");
     if (context.counting) defines.push_back("COUNT");
     return defines;

@@ -29,12 +29,16 @@ struct PassContext {
     Targets& targets;
     ProgramCache& programs;
     GLuint emptyVertexArray;
-    GLuint commandBuffer;
-    std::vector<Batch> opaque, blended; // blended: one command a batch, farthest first
-    std::vector<LightBatches> lights;
+    GLuint commandBuffer = 0;
+    GLuint lightIndexBuffer = 0, cullLightBuffer = 0, overflowBuffer = 0, counterBuffer = 0;
+    std::vector<Batch> opaque{}, blended{}; // blended: one command a batch, farthest first
+    std::vector<LightBatches> lights{};
+    PathShape path{};
+    GBuffer* gbuffer = nullptr;   // deferred paths
+    glm::ivec3 cells{0};          // columns, rows, slices of the light lists
     bool prepass = false;    // depth is laid before shading
     bool counting = false;   // instrumented variants
-    std::function<void()> alive; // called inside long passes: the watchdog's sign of life
+    std::function<void()> alive{}; // called inside long passes: the watchdog's sign of life
 };
 
 /// A pass of the plan: how to prepare the programs it needs, and how to run. Adding one touches its own file and all_passes().
@@ -54,6 +58,6 @@ Result<void> prepare_surface(PassContext& context, const std::string& what);
 /// Draws batches: binds textures, culling and the program that `what` and the material's alpha mode ask for.
 void draw_batches(PassContext& context, const std::vector<Batch>& batches, const std::function<GLuint(bool masked)>& program);
 
-extern const Pass depth_pass, forward_pass, ambient_pass, lights_pass, sky_pass, transparent_pass, finish_pass;
+extern const Pass depth_pass, forward_pass, ambient_pass, lights_pass, gbuffer_pass, culling_pass, shading_pass, listed_pass, sky_pass, transparent_pass, finish_pass;
 
 } // namespace mirolux::gpu

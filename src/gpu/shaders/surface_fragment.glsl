@@ -3,6 +3,8 @@
 //   PASS_FORWARD  ambient, emission and the draw's listed lights
 //   PASS_AMBIENT  ambient and emission only
 //   PASS_LIGHT    the one light `lightIndex`, to be added
+//   PASS_LISTED   as PASS_FORWARD, with the lights of the fragment's cell
+//   PASS_GBUFFER  the surface, and its ambient light and emission
 //   PASS_LAYERS   the parts of PASS_FORWARD apart, one target each
 //   SHADING_MODEL, NORMALISED, WINDOW_SQUARED, NORMAL_MAPS, ALPHA_MASK, COUNT
 #include "include/structs.glsl"
@@ -16,6 +18,12 @@ layout(early_fragment_tests) in; // counting must not switch early depth tests o
 #include "include/brdf.glsl"
 #include "include/surface.glsl"
 #include "include/ambient.glsl"
+#ifdef PASS_LISTED
+#include "include/lists.glsl"
+#endif
+#ifdef PASS_GBUFFER
+#include "include/gbuffer.glsl"
+#endif
 
 #ifndef SHADING_MODEL
 #define SHADING_MODEL MODEL_GGX
@@ -34,6 +42,11 @@ layout(location = 5) out vec4 outSpecular;
 layout(location = 6) out vec4 outEmissive;
 #else
 layout(location = 0) out vec4 outColor;
+#ifdef PASS_GBUFFER
+layout(location = 1) out vec4 outBase;
+layout(location = 2) out vec4 outNormal;
+layout(location = 3) out vec4 outRoughness;
+#endif
 #endif
 #ifdef PASS_LIGHT
 layout(location = 0) uniform uint lightIndex;
@@ -61,7 +74,13 @@ void main() {
     if (!s.unlit) addLight(lights[lightIndex], s, toEye, diffuse, specular);
     outColor = vec4(diffuse + specular, 0.0);
 #else
-#ifndef PASS_AMBIENT
+#if defined(PASS_LISTED)
+    uint cell = cellOf(gl_FragCoord.xy, frame.forward.w / gl_FragCoord.z, frame.height);
+    uint first = uint(grid.firstBounded), count = s.unlit ? 0u : first + listCount(cell);
+    countWork(count);
+    for (uint i = 0u; i < count; ++i)
+        addLight(lights[i < first ? i : listLight(cell, i - first)], s, toEye, diffuse, specular);
+#elif !defined(PASS_AMBIENT) && !defined(PASS_GBUFFER)
     uint first = draws[vertex.draw].lightOffset, count = s.unlit ? 0u : draws[vertex.draw].lightCount;
     countWork(count);
     for (uint i = 0u; i < count; ++i)
@@ -81,6 +100,11 @@ void main() {
     outEmissive = vec4(emissive, s.alpha);
 #else
     outColor = vec4(ambient + emissive + diffuse + specular, s.alpha);
+#endif
+#ifdef PASS_GBUFFER
+    outBase = vec4(packColor(s.baseColor), s.metallic);
+    outNormal = packNormal(s.normal);
+    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : 0.0, 0.0, 1.0);
 #endif
 #endif
 }

@@ -1,0 +1,43 @@
+#include "cli/commands.h"
+#include "core/cull/grid_settings.h"
+#include "core/plan/frame_plan.h"
+#include <cstdio>
+
+namespace mirolux::cli {
+
+int audit_lists(const Common& c) {
+    auto s = subject_of(c);
+    if (!s) return complain(s.error(), badInput);
+    const PathShape path = path_shape(s->setup);
+    if (!path.lists)
+        return complain({"path.kind " + s->setup.choice("path.kind") + " makes no light lists", "audit lists", "Add --set path.kind=tiled-deferred, tiled-forward, clustered-deferred or clustered-forward."}, badInput);
+    WorkerClient worker(worker_options(c));
+    const Scene scene = scene_of(s->open);
+    RenderOptions o;
+    o.picture = false;
+    o.fencedSamples = 0;
+    o.floatLayers = {"depth"};
+    o.lightLists = true;
+    auto record = worker.render(scene, s->setup, s->view, o);
+    if (!record) return complain(record.error(), deviceFailed);
+    const DrawList list = build_draw_list(scene, s->setup, s->view);
+    const auto lights = cull::view_lights(list.lights, list.reach, list.directional, s->view.camera);
+    const cull::GridSettings settings = cull::grid_settings(s->setup, path.clustered);
+    const cull::DepthPicture depth{s->view.width, s->view.height, record->floats.at("depth").data};
+    const auto exact = cull::exact_lists(lights, static_cast<std::uint32_t>(list.directional), s->view, depth, settings);
+    const cull::Audit a = cull::audit(record->lightGrid, exact);
+    const nlohmann::json json = {{"schema", "mirolux.auditLists"}, {"version", 1}, {"missed", a.missed}, {"surplus", a.surplus}, {"overflow", a.overflow}, {"listed", a.listed}, {"needed", a.needed},
+                                 {"mean", a.mean}, {"p95", a.p95}, {"max", a.max}, {"columns", exact.columns}, {"rows", exact.rows}, {"slices", exact.slices}, {"tile", exact.tile}, {"worstCell", a.worstCell},
+                                 {"lightsInView", list.lights.size()}, {"lightsOutside", list.lightsOutside}, {"directional", list.directional}};
+    char text[600];
+    std::snprintf(text, sizeof text,
+                  "%s, tile %d, %d x %d x %d cells; %zu lights in view (%d directional, in no list), %d outside\n"
+                  "missed   %llu\nsurplus  %.1f %%  (%llu listed, %llu needed)\noverflow %llu\nlist length  mean %.1f  p95 %d  max %d\n",
+                  s->setup.choice("path.kind").c_str(), exact.tile, exact.columns, exact.rows, exact.slices, list.lights.size(), list.directional, list.lightsOutside,
+                  static_cast<unsigned long long>(a.missed), a.surplus * 100, static_cast<unsigned long long>(a.listed), static_cast<unsigned long long>(a.needed), static_cast<unsigned long long>(a.overflow), a.mean,
+                  a.p95, a.max);
+    if (const int code = deliver(c, text, json); code != done) return code;
+    return a.missed > 0 ? int(gateMissed) : int(done);
+}
+
+} // namespace mirolux::cli
