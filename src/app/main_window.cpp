@@ -123,10 +123,14 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     });
 
     connect(&document_, &Document::changed, this, [this] {
+        viewport_->set_tile_map({});
         bridge_->refresh(document_.interactive());
         refresh_all();
     });
-    connect(&document_, &Document::camera_moved, this, [this] { bridge_->refresh(document_.interactive()); });
+    connect(&document_, &Document::camera_moved, this, [this] {
+        viewport_->set_tile_map({}); // it belongs to the view before
+        bridge_->refresh(document_.interactive());
+    });
     connect(&document_, &Document::settled, this, [this] {
         bridge_->refresh(false);
         refresh_all();
@@ -152,6 +156,16 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
                                   .arg(r.droppedLights ? tr("%L1 lights are dropped over %2 objects.").arg(r.droppedLights).arg(r.droppedObjects) : tr("No light is dropped.")));
         if (!selectedPass_.isEmpty()) passBench_->fill();
         refresh_status();
+    });
+    connect(bridge_.get(), &RenderBridge::light_lists_ready, this, [this](const cull::LightGrid& grid) {
+        if (grid.columns == 0) return viewport_->set_tile_map({});
+        View view = document_.project().view;
+        view.width = document_.target().width;
+        view.height = document_.target().height;
+        std::vector<std::string> names;
+        for (const Light& l : build_draw_list(document_.scene(), document_.project().setup, view).lights)
+            names.push_back(l.name);
+        viewport_->set_tile_map(TileMap(grid, QSize(view.width, view.height), std::move(names)));
     });
     connect(bridge_.get(), &RenderBridge::thumbnails_ready, this, [this](const QMap<QString, QImage>& t) {
         layers_->set_thumbnails(t);
@@ -236,6 +250,10 @@ void MainWindow::build_commands() {
     });
     add_command("frame", tr("Centre on the selection"), QKeySequence("C"), tr("Moves the camera so that the selected light, or the whole scene, fills the picture."), [this] { viewport_->frame_selection(); });
     add_command("let go", tr("Let go of the selection"), QKeySequence("X"), tr("Selects nothing."), [this] { select_light(-1); });
+    add_command("tile map", tr("Show or hide the tile map"), QKeySequence("M"), tr("Path station, tiled and clustered paths: how many lights each tile lists. Rest on a tile for their names."), [this] {
+        tileMapWanted_ = !tileMapWanted_;
+        show_bench();
+    });
     add_command("targets", tr("Edit targets"), QKeySequence("Alt+T"), tr("Sizes and budgets to measure against."), [this] {
         targetsShown_ = true;
         show_bench();
@@ -366,6 +384,7 @@ void MainWindow::show_bench() {
     for (int i = 0; i < bench_->count(); ++i)
         if (static_cast<QScrollArea*>(bench_->widget(i))->widget() == bench) bench_->setCurrentIndex(i);
     viewport_->set_lights_shown(station_ == "Lights");
+    viewport_->set_tile_map_shown(station_ == "Path" && tileMapWanted_);
 }
 
 void MainWindow::refresh_all() {

@@ -76,7 +76,7 @@ private:
     std::vector<qint64> deletedEntries_;
     QString station_ = "Scene", selectedPass_, notice_;
     int selectedLight_ = -1;
-    bool targetsShown_ = false;
+    bool targetsShown_ = false, tileMapWanted_ = true;
 
     Viewport* viewport_;
     LayerStrip* layers_;

@@ -93,6 +93,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.options.picture = false;
         r.options.fencedSamples = 0;
         r.options.count = true;
+        r.options.lightLists = path_shape(r.setup).lists;
         for (const LayerInfo& l : all_layers())
             r.options.thumbnails.push_back(l.name);
         break;
@@ -136,6 +137,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             lastFull_.droppedLights = record->droppedLights;
             emit costs_changed();
         }
+        if (stage == Stage::counting) emit light_lists_ready(record->lightGrid);
         if (!record->thumbnails.empty()) {
             QMap<QString, QImage> thumbnails;
             for (const auto& [layer, image] : record->thumbnails)

@@ -45,6 +45,7 @@ public:
 signals:
     void picture_ready(const QImage& scaled, QSize pictureSize, bool quick);
     void costs_changed();
+    void light_lists_ready(const cull::LightGrid& grid); // columns 0: the path makes none
     void thumbnails_ready(const QMap<QString, QImage>& thumbnails);
     void worker_said(const QString& text, bool trouble);
     void failed(const Error& error);

@@ -49,6 +49,16 @@ void Viewport::set_lights_shown(bool on) {
     update();
 }
 
+void Viewport::set_tile_map(const TileMap& map) {
+    tileMap_ = map;
+    update();
+}
+
+void Viewport::set_tile_map_shown(bool on) {
+    tileMapShown_ = on;
+    update();
+}
+
 void Viewport::select_light(int id) {
     if (selected_ == id) return;
     selected_ = id;
@@ -128,6 +138,10 @@ void Viewport::paintEvent(QPaintEvent*) {
     if (document_.is_open()) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
+        if (tile_map_visible()) {
+            tileMap_.paint(p, r);
+            paint_tile_label(p);
+        }
         if (lightsShown_) paint_lights(p);
         paint_handles(p);
         p.setClipping(false);
@@ -143,6 +157,24 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.drawText(box.adjusted(10, 7, -10, -7), Qt::TextWordWrap, message_);
     }
     if (!picture_.isNull()) emit painted_picture();
+}
+
+void Viewport::paint_tile_label(QPainter& p) {
+    const QStringList lines = drag_ == Drag::none && underMouse() ? tileMap_.describe(pointer_, picture_rect()) : QStringList();
+    if (lines.isEmpty()) return;
+    double width = 0;
+    for (const QString& line : lines)
+        width = std::max(width, double(p.fontMetrics().horizontalAdvance(line)));
+    QRectF box(pointer_ + QPointF(16, 12), QSizeF(width + 16, lines.size() * 16 + 8));
+    const QRectF r = picture_rect();
+    if (box.right() > r.right()) box.moveRight(pointer_.x() - 10);
+    if (box.bottom() > r.bottom()) box.moveBottom(r.bottom() - 4);
+    p.setPen(Qt::NoPen);
+    p.setBrush(QColor(18, 18, 19, 230));
+    p.drawRoundedRect(box, 3, 3);
+    p.setPen(QColor(235, 233, 226));
+    for (int i = 0; i < lines.size(); ++i)
+        p.drawText(QPointF(box.left() + 8, box.top() + 17 + 16 * i), lines[i]);
 }
 
 void Viewport::paint_lights(QPainter& p) {
@@ -288,7 +320,9 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
 void Viewport::mouseMoveEvent(QMouseEvent* e) {
     if (!document_.is_open()) return;
     const QPointF now = e->position(), step = now - last_;
+    pointer_ = now;
     if (drag_ == Drag::none) {
+        if (tile_map_visible()) update();
         const int light = lightsShown_ ? light_near(now) : -1, handle = handle_near(now);
         if (light != hovered_ || handle != hoveredHandle_) {
             hovered_ = light;

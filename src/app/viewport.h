@@ -1,5 +1,6 @@
 #pragma once
 #include "app/document.h"
+#include "app/tile_map.h"
 #include "core/light/handles.h"
 #include <QElapsedTimer>
 #include <QImage>
@@ -18,6 +19,9 @@ public:
     void show_picture(const QImage& scaled, QSize pictureSize, bool quick);
     void show_message(const QString& text, bool trouble);
     void set_lights_shown(bool on);
+    void set_tile_map(const TileMap& map);
+    void set_tile_map_shown(bool on);
+    bool tile_map_visible() const { return tileMapShown_ && !tileMap_.empty(); }
     void select_light(int id); // -1: none
     int selected_light() const { return selected_; }
     void frame_selection();
@@ -54,6 +58,7 @@ private:
     float reach_of(const Light& light) const;
     void paint_lights(QPainter& p);
     void paint_handles(QPainter& p);
+    void paint_tile_label(QPainter& p);
     void fly_step();
 
     Document& document_;
@@ -61,6 +66,9 @@ private:
     QSize pictureSize_;
     bool quick_ = false, lightsShown_ = false, trouble_ = false;
     QString message_;
+    TileMap tileMap_;
+    bool tileMapShown_ = false;
+    QPointF pointer_;
     int selected_ = -1, hovered_ = -1, hoveredHandle_ = -1;
     Drag drag_ = Drag::none;
     QPointF press_, last_;

@@ -3,6 +3,7 @@
 #include "core/scene/project.h"
 #include "demo/glb_writer.h"
 #include "demo/props.h"
+#include "demo/stress.h"
 #include "demo/textures.h"
 #include <cstdio>
 #include <glm/gtc/matrix_transform.hpp>
@@ -325,11 +326,24 @@ Project make_project(const std::vector<Motion>& motions) {
 } // namespace
 
 int main(int argc, char** argv) {
-    if (argc != 2) {
-        std::fprintf(stderr, "use: mirolux-make-demo FOLDER   writes kestrel-quay.glb and kestrel-quay.mirolux there\n");
+    const auto use = [] {
+        std::fprintf(stderr, "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and kestrel-quay.mirolux there\n"
+                             "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N seeded lights (64 to 16384), in the demo or in an abstract hall\n");
         return 2;
-    }
+    };
+    if (argc < 2) return use();
     const std::filesystem::path folder = argv[1];
+    int stress = 0;
+    unsigned seed = 1;
+    bool hall = false;
+    for (int i = 2; i < argc; ++i) {
+        const std::string a = argv[i];
+        if (a == "--hall") hall = true;
+        else if (a == "--lights" && i + 1 < argc) stress = std::atoi(argv[++i]);
+        else if (a == "--seed" && i + 1 < argc) seed = static_cast<unsigned>(std::atoi(argv[++i]));
+        else return use();
+    }
+    if ((stress != 0 && (stress < 64 || stress > 16384)) || (hall && stress == 0)) return use();
     std::error_code ec;
     std::filesystem::create_directories(folder, ec);
     GlbWriter glb;
@@ -367,6 +381,38 @@ int main(int argc, char** argv) {
     if (auto done = save_project(project, **asset, folder / "kestrel-quay.mirolux"); !done) {
         std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
         return 2;
+    }
+    if (stress) {
+        // The same stage with other lights: the scene's own are taken out.
+        const std::string name = (hall ? "hall-" : "quay-") + std::to_string(stress);
+        Project p;
+        p.name = name;
+        std::shared_ptr<const SceneAsset> stage = *asset;
+        p.scenePath = project.scenePath;
+        Box where{{-45, 0.4f, -40}, {45, 7, 75}};
+        if (hall) {
+            const auto file = folder / "hall.glb";
+            if (auto done = write_hall(file, seed); !done) {
+                std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
+                return 2;
+            }
+            auto read = import_gltf(file);
+            if (!read) {
+                std::fprintf(stderr, "%s\n", to_text(read.error()).c_str());
+                return 2;
+            }
+            stage = *read;
+            p.scenePath = std::filesystem::absolute(file).lexically_normal().string();
+            where = {{-31, 0.4f, -31}, {31, 7, 31}};
+        }
+        p.lights = stress_lights(stress, seed, where);
+        p.cameras = stage->cameras;
+        p.view.camera = stage->cameras.front();
+        p.targets = project.targets;
+        if (auto done = save_project(p, *stage, folder / (name + ".mirolux")); !done) {
+            std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
+            return 2;
+        }
     }
     std::printf("Kestrel Quay: %zu triangles, %zu objects, %d lights, %zu of them moving or switching\n", (*asset)->triangles(), (*asset)->objects.size(), lamps.count,
                 lamps.motions.size());

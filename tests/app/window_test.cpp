@@ -304,6 +304,34 @@ private slots:
         QCOMPARE(window_->bridge().shown_layer(), QString("normal"));
     }
 
+    /// One click from forward to tiled: the map appears at the Path station, tells a tile's lights, and goes with its key.
+    void tile_map_shows_the_lists_of_the_present_view() {
+        window_->set_station("Path");
+        QVERIFY(window_->document().set("path.kind", std::string("tiled-deferred")).has_value());
+        QTRY_VERIFY_WITH_TIMEOUT(window_->viewport().tile_map_visible(), 60000);
+        window_->command("tile map")->trigger();
+        QVERIFY(!window_->viewport().tile_map_visible());
+        window_->command("tile map")->trigger();
+        QVERIFY(window_->viewport().tile_map_visible());
+        window_->document().move_camera(orbit(window_->document().project().view.camera, 0.3f, 0));
+        QVERIFY(!window_->viewport().tile_map_visible()); // the lists were of another view
+    }
+
+    void tile_map_counts_and_names() {
+        cull::LightGrid g;
+        g.columns = 2;
+        g.rows = 1;
+        g.tile = 16;
+        g.offsets = {0, 1, 3};
+        g.indices = {1, 0, 2};
+        const TileMap map(g, QSize(32, 16), {"a", "b", "c"});
+        QCOMPARE(map.longest(), 2);
+        QCOMPARE(map.count(0, 0), 1);
+        const QStringList lines = map.describe({24, 8}, QRectF(0, 0, 32, 16));
+        QCOMPARE(lines, (QStringList{"tile 1, 0: 2 lights", "  a", "  c"}));
+        QVERIFY(map.describe({40, 8}, QRectF(0, 0, 32, 16)).isEmpty());
+    }
+
     void target_changes_the_picture_and_the_budget() {
         wait_for_rest();
         auto* combo = window_->findChild<QComboBox*>("target");
