@@ -72,6 +72,8 @@ void use_theme(QApplication& app, bool dark) {
                               "QScrollBar:vertical{background:transparent;width:9px}QScrollBar::handle:vertical{background:%3;border-radius:4px;min-height:24px}"
                               "QScrollBar:horizontal{background:transparent;height:9px}QScrollBar::handle:horizontal{background:%3;border-radius:4px;min-width:24px}"
                               "QScrollBar::add-line,QScrollBar::sub-line{width:0;height:0}"
+                              "QCheckBox::indicator,QListView::indicator{width:11px;height:11px;border:1px solid %4;border-radius:2px;background:%6}"
+                              "QCheckBox::indicator:checked,QListView::indicator:checked{background:%7;border-color:%7}"
                               "QStatusBar{font-size:11px;color:%4}QStatusBar::item{border:none}")
                           .arg(c(t.text), c(t.panel), c(t.line), c(t.quiet), c(t.alarm), c(t.field), c(t.accent)));
 }
