@@ -65,7 +65,7 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     }
     // By material, so that textures change seldom; nearest first within one, so that early depth tests pay.
     std::stable_sort(list.opaque.begin(), list.opaque.end(), [&](const Draw& a, const Draw& b) {
-        const int ma = asset.primitives[asset.objects[a.object].primitive].material, mb = asset.primitives[asset.objects[b.object].primitive].material;
+        const std::size_t ma = asset.material_index(asset.objects[a.object]), mb = asset.material_index(asset.objects[b.object]);
         return ma != mb ? ma < mb : a.depth < b.depth;
     });
     std::stable_sort(list.blended.begin(), list.blended.end(), [](const Draw& a, const Draw& b) { return a.depth > b.depth; });

@@ -113,10 +113,12 @@ struct SceneAsset {
             n += primitives[o.primitive].indices.size() / 3;
         return n;
     }
-    const Material& material_of(const Object& o) const {
+    /// Index into materials; primitives without one have the default, which is the last.
+    std::size_t material_index(const Object& o) const {
         const int m = primitives[o.primitive].material;
-        return materials[m < 0 ? materials.size() - 1 : m];
+        return m < 0 ? materials.size() - 1 : static_cast<std::size_t>(m);
     }
+    const Material& material_of(const Object& o) const { return materials[material_index(o)]; }
 };
 
 /// Night or day behind everything: radiance by direction, blended between horizon and zenith.

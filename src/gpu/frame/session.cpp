@@ -55,8 +55,7 @@ std::vector<Batch> batch(const SceneResources& scene, const std::vector<Draw>& d
     for (std::size_t i = 0; i < count; ++i) {
         const std::uint32_t d = subset ? (*subset)[i] : static_cast<std::uint32_t>(i);
         const Object& object = asset.objects[static_cast<std::size_t>(draws[d].object)];
-        const int m = asset.primitives[static_cast<std::size_t>(object.primitive)].material;
-        const int material = m < 0 ? static_cast<int>(asset.materials.size()) - 1 : m;
+        const int material = static_cast<int>(asset.material_index(object));
         const auto& slice = scene.slice(object.primitive);
         commands.push_back({slice.count, 1, slice.firstIndex, slice.baseVertex, firstDraw + d});
         if (merge && !batches.empty() && batches.back().material == material && batches.back().mirrored == object.mirrored) ++batches.back().count;
@@ -131,13 +130,12 @@ void Session::upload(const Scene& scene, const Setup& setup, const View& view, c
     for (const auto* part : {&list.opaque, &list.blended})
         for (const Draw& d : *part) {
             const Object& o = asset.objects[static_cast<std::size_t>(d.object)];
-            const int m = asset.primitives[static_cast<std::size_t>(o.primitive)].material;
             DrawData data{};
             data.model = o.transform;
             const glm::mat3 normal = normal_matrix(o.transform);
             for (int c = 0; c < 3; ++c)
                 data.normalMatrix[c] = glm::vec4(normal[c], 0);
-            data.material = static_cast<std::uint32_t>(m < 0 ? asset.materials.size() - 1 : static_cast<std::size_t>(m));
+            data.material = static_cast<std::uint32_t>(asset.material_index(o));
             data.lightOffset = d.lightOffset;
             data.lightCount = d.lightCount;
             draws.push_back(data);

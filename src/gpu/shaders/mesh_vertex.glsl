@@ -8,14 +8,8 @@ layout(location = 3) in vec2 uv;
 layout(location = 4) in vec4 color;
 layout(location = 5) in uint draw; // one for each instance: the draw's place in DrawBuffer
 
-out VertexOut {
-    vec3 position;
-    vec3 normal;
-    vec4 tangent;
-    vec2 uv;
-    vec4 color;
-    flat uint draw;
-} vertex;
+#define VERTEX_INTERFACE out
+#include "include/vertex_interface.glsl"
 
 invariant gl_Position; // every pass must land on the same depth, or GL_EQUAL would fail
 

@@ -18,14 +18,8 @@ struct Surface {
     bool unlit;
 };
 
-in VertexOut {
-    vec3 position;
-    vec3 normal;
-    vec4 tangent;
-    vec2 uv;
-    vec4 color;
-    flat uint draw;
-} vertex;
+#define VERTEX_INTERFACE in
+#include "include/vertex_interface.glsl"
 
 #ifndef NORMAL_MAPS
 #define NORMAL_MAPS 1

@@ -1,0 +1,9 @@
+// What the mesh vertex shader hands to the surface: VERTEX_INTERFACE is `out` on one side and `in` on the other.
+VERTEX_INTERFACE VertexOut {
+    vec3 position;  // world, metres
+    vec3 normal;    // world, not unit
+    vec4 tangent;   // world; w: the bitangent's sign
+    vec2 uv;
+    vec4 color;     // linear
+    flat uint draw; // place in DrawBuffer
+} vertex;
