@@ -40,11 +40,11 @@ Result<Json> pack_record(const FrameRecord& record, const std::string& memoryNam
         add("float", layer, image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
     for (const auto& [layer, image] : record.thumbnails)
         add("thumbnail", layer, image.width, image.height, 4, image.rgba.data(), image.rgba.size());
-    if (record.lightGrid.columns > 0) {
-        const cull::LightGrid& g = record.lightGrid;
-        message["grid"] = {{"columns", g.columns}, {"rows", g.rows}, {"slices", g.slices}, {"tile", g.tile}, {"overflow", g.overflow}, {"overflowCells", g.overflowCells}};
-        add("offsets", "", 0, 0, 0, g.offsets.data(), g.offsets.size() * 4);
-        add("indices", "", 0, 0, 0, g.indices.data(), g.indices.size() * 4);
+    for (const auto& [name, g] : {std::pair("grid", &record.lightGrid), {"transparentGrid", &record.transparentGrid}}) {
+        if (g->columns == 0) continue;
+        message[name] = {{"columns", g->columns}, {"rows", g->rows}, {"slices", g->slices}, {"tile", g->tile}, {"overflow", g->overflow}, {"overflowCells", g->overflowCells}};
+        add("offsets", name, 0, 0, 0, g->offsets.data(), g->offsets.size() * 4);
+        add("indices", name, 0, 0, 0, g->indices.data(), g->indices.size() * 4);
     }
     if (total == 0) return message;
     auto memory = SharedMemory::make(memoryName, total);
@@ -63,14 +63,15 @@ Result<FrameRecord> unpack_record(const Json& message) {
     try {
         const JsonCursor root(message);
         FrameRecord record = record_from_json(root["record"]);
-        if (root.has("grid")) {
-            const JsonCursor g = root["grid"];
-            record.lightGrid.columns = static_cast<int>(g["columns"].whole(16384));
-            record.lightGrid.rows = static_cast<int>(g["rows"].whole(16384));
-            record.lightGrid.slices = static_cast<int>(g["slices"].whole(64));
-            record.lightGrid.tile = static_cast<int>(g["tile"].whole(64));
-            record.lightGrid.overflow = g["overflow"].whole(~0ull);
-            record.lightGrid.overflowCells = static_cast<int>(g["overflowCells"].whole(0x7FFFFFFF));
+        for (const auto& [name, grid] : {std::pair("grid", &record.lightGrid), {"transparentGrid", &record.transparentGrid}}) {
+            if (!root.has(name)) continue;
+            const JsonCursor g = root[name];
+            grid->columns = static_cast<int>(g["columns"].whole(16384));
+            grid->rows = static_cast<int>(g["rows"].whole(16384));
+            grid->slices = static_cast<int>(g["slices"].whole(64));
+            grid->tile = static_cast<int>(g["tile"].whole(64));
+            grid->overflow = g["overflow"].whole(~0ull);
+            grid->overflowCells = static_cast<int>(g["overflowCells"].whole(0x7FFFFFFF));
         }
         const JsonCursor images = root.list("images");
         if (images.size() == 0) return record;
@@ -84,7 +85,8 @@ Result<FrameRecord> unpack_record(const Json& message) {
             const std::string role = image["role"].text(), layer = image["layer"].text();
             const std::uint8_t* p = memory->data() + offset;
             if (role == "offsets" || role == "indices") {
-                auto& list = role == "offsets" ? record.lightGrid.offsets : record.lightGrid.indices;
+                cull::LightGrid& grid = layer == "grid" ? record.lightGrid : record.transparentGrid;
+                auto& list = role == "offsets" ? grid.offsets : grid.indices;
                 list.resize(bytes / 4);
                 std::memcpy(list.data(), p, bytes / 4 * 4);
             } else if (role == "float") {

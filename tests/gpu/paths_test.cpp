@@ -28,6 +28,13 @@ class paths_test : public QObject {
         return {record->lightGrid, cull::cull_lights(lights, first, view, depth, settings), cull::exact_lists(lights, first, view, depth, settings)};
     }
 
+    /// "volumes one-step" is the path and its form.
+    static Setup path_setup(const QString& path) {
+        Setup s = setup_with({{"path.kind", path.section(' ', 0, 0).toStdString()}, {"path.targetFormat", "rgba32f"}, {"gbuffer.packing", "full"}});
+        if (path.contains(' ')) (void)s.set_text("volumes.form", path.section(' ', 1).toStdString());
+        return s;
+    }
+
 private slots:
     void every_path_gives_the_picture_of_forward() {
         double worst = 0, packed = 0;
@@ -35,8 +42,8 @@ private slots:
             const Scene scene = random_scene(seed, 60);
             const View view = view_from({seed * 0.7f - 7.0f, 1.5f + 0.2f * seed, 12}, {0, 1, 0}, 193, 117);
             const FloatImage wanted = hdr(scene, setup_with({{"path.maxLights", "64"}, {"path.targetFormat", "rgba32f"}}), view);
-            for (const char* path : {"deferred", "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"}) {
-                const double d = largest_relative_difference(wanted, hdr(scene, setup_with({{"path.kind", path}, {"path.targetFormat", "rgba32f"}, {"gbuffer.packing", "full"}}), view), black);
+            for (const char* path : {"deferred", "volumes", "volumes one-step", "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"}) {
+                const double d = largest_relative_difference(wanted, hdr(scene, path_setup(path), view), black);
                 QVERIFY2(d < 2e-3, qPrintable(QString("%1, seed %2: %3").arg(path).arg(seed).arg(d)));
                 worst = std::max(worst, d);
             }
@@ -58,8 +65,8 @@ private slots:
         view.width = 320;
         view.height = 180;
         const FloatImage wanted = hdr(scene, setup_with({{"path.kind", "additive"}, {"path.targetFormat", "rgba32f"}}), view); // no limit
-        for (const char* path : {"deferred", "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"}) {
-            const double d = largest_relative_difference(wanted, hdr(scene, setup_with({{"path.kind", path}, {"path.targetFormat", "rgba32f"}, {"gbuffer.packing", "full"}}), view), black);
+        for (const char* path : {"deferred", "volumes", "volumes one-step", "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"}) {
+            const double d = largest_relative_difference(wanted, hdr(scene, path_setup(path), view), black);
             qInfo("%s: %.2e", path, d);
             QVERIFY2(d < 2e-3, path);
         }

@@ -1,8 +1,10 @@
 #pragma once
+#include "core/account/surface_sample.h"
 #include "core/cull/light_grid.h"
 #include "core/image/image.h"
 #include "core/plan/frame_plan.h"
 #include <map>
+#include <optional>
 
 namespace mirolux {
 
@@ -30,6 +32,8 @@ struct RenderOptions {
     int wholeSamples = 0;           // frames timed from start to end without fences between passes
     bool gpuClock = false;          // time passes by timer queries instead of fences
     bool lightLists = false;        // return the light lists of tiled and clustered paths
+    std::optional<glm::ivec2> probe; // return what covers this pixel (column, row from the top)
+    bool ledger = false;            // return what each light costs and gives, from instrumented variants after all timing
     bool count = false;             // run the instrumented variants once, after all timing
 };
 
@@ -50,12 +54,14 @@ struct FrameRecord {
     std::string clock;              // "fenced" or "gpu"
     bool instrumented = false;      // an instrumented shader variant ran inside a timed frame; must never be true
     std::uint64_t droppedLights = 0;
-    int droppedObjects = 0, lightsInScene = 0, lightsInView = 0;
+    int droppedObjects = 0, lightsInScene = 0, lightsInView = 0, lightsFaded = 0;
     float depthNear = 0, depthFar = 0; // metres, range of the depth layer
     ByteImage picture;
     std::map<std::string, FloatImage> floats;
     std::map<std::string, ByteImage> thumbnails;
-    cull::LightGrid lightGrid; // when asked for; columns 0 otherwise
+    cull::LightGrid lightGrid, transparentGrid; // when asked for; columns 0 otherwise
+    std::optional<PixelProbe> probe;
+    std::vector<LightShare> ledger;             // in the order of the view's lights (DrawList)
 };
 
 /// The one interface to rendering: in process (gpu) or through the worker (client).

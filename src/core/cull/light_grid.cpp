@@ -109,10 +109,10 @@ std::uint32_t light_mask(const Cell& c, const Sphere& s) {
     return (0xFFFFFFFFu << a) & (0xFFFFFFFFu >> (31 - b));
 }
 
-bool passes(const CullLight& l, const Cell& c, const GridSettings& s) {
+bool passes(const CullLight& l, const Cell& c, const GridSettings& s, bool masked) {
     if (!(s.test == TileTest::spherePlanes ? sphere_planes(c, l.bounds) : sphere_box(c, l.bounds))) return false;
     if (s.coneTest && l.cosOuter > -1.0f && !cone_sphere(l, c.sphere)) return false;
-    return s.depthBounds != DepthBounds::mask || (light_mask(c, l.bounds) & c.mask) != 0;
+    return !masked || (light_mask(c, l.bounds) & c.mask) != 0;
 }
 
 /// Samples of a tile, sorted into its slices: depth bounds and occupancy.
@@ -164,13 +164,45 @@ LightGrid assemble(std::vector<std::vector<std::uint32_t>>& lists, const Frame& 
 
 } // namespace
 
-LightGrid cull_lights(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s) {
+namespace {
+
+/// How the cells of a tile are bounded, for one kind of lists.
+using BoundTile = void (*)(std::vector<Cell>&, const View&, const DepthPicture&, const GridSettings&, int column, int row);
+
+void bound_opaque(std::vector<Cell>& cells, const View& view, const DepthPicture& depth, const GridSettings& s, int column, int row) {
+    if (s.depthBounds != DepthBounds::off) return bounds_from_samples(cells, depth, s, column, row);
+    for (int k = 0; k < s.slices; ++k) {
+        Cell& c = cells[static_cast<std::size_t>(k)];
+        std::tie(c.near, c.far) = slice_range(k, s, view.camera.near);
+        c.mask = 0xFFFFFFFFu;
+        c.empty = false;
+    }
+}
+
+void bound_transparent(std::vector<Cell>& cells, const View& view, const DepthPicture& depth, const GridSettings& s, int column, int row) {
+    float far = s.depthBounds == DepthBounds::off ? 1e30f : 0.0f;
+    for (int y = row * s.tile; y < std::min((row + 1) * s.tile, depth.height); ++y)
+        for (int x = column * s.tile; x < std::min((column + 1) * s.tile, depth.width); ++x) {
+            const float d = depth.metres[std::size_t(y) * depth.width + x];
+            far = std::max(far, d > 0 ? d : 1e30f);
+        }
+    for (int k = 0; k < s.slices; ++k) {
+        Cell& c = cells[static_cast<std::size_t>(k)];
+        std::tie(c.near, c.far) = slice_range(k, s, view.camera.near);
+        c.mask = 0xFFFFFFFFu;
+        c.empty = c.near > far * 1.0001f;
+        c.far = std::min(c.far, far * 1.0001f);
+    }
+}
+
+LightGrid cull(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s, BoundTile bound) {
     const Frame f = frame_of(view, s.tile);
     const std::size_t tiles = std::size_t(f.columns) * f.rows;
     std::vector<std::vector<std::uint32_t>> lists(tiles * s.slices);
     std::mutex mutex;
     std::uint64_t overflow = 0;
     int overflowCells = 0;
+    const bool masked = s.depthBounds == DepthBounds::mask && bound == bound_opaque;
     tbb::parallel_for(0, f.rows, [&](int row) {
         // Lights that miss the whole row of tiles are put aside once for all of its tiles.
         std::vector<std::uint32_t> inRow;
@@ -183,13 +215,7 @@ LightGrid cull_lights(const std::vector<CullLight>& lights, std::uint32_t firstI
         std::vector<std::uint32_t> inTile;
         for (int column = 0; column < f.columns; ++column) {
             const glm::vec4 slopes = slopes_of(view, f, s.tile, column, row);
-            if (s.depthBounds == DepthBounds::off)
-                for (int k = 0; k < s.slices; ++k) {
-                    std::tie(cells[k].near, cells[k].far) = slice_range(k, s, view.camera.near);
-                    cells[k].mask = 0xFFFFFFFFu;
-                    cells[k].empty = false;
-                }
-            else bounds_from_samples(cells, depth, s, column, row);
+            bound(cells, view, depth, s, column, row);
             const glm::vec3 left = glm::normalize(glm::vec3(1, 0, slopes.x)), right = glm::normalize(glm::vec3(-1, 0, -slopes.y));
             inTile.clear();
             for (const std::uint32_t l : inRow)
@@ -201,7 +227,7 @@ LightGrid cull_lights(const std::vector<CullLight>& lights, std::uint32_t firstI
                 shape(c, slopes);
                 auto& list = lists[(std::size_t(k) * f.rows + row) * f.columns + column];
                 for (const std::uint32_t l : inTile)
-                    if (passes(lights[l], c, s)) list.push_back(l + firstIndex);
+                    if (passes(lights[l], c, s, masked)) list.push_back(l + firstIndex);
                 if (list.size() > static_cast<std::size_t>(s.capacity)) {
                     std::stable_sort(list.begin(), list.end(), [&](std::uint32_t a, std::uint32_t b) { return contribution(lights[a - firstIndex], c) > contribution(lights[b - firstIndex], c); });
                     const std::lock_guard lock(mutex);
@@ -217,6 +243,36 @@ LightGrid cull_lights(const std::vector<CullLight>& lights, std::uint32_t firstI
     g.overflow = overflow;
     g.overflowCells = overflowCells;
     return g;
+}
+
+} // namespace
+
+LightGrid cull_lights(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s) {
+    return cull(lights, firstIndex, view, depth, s, bound_opaque);
+}
+
+LightGrid cull_transparent(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s) {
+    return cull(lights, firstIndex, view, depth, s, bound_transparent);
+}
+
+std::vector<CellBounds> cell_bounds(const View&, const DepthPicture& depth, const GridSettings& s, int column, int row) {
+    std::vector<Cell> cells(static_cast<std::size_t>(s.slices));
+    bounds_from_samples(cells, depth, s, column, row);
+    std::vector<CellBounds> out;
+    for (const Cell& c : cells)
+        out.push_back(c.empty ? CellBounds{} : CellBounds{c.near, c.far, c.mask});
+    return out;
+}
+
+std::array<glm::vec3, 8> cell_corners(const View& view, const GridSettings& s, int column, int row, float near, float far) {
+    const glm::vec4 e = slopes_of(view, frame_of(view, s.tile), s.tile, column, row);
+    std::array<glm::vec3, 8> out;
+    for (int i = 0; i < 8; ++i) {
+        const float d = i < 4 ? near : far;
+        const int k = i % 4;
+        out[static_cast<std::size_t>(i)] = {(k == 0 || k == 3 ? e.x : e.y) * d, (k < 2 ? e.z : e.w) * d, -d};
+    }
+    return out;
 }
 
 LightGrid exact_lists(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s) {

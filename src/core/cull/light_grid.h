@@ -1,6 +1,7 @@
 #pragma once
 #include "core/light/falloff.h"
 #include "core/plan/view.h"
+#include <array>
 #include <cstdint>
 #include <vector>
 
@@ -61,6 +62,21 @@ std::pair<float, float> slice_range(int slice, const GridSettings& settings, flo
 /// Lights are numbered by their place in `lights` plus `firstIndex`. Runs over cells in parallel; costs cells x lights sphere tests,
 /// less what whole tile rows and columns reject.
 LightGrid cull_lights(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& settings);
+
+/// The lists of blended surfaces: as cull_lights, but without a near bound from opaque depth. A tile reaches from the eye to its farthest
+/// sample, or to infinity where a pixel is open or depth bounds are off; slices are cut there.
+LightGrid cull_transparent(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& settings);
+
+/// What the depth bounds know of one slice of a tile.
+struct CellBounds {
+    float near = 0, far = 0; // metres of view depth; far 0: no sample
+    std::uint32_t mask = 0;  // which 32nds of near..far hold samples
+};
+/// The samples of a tile by slice: bounds and occupancy, whatever the settings make of them.
+std::vector<CellBounds> cell_bounds(const View& view, const DepthPicture& depth, const GridSettings& settings, int column, int row);
+
+/// The eight corners of a cell, view space: near four, then far four (counter-clockwise from the left bottom).
+std::array<glm::vec3, 8> cell_corners(const View& view, const GridSettings& settings, int column, int row, float near, float far);
 
 /// The exact reference: lights whose range and cone hold at least one visible sample of the cell, by brute force over the picture.
 LightGrid exact_lists(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& settings);

@@ -20,7 +20,7 @@ static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shut
 Json to_json(const Light& l) {
     return {{"id", l.id}, {"name", l.name}, {"type", word(l.type)}, {"enabled", l.enabled}, {"color", to_array(l.color)}, {"kelvin", l.kelvin},
             {"intensity", l.intensity}, {"unit", word(l.unit)}, {"range", l.range}, {"position", to_array(l.position)},
-            {"direction", to_array(l.direction)}, {"innerConeAngle", l.innerConeAngle}, {"outerConeAngle", l.outerConeAngle}};
+            {"direction", to_array(l.direction)}, {"innerConeAngle", l.innerConeAngle}, {"outerConeAngle", l.outerConeAngle}, {"fadeInner", l.fadeInner}, {"fadeOuter", l.fadeOuter}};
 }
 
 Light light_from_json(const JsonCursor& j, const Light& base) {
@@ -42,6 +42,8 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     l.innerConeAngle = static_cast<float>(j.number("innerConeAngle", base.innerConeAngle, 0.0, 1.5708));
     l.outerConeAngle = static_cast<float>(j.number("outerConeAngle", base.outerConeAngle, 0.0, 1.5708));
     if (l.innerConeAngle > l.outerConeAngle) j.complain("innerConeAngle is larger than outerConeAngle");
+    l.fadeInner = static_cast<float>(j.number("fadeInner", base.fadeInner, 0.0));
+    l.fadeOuter = static_cast<float>(j.number("fadeOuter", base.fadeOuter, 0.0));
     return l;
 }
 
@@ -98,7 +100,8 @@ Setup setup_from_json(const JsonCursor& j) {
 
 Json to_json(const RenderOptions& o) {
     return {{"picture", o.picture}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
-            {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"lightLists", o.lightLists}, {"count", o.count}};
+            {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"lightLists", o.lightLists}, {"count", o.count}, {"ledger", o.ledger},
+            {"probe", o.probe ? Json{o.probe->x, o.probe->y} : Json()}};
 }
 
 RenderOptions options_from_json(const JsonCursor& j) {
@@ -121,6 +124,8 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.gpuClock = j.flag("gpuClock", false);
     o.lightLists = j.flag("lightLists", false);
     o.count = j.flag("count", false);
+    o.ledger = j.flag("ledger", false);
+    if (j.has("probe") && !j["probe"].json().is_null()) o.probe = glm::ivec2(j["probe"].at(0).whole(16384), j["probe"].at(1).whole(16384));
     return o;
 }
 
@@ -157,13 +162,50 @@ Json to_json(const FramePlan& plan) {
     return {{"passes", passes}, {"droppedLights", plan.droppedLights}, {"droppedObjects", plan.droppedObjects}, {"lightsInScene", plan.lightsInScene}, {"lightsInView", plan.lightsInView}};
 }
 
+static Json to_json(const PixelProbe& p) {
+    Json samples = Json::array();
+    for (const SurfaceSample& s : p.samples)
+        samples.push_back({{"position", to_array(s.position)}, {"normal", to_array(s.normal)}, {"baseColor", to_array(s.baseColor)}, {"emissive", to_array(s.emissive)}, {"ambient", to_array(s.ambient)},
+                           {"depth", s.depth}, {"alpha", s.alpha}, {"metallic", s.metallic}, {"roughness", s.roughness}, {"unlit", s.unlit}, {"draw", s.draw}, {"triangle", s.triangle}});
+    return {{"x", p.pixel.x}, {"y", p.pixel.y}, {"radiance", to_array(p.radiance)}, {"samples", samples}};
+}
+
+static PixelProbe probe_from_json(const JsonCursor& j) {
+    PixelProbe p;
+    p.pixel = {j["x"].whole(16384), j["y"].whole(16384)};
+    p.radiance = j["radiance"].vector<3>();
+    const JsonCursor list = j.list("samples");
+    for (std::size_t i = 0; i < list.size(); ++i) {
+        const JsonCursor s = list.at(i);
+        SurfaceSample out;
+        out.position = s["position"].vector<3>();
+        out.normal = s["normal"].vector<3>();
+        out.baseColor = s["baseColor"].vector<3>();
+        out.emissive = s["emissive"].vector<3>();
+        out.ambient = s["ambient"].vector<3>();
+        out.depth = static_cast<float>(s["depth"].number());
+        out.alpha = static_cast<float>(s["alpha"].number());
+        out.metallic = static_cast<float>(s["metallic"].number());
+        out.roughness = static_cast<float>(s["roughness"].number());
+        out.unlit = s.flag("unlit", false);
+        out.draw = static_cast<std::uint32_t>(s["draw"].whole(~0u));
+        out.triangle = static_cast<std::uint32_t>(s["triangle"].whole(~0u));
+        p.samples.push_back(out);
+    }
+    return p;
+}
+
 Json to_json(const FrameRecord& r) {
     Json passes = Json::array();
     for (const PassRecord& p : r.passes)
         passes.push_back({{"name", p.name}, {"family", p.family}, {"ms", p.ms}, {"work", to_json(p.work)}, {"counted", p.counted}});
+    Json shares = Json::array(), probe;
+    for (const LightShare& s : r.ledger)
+        shares.push_back({s.light, s.evaluations, s.luminance});
+    if (r.probe) probe = to_json(*r.probe);
     return {{"passes", passes}, {"wholeMs", r.wholeMs}, {"answerMs", r.answerMs}, {"cpuPrepareMs", r.cpuPrepareMs}, {"width", r.width}, {"height", r.height},
             {"clock", r.clock}, {"instrumented", r.instrumented}, {"droppedLights", r.droppedLights}, {"droppedObjects", r.droppedObjects},
-            {"lightsInScene", r.lightsInScene}, {"lightsInView", r.lightsInView}, {"depthNear", r.depthNear}, {"depthFar", r.depthFar}};
+            {"lightsInScene", r.lightsInScene}, {"lightsInView", r.lightsInView}, {"lightsFaded", r.lightsFaded}, {"depthNear", r.depthNear}, {"depthFar", r.depthFar}, {"ledger", shares}, {"probe", probe}};
 }
 
 FrameRecord record_from_json(const JsonCursor& j) {
@@ -193,6 +235,11 @@ FrameRecord record_from_json(const JsonCursor& j) {
     r.droppedObjects = static_cast<int>(j.whole("droppedObjects", 0));
     r.lightsInScene = static_cast<int>(j.whole("lightsInScene", 0));
     r.lightsInView = static_cast<int>(j.whole("lightsInView", 0));
+    r.lightsFaded = static_cast<int>(j.whole("lightsFaded", 0));
+    const JsonCursor shares = j.list("ledger");
+    for (std::size_t i = 0; i < shares.size(); ++i)
+        r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull), shares.at(i).at(2).number()});
+    if (j.has("probe") && !j["probe"].json().is_null()) r.probe = probe_from_json(j["probe"]);
     r.depthNear = static_cast<float>(j.number("depthNear", 0));
     r.depthFar = static_cast<float>(j.number("depthFar", 0));
     return r;

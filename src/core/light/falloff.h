@@ -31,6 +31,12 @@ inline double cone_attenuation(double cosAngle, double cosInner, double cosOuter
     return a * a;
 }
 
+/// Share of a light that is left at `distance` metres from the eye: 1 up to inner, falling evenly to 0 at outer. outer 0: never fades.
+inline double distance_fade(double distance, double inner, double outer) {
+    if (outer <= 0.0) return 1.0;
+    return distance >= outer ? 0.0 : distance <= inner ? 1.0 : (outer - distance) / (outer - inner);
+}
+
 /// Irradiance in lux per colour channel on a surface facing the light, at a point in metres.
 glm::dvec3 normal_irradiance(const Light& light, const glm::dvec3& point, double reach, RangeWindow window);
 

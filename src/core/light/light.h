@@ -24,6 +24,7 @@ struct Light {
     glm::vec3 direction{0.0f, -1.0f, 0.0f};      // unit; the way the light travels
     float innerConeAngle = 0.0f;                 // radians from the axis
     float outerConeAngle = 0.7853982f;           // radians from the axis
+    float fadeInner = 0.0f, fadeOuter = 0.0f;    // metres from the eye: full up to inner, not rendered from outer on; outer 0: as the setup says
 
     bool operator==(const Light&) const = default;
 };

@@ -45,8 +45,18 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
         }
         const float reach = derived_range(light, threshold);
         const Sphere sphere = light_bounds(light, reach);
-        if (intersects(planes, sphere.center, sphere.radius)) bounded.emplace_back(light, reach);
-        else ++list.lightsOutside;
+        if (!intersects(planes, sphere.center, sphere.radius)) {
+            ++list.lightsOutside;
+            continue;
+        }
+        const bool own = light.fadeOuter > 0.0f;
+        const double fade = distance_fade(glm::length(light.position - view.camera.eye), own ? light.fadeInner : setup.number("light.fadeInner"), own ? light.fadeOuter : setup.number("light.fadeOuter"));
+        if (fade <= 0.0) {
+            ++list.lightsFaded;
+            continue;
+        }
+        bounded.emplace_back(light, reach);
+        bounded.back().first.intensity *= static_cast<float>(fade);
     }
     list.directional = static_cast<int>(list.lights.size());
     for (const auto& [light, reach] : bounded) {

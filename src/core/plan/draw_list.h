@@ -21,7 +21,7 @@ struct LightDraws {
 
 /// What a view shows, found on the CPU before any GL: visible objects, the lights that count, and which light goes to which object.
 struct DrawList {
-    std::vector<Light> lights; // enabled, of some intensity, touching the view; directional first, then in the scene's order
+    std::vector<Light> lights; // enabled, of some intensity (distance fade applied), touching the view; directional first, then in the scene's order
     std::vector<float> reach;  // metres, parallel to lights; 0 for directional
     int directional = 0;       // how many of them are directional
     std::vector<Draw> opaque;  // opaque and masked, by material
@@ -29,6 +29,7 @@ struct DrawList {
     std::vector<std::uint32_t> lightIndices; // ascending within each draw
     std::vector<LightDraws> perLight;        // additive only
     int lightsInScene = 0, lightsOutside = 0; // enabled lights; those of them that the view does not touch
+    int lightsFaded = 0;                      // in view but too far from the eye to be rendered
     std::uint64_t droppedLights = 0;         // forward: sum over draws of the lights that K cut off
     int droppedObjects = 0;                  // draws that lost at least one
     std::uint64_t triangles = 0;             // over all draws

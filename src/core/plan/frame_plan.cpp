@@ -1,4 +1,5 @@
 #include "core/plan/frame_plan.h"
+#include "core/light/proxy.h"
 
 namespace mirolux {
 
@@ -6,11 +7,13 @@ PathShape path_shape(const Setup& setup) {
     const std::string& kind = setup.choice("path.kind");
     PathShape p;
     p.additive = kind == "additive";
-    p.deferred = kind == "deferred" || kind == "tiled-deferred" || kind == "clustered-deferred";
+    p.volumes = kind == "volumes";
+    p.deferred = kind == "deferred" || p.volumes || kind == "tiled-deferred" || kind == "clustered-deferred";
     p.clustered = kind == "clustered-deferred" || kind == "clustered-forward";
     p.lists = p.clustered || kind == "tiled-deferred" || kind == "tiled-forward";
     p.prepass = setup.flag("path.depthPrepass") || (p.lists && !p.deferred); // lists are made from depth: it must be laid first
-    p.stencil = p.prepass || p.additive;
+    p.stencil = p.prepass || p.additive || (p.volumes && setup.choice("volumes.form") == "two-step");
+    p.peeled = setup.choice("transparency.kind") == "peeled";
     return p;
 }
 
@@ -43,10 +46,11 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
     plan.droppedObjects = list.droppedObjects;
     plan.lightsInScene = list.lightsInScene;
     plan.lightsInView = static_cast<int>(list.lights.size());
+    plan.lightsFaded = list.lightsFaded;
     const Work opaque = work_of(list.opaque);
     if (prepass)
         plan.passes.push_back({PassKind::depth, "depth", "depth", "Lays the depth of opaque and masked surfaces.", {}, {depth}, {"path.depthPrepass"}, opaque});
-    const std::vector<std::string> culling = {"culling.tile", "culling.depthBounds", "culling.test", "culling.coneTest", "culling.listCapacity"};
+    const std::vector<std::string> culling = {"culling.tile", "culling.depthBounds", "culling.test", "culling.coneTest", "culling.listCapacity", "culling.lanes"};
     const auto cull_pass = [&] {
         plan.passes.push_back({PassKind::culling, "culling", "culling", path.clustered ? "Lists the lights of each cluster on the GPU." : "Lists the lights of each tile on the GPU.", {"depth"},
                                {{"light lists", "uint32", view.width, view.height, 0}},
@@ -63,6 +67,22 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
                                 {"roughness, unlit", full ? "RG32F" : "RG8", view.width, view.height, full ? 8 : 2}, color, depth},
                                join({"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"}, ambient), opaque});
         if (path.lists) cull_pass();
+        if (path.volumes) {
+            const bool twice = setup.choice("volumes.form") == "two-step";
+            static const std::uint64_t sphere = sphere_proxy(volume_sphere_steps).indices.size() / 3, cone = cone_proxy(volume_cone_sides).indices.size() / 3;
+            Work volumes;
+            if (list.directional > 0) volumes = screen;
+            for (std::size_t l = static_cast<std::size_t>(list.directional); l < list.lights.size(); ++l) {
+                const std::uint64_t triangles = light_proxy(list.lights[l], list.reach[l]).shape == ProxyShape::sphere ? sphere : cone;
+                volumes.draws += twice ? 2 : 1;
+                volumes.triangles += triangles * (twice ? 2 : 1);
+            }
+            plan.passes.push_back({PassKind::volumes, "volumes", "lights",
+                                   twice ? "Marks by stencil what lies inside each light's volume, then shades it; directional lights over the whole picture."
+                                         : "Shades what lies before the back of each light's volume; directional lights over the whole picture.",
+                                   {"depth", "base colour, metallic", "normal", "roughness, unlit"}, {color, {"depth copy", depth.format, view.width, view.height, depth.bytesPerPixel}},
+                                   join({"path.kind", "volumes.form"}, shading), volumes});
+        } else
         plan.passes.push_back({PassKind::shading, "shading", "lights", path.lists ? "Shades each pixel with the lights of its list." : "Shades each pixel with every light.", {"depth", "base colour, metallic", "normal", "roughness, unlit"},
                                {color}, join({"path.kind"}, shading), screen});
     } else if (path.lists) {
@@ -88,9 +108,18 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
                                {"depth"}, {color}, join({"path.kind"}, shading), lights});
     }
     plan.passes.push_back({PassKind::sky, "sky", "sky", "Fills what no surface covers.", {"depth"}, {color}, {}, screen});
-    if (!list.blended.empty())
+    if (!list.blended.empty() && path.peeled) {
+        const int layers = setup.whole("transparency.layers");
+        Work work = work_of(list.blended);
+        work.draws = work.draws * static_cast<std::uint64_t>(layers) + static_cast<std::uint64_t>(layers) + 1;
+        work.triangles = work.triangles * static_cast<std::uint64_t>(layers) + static_cast<std::uint64_t>(layers) + 1;
+        plan.passes.push_back({PassKind::peeled, "transparent", "transparent", "Peels blended surfaces layer by layer from the eye, and puts them over the scene.", {"depth"},
+                               {color, {"peeled layer", color.format, view.width, view.height, color.bytesPerPixel}, {"peeled sum", color.format, view.width, view.height, color.bytesPerPixel},
+                                {"peeled depth, twice", "DEPTH32F", view.width, view.height, 8}},
+                               join({"transparency.kind", "transparency.layers", "path.maxLights"}, shading), work});
+    } else if (!list.blended.empty())
         plan.passes.push_back({PassKind::transparent, "transparent", "transparent", "Draws blended surfaces, farthest first, each with its lights.",
-                               {"depth"}, {color}, join({"path.maxLights"}, shading), work_of(list.blended)});
+                               {"depth"}, {color}, join({"transparency.kind", "path.maxLights"}, shading), work_of(list.blended)});
     plan.passes.push_back({PassKind::finish, "finish", "finish", "Exposure, tone curve, sRGB and dither.", {"scene"}, {picture},
                            {"exposure.ev100", "tone.curve", "tone.white", "output.dither"}, screen});
     return plan;

@@ -16,7 +16,7 @@ struct Work {
     }
 };
 
-enum class PassKind { depth, forward, ambient, lights, gbuffer, culling, shading, listed, sky, transparent, finish };
+enum class PassKind { depth, forward, ambient, lights, gbuffer, culling, shading, volumes, listed, sky, transparent, peeled, finish };
 
 struct PassTarget {
     std::string name, format; // "scene", "RGBA16F"
@@ -37,7 +37,8 @@ struct PlannedPass {
 
 /// What a path is made of.
 struct PathShape {
-    bool additive = false, deferred = false, lists = false, clustered = false;
+    bool additive = false, deferred = false, volumes = false, lists = false, clustered = false;
+    bool peeled = false;  // blended surfaces by depth peeling
     bool prepass = false; // depth is laid by a pass of its own
     bool stencil = false; // shading passes mark pixels
 };
@@ -47,7 +48,7 @@ PathShape path_shape(const Setup& setup);
 struct FramePlan {
     std::vector<PlannedPass> passes;
     std::uint64_t droppedLights = 0;
-    int droppedObjects = 0, lightsInScene = 0, lightsInView = 0;
+    int droppedObjects = 0, lightsInScene = 0, lightsInView = 0, lightsFaded = 0;
 };
 
 /// The passes that `setup` asks for, with the work that `list` (from build_draw_list with the same arguments) gives them.

@@ -46,13 +46,24 @@ struct GridData {
     std::int32_t capacity, depthBounds, test, coneTest;
     float sliceNear, sliceFar, cameraNear;
     std::int32_t firstBounded;
-    std::int32_t lightCount, pad0;
+    std::int32_t lightCount, transparent;
     glm::vec2 extent;
 };
 
 /// shaders/cull_compute.glsl.
 struct CullLightData {
     glm::vec4 bounds, position, direction, more;
+};
+
+/// shaders/include/probe.glsl: one surface that covers the probed pixel; the buffer begins with a count and 12 bytes of padding.
+struct ProbeData {
+    glm::vec4 position, normal, baseColor, emissive, ambient;
+    std::uint32_t draw, triangle, pad[2];
+};
+
+/// shaders/include/ledger.glsl.
+struct LedgerData {
+    std::uint32_t evaluations, low, high, pad;
 };
 
 /// glMultiDrawElementsIndirect's record.

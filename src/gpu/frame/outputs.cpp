@@ -46,7 +46,7 @@ FloatImage read_depth(GLuint framebuffer, float near, int width, int height) {
 } // namespace
 
 Result<void> Session::draw_layers(PassContext& context, LayerTargets& t) {
-    if (auto ok = prepare_surface(context, "PASS_LAYERS"); !ok) return ok;
+    if (auto ok = prepare_surface(context, {"PASS_LAYERS"}); !ok) return ok;
     glBindFramebuffer(GL_FRAMEBUFFER, t.framebuffer.name());
     glViewport(0, 0, t.width, t.height);
     const float zero[4] = {};
@@ -58,7 +58,7 @@ Result<void> Session::draw_layers(PassContext& context, LayerTargets& t) {
     glEnable(GL_DEPTH_TEST);
     glDepthFunc(GL_GREATER);
     glDepthMask(GL_TRUE);
-    auto program = [&](bool masked) { return *surface_program(context, "PASS_LAYERS", masked); };
+    auto program = [&](bool masked) { return *surface_program(context, {"PASS_LAYERS"}, masked); };
     draw_batches(context, context.opaque, program);
     // The sky counts as emission, so that the parts add up to the picture.
     auto sky = context.programs.get("screen_vertex.glsl", "sky_fragment.glsl", {});

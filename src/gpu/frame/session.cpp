@@ -177,6 +177,7 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
     g.cameraNear = view.camera.near;
     g.firstBounded = list.directional;
     g.lightCount = static_cast<int>(list.lights.size());
+    g.transparent = list.blended.empty() ? 0 : 1;
     const float ty = std::tan(0.5f * view.camera.fovY);
     g.extent = {ty * static_cast<float>(view.width) / static_cast<float>(view.height), ty};
     grid_.upload(&g, sizeof g);
@@ -185,8 +186,8 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
         data.push_back({glm::vec4(l.bounds.center, l.bounds.radius), glm::vec4(l.position, l.reach), glm::vec4(l.direction, l.cosOuter), glm::vec4(l.sinOuter, l.strength, 0, 0)});
     cullLights_.upload(data.data(), data.size() * sizeof(CullLightData));
     const std::size_t cells = std::size_t(g.columns) * g.rows * g.slices;
-    lists_.reserve(cells * (1 + static_cast<std::size_t>(g.capacity)) * 4);
-    overflow_.reserve(8);
+    lists_.reserve(cells * (1 + static_cast<std::size_t>(g.capacity)) * 4 * static_cast<std::size_t>(1 + g.transparent));
+    overflow_.reserve(16);
     context.cells = {g.columns, g.rows, g.slices};
     context.cullLightBuffer = cullLights_.name();
     context.overflowBuffer = overflow_.name();
@@ -196,7 +197,14 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
     return {};
 }
 
-cull::LightGrid Session::read_grid(const PassContext& context, int tile) const {
+int Session::cull_lanes(const Setup& setup) {
+    const std::string& lanes = setup.choice("culling.lanes");
+    if (lanes != "auto") return std::stoi(lanes);
+    const std::string renderer(reinterpret_cast<const char*>(glGetString(GL_RENDERER)));
+    return renderer.find("llvmpipe") != std::string::npos || renderer.find("softpipe") != std::string::npos ? 8 : 64;
+}
+
+cull::LightGrid Session::read_grid(const PassContext& context, int tile, int part) const {
     cull::LightGrid grid;
     grid.columns = context.cells.x;
     grid.rows = context.cells.y;
@@ -205,9 +213,10 @@ cull::LightGrid Session::read_grid(const PassContext& context, int tile) const {
     const std::size_t cells = std::size_t(grid.columns) * grid.rows * grid.slices;
     std::vector<std::uint32_t> raw(cells * (1 + static_cast<std::size_t>(listCapacity_)));
     glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
-    glGetNamedBufferSubData(lists_.name(), 0, static_cast<GLsizeiptr>(raw.size() * 4), raw.data());
+    const auto bytes = static_cast<GLsizeiptr>(raw.size() * 4);
+    glGetNamedBufferSubData(lists_.name(), part * bytes, bytes, raw.data());
     std::uint32_t overflow[2] = {};
-    glGetNamedBufferSubData(overflow_.name(), 0, 8, overflow);
+    glGetNamedBufferSubData(overflow_.name(), part * 8, 8, overflow);
     grid.overflow = overflow[0];
     grid.overflowCells = static_cast<int>(overflow[1]);
     grid.offsets.assign(cells + 1, 0);
@@ -245,6 +254,7 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     record.droppedObjects = plan.droppedObjects;
     record.lightsInScene = plan.lightsInScene;
     record.lightsInView = plan.lightsInView;
+    record.lightsFaded = plan.lightsFaded;
     const PathShape path = path_shape(setup);
     Targets& targets = pool_.targets(view.width, view.height, setup.choice("path.targetFormat") == "rgba16f" ? GL_RGBA16F : GL_RGBA32F, path.stencil);
     PassContext context{*scene_, setup, list, targets, programs_, empty_.name()};
@@ -252,6 +262,13 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     context.prepass = path.prepass;
     context.alive = alive_;
     if (path.deferred) context.gbuffer = &TargetPool::gbuffer(targets, setup.choice("gbuffer.packing") == "full");
+    context.cullLanes = cull_lanes(setup);
+    if (path.volumes) {
+        if (!proxies_) proxies_.emplace();
+        context.proxies = &*proxies_;
+        context.depthCopy = TargetPool::depth_copy(targets);
+    }
+    if (path.peeled) context.peel = &TargetPool::peel(targets);
     if (path.lists) {
         if (auto ok = upload_grid(setup, view, list, context); !ok) return tl::unexpected(ok.error());
     }
@@ -260,7 +277,14 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     if (auto ok = run_frame(plan, context, record, options); !ok) return tl::unexpected(ok.error());
     if (options.count)
         if (auto ok = count_work(plan, context, record); !ok) return tl::unexpected(ok.error());
-    if (path.lists && options.lightLists) record.lightGrid = read_grid(context, std::stoi(setup.choice("culling.tile")));
+    if (path.lists && options.lightLists) {
+        record.lightGrid = read_grid(context, std::stoi(setup.choice("culling.tile")), 0);
+        if (!list.blended.empty()) record.transparentGrid = read_grid(context, std::stoi(setup.choice("culling.tile")), 1);
+    }
+    if (options.probe)
+        if (auto ok = read_probe(*options.probe, context, record); !ok) return tl::unexpected(ok.error());
+    if (options.ledger)
+        if (auto ok = fill_ledger(plan, context, record); !ok) return tl::unexpected(ok.error());
     if (auto ok = read_outputs(scene, setup, view, context, options, record); !ok) return tl::unexpected(ok.error());
     if (auto ok = check("rendering"); !ok) return tl::unexpected(ok.error());
     record.answerMs = now_ms() - start;
@@ -316,32 +340,6 @@ Result<void> Session::run_frame(const FramePlan& plan, PassContext& context, Fra
     if (options.fencedSamples <= 0 && options.wholeSamples <= 0)
         for (std::size_t i = 0; i < passes.size(); ++i)
             run(i);
-    return {};
-}
-
-Result<void> Session::count_work(const FramePlan& plan, PassContext& context, FrameRecord& record) {
-    context.counting = true;
-    for (std::size_t i = 0; i < plan.passes.size(); ++i) {
-        const Pass& pass = pass_of(plan.passes[i].kind);
-        if (auto ok = pass.prepare(context); !ok) return ok;
-        std::vector<std::uint32_t> zeros(128, 0);
-        counters_.upload(zeros.data(), zeros.size() * 4);
-        context.counterBuffer = counters_.name();
-        glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, counters_.name());
-        pass.run(context);
-        glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
-        glFinish();
-        glGetNamedBufferSubData(counters_.name(), 0, 512, zeros.data());
-        Work& work = record.passes[i].work;
-        work.fragments = work.lightEvaluations = 0;
-        for (std::size_t k = 0; k < zeros.size(); k += 2) {
-            work.fragments += zeros[k];
-            work.lightEvaluations += zeros[k + 1];
-        }
-        record.passes[i].counted = true;
-        if (alive_) alive_();
-    }
-    context.counting = false;
     return {};
 }
 

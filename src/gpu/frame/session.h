@@ -27,8 +27,12 @@ private:
     Session(std::unique_ptr<Context> context, ShaderLibrary library);
     void upload(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, PassContext& context, FrameRecord& record);
     Result<void> upload_grid(const Setup& setup, const View& view, const DrawList& list, PassContext& context);
-    cull::LightGrid read_grid(const PassContext& context, int tile) const;
+    /// part 0: the lists of opaque surfaces, 1: of blended ones.
+    cull::LightGrid read_grid(const PassContext& context, int tile, int part) const;
+    static int cull_lanes(const Setup& setup);
     Result<void> run_frame(const FramePlan& plan, PassContext& context, FrameRecord& record, const RenderOptions& options);
+    Result<void> fill_ledger(const FramePlan& plan, PassContext& context, FrameRecord& record);
+    Result<void> read_probe(glm::ivec2 pixel, PassContext& context, FrameRecord& record);
     Result<void> count_work(const FramePlan& plan, PassContext& context, FrameRecord& record);
     Result<void> read_outputs(const Scene& scene, const Setup& setup, const View& view, PassContext& context, const RenderOptions& options, FrameRecord& record);
     Result<void> draw_layers(PassContext& context, LayerTargets& targets);
@@ -39,7 +43,8 @@ private:
     ProgramCache programs_;
     std::unique_ptr<SceneResources> scene_;
     TargetPool pool_;
-    Buffer frame_{"frame"}, lights_{"lights"}, draws_{"draws"}, lightIndices_{"light indices"}, commands_{"commands"}, counters_{"counters"}, grid_{"grid"}, cullLights_{"cull lights"}, lists_{"light lists"}, overflow_{"list overflow"};
+    Buffer frame_{"frame"}, lights_{"lights"}, draws_{"draws"}, lightIndices_{"light indices"}, commands_{"commands"}, counters_{"counters"}, grid_{"grid"}, cullLights_{"cull lights"}, lists_{"light lists"}, overflow_{"list overflow"}, ledger_{"ledger"};
+    std::optional<ProxyMeshes> proxies_;
     VertexArray empty_;
     std::optional<DeviceInfo> device_;
     std::function<void()> alive_;

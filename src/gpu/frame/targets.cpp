@@ -64,6 +64,36 @@ GBuffer& TargetPool::gbuffer(Targets& t, bool full) {
     return t.gbuffer;
 }
 
+PeelTargets& TargetPool::peel(Targets& t) {
+    if (t.peel.sum) return t.peel;
+    PeelTargets p;
+    p.color = make_texture("peeled layer", t.colorFormat, t.width, t.height);
+    p.total = make_texture("peeled sum", t.colorFormat, t.width, t.height);
+    p.sum = make_framebuffer("peeled sum");
+    glNamedFramebufferTexture(p.sum.name(), GL_COLOR_ATTACHMENT0, p.total.name(), 0);
+    for (int i = 0; i < 2; ++i) {
+        p.depth[i] = make_texture("peeled depth", GL_DEPTH_COMPONENT32F, t.width, t.height);
+        p.layer[i] = make_framebuffer("peeled layer");
+        glNamedFramebufferTexture(p.layer[i].name(), GL_COLOR_ATTACHMENT0, p.color.name(), 0);
+        glNamedFramebufferTexture(p.layer[i].name(), GL_DEPTH_ATTACHMENT, p.depth[i].name(), 0);
+    }
+    return t.peel = std::move(p);
+}
+
+GLuint TargetPool::depth_copy(Targets& t) {
+    if (!t.depthCopy) t.depthCopy = make_texture("depth copy", t.stencil ? GL_DEPTH32F_STENCIL8 : GL_DEPTH_COMPONENT32F, t.width, t.height);
+    return t.depthCopy.name();
+}
+
+GLuint TargetPool::transmittance(Targets& t) {
+    if (t.transmittanceTarget) return t.transmittanceTarget.name();
+    t.transmittance = make_texture("transmittance", GL_R32F, t.width, t.height);
+    t.transmittanceTarget = make_framebuffer("transmittance");
+    glNamedFramebufferTexture(t.transmittanceTarget.name(), GL_COLOR_ATTACHMENT0, t.transmittance.name(), 0);
+    glNamedFramebufferTexture(t.transmittanceTarget.name(), t.stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
+    return t.transmittanceTarget.name();
+}
+
 LayerTargets& TargetPool::layers(int width, int height) {
     return recent(
         layers_, 2, [&](const LayerTargets& t) { return t.width == width && t.height == height; },

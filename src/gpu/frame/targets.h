@@ -11,6 +11,12 @@ struct GBuffer {
     Framebuffer framebuffer;
 };
 
+/// Depth peeling: the layer under way, two depths in turn, and the sum of layers.
+struct PeelTargets {
+    Texture color, total, depth[2];
+    Framebuffer layer[2], sum;
+};
+
 /// The textures that a frame of one size and format writes.
 struct Targets {
     int width = 0, height = 0;
@@ -18,7 +24,10 @@ struct Targets {
     bool stencil = false;
     Texture color, depth, picture;
     Framebuffer scene, colorOnly, finish;
-    GBuffer gbuffer; // made when a deferred path first asks for it
+    GBuffer gbuffer; // made when a deferred path first asks for it; so are the following
+    PeelTargets peel;
+    Texture depthCopy, transmittance;
+    Framebuffer transmittanceTarget;
 };
 
 /// The intermediates of PASS_LAYERS, made only when layers are asked for.
@@ -35,6 +44,11 @@ public:
     Targets& targets(int width, int height, GLenum colorFormat, bool stencil);
     /// The targets' G-buffer in the packing asked for.
     static GBuffer& gbuffer(Targets& targets, bool full);
+    static PeelTargets& peel(Targets& targets);
+    /// A second depth texture of the same format, to read while the first is tested against.
+    static GLuint depth_copy(Targets& targets);
+    /// A one-channel target on the scene's depth, for the ledger.
+    static GLuint transmittance(Targets& targets);
     LayerTargets& layers(int width, int height);
     /// An RGBA8 target for views of layers.
     struct View {

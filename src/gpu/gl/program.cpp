@@ -53,7 +53,8 @@ Result<Program> build_program(const ShaderLibrary& library, const std::vector<Sh
 }
 
 Result<GLuint> ProgramCache::get(const std::string& vertexFile, const std::string& fragmentFile, const std::vector<std::string>& defines) {
-    if (std::find(defines.begin(), defines.end(), "COUNT") != defines.end()) ++instrumentedUses_;
+    for (const char* instrument : {"COUNT", "LEDGER", "PASS_PROBE"})
+        if (std::find(defines.begin(), defines.end(), instrument) != defines.end()) ++instrumentedUses_;
     const std::string key = vertexFile + "|" + fragmentFile + "|" + joined(defines, "|");
     const auto it = programs_.find(key);
     if (it != programs_.end()) return it->second.name();

@@ -20,7 +20,7 @@ public:
     Result<GLuint> get(const std::string& vertexFile, const std::string& fragmentFile, const std::vector<std::string>& defines);
     Result<GLuint> get_compute(const std::string& file, const std::vector<std::string>& defines);
     const ShaderLibrary& library() const { return library_; }
-    /// How often an instrumented variant (COUNT) was asked for; a timed frame must not change it.
+    /// How often an instrumented variant (COUNT, LEDGER, PASS_PROBE) was asked for; a timed frame must not change it.
     std::uint64_t instrumented_uses() const { return instrumentedUses_; }
     /// Drops every program if a file changed since the last call.
     void refresh();

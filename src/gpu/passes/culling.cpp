@@ -2,7 +2,7 @@
 
 namespace mirolux::gpu {
 
-static Result<GLuint> program(PassContext& c) { return c.programs.get_compute("cull_compute.glsl", {}); }
+static Result<GLuint> program(PassContext& c) { return c.programs.get_compute("cull_compute.glsl", {"LANES " + std::to_string(c.cullLanes)}); }
 
 static Result<void> prepare(PassContext& c) {
     if (auto p = program(c); !p) return tl::unexpected(p.error());
@@ -17,7 +17,7 @@ static void run(PassContext& c) {
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, c.overflowBuffer);
     const GLuint zero = 0;
     glClearNamedBufferData(c.overflowBuffer, GL_R32UI, GL_RED_INTEGER, GL_UNSIGNED_INT, &zero);
-    glDispatchCompute(static_cast<GLuint>(c.cells.x), static_cast<GLuint>(c.cells.y), static_cast<GLuint>(c.cells.z));
+    glDispatchCompute(static_cast<GLuint>(c.cells.x), static_cast<GLuint>(c.cells.y), 1);
     glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT | GL_BUFFER_UPDATE_BARRIER_BIT);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 4, c.lightIndexBuffer);
     if (c.counterBuffer) glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, c.counterBuffer);

@@ -3,7 +3,9 @@
 namespace mirolux::gpu {
 
 static Result<GLuint> program(PassContext& c) {
-    return c.programs.get("screen_vertex.glsl", "finish_fragment.glsl", c.counting ? std::vector<std::string>{"COUNT"} : std::vector<std::string>{});
+    std::vector<std::string> defines;
+    add_instrument(c, defines);
+    return c.programs.get("screen_vertex.glsl", "finish_fragment.glsl", defines);
 }
 
 static Result<void> prepare(PassContext& c) {

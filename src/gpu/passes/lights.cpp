@@ -23,7 +23,7 @@ static void run(PassContext& c) {
         const PixelRect& r = light.rect; // rows from the top; the scissor counts from the bottom
         glScissor(r.x0, c.targets.height - r.y1, r.x1 - r.x0, r.y1 - r.y0);
         draw_batches(c, light.batches, [&](bool masked) {
-            const GLuint p = *surface_program(c, "PASS_LIGHT", masked);
+            const GLuint p = *surface_program(c, {"PASS_LIGHT"}, masked);
             glProgramUniform1ui(p, 0, static_cast<GLuint>(light.light));
             return p;
         });
@@ -35,6 +35,6 @@ static void run(PassContext& c) {
     glDepthMask(GL_TRUE);
 }
 
-const Pass lights_pass{PassKind::lights, [](PassContext& c) { return prepare_surface(c, "PASS_LIGHT"); }, run};
+const Pass lights_pass{PassKind::lights, [](PassContext& c) { return prepare_surface(c, {"PASS_LIGHT"}); }, run};
 
 } // namespace mirolux::gpu

@@ -4,37 +4,50 @@
 namespace mirolux::gpu {
 
 const Pass& pass_of(PassKind kind) {
-    static const Pass* const all_passes[] = {&depth_pass, &forward_pass, &ambient_pass, &lights_pass, &gbuffer_pass, &culling_pass, &shading_pass, &listed_pass, &sky_pass, &transparent_pass, &finish_pass};
+    static const Pass* const all_passes[] = {&depth_pass, &forward_pass, &ambient_pass, &lights_pass, &gbuffer_pass, &culling_pass, &shading_pass,
+                                             &volumes_pass, &listed_pass, &sky_pass, &transparent_pass, &peeled_pass, &finish_pass};
     for (const Pass* p : all_passes)
         if (p->kind == kind) return *p;
     assert(false);
     return depth_pass;
 }
 
-std::vector<std::string> shading_defines(const PassContext& context, const std::string& what, bool masked) {
+void add_instrument(const PassContext& context, std::vector<std::string>& defines) {
+    if (context.instrument == Instrument::count) defines.push_back("COUNT");
+    if (context.instrument == Instrument::ledger) defines.push_back("LEDGER");
+}
+
+Variant blended_variant(const PassContext& context) {
+    if (context.path.lists) return {"PASS_LISTED", "LISTS_PART 1"};
+    return {"PASS_FORWARD"};
+}
+
+std::vector<std::string> shading_defines(const PassContext& context, const Variant& variant, bool masked) {
     const Setup& s = context.setup;
     const std::string& model = s.choice("shading.model");
     auto numbered = [](const char* name, int value) { return std::string(name) + ' ' + std::to_string(value); };
     const int number = model == "lambert" ? 0 : model == "phong" ? 1 : model == "blinn-phong" ? 2 : 3;
-    std::vector<std::string> defines = {what, numbered("SHADING_MODEL", number), numbered("NORMALISED", s.flag("shading.normalised")),
-                                        numbered("WINDOW_SQUARED", s.choice("light.window") == "squared"), numbered("NORMAL_MAPS", s.flag("shading.normalMaps"))};
+    std::vector<std::string> defines = variant;
+    for (const std::string& d : {numbered("SHADING_MODEL", number), numbered("NORMALISED", s.flag("shading.normalised")), numbered("WINDOW_SQUARED", s.choice("light.window") == "squared"),
+                                 numbered("NORMAL_MAPS", s.flag("shading.normalMaps"))})
+        defines.push_back(d);
     if (s.choice("gbuffer.packing") == "full") defines.push_back("GBUFFER_FULL 1");
     if (masked) defines.push_back("ALPHA_MASK");
-    if (context.counting) defines.push_back("COUNT");
+    add_instrument(context, defines);
     return defines;
 }
 
-Result<GLuint> surface_program(PassContext& context, const std::string& what, bool masked) {
-    return context.programs.get("mesh_vertex.glsl", "surface_fragment.glsl", shading_defines(context, what, masked));
+Result<GLuint> surface_program(PassContext& context, const Variant& variant, bool masked) {
+    return context.programs.get("mesh_vertex.glsl", "surface_fragment.glsl", shading_defines(context, variant, masked));
 }
 
-Result<void> prepare_surface(PassContext& context, const std::string& what) {
+Result<void> prepare_surface(PassContext& context, const Variant& variant) {
     for (const bool masked : {false, true}) {
         bool used = !masked;
         for (const Material& m : context.scene.asset().materials)
             used = used || m.alphaMode == AlphaMode::mask;
         if (!used) continue;
-        if (auto p = surface_program(context, what, masked); !p) return tl::unexpected(p.error());
+        if (auto p = surface_program(context, variant, masked); !p) return tl::unexpected(p.error());
     }
     return {};
 }

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/plan/frame_plan.h"
+#include "gpu/frame/proxy_meshes.h"
 #include "gpu/frame/scene_resources.h"
 #include "gpu/frame/targets.h"
 #include "gpu/gl/program.h"
@@ -21,6 +22,11 @@ struct LightBatches {
     std::vector<Batch> batches;
 };
 
+/// What the instrumented variants of shaders write: work of a pass, or what each light costs and gives.
+enum class Instrument { none, count, ledger };
+/// The defines that choose a variant of a shader, PASS_FORWARD and so on.
+using Variant = std::vector<std::string>;
+
 /// All that a pass reads. Buffers are uploaded and bound before the first pass runs.
 struct PassContext {
     const SceneResources& scene;
@@ -31,13 +37,18 @@ struct PassContext {
     GLuint emptyVertexArray;
     GLuint commandBuffer = 0;
     GLuint lightIndexBuffer = 0, cullLightBuffer = 0, overflowBuffer = 0, counterBuffer = 0;
+    const ProxyMeshes* proxies = nullptr; // volumes
+    PeelTargets* peel = nullptr;          // depth peeling
+    GLuint depthCopy = 0;                 // a copy of the final depth: volumes, and the ledger's variants
+    GLuint transmittance = 0;             // share of light that the panes before the opaque surface let through: the ledger's variants
+    int cullLanes = 64;
     std::vector<Batch> opaque{}, blended{}; // blended: one command a batch, farthest first
     std::vector<LightBatches> lights{};
     PathShape path{};
     GBuffer* gbuffer = nullptr;   // deferred paths
     glm::ivec3 cells{0};          // columns, rows, slices of the light lists
     bool prepass = false;    // depth is laid before shading
-    bool counting = false;   // instrumented variants
+    Instrument instrument = Instrument::none; // variants that count; never timed
     std::function<void()> alive{}; // called inside long passes: the watchdog's sign of life
 };
 
@@ -50,14 +61,18 @@ struct Pass {
 
 const Pass& pass_of(PassKind kind);
 
-/// Defines that the shading settings turn into; `what` is PASS_FORWARD and so on.
-std::vector<std::string> shading_defines(const PassContext& context, const std::string& what, bool masked);
+/// The variant's defines and those that the shading settings turn into.
+std::vector<std::string> shading_defines(const PassContext& context, const Variant& variant, bool masked);
+/// Adds the define of the instrument in use, if any.
+void add_instrument(const PassContext& context, std::vector<std::string>& defines);
 /// The program for a surface pass, from the cache; prepare() has made sure that it builds.
-Result<GLuint> surface_program(PassContext& context, const std::string& what, bool masked);
-Result<void> prepare_surface(PassContext& context, const std::string& what);
-/// Draws batches: binds textures, culling and the program that `what` and the material's alpha mode ask for.
+Result<GLuint> surface_program(PassContext& context, const Variant& variant, bool masked);
+Result<void> prepare_surface(PassContext& context, const Variant& variant);
+/// The variant that shades blended surfaces on the setup's path.
+Variant blended_variant(const PassContext& context);
+/// Draws batches: binds textures, culling and the program that the material's alpha mode asks for.
 void draw_batches(PassContext& context, const std::vector<Batch>& batches, const std::function<GLuint(bool masked)>& program);
 
-extern const Pass depth_pass, forward_pass, ambient_pass, lights_pass, gbuffer_pass, culling_pass, shading_pass, listed_pass, sky_pass, transparent_pass, finish_pass;
+extern const Pass depth_pass, forward_pass, ambient_pass, lights_pass, gbuffer_pass, culling_pass, shading_pass, volumes_pass, listed_pass, sky_pass, transparent_pass, peeled_pass, finish_pass;
 
 } // namespace mirolux::gpu

@@ -3,7 +3,7 @@
 namespace mirolux::gpu {
 
 static Result<GLuint> program(PassContext& c) {
-    return c.programs.get("screen_vertex.glsl", "shading_fragment.glsl", shading_defines(c, c.path.lists ? "LISTS 1" : "LISTS 0", false));
+    return c.programs.get("screen_vertex.glsl", "shading_fragment.glsl", shading_defines(c, {c.path.lists ? "LISTS 1" : "LISTS 0"}, false));
 }
 
 static Result<void> prepare(PassContext& c) {
@@ -23,8 +23,7 @@ static void run(PassContext& c) {
     glProgramUniform1ui(p, 0, static_cast<GLuint>(c.list.directional));
     glProgramUniform1ui(p, 1, static_cast<GLuint>(c.list.lights.size()));
     glUseProgram(p);
-    const GLuint textures[] = {c.gbuffer->base.name(), c.gbuffer->normal.name(), c.gbuffer->roughness.name(), c.targets.depth.name()};
-    glBindTextures(0, 4, textures);
+    bind_gbuffer(c);
     glBindVertexArray(c.emptyVertexArray);
     glDrawArrays(GL_TRIANGLES, 0, 3);
     glDisable(GL_BLEND);

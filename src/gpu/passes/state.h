@@ -37,4 +37,10 @@ inline void once_per_pixel(int mark) {
     glStencilOp(GL_KEEP, GL_KEEP, GL_REPLACE);
 }
 
+/// Binds the G-buffer and the depth to units 0 to 3, as include/deferred.glsl reads them.
+inline void bind_gbuffer(const PassContext& c) {
+    const GLuint textures[] = {c.gbuffer->base.name(), c.gbuffer->normal.name(), c.gbuffer->roughness.name(), c.targets.depth.name()};
+    glBindTextures(0, 4, textures);
+}
+
 } // namespace mirolux::gpu

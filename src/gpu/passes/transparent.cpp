@@ -7,11 +7,12 @@ static void run(PassContext& c) {
     glDepthMask(GL_FALSE);
     glEnable(GL_BLEND);
     glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
-    draw_batches(c, c.blended, [&](bool masked) { return *surface_program(c, "PASS_FORWARD", masked); });
+    const Variant variant = blended_variant(c);
+    draw_batches(c, c.blended, [&](bool masked) { return *surface_program(c, variant, masked); });
     glDisable(GL_BLEND);
     glDepthMask(GL_TRUE);
 }
 
-const Pass transparent_pass{PassKind::transparent, [](PassContext& c) { return prepare_surface(c, "PASS_FORWARD"); }, run};
+const Pass transparent_pass{PassKind::transparent, [](PassContext& c) { return prepare_surface(c, blended_variant(c)); }, run};
 
 } // namespace mirolux::gpu

@@ -1,9 +1,9 @@
 #version 450 core
-// Lists the lights of one cell (a tile, or a slice of one) in each work group. The same tests as src/core/cull/light_grid.cpp; lights
-// ascend in every list, so results repeat to the bit.
+// Lists the lights of one tile, or of each of its depth slices, in a work group. The same tests as src/core/cull/light_grid.cpp; lights
+// ascend in every list, so results repeat to the bit. Where blended surfaces are in view, lists without a near bound are made as well.
 #include "include/structs.glsl"
 #include "include/grid.glsl"
-layout(local_size_x = 64) in;
+layout(local_size_x = LANES) in; // as many as the device runs together: more only wait for each other at barriers
 
 struct CullLight {   // view space, metres; the camera looks along -z
     vec4 bounds;     // sphere around all that it reaches
@@ -14,18 +14,25 @@ struct CullLight {   // view space, metres; the camera looks along -z
 
 layout(std430, binding = 4) readonly buffer CullLightBuffer { CullLight cullLights[]; };
 layout(std430, binding = 6) buffer ListBuffer { uint lists[]; };
-layout(std430, binding = 7) buffer OverflowBuffer { uint overflow[2]; }; // lights that did not fit; cells that lost some
+layout(std430, binding = 7) buffer OverflowBuffer { uint overflow[4]; }; // lights that did not fit, cells that lost some; the same of the transparent lists
 layout(binding = 0) uniform sampler2D depthTexture;
 
+const int lanes = LANES;
 const int maxWords = 512; // 16,384 lights
+const int maxSlices = 64;
+const int maxCandidates = 2048;
 const float farthest = 1e6;
+const uint noSample = 0x7F7FFFFFu; // bits of the largest float
 
-shared uint nearBits, farBits, mask, total;
+shared uint nearBits[maxSlices], farBits[maxSlices], masks[maxSlices];
+shared uint openPixels, candidateCount, total;
+shared uint candidates[maxCandidates]; // lights that touch the tile's four sides
 shared uint found[maxWords];
-shared uint before[maxWords];
+shared uint leaving[maxWords];
 
 vec4 slopes;      // x/depth and y/depth of the tile's edges: left, right, bottom, top
 float cellNear, cellFar;
+uint cellMask;
 vec3 low, high;   // the cell's box
 vec4 around;      // sphere around that box
 vec3 planes[4];
@@ -38,10 +45,6 @@ void shapeCell() {
     low = vec3(min(slopes.x * cellNear, slopes.x * far), min(slopes.z * cellNear, slopes.z * far), -far);
     high = vec3(max(slopes.y * cellNear, slopes.y * far), max(slopes.w * cellNear, slopes.w * far), -cellNear);
     around = vec4(0.5 * (low + high), 0.5 * length(high - low));
-    planes[0] = normalize(vec3(1.0, 0.0, slopes.x));
-    planes[1] = normalize(vec3(-1.0, 0.0, -slopes.y));
-    planes[2] = normalize(vec3(0.0, 1.0, slopes.z));
-    planes[3] = normalize(vec3(0.0, -1.0, -slopes.w));
 }
 
 /// The tile's four sides; both bounds tests start from it. Slack for float rounding at the sides.
@@ -77,11 +80,11 @@ uint maskOf(vec4 s) {
     return (0xFFFFFFFFu << uint(a)) & (0xFFFFFFFFu >> uint(31 - b));
 }
 
-bool passesTests(CullLight l) {
+bool passesTests(CullLight l, bool masked) {
     if (!insideSides(l.bounds)) return false;
     if (!(grid.test == 0 ? sphereAgainstPlanes(l.bounds) : sphereAgainstBox(l.bounds))) return false;
     if (grid.coneTest == 1 && l.direction.w > -1.0 && !coneAgainstSphere(l)) return false;
-    return grid.depthBounds != 2 || (maskOf(l.bounds) & mask) != 0u;
+    return !masked || (maskOf(l.bounds) & cellMask) != 0u;
 }
 
 /// Rank on overflow: irradiance that the light could give at the nearest point of the cell.
@@ -95,112 +98,199 @@ float sampleDepth(ivec2 p) { // view depth of a pixel, rows from the top; 0 wher
     return d > 0.0 ? frame.forward.w / d : 0.0;
 }
 
-void main() {
-    ivec3 cell = ivec3(gl_WorkGroupID);
-    uint index = uint((cell.z * grid.rows + cell.y) * grid.columns + cell.x);
-    uint lane = gl_LocalInvocationID.x;
+/// Near and far of each slice's samples; each lane gathers runs of one slice before it takes an atomic.
+void boundSlices(ivec2 corner, int lane) {
+    int slice = -1;
+    float near = 3.4e38, far = 0.0;
+    int pixels = grid.tile * grid.tile;
+    for (int i = lane; i < pixels; i += lanes) {
+        ivec2 p = corner + ivec2(i % grid.tile, i / grid.tile);
+        bool inside = p.x < frame.width && p.y < frame.height;
+        float d = inside ? sampleDepth(p) : 0.0;
+        if (inside && d <= 0.0) openPixels = 1u;
+        if (d <= 0.0) continue;
+        int s = sliceOf(d);
+        if (s != slice) {
+            if (slice >= 0) {
+                atomicMin(nearBits[slice], floatBitsToUint(near));
+                atomicMax(farBits[slice], floatBitsToUint(far));
+            }
+            slice = s;
+            near = far = d;
+        }
+        near = min(near, d);
+        far = max(far, d);
+    }
+    if (slice >= 0) { // positive floats order as their bits do
+        atomicMin(nearBits[slice], floatBitsToUint(near));
+        atomicMax(farBits[slice], floatBitsToUint(far));
+    }
+}
+
+void markSamples(ivec2 corner, int lane) {
+    int slice = -1;
+    uint bits = 0u;
+    int pixels = grid.tile * grid.tile;
+    for (int i = lane; i < pixels; i += lanes) {
+        ivec2 p = corner + ivec2(i % grid.tile, i / grid.tile);
+        if (p.x >= frame.width || p.y >= frame.height) continue;
+        float d = sampleDepth(p);
+        if (d <= 0.0) continue;
+        int s = sliceOf(d);
+        if (s != slice) {
+            if (slice >= 0) atomicOr(masks[slice], bits);
+            slice = s;
+            bits = 0u;
+        }
+        float near = uintBitsToFloat(nearBits[s]), far = uintBitsToFloat(farBits[s]);
+        bits |= 1u << uint(clamp(int((d - near) * 32.0 / max(far - near, 1e-6)), 0, 31));
+    }
+    if (slice >= 0) atomicOr(masks[slice], bits);
+}
+
+/// Bounds of a slice without regard to samples; a hair wider than the slice, so that rounding in sliceOf puts no sample outside.
+void sliceBounds(int slice) {
+    cellNear = grid.cameraNear;
+    cellFar = 1e30;
+    if (grid.slices <= 1) return;
+    float ratio = grid.sliceFar / grid.sliceNear;
+    if (slice > 0) cellNear = grid.sliceNear * pow(ratio, float(slice) / float(grid.slices)) * 0.9999;
+    if (slice < grid.slices - 1) cellFar = grid.sliceNear * pow(ratio, float(slice + 1) / float(grid.slices)) * 1.0001;
+}
+
+/// Too many: a light stays if fewer than `capacity` others give more (ties to the lower number). Rare, so it may be slow.
+void shorten(int words, int lightCount, uint capacity, int lane) {
+    for (int w = lane; w < words; w += lanes)
+        leaving[w] = 0u;
+    barrier();
+    for (int l = lane; l < lightCount; l += lanes) {
+        if ((found[l >> 5] & (1u << uint(l & 31))) == 0u) continue;
+        float mine = contribution(cullLights[l]);
+        uint better = 0u;
+        for (int o = 0; o < lightCount && better < capacity; ++o)
+            if (o != l && (found[o >> 5] & (1u << uint(o & 31))) != 0u) {
+                float theirs = contribution(cullLights[o]);
+                if (theirs > mine || (theirs == mine && o < l)) ++better;
+            }
+        if (better >= capacity) atomicOr(leaving[l >> 5], 1u << uint(l & 31));
+    }
+    barrier();
+    for (int w = lane; w < words; w += lanes)
+        found[w] &= ~leaving[w];
+    barrier();
+}
+
+/// Tests the candidates against the shaped cell and writes its list. Called by all lanes.
+void listCell(uint index, uint part, bool masked, int lane) {
     int lightCount = grid.lightCount - grid.firstBounded;
     int words = (lightCount + 31) / 32;
-    if (lane == 0u) {
-        nearBits = 0x7F7FFFFFu;
-        farBits = 0u;
-        mask = grid.depthBounds == 2 ? 0u : 0xFFFFFFFFu;
-        total = 0u;
-    }
-    for (int w = int(lane); w < words; w += 64)
+    for (int w = lane; w < words; w += lanes)
         found[w] = 0u;
+    if (lane == 0) total = 0u;
     barrier();
-
-    slopes = vec4(edgeX(cell.x * grid.tile), edgeX((cell.x + 1) * grid.tile), edgeY((cell.y + 1) * grid.tile), edgeY(cell.y * grid.tile));
-    int pixels = grid.tile * grid.tile;
-    if (grid.depthBounds != 0) {
-        // Positive floats order as their bits do.
-        for (int i = int(lane); i < pixels; i += 64) {
-            ivec2 p = cell.xy * grid.tile + ivec2(i % grid.tile, i / grid.tile);
-            if (p.x >= frame.width || p.y >= frame.height) continue;
-            float d = sampleDepth(p);
-            if (d <= 0.0 || sliceOf(d) != cell.z) continue;
-            atomicMin(nearBits, floatBitsToUint(d));
-            atomicMax(farBits, floatBitsToUint(d));
-        }
-        barrier();
-        cellNear = uintBitsToFloat(nearBits);
-        cellFar = uintBitsToFloat(farBits);
-        if (farBits == 0u) { // no sample: nothing to shade here
-            if (lane == 0u) lists[index] = 0u;
-            return;
-        }
-        if (grid.depthBounds == 2) {
-            for (int i = int(lane); i < pixels; i += 64) {
-                ivec2 p = cell.xy * grid.tile + ivec2(i % grid.tile, i / grid.tile);
-                if (p.x >= frame.width || p.y >= frame.height) continue;
-                float d = sampleDepth(p);
-                if (d <= 0.0 || sliceOf(d) != cell.z) continue;
-                atomicOr(mask, 1u << uint(clamp(int((d - cellNear) * 32.0 / max(cellFar - cellNear, 1e-6)), 0, 31)));
-            }
-            barrier();
-        }
-    } else if (grid.slices <= 1) {
-        cellNear = grid.cameraNear;
-        cellFar = 1e30;
-    } else {
-        float ratio = grid.sliceFar / grid.sliceNear;
-        cellNear = cell.z == 0 ? grid.cameraNear : grid.sliceNear * pow(ratio, float(cell.z) / float(grid.slices)) * 0.9999;
-        cellFar = cell.z == grid.slices - 1 ? 1e30 : grid.sliceNear * pow(ratio, float(cell.z + 1) / float(grid.slices)) * 1.0001;
-    }
     shapeCell();
-
-    for (int l = int(lane); l < lightCount; l += 64)
-        if (passesTests(cullLights[l])) {
+    bool fits = candidateCount <= uint(maxCandidates);
+    int tested = fits ? int(candidateCount) : lightCount;
+    for (int i = lane; i < tested; i += lanes) {
+        int l = fits ? int(candidates[i]) : i;
+        if (passesTests(cullLights[l], masked)) {
             atomicOr(found[l >> 5], 1u << uint(l & 31));
             atomicAdd(total, 1u);
         }
+    }
+    barrier();
+    uint capacity = uint(grid.capacity), cells = uint(grid.columns * grid.rows * grid.slices);
+    uint count = total;
+    if (count > capacity) {
+        shorten(words, lightCount, capacity, lane);
+        if (lane == 0) {
+            atomicAdd(overflow[2u * part], count - capacity);
+            atomicAdd(overflow[2u * part + 1u], 1u);
+        }
+        count = capacity;
+    }
+    uint counts = part * cells * (1u + capacity);
+    if (lane == 0) lists[counts + index] = count;
+    if (count > 0u) {
+        uint base = counts + cells + index * capacity;
+        for (int w = lane; w < words; w += lanes) {
+            uint bits = found[w];
+            if (bits == 0u) continue;
+            uint at = base;
+            for (int b = 0; b < w; ++b)
+                at += uint(bitCount(found[b]));
+            while (bits != 0u) {
+                int bit = findLSB(bits);
+                bits &= bits - 1u;
+                lists[at++] = uint(w * 32 + bit + grid.firstBounded);
+            }
+        }
+    }
+    barrier();
+}
+
+void main() {
+    ivec2 tile = ivec2(gl_WorkGroupID.xy);
+    ivec2 corner = tile * grid.tile;
+    int lane = int(gl_LocalInvocationID.x);
+    int lightCount = grid.lightCount - grid.firstBounded;
+    // Every lane enters this loop: llvmpipe 22 leaves lanes switched off after a first loop that they never entered.
+    for (int k = lane; k < max(lanes, maxSlices); k += lanes) {
+        if (k >= maxSlices) break;
+        nearBits[k] = noSample;
+        farBits[k] = 0u;
+        masks[k] = 0u;
+    }
+    if (lane == 0) {
+        candidateCount = 0u;
+        openPixels = 0u;
+    }
     barrier();
 
-    uint capacity = uint(grid.capacity);
-    if (total > capacity) {
-        // Too many: a light stays if fewer than `capacity` others give more (ties to the lower number). Rare, so it may be slow.
-        for (int w = int(lane); w < words; w += 64)
-            before[w] = 0u;
-        barrier();
-        for (int l = int(lane); l < lightCount; l += 64) {
-            if ((found[l >> 5] & (1u << uint(l & 31))) == 0u) continue;
-            float mine = contribution(cullLights[l]);
-            uint better = 0u;
-            for (int o = 0; o < lightCount && better < capacity; ++o)
-                if (o != l && (found[o >> 5] & (1u << uint(o & 31))) != 0u) {
-                    float theirs = contribution(cullLights[o]);
-                    if (theirs > mine || (theirs == mine && o < l)) ++better;
-                }
-            if (better >= capacity) atomicOr(before[l >> 5], 1u << uint(l & 31));
+    slopes = vec4(edgeX(corner.x), edgeX(corner.x + grid.tile), edgeY(corner.y + grid.tile), edgeY(corner.y));
+    planes[0] = normalize(vec3(1.0, 0.0, slopes.x));
+    planes[1] = normalize(vec3(-1.0, 0.0, -slopes.y));
+    planes[2] = normalize(vec3(0.0, 1.0, slopes.z));
+    planes[3] = normalize(vec3(0.0, -1.0, -slopes.w));
+    if (grid.depthBounds != 0) boundSlices(corner, lane);
+    for (int l = lane; l < lightCount; l += lanes)
+        if (insideSides(cullLights[l].bounds)) {
+            uint at = atomicAdd(candidateCount, 1u);
+            if (at < uint(maxCandidates)) candidates[at] = uint(l);
         }
-        barrier();
-        for (int w = int(lane); w < words; w += 64)
-            found[w] &= ~before[w];
-        if (lane == 0u) {
-            atomicAdd(overflow[0], total - capacity);
-            atomicAdd(overflow[1], 1u);
-            total = capacity;
-        }
+    barrier();
+    if (grid.depthBounds == 2) {
+        markSamples(corner, lane);
         barrier();
     }
 
-    if (lane == 0u) {
-        uint sum = 0u;
-        for (int w = 0; w < words; ++w) {
-            before[w] = sum;
-            sum += uint(bitCount(found[w]));
+    float tileFar = 0.0;
+    for (int slice = 0; slice < grid.slices; ++slice) {
+        uint index = uint((slice * grid.rows + tile.y) * grid.columns + tile.x);
+        if (grid.depthBounds == 0) sliceBounds(slice);
+        else {
+            if (farBits[slice] == 0u) { // no sample: nothing to shade here
+                if (lane == 0) lists[index] = 0u;
+                continue;
+            }
+            cellNear = uintBitsToFloat(nearBits[slice]);
+            cellFar = uintBitsToFloat(farBits[slice]);
+            cellMask = masks[slice];
+            tileFar = max(tileFar, cellFar);
         }
-        lists[index] = sum;
+        listCell(index, 0u, grid.depthBounds == 2, lane);
     }
-    barrier();
-    uint base = uint(grid.columns * grid.rows * grid.slices) + index * capacity;
-    for (int w = int(lane); w < words; w += 64) {
-        uint bits = found[w], at = base + before[w];
-        while (bits != 0u) {
-            int bit = findLSB(bits);
-            bits &= bits - 1u;
-            lists[at++] = uint(w * 32 + bit + grid.firstBounded);
+    if (grid.transparent == 0) return;
+    // Blended surfaces may stand anywhere before the farthest opaque sample; where a pixel is open, anywhere at all.
+    if (grid.depthBounds == 0 || openPixels != 0u) tileFar = 1e30;
+    for (int slice = 0; slice < grid.slices; ++slice) {
+        uint index = uint((slice * grid.rows + tile.y) * grid.columns + tile.x);
+        sliceBounds(slice);
+        if (cellNear > tileFar * 1.0001) {
+            if (lane == 0) lists[uint(grid.columns * grid.rows * grid.slices) * (1u + uint(grid.capacity)) + index] = 0u;
+            continue;
         }
+        cellFar = min(cellFar, tileFar * 1.0001);
+        listCell(index, 1u, false, lane);
     }
 }

@@ -15,7 +15,7 @@ struct GridData {
     float cameraNear;
     int firstBounded;  // directional lights come before and are in no list
     int lightCount;    // of all lights
-    int pad0;
+    int transparent;   // 1: a second half of the lists, without near bounds, for blended surfaces
     vec2 extent;       // half extents of the picture at depth 1
 };
 

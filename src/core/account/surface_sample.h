@@ -1,0 +1,37 @@
+#pragma once
+#include <cstdint>
+#include <glm/glm.hpp>
+#include <vector>
+
+namespace mirolux {
+
+/// One surface that covers a pixel, as its shader sees it.
+struct SurfaceSample {
+    glm::vec3 position{0.0f};  // world, metres
+    glm::vec3 normal{0.0f};    // world, unit
+    glm::vec3 baseColor{0.0f}; // linear
+    glm::vec3 emissive{0.0f};  // cd/m2; of unlit surfaces their base colour
+    glm::vec3 ambient{0.0f};   // reflected ambient light, cd/m2
+    float depth = 0;           // as the depth buffer holds it: reversed, 1 at the near plane
+    float alpha = 1;
+    float metallic = 0, roughness = 1;
+    bool unlit = false;
+    std::uint32_t draw = 0;     // into DrawList: opaque draws, then blended ones
+    std::uint32_t triangle = 0; // within the draw: orders surfaces of one draw
+};
+
+/// All that covers one pixel, in no order, and the pixel's radiance in the scene target.
+struct PixelProbe {
+    glm::ivec2 pixel{0};       // column, row from the top
+    glm::vec3 radiance{0.0f};  // cd/m2 per channel, before exposure
+    std::vector<SurfaceSample> samples;
+};
+
+/// What one light costs and gives in a frame.
+struct LightShare {
+    int light = -1;                // Light::id
+    std::uint64_t evaluations = 0; // times it was taken up for a fragment
+    double luminance = 0;          // sum over pixels of what it adds, cd/m2, through the panes before it
+};
+
+} // namespace mirolux

@@ -1,0 +1,36 @@
+// What each light costs and gives: evaluations, and the luminance that it adds to the picture. Of the LEDGER variants only.
+#ifdef LEDGER
+struct LedgerEntry {
+    uint evaluations;
+    uint low;  // sum of luminances, 64 bits of fixed point: exact, whatever the order
+    uint high;
+    uint pad;
+};
+layout(std430, binding = 7) buffer LedgerBuffer { LedgerEntry ledger[]; };
+layout(binding = 7) uniform sampler2D transmittance; // of the panes before the surface; 0 for a surface that the picture does not show
+layout(binding = 8) uniform sampler2D finalDepth;
+const float ledgerUnit = 1048576.0; // steps in the luminance that exposure makes 1
+
+/// weight: what stands between the surface and the eye lets through.
+void enterWeighted(uint light, vec3 radiance, float weight) {
+    atomicAdd(ledger[light].evaluations, 1u);
+    float luminance = dot(radiance, vec3(0.2126, 0.7152, 0.0722)) * weight; // Rec. 709
+    uint steps = uint(clamp(luminance * frame.eye.w * ledgerUnit + 0.5, 0.0, 4.0e9));
+    if (steps == 0u) return;
+    uint before = atomicAdd(ledger[light].low, steps);
+    if (before + steps < before) atomicAdd(ledger[light].high, 1u);
+}
+/// An opaque surface: it counts where it is the one that the picture shows.
+void enterLight(uint light, vec3 radiance) {
+    ivec2 p = ivec2(gl_FragCoord.xy);
+#ifdef LEDGER_SURFACE
+    float shown = texelFetch(finalDepth, p, 0).r == gl_FragCoord.z ? 1.0 : 0.0;
+#else
+    const float shown = 1.0; // of a G-buffer's surface
+#endif
+    enterWeighted(light, radiance, shown * texelFetch(transmittance, p, 0).r);
+}
+#else
+#define enterLight(light, radiance)
+#define enterWeighted(light, radiance, weight)
+#endif

@@ -1,0 +1,24 @@
+// Surfaces that cover one pixel. C++ side: gpu/frame/gpu_structs.h (ProbeData), core/account/surface_sample.h.
+struct ProbeSample {
+    vec4 position;  // w: depth as the depth buffer holds it
+    vec4 normal;    // w: alpha
+    vec4 baseColor; // w: metallic
+    vec4 emissive;  // w: roughness
+    vec4 ambient;   // w: 1 where unlit
+    uint draw;
+    uint triangle;
+    uint pad0;
+    uint pad1;
+};
+layout(std430, binding = 7) buffer ProbeBuffer {
+    uint probeCount;
+    uint probePad[3];
+    ProbeSample probe[];
+};
+
+void enterSample(Surface s, vec3 ambient, vec3 emissive, uint draw) {
+    uint at = atomicAdd(probeCount, 1u);
+    if (at >= uint(probe.length())) return;
+    probe[at] = ProbeSample(vec4(s.position, gl_FragCoord.z), vec4(s.normal, s.alpha), vec4(s.baseColor, s.metallic), vec4(emissive, s.roughness),
+                            vec4(ambient, s.unlit ? 1.0 : 0.0), draw, uint(gl_PrimitiveID), 0u, 0u);
+}
