@@ -34,13 +34,18 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     const auto threshold = static_cast<float>(setup.number("light.threshold"));
     const RangeWindow window = setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
 
-    std::vector<std::pair<Light, float>> bounded;
+    struct Bounded {
+        Light light;
+        float reach, fade;
+    };
+    std::vector<Bounded> bounded;
     for (const Light& light : lights_at(scene.lights, scene.motions, view.seconds)) {
         if (!light.enabled || light.intensity <= 0.0f || effective_color(light) == glm::vec3(0.0f)) continue;
         ++list.lightsInScene;
         if (light.type == LightType::directional) {
             list.lights.push_back(light);
             list.reach.push_back(0.0f);
+            list.fade.push_back(1.0f);
             continue;
         }
         const float reach = derived_range(light, threshold);
@@ -55,13 +60,14 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
             ++list.lightsFaded;
             continue;
         }
-        bounded.emplace_back(light, reach);
-        bounded.back().first.intensity *= static_cast<float>(fade);
+        bounded.push_back({light, reach, static_cast<float>(fade)});
+        bounded.back().light.intensity *= static_cast<float>(fade);
     }
     list.directional = static_cast<int>(list.lights.size());
-    for (const auto& [light, reach] : bounded) {
-        list.lights.push_back(light);
-        list.reach.push_back(reach);
+    for (const Bounded& b : bounded) {
+        list.lights.push_back(b.light);
+        list.reach.push_back(b.reach);
+        list.fade.push_back(b.fade);
     }
 
     for (std::size_t o = 0; o < asset.objects.size(); ++o) {

@@ -23,6 +23,7 @@ struct LightDraws {
 struct DrawList {
     std::vector<Light> lights; // enabled, of some intensity (distance fade applied), touching the view; directional first, then in the scene's order
     std::vector<float> reach;  // metres, parallel to lights; 0 for directional
+    std::vector<float> fade;   // parallel to lights: what the distance fade left of each, 0 to 1
     int directional = 0;       // how many of them are directional
     std::vector<Draw> opaque;  // opaque and masked, by material
     std::vector<Draw> blended; // farthest first

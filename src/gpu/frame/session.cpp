@@ -64,6 +64,17 @@ std::vector<Batch> batch(const SceneResources& scene, const std::vector<Draw>& d
     return batches;
 }
 
+/// The buffer as a buffer texture on a unit; storage may have been made anew, so it is attached each time.
+void bind_texels(Texture& texels, GLenum format, const Buffer& buffer, GLuint unit) {
+    if (!texels) {
+        GLuint name = 0;
+        glCreateTextures(GL_TEXTURE_BUFFER, 1, &name);
+        texels = Texture(name);
+    }
+    glTextureBuffer(texels.name(), format, buffer.name());
+    glBindTextureUnit(unit, texels.name());
+}
+
 LightData light_data(const Light& l, float reach) {
     LightData d{};
     d.position = l.position;
@@ -124,6 +135,7 @@ void Session::upload(const Scene& scene, const Setup& setup, const View& view, c
     for (std::size_t i = 0; i < list.lights.size(); ++i)
         lights.push_back(light_data(list.lights[i], list.reach[i]));
     lights_.upload(lights.data(), lights.size() * sizeof(LightData));
+    bind_texels(lightTexels_, GL_RGBA32F, lights_, 9);
     lightIndices_.upload(list.lightIndices.data(), list.lightIndices.size() * 4);
 
     std::vector<DrawData> draws;
@@ -186,6 +198,11 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
         data.push_back({glm::vec4(l.bounds.center, l.bounds.radius), glm::vec4(l.position, l.reach), glm::vec4(l.direction, l.cosOuter), glm::vec4(l.sinOuter, l.strength, 0, 0)});
     cullLights_.upload(data.data(), data.size() * sizeof(CullLightData));
     const std::size_t cells = std::size_t(g.columns) * g.rows * g.slices;
+    GLint most = 0;
+    glGetIntegerv(GL_MAX_TEXTURE_BUFFER_SIZE, &most);
+    const std::size_t entries = cells * (1 + static_cast<std::size_t>(g.capacity)) * static_cast<std::size_t>(1 + g.transparent);
+    if (entries > static_cast<std::size_t>(most))
+        return fail("light lists of " + std::to_string(entries) + " entries are more than this device reads (" + std::to_string(most) + ")", "culling.listCapacity", "Lower the list capacity, or take larger tiles or fewer slices.");
     lists_.reserve(cells * (1 + static_cast<std::size_t>(g.capacity)) * 4 * static_cast<std::size_t>(1 + g.transparent));
     overflow_.reserve(16);
     context.cells = {g.columns, g.rows, g.slices};
@@ -193,6 +210,7 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
     context.overflowBuffer = overflow_.name();
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 5, grid_.name());
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 6, lists_.name());
+    bind_texels(listTexels_, GL_R32UI, lists_, 10);
     listCapacity_ = g.capacity;
     return {};
 }
@@ -283,9 +301,9 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     }
     if (options.probe)
         if (auto ok = read_probe(*options.probe, context, record); !ok) return tl::unexpected(ok.error());
-    if (options.ledger)
-        if (auto ok = fill_ledger(plan, context, record); !ok) return tl::unexpected(ok.error());
     if (auto ok = read_outputs(scene, setup, view, context, options, record); !ok) return tl::unexpected(ok.error());
+    if (options.ledger) // last: it draws over the targets
+        if (auto ok = fill_ledger(plan, context, record); !ok) return tl::unexpected(ok.error());
     if (auto ok = check("rendering"); !ok) return tl::unexpected(ok.error());
     record.answerMs = now_ms() - start;
     return record;

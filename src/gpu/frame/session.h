@@ -46,6 +46,7 @@ private:
     Buffer frame_{"frame"}, lights_{"lights"}, draws_{"draws"}, lightIndices_{"light indices"}, commands_{"commands"}, counters_{"counters"}, grid_{"grid"}, cullLights_{"cull lights"}, lists_{"light lists"}, overflow_{"list overflow"}, ledger_{"ledger"};
     std::optional<ProxyMeshes> proxies_;
     VertexArray empty_;
+    Texture lightTexels_, listTexels_; // lights_ and lists_ as buffer textures
     std::optional<DeviceInfo> device_;
     std::function<void()> alive_;
     int listCapacity_ = 0;

@@ -18,7 +18,7 @@ static void run(PassContext& c) {
     const GLuint zero = 0;
     glClearNamedBufferData(c.overflowBuffer, GL_R32UI, GL_RED_INTEGER, GL_UNSIGNED_INT, &zero);
     glDispatchCompute(static_cast<GLuint>(c.cells.x), static_cast<GLuint>(c.cells.y), 1);
-    glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT | GL_BUFFER_UPDATE_BARRIER_BIT);
+    glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT | GL_TEXTURE_FETCH_BARRIER_BIT | GL_BUFFER_UPDATE_BARRIER_BIT);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 4, c.lightIndexBuffer);
     if (c.counterBuffer) glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, c.counterBuffer);
 }

@@ -38,7 +38,11 @@ void main() {
 #else
         uint l = i;
 #endif
+#if LISTS
+        vec3 light = lightDeferred(fetchLight(l), s);
+#else
         vec3 light = lightDeferred(lights[l], s);
+#endif
         enterLight(l, light);
         sum += light;
     }

@@ -68,7 +68,12 @@ layout(binding = 6) uniform sampler2D nearerDepth; // of the layer before
 /// One light's two lobes at the surface, and its entry in the ledger.
 void addLight(uint index, Surface s, vec3 toEye, inout vec3 diffuse, inout vec3 specular) {
     vec3 toLight, d = vec3(0.0), p = vec3(0.0);
-    vec3 irradiance = normalIrradiance(lights[index], s.position, toLight);
+#ifdef PASS_LIGHT
+    LightData light = lights[index]; // the same for all
+#else
+    LightData light = fetchLight(index);
+#endif
+    vec3 irradiance = normalIrradiance(light, s.position, toLight);
     float facing = dot(s.normal, toLight);
     if (facing > 0.0 && irradiance.r + irradiance.g + irradiance.b > 0.0) { // in range, cone and horizon
         evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, frame.exponent, NORMALISED == 1, s.normal, toLight, toEye, d, p);

@@ -6,6 +6,15 @@ const float leastDistance = 0.01; // metres
 #define WINDOW_SQUARED 1
 #endif
 
+layout(binding = 9) uniform samplerBuffer lightTexels; // LightBuffer again, four texels a light
+
+/// A light by an index that differs between lanes: a fetch moves four values where a divergent buffer read moves one.
+LightData fetchLight(uint index) {
+    int at = int(index) * 4;
+    vec4 a = texelFetch(lightTexels, at), b = texelFetch(lightTexels, at + 1), c = texelFetch(lightTexels, at + 2), d = texelFetch(lightTexels, at + 3);
+    return LightData(a.xyz, a.w, b.xyz, b.w, c.xyz, floatBitsToInt(c.w), d.x, d.y, d.z, d.w);
+}
+
 /// Share of 1/d^2 that the range leaves (squared: Karis 2013; else KHR_lights_punctual). range 0: all.
 float rangeWindow(float d, float range, bool squared) {
     if (range <= 0.0) return 1.0;

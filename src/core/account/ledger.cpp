@@ -1,0 +1,59 @@
+#include "core/account/ledger.h"
+#include "core/cost/statistics.h"
+#include <numeric>
+
+namespace mirolux {
+
+Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
+    Ledger ledger;
+    double total = 0;
+    if (const auto it = record.floats.find("final"); it != record.floats.end())
+        for (std::size_t i = 0; i + 3 < it->second.data.size(); i += 4)
+            total += 0.2126 * it->second.data[i] + 0.7152 * it->second.data[i + 1] + 0.0722 * it->second.data[i + 2];
+    std::map<int, const LightShare*> shares;
+    for (const LightShare& s : record.ledger) {
+        shares[s.light] = &s;
+        ledger.evaluations += s.evaluations;
+    }
+    static const char* shading[] = {"opaque", "lights", "shading", "volumes", "transparent"};
+    for (const PassRecord& p : record.passes)
+        if (std::find(std::begin(shading), std::end(shading), p.name) != std::end(shading) && !p.ms.empty()) ledger.shadingMs += median(p.ms);
+    for (const Light& l : scene.lights) {
+        LedgerRow row;
+        row.light = l.id;
+        row.name = l.name;
+        row.type = l.type;
+        row.enabled = l.enabled;
+        if (const auto it = shares.find(l.id); it != shares.end()) {
+            row.inView = true;
+            row.evaluations = it->second->evaluations;
+            row.costShare = ledger.evaluations ? double(row.evaluations) / double(ledger.evaluations) : 0;
+            row.ms = row.costShare * ledger.shadingMs;
+            row.contributionShare = total > 0 ? it->second->luminance / total : 0;
+            row.ratio = row.costShare > 0 ? row.contributionShare / row.costShare : 0;
+            ledger.lightShare += row.contributionShare;
+        }
+        ledger.rows.push_back(std::move(row));
+    }
+    return ledger;
+}
+
+std::vector<std::size_t> ordered(const Ledger& ledger, LedgerOrder order) {
+    std::vector<std::size_t> out(ledger.rows.size());
+    std::iota(out.begin(), out.end(), std::size_t(0));
+    const auto& r = ledger.rows;
+    std::stable_sort(out.begin(), out.end(), [&](std::size_t a, std::size_t b) {
+        switch (order) {
+        case LedgerOrder::cost: return r[a].costShare > r[b].costShare;
+        case LedgerOrder::contribution: return r[a].contributionShare > r[b].contributionShare;
+        case LedgerOrder::ratio: // what costs without giving leads; lights that cost nothing come last
+            if ((r[a].evaluations == 0) != (r[b].evaluations == 0)) return r[a].evaluations > 0;
+            return r[a].ratio < r[b].ratio;
+        case LedgerOrder::name: return r[a].name < r[b].name;
+        }
+        return false;
+    });
+    return out;
+}
+
+} // namespace mirolux
