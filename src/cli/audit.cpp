@@ -1,5 +1,7 @@
 #include "cli/commands.h"
+#include "core/base/text.h"
 #include "core/cull/grid_settings.h"
+#include "core/image/difference.h"
 #include "core/plan/frame_plan.h"
 #include <cstdio>
 
@@ -38,6 +40,32 @@ int audit_lists(const Common& c) {
                   a.p95, a.max);
     if (const int code = deliver(c, text, json); code != done) return code;
     return a.missed > 0 ? int(gateMissed) : int(done);
+}
+
+int audit_picture(const Common& c, const PictureArguments& a) {
+    auto s = subject_of(c);
+    if (!s) return complain(s.error(), badInput);
+    auto other = other_setup(*s, c, a.against, a.againstSetup);
+    if (!other) return complain(other.error(), badInput);
+    WorkerClient worker(worker_options(c));
+    const Scene scene = scene_of(s->open);
+    RenderOptions o;
+    o.picture = false;
+    o.fencedSamples = 0;
+    o.floatLayers = {"final"};
+    auto first = worker.render(scene, s->setup, s->view, o);
+    if (!first) return complain(first.error(), deviceFailed);
+    auto second = worker.render(scene, *other, s->view, o);
+    if (!second) return complain(second.error(), deviceFailed);
+    const PictureDifference d = picture_difference(first->floats.at("final"), second->floats.at("final"), 1e-3, a.threshold);
+    const nlohmann::json json = {{"schema", "mirolux.auditPicture"}, {"version", 1}, {"differences", differences(s->setup, *other)}, {"largest", d.largest}, {"mean", d.mean}, {"meanRelative", d.meanRelative},
+                                 {"worstRelative", d.worstRelative}, {"worst", {d.worstX, d.worstY}}, {"psnr", d.psnr}, {"threshold", a.threshold}, {"shareOver", d.shareOver}};
+    std::string text = "B differs in: " + joined(differences(s->setup, *other), "; ") + "\n";
+    char line[400];
+    std::snprintf(line, sizeof line, "mean     %.4g cd/m2, %.3f %% of A's mean\nlargest  %.4g cd/m2\nworst    %.2f %% at pixel %d, %d\nPSNR     %.1f dB\nover %.3g %%  %.2f %% of the pixels\n", d.mean, d.meanRelative * 100, d.largest,
+                  d.worstRelative * 100, d.worstX, d.worstY, d.psnr, a.threshold * 100, d.shareOver * 100);
+    if (const int code = deliver(c, text + line, json); code != done) return code;
+    return a.gate >= 0 && d.meanRelative > a.gate ? int(gateMissed) : int(done);
 }
 
 } // namespace mirolux::cli

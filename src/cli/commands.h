@@ -43,10 +43,22 @@ int render(const Common& common, const RenderArguments& arguments);
 int measure(const Common& common, const MeasureArguments& arguments);
 /// The GPU's light lists against the exact reference; ends with 3 if a needed light is missed.
 int audit_lists(const Common& common);
+struct PictureArguments {
+    std::vector<std::string> against;
+    std::string againstSetup;
+    double gate = -1, threshold = 0.01; // relative
+};
+/// The picture against the same with other settings; ends with 3 if the mean relative difference is over the gate.
+int audit_picture(const Common& common, const PictureArguments& arguments);
+int pixel(const Common& common, int x, int y);
+/// sort: cost, contribution, ratio, name.
+int ledger(const Common& common, const std::string& sort, int rounds);
 
 /// Prints an error in its one form and returns the exit code.
 int complain(const Error& error, int code);
 Result<Subject> subject_of(const Common& common, bool decodeImages = false);
+/// B of a comparison: the subject's setup or the named one, with `against` applied.
+Result<Setup> other_setup(const Subject& subject, const Common& common, const std::vector<std::string>& against, const std::string& againstSetup);
 Result<void> apply_sets(Setup& setup, const std::vector<std::string>& sets);
 /// Prints `text` for people, or writes `json` where --json says.
 int deliver(const Common& common, const std::string& text, const nlohmann::json& json);

@@ -60,6 +60,26 @@ int main(int argc, char** argv) {
     auto* auditLists = auditCommand->add_subcommand("lists", "light lists: missed, surplus, overflow, lengths; exit 3 if a light is missed");
     scene_options(auditLists, true);
     json_option(auditLists);
+    PictureArguments pictureArguments;
+    auto* auditPicture = auditCommand->add_subcommand("picture", "the picture against the same with other settings: differences, PSNR; --gate for exit 3");
+    scene_options(auditPicture, true);
+    json_option(auditPicture);
+    auditPicture->add_option("--against", pictureArguments.against, "key=value in which B differs; may be repeated")->take_all()->allow_extra_args(false);
+    auditPicture->add_option("--against-setup", pictureArguments.againstSetup, "a named setup as B");
+    auditPicture->add_option("--gate", pictureArguments.gate, "exit 3 if the mean difference is over this share of A's mean")->check(CLI::NonNegativeNumber);
+    auditPicture->add_option("--threshold", pictureArguments.threshold, "relative difference from which a pixel counts as different")->check(CLI::PositiveNumber);
+    int x = 0, y = 0, ledgerRounds = 5;
+    auto* pixelCommand = app.add_subcommand("pixel", "the pixel account: why a pixel has its value, light by light");
+    scene_options(pixelCommand, true);
+    json_option(pixelCommand);
+    pixelCommand->add_option("X", x, "column")->required();
+    pixelCommand->add_option("Y", y, "row from the top")->required();
+    std::string sort = "cost";
+    auto* ledgerCommand = app.add_subcommand("ledger", "what each light costs and gives in this view");
+    scene_options(ledgerCommand, true);
+    json_option(ledgerCommand);
+    ledgerCommand->add_option("--sort", sort, "cost, contribution, ratio or name")->check(CLI::IsMember({"cost", "contribution", "ratio", "name"}));
+    ledgerCommand->add_option("--rounds", ledgerRounds, "frames that the shading time is the median of")->check(CLI::Range(1, 1000));
 
     try {
         app.parse(argc, argv);
@@ -71,5 +91,8 @@ int main(int argc, char** argv) {
     if (*planCommand) return plan(common);
     if (*renderCommand) return render(common, renderArguments);
     if (*auditLists) return audit_lists(common);
+    if (*auditPicture) return audit_picture(common, pictureArguments);
+    if (*pixelCommand) return pixel(common, x, y);
+    if (*ledgerCommand) return ledger(common, sort, ledgerRounds);
     return measure(common, measureArguments);
 }

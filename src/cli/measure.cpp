@@ -29,18 +29,10 @@ int measure(const Common& c, const MeasureArguments& a) {
         if (!found) return complain({"there is no target named \"" + a.target + "\"", c.scene, "It has: " + joined(names) + "."}, badInput);
     } else target = {"custom", s->view.width, s->view.height, budget > 0 ? budget : target.budgetMs, 0};
 
-    Setup b = s->setup;
-    bool paired = !a.against.empty();
-    if (!a.againstSetup.empty()) {
-        Common other = c;
-        other.setupName = a.againstSetup;
-        other.sets.clear();
-        auto o = subject_of(other);
-        if (!o) return complain(o.error(), badInput);
-        b = o->setup;
-        paired = true;
-    }
-    if (auto ok = apply_sets(b, a.against); !ok) return complain(ok.error(), badInput);
+    const bool paired = !a.against.empty() || !a.againstSetup.empty();
+    const auto other = other_setup(*s, c, a.against, a.againstSetup);
+    if (!other) return complain(other.error(), badInput);
+    const Setup& b = *other;
 
     WorkerClient worker(worker_options(c));
     auto device = worker.device();

@@ -80,6 +80,20 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
     return s;
 }
 
+Result<Setup> other_setup(const Subject& subject, const Common& c, const std::vector<std::string>& against, const std::string& againstSetup) {
+    Setup b = subject.setup;
+    if (!againstSetup.empty()) {
+        Common other = c;
+        other.setupName = againstSetup;
+        other.sets.clear();
+        auto o = subject_of(other);
+        if (!o) return tl::unexpected(o.error());
+        b = o->setup;
+    }
+    if (auto ok = apply_sets(b, against); !ok) return tl::unexpected(ok.error());
+    return b;
+}
+
 int deliver(const Common& c, const std::string& text, const nlohmann::json& json) {
     if (c.json == "-") {
         std::printf("%s\n", json.dump(2).c_str());
