@@ -1,6 +1,6 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
-#include "core/cull/grid_settings.h"
+#include "core/cull/inspection.h"
 #include "core/image/difference.h"
 #include "core/plan/frame_plan.h"
 #include <cstdio>
@@ -23,11 +23,9 @@ int audit_lists(const Common& c) {
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
     const DrawList list = build_draw_list(scene, s->setup, s->view);
-    const auto lights = cull::view_lights(list.lights, list.reach, list.directional, s->view.camera);
-    const cull::GridSettings settings = cull::grid_settings(s->setup, path.clustered);
-    const cull::DepthPicture depth{s->view.width, s->view.height, record->floats.at("depth").data};
-    const auto exact = cull::exact_lists(lights, static_cast<std::uint32_t>(list.directional), s->view, depth, settings);
-    const cull::Audit a = cull::audit(record->lightGrid, exact);
+    const cull::Inspection inspection = cull::inspect(scene, s->setup, s->view, std::move(record->lightGrid), {s->view.width, s->view.height, std::move(record->floats.at("depth").data)});
+    const cull::Audit& a = inspection.audit;
+    const cull::LightGrid& exact = inspection.exact;
     const nlohmann::json json = {{"schema", "mirolux.auditLists"}, {"version", 1}, {"missed", a.missed}, {"surplus", a.surplus}, {"overflow", a.overflow}, {"listed", a.listed}, {"needed", a.needed},
                                  {"mean", a.mean}, {"p95", a.p95}, {"max", a.max}, {"columns", exact.columns}, {"rows", exact.rows}, {"slices", exact.slices}, {"tile", exact.tile}, {"worstCell", a.worstCell},
                                  {"lightsInView", list.lights.size()}, {"lightsOutside", list.lightsOutside}, {"directional", list.directional}};

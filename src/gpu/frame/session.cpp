@@ -252,7 +252,7 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
         return fail("the picture size must lie between 1x1 and 16384x16384", std::to_string(view.width) + "x" + std::to_string(view.height));
     context_->make_current();
     (void)check("before the frame");
-    programs_.refresh();
+    if (programs_.refresh()) held_.reset();
     if (!scene_ || !scene_->holds(scene.asset)) {
         scene_.reset();
         scene_ = std::make_unique<SceneResources>(scene.asset);
@@ -292,7 +292,14 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     }
     upload(scene, setup, view, list, context, record);
     if (auto ok = check("preparing the frame"); !ok) return tl::unexpected(ok.error());
-    if (auto ok = run_frame(plan, context, record, options); !ok) return tl::unexpected(ok.error());
+    const bool held = held_ && held_->scene.asset == scene.asset && held_->scene.lights == scene.lights && held_->scene.motions == scene.motions && held_->scene.sky == scene.sky && held_->setup == setup && held_->view == view;
+    if (!held || options.fencedSamples > 0 || options.wholeSamples > 0) {
+        held_.reset();
+        if (auto ok = run_frame(plan, context, record, options); !ok) return tl::unexpected(ok.error());
+        held_ = Held{scene, setup, view};
+    } else
+        for (const PlannedPass& p : plan.passes)
+            record.passes.push_back({p.name, p.family, {}, p.expected, false});
     if (options.count)
         if (auto ok = count_work(plan, context, record); !ok) return tl::unexpected(ok.error());
     if (path.lists && options.lightLists) {
@@ -302,8 +309,10 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     if (options.probe)
         if (auto ok = read_probe(*options.probe, context, record); !ok) return tl::unexpected(ok.error());
     if (auto ok = read_outputs(scene, setup, view, context, options, record); !ok) return tl::unexpected(ok.error());
-    if (options.ledger) // last: it draws over the targets
+    if (options.ledger) { // last: it draws over the targets
+        held_.reset();
         if (auto ok = fill_ledger(plan, context, record); !ok) return tl::unexpected(ok.error());
+    }
     if (auto ok = check("rendering"); !ok) return tl::unexpected(ok.error());
     record.answerMs = now_ms() - start;
     return record;

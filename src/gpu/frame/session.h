@@ -50,6 +50,13 @@ private:
     std::optional<DeviceInfo> device_;
     std::function<void()> alive_;
     int listCapacity_ = 0;
+    /// What the targets hold at present, so that a request about the same frame need not draw it again.
+    struct Held {
+        Scene scene;
+        Setup setup;
+        View view;
+    };
+    std::optional<Held> held_;
 };
 
 } // namespace mirolux::gpu

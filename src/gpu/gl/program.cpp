@@ -76,11 +76,12 @@ Result<GLuint> ProgramCache::get_compute(const std::string& file, const std::vec
     return name;
 }
 
-void ProgramCache::refresh() {
+bool ProgramCache::refresh() {
     const std::uint64_t now = library_.stamp();
-    if (now == stamp_) return;
+    if (now == stamp_) return false;
     stamp_ = now;
     programs_.clear();
+    return true;
 }
 
 } // namespace mirolux::gpu

@@ -22,8 +22,8 @@ public:
     const ShaderLibrary& library() const { return library_; }
     /// How often an instrumented variant (COUNT, LEDGER, PASS_PROBE) was asked for; a timed frame must not change it.
     std::uint64_t instrumented_uses() const { return instrumentedUses_; }
-    /// Drops every program if a file changed since the last call.
-    void refresh();
+    /// Drops every program if a file changed since the last call; says whether it did.
+    bool refresh();
 
 private:
     ShaderLibrary library_;
