@@ -127,7 +127,7 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
     list_->setUniformItemSizes(true);
     list_->setToolTip(tr("Click a light to select it; the box switches it on and off."));
     column->addWidget(list_, 1);
-    column->addWidget(new SettingRows(document, {"light.window", "light.threshold"}, this));
+    column->addWidget(new SettingRows(document, {"light.window", "light.threshold", "light.fadeInner", "light.fadeOuter"}, this));
     connect(filter_, &QLineEdit::textChanged, this, [this] { fill(); });
     connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) { emit light_picked(item->data(Qt::UserRole).toInt()); });
     connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {

@@ -78,8 +78,8 @@ private:
     QCheckBox* enabled_;
     QComboBox *type_, *unit_, *colorBy_;
     ColorSwatch* color_;
-    ScrubField *kelvin_, *intensity_, *range_, *outer_, *inner_, *position_[3];
-    QLabel *kelvinLabel_, *colorLabel_, *rangeLabel_, *outerLabel_, *innerLabel_, *reach_, *motion_;
+    ScrubField *kelvin_, *intensity_, *range_, *outer_, *inner_, *fadeInner_, *fadeOuter_, *position_[3];
+    QLabel *kelvinLabel_, *colorLabel_, *rangeLabel_, *outerLabel_, *innerLabel_, *fadeLabel_, *reach_, *motion_;
     FalloffCurve* curve_;
 };
 

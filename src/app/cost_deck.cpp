@@ -1,227 +1,69 @@
 #include "app/cost_deck.h"
 #include "app/theme.h"
-#include "core/base/text.h"
-#include <QMouseEvent>
+#include <QButtonGroup>
+#include <QHBoxLayout>
+#include <QLabel>
 #include <QPainter>
-#include <QPainterPath>
-#include <cmath>
+#include <QStackedWidget>
+#include <QToolButton>
 
 namespace mirolux::app {
 
-static QString ms(double v) { return QString::number(v, 'f', v < 10 ? 2 : 1) + " ms"; }
-
-CostDeck::CostDeck(Document& document, const FrameHistory& history, QWidget* parent) : QWidget(parent), document_(document), history_(history) {
-    setMouseTracking(true);
-    setMinimumHeight(150);
+CostDeck::CostDeck(Document& document, const FrameHistory& history, QWidget* parent) : QWidget(parent) {
     setAccessibleName(tr("Cost deck"));
-    connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
-}
-
-void CostDeck::refresh(const QString& clock, const QString& notice) {
-    clock_ = clock;
-    notice_ = notice;
-    update();
-}
-
-void CostDeck::select(const QString& pass) {
-    selected_ = pass;
-    update();
-}
-
-double CostDeck::scale_ms() const {
-    const double budget = document_.is_open() ? document_.target().budgetMs : 16.67;
-    // Room for the budget and a fifth more, or for all of the frame; steps of a third keep the scale still while numbers jitter.
-    const double wanted = std::max(budget * 1.2, history_.frame().median * 1.04);
-    const double base = budget * 1.2;
-    return base * std::pow(1.3333, std::max(0.0, std::ceil(std::log(wanted / base) / std::log(1.3333) - 1e-6)));
-}
-
-QRectF CostDeck::tape() const { return {14.0, 58.0, width() - 28.0, 46.0}; }
-
-QRectF CostDeck::segment(const std::string& pass) const {
-    const QRectF t = tape();
-    const double perMs = t.width() / scale_ms();
-    double x = t.left();
-    for (const auto& p : history_.passes()) {
-        const double w = p.median * perMs;
-        if (p.name == pass) return {x, t.top(), w, t.height()};
-        x += w;
+    setMinimumHeight(170);
+    tape_ = new PassTape(document, history, this);
+    ledger_ = new LedgerCut(document, this);
+    region_ = new RegionCut(this);
+    pages_ = new QStackedWidget(this);
+    for (QWidget* w : std::initializer_list<QWidget*>{tape_, ledger_, region_})
+        pages_->addWidget(w);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 4, 0, 0);
+    column->setSpacing(2);
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(14, 0, 14, 0);
+    row->setSpacing(2);
+    auto* heading = new QLabel(tr("Cost"), this);
+    heading->setObjectName("title");
+    row->addWidget(heading);
+    row->addSpacing(8);
+    buttons_ = new QButtonGroup(this);
+    const struct { QString text, help; } cuts[] = {{tr("by pass"), tr("The tape: one frame's passes to scale against the budget (Alt+P).")},
+                                                   {tr("by light"), tr("The ledger: what each light costs and what it gives (Alt+L).")},
+                                                   {tr("by region"), tr("Lengths of the tiles' light lists, and their audit (Alt+R).")}};
+    for (int i = 0; i < 3; ++i) {
+        auto* button = new QToolButton(this);
+        button->setText(cuts[i].text);
+        button->setToolTip(cuts[i].help);
+        button->setCheckable(true);
+        button->setChecked(i == 0);
+        buttons_->addButton(button, i);
+        row->addWidget(button);
     }
-    return {};
+    row->addStretch();
+    row->addWidget(ledger_->controls());
+    row->addWidget(region_->controls());
+    ledger_->controls()->hide();
+    region_->controls()->hide();
+    column->addLayout(row);
+    column->addWidget(pages_, 1);
+    connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { set_cut(static_cast<Cut>(id)); });
 }
 
-std::string CostDeck::at(const QPointF& point) const {
-    for (const auto& p : history_.passes())
-        if (segment(p.name).adjusted(-0.5, -4, 0.5, 40).contains(point)) return p.name;
-    return {};
+void CostDeck::set_cut(Cut cut) {
+    if (cut == cut_) return;
+    cut_ = cut;
+    buttons_->button(static_cast<int>(cut))->setChecked(true);
+    pages_->setCurrentIndex(static_cast<int>(cut));
+    ledger_->controls()->setVisible(cut == Cut::light);
+    region_->controls()->setVisible(cut == Cut::region);
+    emit cut_changed(cut);
 }
 
 void CostDeck::paintEvent(QPaintEvent*) {
     QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    const Theme& t = theme();
-    p.fillRect(rect(), t.panel);
-    QFont strong = font(), small = font();
-    strong.setPixelSize(13);
-    strong.setWeight(QFont::DemiBold);
-    small.setPixelSize(11);
-    p.setFont(strong);
-    p.setPen(t.text);
-    p.drawText(QPointF(14, 22), tr("Cost by pass"));
-    if (!document_.is_open()) return;
-    const double budget = document_.target().budgetMs;
-    const auto frame = history_.frame();
-    const bool known = history_.frames() > 0;
-    if (known) {
-        const bool over = frame.median > budget;
-        const QString total = tr("%1 of %2").arg(ms(frame.median), ms(budget));
-        p.setPen(over ? t.alarm : t.text);
-        p.drawText(QRectF(0, 8, width() - 14.0, 20), Qt::AlignRight | Qt::AlignVCenter, total);
-        const int totalWidth = p.fontMetrics().horizontalAdvance(total);
-        p.setFont(small);
-        p.setPen(t.quiet);
-        const QString verdict = over ? tr("over by %1 (%2 x)").arg(ms(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1) : tr("inside, %1 left").arg(ms(budget - frame.median));
-        p.drawText(QRectF(0, 8, width() - 26.0 - totalWidth, 20), Qt::AlignRight | Qt::AlignVCenter, verdict);
-        QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(history_.frames()).arg(clock_);
-        if (history_.whole_median() > 0) how += tr("; unfenced frame %1").arg(ms(history_.whole_median()));
-        p.drawText(QPointF(118, 22), p.fontMetrics().elidedText(how, Qt::ElideRight, std::max(0, width() - 118 - 320 - totalWidth / 2)));
-    } else {
-        p.setFont(small);
-        p.setPen(t.quiet);
-        p.drawText(QRectF(0, 8, width() - 14.0, 20), Qt::AlignRight | Qt::AlignVCenter, tr("measuring the first frames"));
-    }
-
-    const QRectF r = tape();
-    const double scale = scale_ms(), perMs = r.width() / scale, budgetX = r.left() + budget * perMs;
-    p.setPen(Qt::NoPen);
-    p.setBrush(t.field);
-    p.drawRect(r);
-    // Ticks at a round step.
-    double step = std::pow(10.0, std::floor(std::log10(scale / 6)));
-    for (const double m : {1.0, 2.0, 5.0, 10.0})
-        if (step * m >= scale / 9) {
-            step *= m;
-            break;
-        }
-    p.setFont(small);
-    for (double v = 0; v <= scale + 1e-9; v += step) {
-        const double x = r.left() + v * perMs;
-        p.setPen(t.line);
-        p.drawLine(QPointF(x, r.bottom()), QPointF(x, r.bottom() + 5));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(x - 30, r.bottom() + 5, 60, 14), Qt::AlignHCenter, QString::fromStdString(number_text(v)));
-    }
-    const double total = known ? frame.median * perMs : 0;
-    for (const auto& pass : history_.passes()) {
-        const QRectF s = segment(pass.name);
-        const QColor color = family_color(pass.family);
-        const bool chosen = selected_.toStdString() == pass.name;
-        p.setPen(Qt::NoPen);
-        p.setBrush(hovered_ == pass.name ? color.lighter(112) : color);
-        p.drawRect(s);
-        // Over budget: by place and hatch before colour.
-        const QRectF over = s.intersected(QRectF(budgetX, r.top(), r.right() - budgetX + 1, r.height()));
-        if (!over.isEmpty()) {
-            p.save();
-            p.setClipRect(over);
-            p.setPen(QPen(QColor(0, 0, 0, 90), 2));
-            for (double x = std::floor(over.left() / 9) * 9 - r.height(); x < over.right(); x += 9)
-                p.drawLine(QPointF(x, over.bottom()), QPointF(x + r.height(), over.top()));
-            p.restore();
-        }
-        p.setPen(QPen(t.panel, 1));
-        p.drawLine(s.topRight(), s.bottomRight());
-        if (s.width() > 46) {
-            QRectF text = s.adjusted(6, 0, -4, 0);
-            if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90) text.setLeft(budgetX + 10); // keep clear of the budget line
-            // A plate behind the words keeps them readable on the hatch.
-            const QString name = p.fontMetrics().elidedText(QString::fromStdString(pass.name), Qt::ElideRight, static_cast<int>(text.width()));
-            const QString time = p.fontMetrics().elidedText(ms(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
-            const double w = std::max(p.fontMetrics().horizontalAdvance(name), p.fontMetrics().horizontalAdvance(time));
-            p.setPen(Qt::NoPen);
-            p.setBrush(color.darker(150));
-            if (!over.isEmpty()) p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 7, w + 8, text.height() - 14), 3, 3);
-            p.setPen(Qt::white);
-            p.drawText(text.adjusted(0, 8, 0, 0), Qt::AlignLeft | Qt::AlignTop, name);
-            p.drawText(text.adjusted(0, 0, 0, -8), Qt::AlignLeft | Qt::AlignBottom, time);
-        }
-        if (chosen) {
-            p.setBrush(Qt::NoBrush);
-            p.setPen(QPen(t.accent, 2));
-            p.drawRect(s.adjusted(1, 1, -1, -1));
-        }
-    }
-    // Whiskers below the tape, at each pass's end: how far its end would move.
-    double end = r.left();
-    for (const auto& pass : history_.passes()) {
-        const double start = end;
-        end += pass.median * perMs;
-        const double low = std::min(start + pass.low * perMs, r.right()), high = std::min(start + pass.high * perMs, r.right()), y = r.top() - 6;
-        if (high - low < 1) continue;
-        p.setPen(QPen(t.quiet, 1.2));
-        p.drawLine(QPointF(low, y), QPointF(high, y));
-        p.drawLine(QPointF(low, y - 3), QPointF(low, y + 3));
-        p.drawLine(QPointF(high, y - 3), QPointF(high, y + 3));
-    }
-    p.setPen(QPen(t.text, 2));
-    p.drawLine(QPointF(budgetX, r.top() - 14), QPointF(budgetX, r.bottom() + 6));
-    p.setFont(small);
-    const QString budgetText = tr("budget %1").arg(ms(budget));
-    p.drawText(QPointF(std::min(budgetX + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(budgetText)), r.top() - 14), budgetText);
-    (void)total;
-    // The legend names what is too narrow to carry its own label.
-    double x = 14;
-    const double y = r.bottom() + 38;
-    for (const auto& pass : history_.passes()) {
-        const QString label = QString::fromStdString(pass.name) + "  " + ms(pass.median);
-        const double w = p.fontMetrics().horizontalAdvance(label) + 34;
-        if (x + w > width() - 14) break;
-        p.setPen(Qt::NoPen);
-        p.setBrush(family_color(pass.family));
-        p.drawRect(QRectF(x, y - 9, 10, 10));
-        p.setPen(hovered_ == pass.name || selected_.toStdString() == pass.name ? t.accent : t.text);
-        p.drawText(QPointF(x + 15, y), label);
-        x += w;
-    }
-    if (!notice_.isEmpty()) {
-        p.setPen(t.alarm);
-        p.drawText(QPointF(14, y + 22), p.fontMetrics().elidedText(notice_, Qt::ElideRight, width() - 28));
-    }
-}
-
-void CostDeck::mousePressEvent(QMouseEvent* e) {
-    std::string hit = at(e->position());
-    if (hit.empty()) { // the legend works as well as the tape
-        double x = 14;
-        QFont small = font();
-        small.setPixelSize(11);
-        const QFontMetrics metrics(small);
-        for (const auto& pass : history_.passes()) {
-            const double w = metrics.horizontalAdvance(QString::fromStdString(pass.name) + "  " + ms(pass.median)) + 34;
-            if (QRectF(x, tape().bottom() + 24, w, 20).contains(e->position())) hit = pass.name;
-            x += w;
-        }
-    }
-    selected_ = QString::fromStdString(hit);
-    emit pass_picked(selected_);
-    update();
-}
-
-void CostDeck::mouseMoveEvent(QMouseEvent* e) {
-    const std::string now = at(e->position());
-    if (now == hovered_) return;
-    hovered_ = now;
-    QString tip;
-    for (const auto& pass : history_.passes())
-        if (pass.name == now) tip = tr("%1: %2 (middle half %3 to %4). Click for its bench.").arg(QString::fromStdString(pass.name), ms(pass.median), ms(pass.low), ms(pass.high));
-    setToolTip(tip);
-    setCursor(now.empty() ? Qt::ArrowCursor : Qt::PointingHandCursor);
-    update();
-}
-
-void CostDeck::leaveEvent(QEvent*) {
-    hovered_.clear();
-    update();
+    p.fillRect(rect(), theme().panel);
 }
 
 } // namespace mirolux::app

@@ -1,39 +1,40 @@
 #pragma once
-#include "app/document.h"
-#include "core/cost/frame_history.h"
-#include <QWidget>
+#include "app/ledger_cut.h"
+#include "app/pass_tape.h"
+#include "app/region_cut.h"
+
+class QButtonGroup;
+class QStackedWidget;
 
 namespace mirolux::app {
 
-/// The by-pass cut: one frame's passes as a tape to scale, the budget a fixed line, what runs over it hatched.
+/// One frame's cost, cut by pass, by light or by region.
 class CostDeck : public QWidget {
     Q_OBJECT
 public:
+    enum class Cut { pass, light, region };
     CostDeck(Document& document, const FrameHistory& history, QWidget* parent = nullptr);
-    void refresh(const QString& clock, const QString& notice);
-    void select(const QString& pass);
-    /// Where a pass's segment lies; empty if it is not on the tape.
-    QRectF segment(const std::string& pass) const;
+    void set_cut(Cut cut);
+    Cut cut() const { return cut_; }
+
+    PassTape& tape() { return *tape_; }
+    LedgerCut& ledger() { return *ledger_; }
+    RegionCut& region() { return *region_; }
     QSize sizeHint() const override { return {900, 190}; }
 
 signals:
-    void pass_picked(const QString& pass); // empty: none
+    void cut_changed(Cut cut);
 
 protected:
     void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override;
-    void mouseMoveEvent(QMouseEvent*) override;
-    void leaveEvent(QEvent*) override;
 
 private:
-    double scale_ms() const; // what the tape's whole width stands for
-    QRectF tape() const;
-    std::string at(const QPointF& p) const;
-
-    Document& document_;
-    const FrameHistory& history_;
-    QString clock_, notice_, selected_;
-    std::string hovered_;
+    PassTape* tape_;
+    LedgerCut* ledger_;
+    RegionCut* region_;
+    QStackedWidget* pages_;
+    QButtonGroup* buttons_;
+    Cut cut_ = Cut::pass;
 };
 
 } // namespace mirolux::app

@@ -152,6 +152,23 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     outerLabel_ = add(tr("Outer cone"), outer_);
     inner_ = field(tr("inner cone"), {0, 90, 0.15, 1, false}, "\u00b0", tr("Angle from the axis up to which it shines in full."), [degrees_to](Light& l, double v) { l.innerConeAngle = std::min(degrees_to(v), l.outerConeAngle); });
     innerLabel_ = add(tr("Inner cone"), inner_);
+    fadeInner_ = field(tr("fade from"), {0, 10000, 0.1, 1, false}, "m", tr("Up to this distance from the eye the light is full; then it fades."), [](Light& l, double v) {
+        l.fadeInner = static_cast<float>(v);
+        if (l.fadeOuter > 0) l.fadeOuter = std::max(l.fadeOuter, l.fadeInner);
+    });
+    fadeOuter_ = field(tr("fade to"), {0, 10000, 0.1, 1, false}, "m", tr("From this distance to the eye on the light is not rendered and costs nothing. 0: as the setup says for all lights."), [](Light& l, double v) {
+        l.fadeOuter = v < 0.1 ? 0.0f : static_cast<float>(v);
+        if (l.fadeOuter > 0) l.fadeInner = std::min(l.fadeInner, l.fadeOuter);
+    });
+    fadeOuter_->set_word_for(0, tr("as all"));
+    auto* fadeRow = new QHBoxLayout;
+    fadeRow->setContentsMargins(0, 0, 0, 0);
+    fadeRow->setSpacing(3);
+    auto* fadeBox = new QWidget(this);
+    fadeBox->setLayout(fadeRow);
+    fadeRow->addWidget(fadeInner_);
+    fadeRow->addWidget(fadeOuter_);
+    fadeLabel_ = add(tr("Fade from, to"), fadeBox);
     auto* place = new QHBoxLayout;
     place->setContentsMargins(0, 0, 0, 0);
     place->setSpacing(3);
@@ -253,6 +270,10 @@ void LightBench::fill() {
         w->setVisible(!directional);
     for (QWidget* w : {static_cast<QWidget*>(outer_), static_cast<QWidget*>(outerLabel_), static_cast<QWidget*>(inner_), static_cast<QWidget*>(innerLabel_)})
         w->setVisible(spot);
+    fadeInner_->set_value(l->fadeInner);
+    fadeOuter_->set_value(l->fadeOuter);
+    for (QWidget* w : {static_cast<QWidget*>(fadeLabel_), fadeInner_->parentWidget()})
+        w->setVisible(!directional);
     for (int i = 0; i < 3; ++i)
         position_[i]->set_value(l->position[i]);
     const float reach = derived_range(*l, static_cast<float>(document_.project().setup.number("light.threshold")));

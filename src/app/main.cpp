@@ -49,8 +49,11 @@ int main(int argc, char** argv) {
     const QCommandLineOption camera("camera", "Look through the camera of this name.", "name");
     const QCommandLineOption layer("layer", "Hold this layer.", "name");
     const QCommandLineOption sets("set", "Change a setting: key=value; may be repeated.", "key=value");
+    const QCommandLineOption cut("cut", "Show this cut of the cost deck: pass, light or region.", "name", "pass");
+    const QCommandLineOption worst("worst-tile", "Show the worst tile of the light lists, once they are audited.");
+    const QCommandLineOption pixel("pixel", "Hold the account of this pixel.", "x,y");
     const QCommandLineOption log("log", "Log the state once it has settled.");
-    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, log});
+    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, cut, worst, pixel, log});
     options.process(app);
     use_theme(app, options.value(themeOption) != "light");
     const double ready = process_age_ms();
@@ -96,14 +99,23 @@ int main(int argc, char** argv) {
                     window.select_light(l.id);
                     break;
                 }
+            window.deck().set_cut(options.value(cut) == "light" ? CostDeck::Cut::light : options.value(cut) == "region" ? CostDeck::Cut::region : CostDeck::Cut::pass);
             if (options.isSet(pass)) window.select_pass(options.value(pass));
             if (options.isSet(layer)) window.findChild<LayerStrip*>()->set_held(options.value(layer));
         }
         opened = process_age_ms();
     });
     bool logWanted = options.isSet(log);
-    if (options.isSet(shot) || logWanted)
+    // A picture of the window is taken when what it is to show is in.
+    const bool byLight = options.value(cut) == "light", byRegion = options.isSet(worst) || options.value(cut) == "region";
+    if (options.isSet(worst)) QObject::connect(&window, &MainWindow::inspected, &window, [&] { window.show_worst(true); });
+    if (options.isSet(pixel))
         QObject::connect(&window, &MainWindow::settled_down, &window, [&] {
+            QTimer::singleShot(1200, &window, [&] { window.hold_pixel(QPoint(options.value(pixel).section(',', 0, 0).toInt(), options.value(pixel).section(',', 1).toInt())); });
+        });
+    const auto last = options.isSet(pixel) ? &MainWindow::pixel_told : byLight ? &MainWindow::ledger_shown : byRegion ? &MainWindow::inspected : &MainWindow::settled_down;
+    if (options.isSet(shot) || logWanted)
+        QObject::connect(&window, last, &window, [&] {
             if (logWanted) {
                 logWanted = false;
                 window.log_state(7);

@@ -21,8 +21,6 @@
 
 namespace mirolux::app {
 
-static const char* const stationNames[] = {"Scene", "Lights", "Path", "Ambient", "Finish"};
-
 static QScrollArea* scrolled(QWidget* bench) {
     auto* area = new QScrollArea;
     area->setFrameShape(QFrame::NoFrame);
@@ -49,8 +47,10 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     finishBench_ = new SettingsBench(document_, tr("Finish"), tr("From scene-linear light to the display."), "Finish");
     passBench_ = new PassBench(document_, *bridge_);
     targetBench_ = new TargetBench(document_);
+    tileBench_ = new TileBench;
+    pixelBench_ = new PixelBench;
     bench_ = new QStackedWidget(this);
-    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, lightsBench_, lightBench_, pathBench_, ambientBench_, finishBench_, passBench_, targetBench_})
+    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, lightsBench_, lightBench_, pathBench_, ambientBench_, finishBench_, passBench_, targetBench_, tileBench_, pixelBench_})
         bench_->addWidget(scrolled(b));
 
     auto* middle = new QWidget(this);
@@ -95,14 +95,48 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     });
     connect(viewport_, &Viewport::light_picked, this, &MainWindow::select_light);
     connect(layers_, &LayerStrip::wanted, this, [this](const QString& layer) { bridge_->set_shown_layer(layer); });
-    connect(deck_, &CostDeck::pass_picked, this, &MainWindow::select_pass);
+    connect(&deck_->tape(), &PassTape::pass_picked, this, &MainWindow::select_pass);
+    connect(&deck_->ledger(), &LedgerCut::light_picked, this, &MainWindow::select_light);
+    connect(deck_, &CostDeck::cut_changed, this, [this](CostDeck::Cut cut) {
+        bridge_->set_ledger_wanted(cut == CostDeck::Cut::light);
+        if (cut != CostDeck::Cut::region) mark_lengths(-1, -1);
+        show_bench();
+    });
+    connect(&deck_->region(), &RegionCut::lengths_picked, this, &MainWindow::mark_lengths);
+    connect(&deck_->region(), &RegionCut::show_worst_wanted, this, [this] { show_worst(true); });
+    connect(&deck_->region(), &RegionCut::next_worst_wanted, this, [this] { show_worst(false); });
+    connect(viewport_, &Viewport::tile_picked, this, &MainWindow::select_tile);
+    connect(viewport_, &Viewport::pixel_wanted, this, [this](QPoint pixel, bool hold) {
+        if (hold) hold_pixel(pixel);
+        else if (!pixelHeld_) bridge_->probe(pixel);
+    });
+    connect(viewport_, &Viewport::pixel_left, this, [this] {
+        if (pixelHeld_) return;
+        pixelShown_ = false;
+        show_bench();
+    });
+    connect(tileBench_, &TileBench::light_picked, this, &MainWindow::select_light);
+    connect(tileBench_, &TileBench::slice_picked, this, [this](int slice) {
+        if (!selectedTile_) return;
+        TileCell cell = *selectedTile_;
+        cell.slice = slice;
+        select_tile(cell);
+    });
+    connect(tileBench_, &TileBench::next_worst_wanted, this, [this] { show_worst(false); });
+    connect(tileBench_, &TileBench::back_wanted, this, [this] { select_tile({}); });
+    connect(pixelBench_, &PixelBench::light_picked, this, &MainWindow::select_light);
+    connect(pixelBench_, &PixelBench::back_wanted, this, [this] {
+        pixelHeld_ = pixelShown_ = false;
+        viewport_->show_account(std::nullopt);
+        show_bench();
+    });
     connect(lightsBench_, &LightsBench::light_picked, this, &MainWindow::select_light);
     connect(lightsBench_, &LightsBench::add_wanted, this, &MainWindow::add_light);
     connect(lightBench_, &LightBench::duplicate_wanted, this, &MainWindow::duplicate_light);
     connect(lightBench_, &LightBench::delete_wanted, this, &MainWindow::delete_light);
     connect(lightBench_, &LightBench::back_wanted, this, [this] { select_light(-1); });
     connect(passBench_, &PassBench::back_wanted, this, [this] {
-        deck_->select({});
+        deck_->tape().select({});
         select_pass({});
     });
     connect(targetBench_, &TargetBench::back_wanted, this, [this] {
@@ -123,12 +157,12 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     });
 
     connect(&document_, &Document::changed, this, [this] {
-        viewport_->set_tile_map({});
+        forget_inspection();
         bridge_->refresh(document_.interactive());
         refresh_all();
     });
     connect(&document_, &Document::camera_moved, this, [this] {
-        viewport_->set_tile_map({}); // it belongs to the view before
+        forget_inspection();
         bridge_->refresh(document_.interactive());
     });
     connect(&document_, &Document::settled, this, [this] {
@@ -149,23 +183,39 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
         QString notice;
         if (r.droppedLights)
             notice = tr("path.maxLights drops %L1 lights over %2 objects: raise K, shorten ranges, or take the additive path").arg(r.droppedLights).arg(r.droppedObjects);
-        deck_->refresh(QString::fromStdString(r.clock), notice);
-        pathBench_->set_facts(tr("%1 of %2 enabled lights touch the view.\n%3")
+        deck_->tape().refresh(QString::fromStdString(r.clock), notice);
+        pathBench_->set_facts(tr("%1 of %2 enabled lights are active in this view%3.\n%4")
                                   .arg(r.lightsInView)
                                   .arg(r.lightsInScene)
+                                  .arg(r.lightsFaded ? tr("; %1 are too far away").arg(r.lightsFaded) : QString())
                                   .arg(r.droppedLights ? tr("%L1 lights are dropped over %2 objects.").arg(r.droppedLights).arg(r.droppedObjects) : tr("No light is dropped.")));
         if (!selectedPass_.isEmpty()) passBench_->fill();
         refresh_status();
     });
-    connect(bridge_.get(), &RenderBridge::light_lists_ready, this, [this](const cull::LightGrid& grid) {
-        if (grid.columns == 0) return viewport_->set_tile_map({});
-        View view = document_.project().view;
-        view.width = document_.target().width;
-        view.height = document_.target().height;
-        std::vector<std::string> names;
-        for (const Light& l : build_draw_list(document_.scene(), document_.project().setup, view).lights)
-            names.push_back(l.name);
-        viewport_->set_tile_map(TileMap(grid, QSize(view.width, view.height), std::move(names)));
+    connect(bridge_.get(), &RenderBridge::inspection_ready, this, [this](const std::shared_ptr<const cull::Inspection>& inspection) {
+        inspection_ = inspection;
+        worst_.clear();
+        worstAt_ = 0;
+        viewport_->set_tile_map(TileMap(inspection));
+        deck_->region().show_inspection(inspection);
+        // The tile that was looked at stays, if it still is one.
+        if (selectedTile_ && (!inspection || selectedTile_->column >= inspection->grid.columns || selectedTile_->row >= inspection->grid.rows || selectedTile_->slice >= inspection->grid.slices)) selectedTile_.reset();
+        if (selectedTile_) select_tile(*selectedTile_);
+        show_bench();
+        emit inspected();
+    });
+    connect(bridge_.get(), &RenderBridge::ledger_ready, this, [this](const Ledger& ledger) {
+        deck_->ledger().show_ledger(ledger);
+        emit ledger_shown();
+    });
+    connect(bridge_.get(), &RenderBridge::pixel_ready, this, [this](const PixelAccount& account) {
+        if (!pixelHeld_ && !viewport_->asks_for_pixel()) return; // Alt was let go meanwhile
+        pixelShown_ = true;
+        pixelBench_->show_account(account);
+        pixelBench_->set_held(pixelHeld_);
+        viewport_->show_account(account);
+        show_bench();
+        emit pixel_told();
     });
     connect(bridge_.get(), &RenderBridge::thumbnails_ready, this, [this](const QMap<QString, QImage>& t) {
         layers_->set_thumbnails(t);
@@ -201,190 +251,6 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
 MainWindow::~MainWindow() {
     disconnect(&document_, nullptr, this, nullptr);
     bridge_.reset(); // its thread reports to what follows
-}
-
-QAction* MainWindow::add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help, const std::function<void()>& run) {
-    auto* action = new QAction(text, this);
-    action->setObjectName(name);
-    action->setShortcut(key);
-    action->setToolTip(key.isEmpty() ? help : help + " (" + key.toString(QKeySequence::NativeText) + ")");
-    connect(action, &QAction::triggered, this, run);
-    addAction(action);
-    commands_ << action;
-    return action;
-}
-
-QAction* MainWindow::command(const QString& name) const {
-    for (QAction* a : commands_)
-        if (a->objectName() == name) return a;
-    return nullptr;
-}
-
-void MainWindow::build_commands() {
-    add_command("open", tr("Open\u2026"), QKeySequence("Ctrl+O"), tr("Opens a project or a glTF 2.0 scene."), [this] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Projects and scenes (*.mirolux *.gltf *.glb)"));
-        if (!path.isEmpty() && may_lose_work()) open(path);
-    });
-    add_command("save", tr("Save"), QKeySequence("Ctrl+S"), tr("Saves the project."), [this] { save(); });
-    add_command("save as", tr("Save as\u2026"), QKeySequence("Ctrl+Shift+S"), tr("Saves the project under another name."), [this] { save_as(); });
-    add_command("undo", tr("Undo"), QKeySequence("Ctrl+Z"), tr("Takes the last edit back."), [this] { document_.undo(); });
-    add_command("redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), tr("Makes the edit again."), [this] { document_.redo(); });
-    add_command("log", tr("Log it"), QKeySequence("L"), tr("Measures this state and keeps it in the logbook."), [this] { log_state(); });
-    add_command("stop", tr("Stop measuring"), QKeySequence("Esc"), tr("Stops the measurement and keeps its rounds."), [this] { bridge_->stop_measuring(); });
-    add_command("bring back", tr("Bring back the deleted logbook entry"), QKeySequence("Ctrl+B"), tr("Undoes the last deletion from the logbook."), [this] {
-        if (!logbook_ || deletedEntries_.empty()) return;
-        if (auto ok = logbook_->bring_back(deletedEntries_.back()); !ok) return show_error(ok.error());
-        deletedEntries_.pop_back();
-        open_logbook();
-    });
-    int n = 0;
-    for (const char* station : stationNames)
-        add_command(QString("station ") + station, tr("Station: %1").arg(station), QKeySequence(QString::number(++n)), tr("Goes to the station %1.").arg(station), [this, station] { set_station(station); });
-    add_command("add point", tr("Add a point light"), QKeySequence("Alt+1"), tr("Adds a point light before the camera."), [this] { add_light(LightType::point); });
-    add_command("add spot", tr("Add a spot light"), QKeySequence("Alt+2"), tr("Adds a spot light before the camera."), [this] { add_light(LightType::spot); });
-    add_command("add directional", tr("Add a directional light"), QKeySequence("Alt+3"), tr("Adds a directional light."), [this] { add_light(LightType::directional); });
-    add_command("duplicate", tr("Duplicate the light"), QKeySequence("Ctrl+D"), tr("A copy of the selected light, half a metre beside it."), [this] { duplicate_light(); });
-    add_command("delete", tr("Delete the light"), QKeySequence("Del"), tr("Deletes the selected light."), [this] { delete_light(); });
-    add_command("switch", tr("Switch the light on or off"), QKeySequence("O"), tr("Switches the selected light."), [this] {
-        document_.edit_light(tr("switch"), selectedLight_, [](Light& l) { l.enabled = !l.enabled; });
-    });
-    add_command("frame", tr("Centre on the selection"), QKeySequence("C"), tr("Moves the camera so that the selected light, or the whole scene, fills the picture."), [this] { viewport_->frame_selection(); });
-    add_command("let go", tr("Let go of the selection"), QKeySequence("X"), tr("Selects nothing."), [this] { select_light(-1); });
-    add_command("tile map", tr("Show or hide the tile map"), QKeySequence("M"), tr("Path station, tiled and clustered paths: how many lights each tile lists. Rest on a tile for their names."), [this] {
-        tileMapWanted_ = !tileMapWanted_;
-        show_bench();
-    });
-    add_command("targets", tr("Edit targets"), QKeySequence("Alt+T"), tr("Sizes and budgets to measure against."), [this] {
-        targetsShown_ = true;
-        show_bench();
-    });
-    add_command("theme", tr("Dark or light theme"), QKeySequence("Ctrl+T"), tr("Changes the window's greys; the picture stays."), [this] { use_theme(*qApp, !theme().dark); });
-    add_command("shaders", tr("Choose a shader folder\u2026"), QKeySequence("Alt+S"), tr("Shader files in it stand before the built-in ones and are read again when they change."), [this] {
-        const QString folder = QFileDialog::getExistingDirectory(this, tr("Shader folder"));
-        if (!folder.isEmpty()) bridge_->use_shader_folder(folder);
-    });
-    add_command("built-in shaders", tr("Use the built-in shaders"), QKeySequence("Alt+Shift+S"), tr("Lets go of the shader folder."), [this] { bridge_->use_shader_folder({}); });
-    add_command("commands", tr("All commands"), QKeySequence("Ctrl+Space"), tr("Every command with its key, found by typing."), [this] {
-        document_.set_interactive(false);
-        command("undo")->setText(document_.can_undo() ? tr("Undo: %1").arg(document_.undo_label()) : tr("Undo"));
-        command("redo")->setText(document_.can_redo() ? tr("Redo: %1").arg(document_.redo_label()) : tr("Redo"));
-        commandList_->open(commands_);
-    });
-    add_command("quit", tr("Quit"), QKeySequence("Ctrl+Q"), tr("Closes Mirolux."), [this] { close(); });
-}
-
-void MainWindow::build_bar() {
-    auto* bar = new QWidget(this);
-    bar->setFixedHeight(44);
-    auto* row = new QHBoxLayout(bar);
-    row->setContentsMargins(8, 4, 8, 4);
-    row->setSpacing(6);
-    title_ = new QToolButton(bar);
-    title_->setPopupMode(QToolButton::InstantPopup);
-    title_->setToolTip(tr("The project: open, save, and all commands."));
-    QFont strong = font();
-    strong.setPixelSize(14);
-    strong.setWeight(QFont::DemiBold);
-    title_->setFont(strong);
-    auto* menu = new QMenu(title_);
-    for (const char* name : {"open", "save", "save as", "undo", "redo", "shaders", "built-in shaders", "theme", "commands", "quit"})
-        menu->addAction(command(name));
-    title_->setMenu(menu);
-    row->addWidget(title_);
-    target_ = new QComboBox(bar);
-    target_->setObjectName("target");
-    target_->setToolTip(tr("The target: picture size and frame budget."));
-    target_->setMinimumWidth(250);
-    row->addWidget(target_);
-    connect(target_, &QComboBox::activated, this, [this](int index) {
-        if (index >= static_cast<int>(document_.project().targets.size())) {
-            targetsShown_ = true;
-            show_bench();
-            refresh_all();
-            return;
-        }
-        document_.edit(tr("target"), [index](Project& p) {
-            p.target = index;
-            p.view.width = p.targets[static_cast<std::size_t>(index)].width;
-            p.view.height = p.targets[static_cast<std::size_t>(index)].height;
-        });
-    });
-    row->addSpacing(14);
-    stations_ = new QButtonGroup(this);
-    int n = 0;
-    for (const char* station : stationNames) {
-        auto* button = new QToolButton(bar);
-        button->setText(tr(station));
-        button->setCheckable(true);
-        button->setChecked(station_ == station);
-        button->setToolTip(tr("Station %1 (%2)").arg(station).arg(++n));
-        stations_->addButton(button, n - 1);
-        row->addWidget(button);
-        connect(button, &QToolButton::clicked, this, [this, station] { set_station(station); });
-    }
-    row->addStretch();
-    for (const char* name : {"undo", "redo"}) {
-        auto* button = new QToolButton(bar);
-        button->setDefaultAction(command(name));
-        row->addWidget(button);
-    }
-    logIt_ = new QToolButton(bar);
-    logIt_->setDefaultAction(command("log"));
-    logIt_->setStyleSheet(QString("QToolButton{border:1px solid %1;padding:4px 12px}").arg(theme().accent.name()));
-    row->addWidget(logIt_);
-    setMenuWidget(bar);
-}
-
-void MainWindow::set_station(const QString& name) {
-    station_ = name;
-    for (int i = 0; i < 5; ++i)
-        if (name == stationNames[i]) stations_->button(i)->setChecked(true);
-    selectedPass_.clear();
-    deck_->select({});
-    targetsShown_ = false;
-    if (name != "Lights" && selectedLight_ >= 0) {
-        selectedLight_ = -1;
-        viewport_->select_light(-1);
-    }
-    show_bench();
-}
-
-void MainWindow::select_light(int id) {
-    selectedLight_ = document_.light(id) ? id : -1;
-    viewport_->select_light(selectedLight_);
-    if (selectedLight_ >= 0) {
-        if (station_ != "Lights") {
-            station_ = "Lights";
-            stations_->button(1)->setChecked(true);
-        }
-        selectedPass_.clear();
-        deck_->select({});
-        targetsShown_ = false;
-        lightBench_->set_light(selectedLight_);
-    }
-    show_bench();
-    refresh_all();
-}
-
-void MainWindow::select_pass(const QString& name) {
-    selectedPass_ = name;
-    targetsShown_ = false;
-    if (!name.isEmpty()) {
-        deck_->select(name);
-        passBench_->set_pass(name);
-    }
-    show_bench();
-}
-
-void MainWindow::show_bench() {
-    QWidget* bench = station_ == "Scene" ? static_cast<QWidget*>(sceneBench_) : station_ == "Lights" ? static_cast<QWidget*>(lightsBench_) : station_ == "Path" ? pathBench_ : station_ == "Ambient" ? ambientBench_ : finishBench_;
-    if (selectedLight_ >= 0) bench = lightBench_;
-    if (!selectedPass_.isEmpty()) bench = passBench_;
-    if (targetsShown_) bench = targetBench_;
-    for (int i = 0; i < bench_->count(); ++i)
-        if (static_cast<QScrollArea*>(bench_->widget(i))->widget() == bench) bench_->setCurrentIndex(i);
-    viewport_->set_lights_shown(station_ == "Lights");
-    viewport_->set_tile_map_shown(station_ == "Path" && tileMapWanted_);
 }
 
 void MainWindow::refresh_all() {
@@ -553,50 +419,6 @@ void MainWindow::restore_entry(qint64 id) {
         p.view = state->view;
     });
     bridge_->refresh(false);
-}
-
-void MainWindow::add_light(LightType type) {
-    if (!document_.is_open()) return;
-    const View view = document_.project().view;
-    const Ray ray = ray_through(view, view.width * 0.5, view.height * 0.5);
-    const RayHit hit = nearest_hit(*document_.asset(), ray.origin, ray.direction);
-    const float distance = hit.object >= 0 ? std::min(hit.distance, 30.0f) : 8.0f;
-    const glm::vec3 surface = ray.origin + ray.direction * distance;
-    Light l;
-    l.type = type;
-    l.kelvin = 3500;
-    l.position = surface + (hit.object >= 0 ? hit.normal * 1.2f : glm::vec3(0)) + glm::vec3(0, 1.2f, 0);
-    l.direction = glm::vec3(0, -1, 0);
-    l.range = std::clamp(distance, 4.0f, 20.0f);
-    l.intensity = 120;
-    l.name = type == LightType::point ? "point light" : type == LightType::spot ? "spot light" : "directional light";
-    if (type == LightType::spot) {
-        l.intensity = 400;
-        l.innerConeAngle = glm::radians(20.0f);
-        l.outerConeAngle = glm::radians(35.0f);
-    } else if (type == LightType::directional) {
-        l.intensity = 0.3f;
-        l.range = 0;
-        l.unit = IntensityUnit::lux;
-        l.direction = glm::normalize(glm::vec3(0.4f, -1, -0.3f));
-    }
-    select_light(document_.add_light(l));
-}
-
-void MainWindow::duplicate_light() {
-    const Light* l = document_.light(selectedLight_);
-    if (!l) return;
-    Light copy = *l;
-    copy.name += " copy";
-    copy.position.x += 0.5f;
-    select_light(document_.add_light(copy));
-}
-
-void MainWindow::delete_light() {
-    const int id = selectedLight_;
-    if (id < 0) return;
-    select_light(-1);
-    document_.edit(tr("delete light"), [id](Project& p) { std::erase_if(p.lights, [id](const Light& l) { return l.id == id; }); });
 }
 
 bool MainWindow::may_lose_work() {

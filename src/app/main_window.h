@@ -4,7 +4,9 @@
 #include "app/document.h"
 #include "app/layer_strip.h"
 #include "app/logbook_panel.h"
+#include "app/pixel_bench.h"
 #include "app/render_bridge.h"
+#include "app/tile_bench.h"
 #include "app/viewport.h"
 #include <QMainWindow>
 #include <optional>
@@ -34,7 +36,12 @@ public:
     bool save();
     void set_station(const QString& name);
     void select_light(int id);
-    void select_pass(const QString& name);
+    void select_pass(QString name); // a copy: what is let go of may own it
+    void select_tile(std::optional<TileCell> cell);
+    /// Asks for the account of a pixel of the target's picture, to stay in the bench.
+    void hold_pixel(QPoint pixel);
+    /// The tile with most missed, else most needless lights; or the next one after it.
+    void show_worst(bool fromStart);
     void log_state(int rounds = 15);
 
     Document& document() { return document_; }
@@ -47,6 +54,9 @@ public:
     QString status_text() const;
 
 signals:
+    void pixel_told();
+    void inspected();    // the newest state's light lists are held against their reference
+    void ledger_shown();
     void settled_down(); // counters and thumbnails of the newest state are in
 
 protected:
@@ -57,6 +67,10 @@ private:
     void build_bar();
     void build_commands();
     QAction* add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help, const std::function<void()>& run);
+    static const QStringList& station_names();
+    void let_go_of_details();
+    void mark_lengths(int low, int high);
+    void forget_inspection();
     void show_bench();
     void refresh_all();
     void refresh_status();
@@ -76,6 +90,11 @@ private:
     std::vector<qint64> deletedEntries_;
     QString station_ = "Scene", selectedPass_, notice_;
     int selectedLight_ = -1;
+    std::optional<TileCell> selectedTile_;
+    std::shared_ptr<const cull::Inspection> inspection_;
+    std::vector<std::size_t> worst_; // cells, worst first; found when asked for
+    std::size_t worstAt_ = 0;
+    bool pixelShown_ = false, pixelHeld_ = false;
     bool targetsShown_ = false, tileMapWanted_ = true;
 
     Viewport* viewport_;
@@ -89,6 +108,8 @@ private:
     SettingsBench *pathBench_, *ambientBench_, *finishBench_;
     PassBench* passBench_;
     TargetBench* targetBench_;
+    TileBench* tileBench_;
+    PixelBench* pixelBench_;
     QToolButton* title_;
     QComboBox* target_;
     QButtonGroup* stations_;

@@ -56,7 +56,10 @@ RenderBridge::RenderBridge(Document& document, WorkerOptions options, QObject* p
     renderer_ = std::make_unique<AsyncRenderer>(std::move(options), std::move(listener));
 }
 
-RenderBridge::~RenderBridge() { stop_ = true; }
+RenderBridge::~RenderBridge() {
+    stop_ = true;
+    inspectors_.waitForDone();
+}
 
 void RenderBridge::set_display_size(QSize pixels) {
     displayWidth_ = std::max(16, pixels.width());
@@ -89,11 +92,24 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.options.picture = false;
         r.options.wholeSamples = 1;
         break;
-    default:
+    case Stage::ledger:
+        r.options.picture = false;
+        r.options.fencedSamples = 0;
+        r.options.ledger = true;
+        r.options.floatLayers = {"final"};
+        break;
+    case Stage::probe:
+        r.options.picture = false;
+        r.options.fencedSamples = 0;
+        r.options.lightLists = true;
+        r.options.probe = glm::ivec2(std::clamp(probeWanted_->x(), 0, t.width - 1), std::clamp(probeWanted_->y(), 0, t.height - 1));
+        break;
+    case Stage::counting:
         r.options.picture = false;
         r.options.fencedSamples = 0;
         r.options.count = true;
         r.options.lightLists = path_shape(r.setup).lists;
+        if (r.options.lightLists) r.options.floatLayers = {"depth"};
         for (const LayerInfo& l : all_layers())
             r.options.thumbnails.push_back(l.name);
         break;
@@ -103,6 +119,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
 
 void RenderBridge::submit(Stage stage) {
     RenderRequest r = request_for(stage);
+    if (stage != Stage::probe) probing_ = false; // this takes its place
     r.id = ++newest_;
     underWay_[r.id] = {stage, static_cast<double>(clock_.nsecsElapsed()) * 1e-6};
     renderer_->submit(std::move(r));
@@ -114,15 +131,75 @@ void RenderBridge::refresh(bool moving) {
     if (moving) pause_.start();
     else pause_.stop();
     history_.clear();
+    ++inspected_;
+    reached_ = Stage::quick;
     submit(moving || lastFull_.passes.empty() ? Stage::quick : Stage::full);
 }
 
+void RenderBridge::set_ledger_wanted(bool on) {
+    ledgerWanted_ = on;
+    if (on && reached_ == Stage::counting && !measuring_ && document_.is_open()) submit(Stage::ledger);
+}
+
+void RenderBridge::probe(QPoint pixel) {
+    if (!document_.is_open() || measuring_) return;
+    probeWanted_ = pixel;
+    if (probing_) return;
+    probing_ = true;
+    submit(Stage::probe);
+    probeWanted_.reset();
+}
+
+/// What follows once `done` of the newest state is in.
+void RenderBridge::go_on(Stage done) {
+    reached_ = done;
+    if (done == Stage::full || (done == Stage::sampling && history_.frames() < framesForTape)) submit(Stage::sampling);
+    else if (done == Stage::sampling) submit(Stage::counting);
+    else if (done == Stage::counting && ledgerWanted_) submit(Stage::ledger);
+}
+
+/// Brute force takes its time: it runs beside the window, and a newer state makes it void.
+void RenderBridge::inspect(FrameRecord& record) {
+    const std::uint64_t number = ++inspected_;
+    if (record.lightGrid.columns == 0 || !record.floats.count("depth")) {
+        emit inspection_ready(nullptr);
+        return;
+    }
+    View view = document_.project().view;
+    view.width = record.width;
+    view.height = record.height;
+    auto work = [this, number, scene = document_.scene(), setup = document_.project().setup, view, grid = std::move(record.lightGrid), depth = std::move(record.floats.at("depth").data)]() mutable {
+        auto done = std::make_shared<const cull::Inspection>(cull::inspect(scene, setup, view, std::move(grid), {view.width, view.height, std::move(depth)}));
+        QMetaObject::invokeMethod(
+            this,
+            [this, number, done] {
+                if (number == inspected_) emit inspection_ready(done);
+            },
+            Qt::QueuedConnection);
+    };
+    inspectors_.start(std::move(work));
+}
+
 void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Result<FrameRecord> record, const QImage& scaled) {
+    if (stage == Stage::probe) {
+        probing_ = false;
+        if (record && record->probe && id == newest_) {
+            inspectors_.start([this, r = request_for(Stage::full), record = std::make_shared<FrameRecord>(std::move(*record))] {
+                auto account = std::make_shared<PixelAccount>(pixel_account(r.scene, r.setup, r.view, build_draw_list(r.scene, r.setup, r.view), *record->probe, record->lightGrid, record->transparentGrid));
+                QMetaObject::invokeMethod(this, [this, account] { emit pixel_ready(*account); }, Qt::QueuedConnection);
+            });
+        }
+        if (id == newest_ && !measuring_) {
+            if (probeWanted_) probe(*probeWanted_);
+            else go_on(reached_ == Stage::quick ? Stage::sampling : reached_); // it may have taken the place of what was to follow
+        }
+        return;
+    }
     if (!record) {
         emit failed(record.error());
         return;
     }
-    if (!scaled.isNull() && !quiet_) emit picture_ready(scaled, QSize(record->width, record->height), stage == Stage::quick);
+    if (!scaled.isNull()) emit picture_ready(scaled, QSize(record->width, record->height), stage == Stage::quick);
     if (stage == Stage::quick) {
         quickLatencies_.push_back(latencyMs);
         if (quickLatencies_.size() > 500) quickLatencies_.erase(quickLatencies_.begin());
@@ -137,7 +214,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             lastFull_.droppedLights = record->droppedLights;
             emit costs_changed();
         }
-        if (stage == Stage::counting) emit light_lists_ready(record->lightGrid);
+        if (stage == Stage::counting && newest) inspect(*record);
         if (!record->thumbnails.empty()) {
             QMap<QString, QImage> thumbnails;
             for (const auto& [layer, image] : record->thumbnails)
@@ -145,12 +222,16 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             emit thumbnails_ready(thumbnails);
         }
     }
+    if (stage == Stage::ledger && newest) {
+        for (PassRecord& p : record->passes) // times are those of the tape
+            for (const auto& c : history_.passes())
+                if (c.name == p.name) p.ms = {c.median};
+        emit ledger_ready(make_ledger(document_.scene(), *record));
+    }
     if (!newest || measuring_) return; // something newer waits
     if (stage == Stage::quick) {
         if (!movingNow_) submit(Stage::full);
-    }
-    else if (stage == Stage::full || (stage == Stage::sampling && history_.frames() < framesForTape)) submit(Stage::sampling);
-    else if (stage == Stage::sampling) submit(Stage::counting);
+    } else go_on(stage);
 }
 
 void RenderBridge::measure(int rounds) {

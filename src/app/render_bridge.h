@@ -1,12 +1,16 @@
 #pragma once
 #include "app/document.h"
 #include "client/async_renderer.h"
+#include "core/account/ledger.h"
+#include "core/account/pixel_account.h"
 #include "core/cost/frame_history.h"
+#include "core/cull/inspection.h"
 #include "core/cost/logbook.h"
 #include "core/cost/measure.h"
 #include <QElapsedTimer>
 #include <QImage>
 #include <QObject>
+#include <QThreadPool>
 #include <QTimer>
 #include <atomic>
 #include <memory>
@@ -26,7 +30,11 @@ public:
     void set_shown_layer(const QString& layer);
     const QString& shown_layer() const { return layer_; }
     void set_display_size(QSize pixels);
-    void set_measuring_quietly(bool on) { quiet_ = on; }
+
+    /// The ledger is made after each change while someone looks at it.
+    void set_ledger_wanted(bool on);
+    /// The account of a pixel of the target's picture; the newest wish wins.
+    void probe(QPoint pixel);
 
     const FrameHistory& history() const { return history_; }
     const FrameRecord& last_full() const { return lastFull_; }
@@ -45,7 +53,10 @@ public:
 signals:
     void picture_ready(const QImage& scaled, QSize pictureSize, bool quick);
     void costs_changed();
-    void light_lists_ready(const cull::LightGrid& grid); // columns 0: the path makes none
+    /// Lists of the settled frame beside their exact reference; empty: the path makes none.
+    void inspection_ready(const std::shared_ptr<const cull::Inspection>& inspection);
+    void ledger_ready(const Ledger& ledger);
+    void pixel_ready(const PixelAccount& account);
     void thumbnails_ready(const QMap<QString, QImage>& thumbnails);
     void worker_said(const QString& text, bool trouble);
     void failed(const Error& error);
@@ -55,10 +66,12 @@ signals:
     void measure_failed(const Error& error);
 
 private:
-    enum class Stage { quick, full, sampling, counting, rest };
+    enum class Stage { quick, full, sampling, counting, ledger, probe };
     void submit(Stage stage);
     void answered(Stage stage, std::uint64_t id, double latencyMs, Result<FrameRecord> record, const QImage& scaled);
     RenderRequest request_for(Stage stage) const;
+    void inspect(FrameRecord& record);
+    void go_on(Stage done);
 
     Document& document_;
     FrameHistory history_;
@@ -69,11 +82,16 @@ private:
     std::uint64_t newest_ = 0;
     double quickScale_ = 0.35;
     std::vector<double> quickLatencies_;
-    bool movingNow_ = false, quiet_ = false, measuring_ = false;
+    bool movingNow_ = false, measuring_ = false, ledgerWanted_ = false;
     std::atomic<bool> stop_{false};
     std::map<std::uint64_t, std::pair<Stage, double>> underWay_; // id -> stage, time of submission
+    std::optional<QPoint> probeWanted_; // one is under way; this is the next
+    bool probing_ = false;
+    Stage reached_ = Stage::quick;      // of the newest state
+    std::uint64_t inspected_ = 0;       // inspections begun; an older one that ends late is dropped
     QTimer pause_;
     QElapsedTimer clock_;
+    QThreadPool inspectors_;
     std::unique_ptr<AsyncRenderer> renderer_; // last: its thread ends before what it reports to
 };
 

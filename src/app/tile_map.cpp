@@ -4,8 +4,7 @@
 
 namespace mirolux::app {
 
-/// Lightness rises evenly from end to end, so that the map reads in grey as well; hue turns from blue over green to yellow.
-static QColor ramp(double t) {
+QColor TileMap::ramp(double t) {
     static const QColor stops[] = {QColor(24, 28, 74), QColor(24, 78, 118), QColor(28, 128, 122), QColor(112, 176, 92), QColor(246, 224, 112)};
     const double x = std::clamp(t, 0.0, 1.0) * 4;
     const int i = std::min(3, static_cast<int>(x));
@@ -14,48 +13,79 @@ static QColor ramp(double t) {
     return {mix(stops[i].red(), stops[i + 1].red()), mix(stops[i].green(), stops[i + 1].green()), mix(stops[i].blue(), stops[i + 1].blue())};
 }
 
-TileMap::TileMap(const cull::LightGrid& grid, QSize picture, std::vector<std::string> names) : grid_(grid), picture_(picture), names_(std::move(names)) {
-    for (int y = 0; y < grid_.rows; ++y)
-        for (int x = 0; x < grid_.columns; ++x)
+TileMap::TileMap(std::shared_ptr<const cull::Inspection> inspection) : inspection_(std::move(inspection)) {
+    if (!inspection_) return;
+    const cull::LightGrid& g = inspection_->grid;
+    for (int y = 0; y < g.rows; ++y)
+        for (int x = 0; x < g.columns; ++x)
             longest_ = std::max(longest_, count(x, y));
-    image_ = QImage(std::max(1, grid_.columns), std::max(1, grid_.rows), QImage::Format_ARGB32);
+    mark_lengths(-1, -1);
+}
+
+void TileMap::mark_lengths(int low, int high) {
+    markLow_ = low;
+    markHigh_ = high;
+    if (!inspection_) return;
+    const cull::LightGrid& g = inspection_->grid;
+    image_ = QImage(g.columns, g.rows, QImage::Format_ARGB32);
     image_.fill(Qt::transparent);
-    for (int y = 0; y < grid_.rows; ++y)
-        for (int x = 0; x < grid_.columns; ++x) {
+    for (int y = 0; y < g.rows; ++y)
+        for (int x = 0; x < g.columns; ++x) {
             const int n = count(x, y);
-            if (n == 0) continue;
+            const bool marked = low < 0 || (n >= low && n <= high);
+            if (n == 0 && low < 0) continue;
             QColor c = ramp(static_cast<double>(n) / std::max(1, longest_));
-            c.setAlpha(165);
+            c.setAlpha(marked ? (low < 0 ? 165 : 225) : 28);
             image_.setPixelColor(x, y, c);
         }
 }
 
-int TileMap::count(int column, int row) const {
-    int most = 0;
-    for (int s = 0; s < grid_.slices; ++s)
-        most = std::max(most, static_cast<int>(grid_.count(cell(column, row, s))));
-    return most;
+QRectF TileMap::tile_rect(int column, int row, const QRectF& r) const {
+    const double sx = r.width() / inspection_->view.width, sy = r.height() / inspection_->view.height;
+    const int tile = inspection_->grid.tile;
+    return QRectF(r.left() + column * tile * sx, r.top() + row * tile * sy, tile * sx, tile * sy);
+}
+
+std::optional<TileCell> TileMap::cell_at(const QPointF& at, const QRectF& r) const {
+    if (empty() || !r.contains(at)) return std::nullopt;
+    const cull::LightGrid& g = inspection_->grid;
+    TileCell c;
+    c.column = static_cast<int>((at.x() - r.left()) * inspection_->view.width / r.width()) / g.tile;
+    c.row = static_cast<int>((at.y() - r.top()) * inspection_->view.height / r.height()) / g.tile;
+    if (c.column >= g.columns || c.row >= g.rows) return std::nullopt;
+    for (int s = 1; s < g.slices; ++s)
+        if (g.count(inspection_->cell(c.column, c.row, s)) > g.count(inspection_->cell(c.column, c.row, c.slice))) c.slice = s;
+    return c;
 }
 
 void TileMap::paint(QPainter& p, const QRectF& r) const {
     if (empty()) return;
     // The last column and row may reach over the picture's edge.
-    const double sx = r.width() / picture_.width(), sy = r.height() / picture_.height();
+    const cull::LightGrid& grid = inspection_->grid;
+    const double sx = r.width() / inspection_->view.width, sy = r.height() / inspection_->view.height;
     p.save();
     p.setClipRect(r);
     p.setRenderHint(QPainter::SmoothPixmapTransform, false);
-    p.drawImage(QRectF(r.left(), r.top(), grid_.columns * grid_.tile * sx, grid_.rows * grid_.tile * sy), image_);
+    p.drawImage(QRectF(r.left(), r.top(), grid.columns * grid.tile * sx, grid.rows * grid.tile * sy), image_);
     // Numbers where they fit.
-    if (grid_.tile * sx >= 24) {
+    if (grid.tile * sx >= 24) {
         QFont small = p.font();
         small.setPixelSize(11);
         p.setFont(small);
-        for (int y = 0; y < grid_.rows; ++y)
-            for (int x = 0; x < grid_.columns; ++x)
+        for (int y = 0; y < grid.rows; ++y)
+            for (int x = 0; x < grid.columns; ++x)
                 if (const int n = count(x, y)) {
                     p.setPen(n * 5 > longest_ * 3 ? QColor(20, 20, 20) : QColor(238, 238, 232));
-                    p.drawText(QRectF(r.left() + x * grid_.tile * sx, r.top() + y * grid_.tile * sy, grid_.tile * sx, grid_.tile * sy), Qt::AlignCenter, QString::number(n));
+                    p.drawText(QRectF(r.left() + x * grid.tile * sx, r.top() + y * grid.tile * sy, grid.tile * sx, grid.tile * sy), Qt::AlignCenter, QString::number(n));
                 }
+    }
+    if (selected_) {
+        const QRectF tile = tile_rect(selected_->column, selected_->row, r);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(QColor(0, 0, 0, 200), 4));
+        p.drawRect(tile);
+        p.setPen(QPen(QColor(240, 170, 72), 2));
+        p.drawRect(tile);
     }
     const QRectF box(r.left() + 10, r.bottom() - 44, 196, 34);
     p.setPen(Qt::NoPen);
@@ -69,30 +99,27 @@ void TileMap::paint(QPainter& p, const QRectF& r) const {
     small.setPixelSize(11);
     p.setFont(small);
     p.setPen(QColor(230, 229, 224));
-    p.drawText(QRectF(box.left(), box.top() + 2, box.width(), 15), Qt::AlignCenter, grid_.slices > 1 ? QObject::tr("lights listed, fullest slice") : QObject::tr("lights listed in a tile"));
+    p.drawText(QRectF(box.left(), box.top() + 2, box.width(), 15), Qt::AlignCenter, grid.slices > 1 ? QObject::tr("lights listed, fullest slice") : QObject::tr("lights listed in a tile"));
     p.drawText(QRectF(box.left(), box.top() + 16, 22, 15), Qt::AlignRight | Qt::AlignVCenter, "0");
     p.drawText(QRectF(box.left() + 150, box.top() + 16, 40, 15), Qt::AlignLeft | Qt::AlignVCenter, QString::number(longest_));
     p.restore();
 }
 
 QStringList TileMap::describe(const QPointF& at, const QRectF& r) const {
-    if (empty() || !r.contains(at)) return {};
-    const int column = static_cast<int>((at.x() - r.left()) * picture_.width() / r.width()) / grid_.tile, row = static_cast<int>((at.y() - r.top()) * picture_.height() / r.height()) / grid_.tile;
-    if (column >= grid_.columns || row >= grid_.rows) return {};
-    QStringList lines;
-    std::size_t fullest = cell(column, row, 0);
-    for (int s = 0; s < grid_.slices; ++s) {
-        const std::size_t c = cell(column, row, s);
-        if (grid_.slices > 1 && grid_.count(c)) lines << QObject::tr("slice %1: %2 lights").arg(s).arg(grid_.count(c));
-        if (grid_.count(c) > grid_.count(fullest)) fullest = c;
-    }
-    lines = lines.mid(0, 5);
-    lines.prepend(QObject::tr("tile %1, %2: %3 lights").arg(column).arg(row).arg(grid_.count(fullest)));
-    for (std::uint32_t k = 0; k < grid_.count(fullest) && k < 8; ++k) {
-        const std::uint32_t l = grid_.indices[grid_.offsets[fullest] + k];
-        if (l < names_.size()) lines << "  " + QString::fromStdString(names_[l]);
-    }
-    if (grid_.count(fullest) > 8) lines << QObject::tr("  and %1 more").arg(grid_.count(fullest) - 8);
+    const auto cell = cell_at(at, r);
+    if (!cell) return {};
+    const cull::LightGrid& g = inspection_->grid;
+    QStringList lines{QObject::tr("tile %1, %2: %3 lights").arg(cell->column).arg(cell->row).arg(count(cell->column, cell->row))};
+    if (g.slices > 1)
+        for (int s = 0, shown = 0; s < g.slices && shown < 4; ++s)
+            if (const auto n = g.count(inspection_->cell(cell->column, cell->row, s))) {
+                lines << QObject::tr("slice %1: %2 lights").arg(s).arg(n);
+                ++shown;
+            }
+    const std::size_t fullest = inspection_->cell(cell->column, cell->row, cell->slice);
+    for (std::uint32_t k = 0; k < g.count(fullest) && k < 8; ++k)
+        lines << "  " + QString::fromStdString(inspection_->lights[g.indices[g.offsets[fullest] + k]].name);
+    if (g.count(fullest) > 8) lines << QObject::tr("  and %1 more").arg(g.count(fullest) - 8);
     return lines;
 }
 

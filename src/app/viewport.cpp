@@ -144,6 +144,7 @@ void Viewport::paintEvent(QPaintEvent*) {
         }
         if (lightsShown_) paint_lights(p);
         paint_handles(p);
+        paint_account(p);
         p.setClipping(false);
     }
     if (!message_.isEmpty()) {
@@ -160,14 +161,17 @@ void Viewport::paintEvent(QPaintEvent*) {
 }
 
 void Viewport::paint_tile_label(QPainter& p) {
-    const QStringList lines = drag_ == Drag::none && underMouse() ? tileMap_.describe(pointer_, picture_rect()) : QStringList();
+    if (drag_ == Drag::none && underMouse() && !asksForPixel_) paint_label(p, pointer_, tileMap_.describe(pointer_, picture_rect()));
+}
+
+void Viewport::paint_label(QPainter& p, const QPointF& at, const QStringList& lines) {
     if (lines.isEmpty()) return;
     double width = 0;
     for (const QString& line : lines)
         width = std::max(width, double(p.fontMetrics().horizontalAdvance(line)));
-    QRectF box(pointer_ + QPointF(16, 12), QSizeF(width + 16, lines.size() * 16 + 8));
+    QRectF box(at + QPointF(16, 12), QSizeF(width + 16, lines.size() * 16 + 8));
     const QRectF r = picture_rect();
-    if (box.right() > r.right()) box.moveRight(pointer_.x() - 10);
+    if (box.right() > r.right()) box.moveRight(std::max(r.left() + box.width(), at.x() - 10));
     if (box.bottom() > r.bottom()) box.moveBottom(r.bottom() - 4);
     p.setPen(Qt::NoPen);
     p.setBrush(QColor(18, 18, 19, 230));
@@ -175,6 +179,50 @@ void Viewport::paint_tile_label(QPainter& p) {
     p.setPen(QColor(235, 233, 226));
     for (int i = 0; i < lines.size(); ++i)
         p.drawText(QPointF(box.left() + 8, box.top() + 17 + 16 * i), lines[i]);
+}
+
+void Viewport::paint_account(QPainter& p) {
+    const QRectF r = picture_rect();
+    if (!account_) {
+        if (asksForPixel_) paint_label(p, pointer_, {tr("asking why\u2026")});
+        return;
+    }
+    const Target& t = document_.target();
+    const QPointF at(r.left() + (account_->pixel.x + 0.5) * r.width() / t.width, r.top() + (account_->pixel.y + 0.5) * r.height() / t.height);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(QColor(0, 0, 0, 180), 3.5));
+    p.drawEllipse(at, 7, 7);
+    p.setPen(QPen(QColor(240, 170, 72), 1.6));
+    p.drawEllipse(at, 7, 7);
+    // The one line, broken where it would run out of the picture.
+    QStringList lines{QString()};
+    const QStringList words = QString::fromStdString(account_->reason).split(' ');
+    for (const QString& w : words) {
+        if (p.fontMetrics().horizontalAdvance(lines.back() + " " + w) > std::min(340.0, r.width() - 40)) lines << QString();
+        lines.back() += (lines.back().isEmpty() ? "" : " ") + w;
+    }
+    paint_label(p, at, lines);
+}
+
+void Viewport::show_account(const std::optional<PixelAccount>& account) {
+    account_ = account;
+    update();
+}
+
+void Viewport::ask_for_pixel(const QPointF& at, bool hold) {
+    const QRectF r = picture_rect();
+    if (!document_.is_open() || !r.contains(at)) return;
+    asksForPixel_ = true;
+    const Target& t = document_.target();
+    emit pixel_wanted(QPoint(std::clamp(static_cast<int>((at.x() - r.left()) * t.width / r.width()), 0, t.width - 1), std::clamp(static_cast<int>((at.y() - r.top()) * t.height / r.height()), 0, t.height - 1)), hold);
+    update();
+}
+
+void Viewport::stop_asking() {
+    if (!asksForPixel_) return;
+    asksForPixel_ = false;
+    emit pixel_left();
+    update();
 }
 
 void Viewport::paint_lights(QPainter& p) {
@@ -306,6 +354,10 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
     setFocus();
     if (!document_.is_open()) return;
     press_ = last_ = e->position();
+    if (e->button() == Qt::LeftButton && e->modifiers() & Qt::AltModifier) {
+        ask_for_pixel(press_, true);
+        return;
+    }
     if (e->button() == Qt::RightButton) drag_ = Drag::look;
     else if (e->button() == Qt::MiddleButton) drag_ = Drag::pan;
     else if (const int h = handle_near(press_); h >= 0) {
@@ -322,6 +374,8 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     const QPointF now = e->position(), step = now - last_;
     pointer_ = now;
     if (drag_ == Drag::none) {
+        if (e->modifiers() & Qt::AltModifier) ask_for_pixel(now, false);
+        else stop_asking();
         if (tile_map_visible()) update();
         const int light = lightsShown_ ? light_near(now) : -1, handle = handle_near(now);
         if (light != hovered_ || handle != hoveredHandle_) {
@@ -366,6 +420,12 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
     const Drag was = drag_;
     drag_ = Drag::none;
     if (was == Drag::maybePick && e->button() == Qt::LeftButton) {
+        if (tile_map_visible()) {
+            if (const auto cell = tileMap_.cell_at(e->position(), picture_rect())) {
+                emit tile_picked(cell);
+                return;
+            }
+        }
         const int id = light_near(e->position());
         selected_ = id;
         emit light_picked(id);
@@ -381,6 +441,7 @@ void Viewport::wheelEvent(QWheelEvent* e) {
 }
 
 void Viewport::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Alt && underMouse() && document_.is_open()) ask_for_pixel(pointer_, false);
     static const QSet<int> flying = {Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down, Qt::Key_PageUp, Qt::Key_PageDown};
     if (!document_.is_open() || !flying.contains(e->key())) {
         QWidget::keyPressEvent(e);
@@ -397,6 +458,7 @@ void Viewport::keyPressEvent(QKeyEvent* e) {
 
 void Viewport::keyReleaseEvent(QKeyEvent* e) {
     if (e->isAutoRepeat()) return;
+    if (e->key() == Qt::Key_Alt) stop_asking();
     keys_.remove(e->key());
     if (keys_.isEmpty() && flyTimer_.isActive()) {
         flyTimer_.stop();
@@ -426,6 +488,7 @@ void Viewport::resizeEvent(QResizeEvent*) { emit display_resized(size() * device
 
 void Viewport::leaveEvent(QEvent*) {
     hovered_ = hoveredHandle_ = -1;
+    stop_asking();
     update();
 }
 

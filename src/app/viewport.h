@@ -1,6 +1,7 @@
 #pragma once
 #include "app/document.h"
 #include "app/tile_map.h"
+#include "core/account/pixel_account.h"
 #include "core/light/handles.h"
 #include <QElapsedTimer>
 #include <QImage>
@@ -22,6 +23,17 @@ public:
     void set_tile_map(const TileMap& map);
     void set_tile_map_shown(bool on);
     bool tile_map_visible() const { return tileMapShown_ && !tileMap_.empty(); }
+    void select_tile(std::optional<TileCell> cell) {
+        tileMap_.select(cell);
+        update();
+    }
+    void mark_tiles(int low, int high) {
+        tileMap_.mark_lengths(low, high);
+        update();
+    }
+    /// The account of the pixel under the pointer, told beside it; none: nothing is told.
+    void show_account(const std::optional<PixelAccount>& account);
+    bool asks_for_pixel() const { return asksForPixel_; }
     void select_light(int id); // -1: none
     int selected_light() const { return selected_; }
     void frame_selection();
@@ -35,6 +47,9 @@ public:
 
 signals:
     void light_picked(int id);
+    void tile_picked(std::optional<TileCell> cell);
+    void pixel_wanted(QPoint pixel, bool hold); // of the target's picture, while Alt is held
+    void pixel_left();
     void display_resized(QSize pixels);
     void painted_picture();
 
@@ -59,6 +74,10 @@ private:
     void paint_lights(QPainter& p);
     void paint_handles(QPainter& p);
     void paint_tile_label(QPainter& p);
+    void paint_account(QPainter& p);
+    void paint_label(QPainter& p, const QPointF& at, const QStringList& lines);
+    void ask_for_pixel(const QPointF& at, bool hold);
+    void stop_asking();
     void fly_step();
 
     Document& document_;
@@ -67,7 +86,8 @@ private:
     bool quick_ = false, lightsShown_ = false, trouble_ = false;
     QString message_;
     TileMap tileMap_;
-    bool tileMapShown_ = false;
+    bool tileMapShown_ = false, asksForPixel_ = false;
+    std::optional<PixelAccount> account_;
     QPointF pointer_;
     int selected_ = -1, hovered_ = -1, hoveredHandle_ = -1;
     Drag drag_ = Drag::none;

@@ -97,12 +97,12 @@ private slots:
             sum += p.median;
         double widths = 0;
         for (const auto& p : h.passes())
-            widths += window_->deck().segment(p.name).width();
+            widths += window_->deck().tape().segment(p.name).width();
         for (const auto& p : h.passes())
-            QVERIFY(std::abs(window_->deck().segment(p.name).width() / widths - p.median / sum) < 1e-6);
+            QVERIFY(std::abs(window_->deck().tape().segment(p.name).width() / widths - p.median / sum) < 1e-6);
         // A click on a segment opens its bench.
-        const QRectF s = window_->deck().segment("opaque");
-        QTest::mouseClick(&window_->deck(), Qt::LeftButton, {}, s.center().toPoint());
+        const QRectF s = window_->deck().tape().segment("opaque");
+        QTest::mouseClick(&window_->deck().tape(), Qt::LeftButton, {}, s.center().toPoint());
         QVERIFY(window_->findChild<PassBench*>()->isVisible());
     }
 
@@ -317,19 +317,122 @@ private slots:
         QVERIFY(!window_->viewport().tile_map_visible()); // the lists were of another view
     }
 
+    static std::shared_ptr<const cull::Inspection> two_tiles() {
+        auto i = std::make_shared<cull::Inspection>();
+        i->view.width = 32;
+        i->view.height = 16;
+        i->depth = {32, 16, std::vector<float>(512, 5.0f)};
+        i->grid.columns = 2;
+        i->grid.rows = 1;
+        i->grid.tile = 16;
+        i->exact = i->grid;
+        i->grid.offsets = {0, 1, 3};
+        i->grid.indices = {1, 0, 2};
+        i->exact.offsets = {0, 1, 2};
+        i->exact.indices = {1, 2};
+        i->lights.resize(3);
+        for (int l = 0; l < 3; ++l) {
+            i->lights[static_cast<std::size_t>(l)].id = 10 + l;
+            i->lights[static_cast<std::size_t>(l)].name = std::string(1, static_cast<char>('a' + l));
+        }
+        i->reach = {1, 1, 1};
+        return i;
+    }
+
     void tile_map_counts_and_names() {
-        cull::LightGrid g;
-        g.columns = 2;
-        g.rows = 1;
-        g.tile = 16;
-        g.offsets = {0, 1, 3};
-        g.indices = {1, 0, 2};
-        const TileMap map(g, QSize(32, 16), {"a", "b", "c"});
+        const TileMap map(two_tiles());
         QCOMPARE(map.longest(), 2);
         QCOMPARE(map.count(0, 0), 1);
         const QStringList lines = map.describe({24, 8}, QRectF(0, 0, 32, 16));
         QCOMPARE(lines, (QStringList{"tile 1, 0: 2 lights", "  a", "  c"}));
         QVERIFY(map.describe({40, 8}, QRectF(0, 0, 32, 16)).isEmpty());
+    }
+
+    void tile_bench_strikes_out_what_is_needless() {
+        TileBench bench;
+        bench.show_cell(two_tiles(), {1, 0, 0});
+        auto* list = bench.findChild<QListWidget*>("tile lights");
+        QCOMPARE(list->count(), 2);
+        QVERIFY(list->item(0)->font().strikeOut() && list->item(0)->text() == "a");
+        QVERIFY(!list->item(1)->font().strikeOut() && list->item(1)->text() == "c");
+        QSignalSpy picked(&bench, &TileBench::light_picked);
+        emit list->itemClicked(list->item(1));
+        QCOMPARE(picked.at(0).at(0).toInt(), 12);
+    }
+
+    /// The by-region cut: the map comes with it, a bar marks its tiles, a click on a tile opens its bench, and the worst tile is found.
+    void region_cut_and_tile_bench_work_together() {
+        QVERIFY(window_->document().set("path.kind", std::string("tiled-deferred")).has_value());
+        QSignalSpy inspected(window_.get(), &MainWindow::inspected);
+        window_->deck().set_cut(CostDeck::Cut::region);
+        QVERIFY(inspected.wait(60000));
+        QVERIFY(window_->viewport().tile_map_visible());
+        RegionCut& region = window_->deck().region();
+        QTest::mouseClick(&region, Qt::LeftButton, {}, region.bar(2).center().toPoint());
+        QCOMPARE(region.selected_length(), 2);
+        QTest::mouseClick(&region, Qt::LeftButton, {}, region.bar(2).center().toPoint());
+        QCOMPARE(region.selected_length(), -1);
+        auto* bench = window_->findChild<TileBench*>();
+        QTest::mouseClick(&window_->viewport(), Qt::LeftButton, {}, window_->viewport().picture_rect().center().toPoint());
+        QVERIFY(bench->isVisible() && bench->cell().has_value());
+        window_->command("worst tile")->trigger();
+        const TileCell worst = *bench->cell();
+        window_->command("next worst tile")->trigger();
+        QVERIFY(!(*bench->cell() == worst));
+        window_->command("worst tile")->trigger();
+        QVERIFY(*bench->cell() == worst);
+        window_->set_station("Scene");
+        QVERIFY(!bench->isVisible());
+        window_->deck().set_cut(CostDeck::Cut::pass);
+        QVERIFY(!window_->viewport().tile_map_visible());
+    }
+
+    /// The ledger: rows by cost, a click selects in the picture, a box switches the light off and the ledger counts again.
+    void ledger_selects_and_switches_lights() {
+        QSignalSpy shown(window_.get(), &MainWindow::ledger_shown);
+        window_->deck().set_cut(CostDeck::Cut::light);
+        QVERIFY(shown.wait(60000));
+        LedgerCut& ledger = window_->deck().ledger();
+        QVERIFY(ledger.lights().size() > 3);
+        const int first = ledger.lights().at(0), second = ledger.lights().at(1);
+        QTest::mouseClick(ledger.viewport(), Qt::LeftButton, {}, ledger.row_of(second).center());
+        QCOMPARE(window_->viewport().selected_light(), second);
+        QTest::mouseClick(ledger.viewport(), Qt::LeftButton, {}, ledger.box_of(first).center());
+        QVERIFY(!window_->document().light(first)->enabled);
+        shown.clear();
+        QVERIFY(shown.wait(60000));
+        QVERIFY(ledger.lights().back() == first || ledger.lights().front() != first); // it costs nothing now
+        ledger.set_order(LedgerOrder::name);
+        const auto byName = ledger.lights();
+        for (std::size_t i = 1; i < byName.size(); ++i)
+            QVERIFY(window_->document().light(byName[i - 1])->name <= window_->document().light(byName[i])->name);
+        window_->document().undo();
+        QVERIFY(window_->document().light(first)->enabled);
+        window_->deck().set_cut(CostDeck::Cut::pass);
+    }
+
+    /// Alt over the picture tells why; letting go takes it away; a click with Alt keeps it.
+    void alt_tells_why_a_pixel_is_as_it_is() {
+        wait_for_rest();
+        QSignalSpy told(window_.get(), &MainWindow::pixel_told);
+        auto* bench = window_->findChild<PixelBench*>();
+        const QPoint middle = window_->viewport().picture_rect().center().toPoint();
+        const auto hover = [&](QPoint at, Qt::KeyboardModifiers modifiers) {
+            QMouseEvent move(QEvent::MouseMove, at, window_->viewport().mapToGlobal(at), Qt::NoButton, Qt::NoButton, modifiers);
+            QApplication::sendEvent(&window_->viewport(), &move);
+        };
+        hover(middle, Qt::AltModifier);
+        QVERIFY(told.wait(30000));
+        QVERIFY(bench->isVisible());
+        QVERIFY(!bench->reason().isEmpty());
+        hover(middle + QPoint(3, 0), Qt::NoModifier);
+        QVERIFY(!bench->isVisible());
+        QTest::mouseClick(&window_->viewport(), Qt::LeftButton, Qt::AltModifier, middle);
+        QTRY_VERIFY_WITH_TIMEOUT(bench->isVisible(), 30000);
+        hover(middle + QPoint(9, 0), Qt::NoModifier);
+        QVERIFY(bench->isVisible());
+        window_->set_station("Scene");
+        QVERIFY(!bench->isVisible());
     }
 
     void target_changes_the_picture_and_the_budget() {

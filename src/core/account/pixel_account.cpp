@@ -147,7 +147,10 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
         const bool sharp = luminance(first->specular) > luminance(first->diffuse);
         std::string text = level + ": " + percent(luminance(first->radiance) / own) + " comes from " + first->name + (sharp ? ", most of it specular" : "");
         if (count(LightStanding::gives) > 1) text += ", and " + lights(count(LightStanding::gives) - 1) + " more";
-        if (level == "Dark" && ambient / own > 0.5) text = level + ": what " + lights(count(LightStanding::gives)) + " give is weak here; " + percent(ambient / own) + " is ambient";
+        if (ambient > luminance(first->radiance)) {
+            const int givers = count(LightStanding::gives);
+            text = level + ": " + percent(ambient / own) + " is ambient; of " + lights(givers) + " that reach" + (givers == 1 ? "es " : " ") + "it, " + first->name + " gives most, " + percent(luminance(first->radiance) / own);
+        }
         return text + loss + ".";
     }
     if (lost) return level + ": no listed light gives anything" + loss + ".";

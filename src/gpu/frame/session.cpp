@@ -262,6 +262,7 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
         }
     }
     FrameRecord record;
+    record.clock = options.gpuClock ? "gpu" : "fenced";
     const double prepareStart = now_ms();
     const DrawList list = build_draw_list(scene, setup, view);
     const FramePlan plan = plan_frame(scene, setup, view, list);
@@ -326,7 +327,6 @@ Result<void> Session::run_frame(const FramePlan& plan, PassContext& context, Fra
         record.passes.push_back({p.name, p.family, {}, p.expected, false});
         if (alive_) alive_();
     }
-    record.clock = options.gpuClock ? "gpu" : "fenced";
     auto run = [&](std::size_t i) {
         const DebugGroup group(plan.passes[i].name);
         passes[i]->run(context);

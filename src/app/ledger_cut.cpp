@@ -1,0 +1,211 @@
+#include "app/ledger_cut.h"
+#include "app/theme.h"
+#include "core/base/text.h"
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QScrollBar>
+
+namespace mirolux::app {
+
+namespace {
+
+constexpr int nameWidth = 190, numberWidth = 62, boxLeft = 12;
+
+QString share_text(double share) { return QString::number(share * 100, 'f', share < 0.0995 ? 2 : 1) + " %"; }
+
+/// Where the parts of a row lie: the two bars meet at `middle`.
+struct Columns {
+    double left, middle, right;
+};
+Columns columns_of(int width) {
+    const double left = boxLeft + 22 + nameWidth + numberWidth + 60, right = width - numberWidth - 74;
+    return {left, 0.5 * (left + right), right};
+}
+
+} // namespace
+
+LedgerCut::LedgerCut(Document& document, QWidget* parent) : QAbstractScrollArea(parent), document_(document) {
+    setFrameShape(QFrame::NoFrame);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    viewport()->setMouseTracking(true);
+    viewport()->setAutoFillBackground(false);
+    setAccessibleName(tr("Ledger"));
+    verticalScrollBar()->setSingleStep(rowHeight);
+    controls_ = new QWidget(this);
+    auto* row = new QHBoxLayout(controls_);
+    row->setContentsMargins(0, 0, 0, 0);
+    sums_ = new QLabel(controls_);
+    sums_->setObjectName("quiet");
+    row->addWidget(sums_);
+    row->addSpacing(10);
+    orderBox_ = new QComboBox(controls_);
+    orderBox_->setObjectName("ledger order");
+    orderBox_->addItems({tr("most costly first"), tr("most giving first"), tr("least giving for its cost first"), tr("by name")});
+    orderBox_->setToolTip(tr("The order of the ledger's rows."));
+    row->addWidget(orderBox_);
+    connect(orderBox_, &QComboBox::activated, this, [this](int i) { set_order(static_cast<LedgerOrder>(i)); });
+}
+
+void LedgerCut::set_order(LedgerOrder order) {
+    order_ = order;
+    orderBox_->setCurrentIndex(static_cast<int>(order));
+    arrange();
+}
+
+void LedgerCut::show_ledger(const Ledger& ledger) {
+    ledger_ = ledger;
+    stale_ = false;
+    arrange();
+}
+
+void LedgerCut::set_stale() {
+    if (stale_) return;
+    stale_ = true;
+    arrange();
+}
+
+void LedgerCut::select_light(int id) {
+    selected_ = id;
+    const QRect row = row_of(id);
+    if (!row.isNull() && !viewport()->rect().contains(row)) verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
+    viewport()->update();
+}
+
+void LedgerCut::arrange() {
+    shown_.clear();
+    rows_.clear();
+    longest_ = 0;
+    for (const std::size_t i : ordered(ledger_, order_)) {
+        const LedgerRow& r = ledger_.rows[i];
+        if (!r.inView && r.enabled) continue; // outside this view: neither costs nor gives
+        shown_.push_back(r.light);
+        rows_.push_back(i);
+        longest_ = std::max({longest_, r.costShare, r.contributionShare});
+    }
+    if (ledger_.rows.empty()) sums_->clear();
+    else
+        sums_->setText((stale_ ? tr("counting again\u2026  ") : QString()) + tr("%L1 light evaluations in %2 ms of shading; lights give %3 of the picture's luminance")
+                                                                               .arg(static_cast<qulonglong>(ledger_.evaluations))
+                                                                               .arg(ledger_.shadingMs, 0, 'f', 1)
+                                                                               .arg(share_text(ledger_.lightShare)));
+    verticalScrollBar()->setRange(0, std::max(0, static_cast<int>(rows_.size()) * rowHeight + 20 - viewport()->height()));
+    verticalScrollBar()->setPageStep(viewport()->height());
+    viewport()->update();
+}
+
+QRect LedgerCut::row_of(int light) const {
+    for (std::size_t i = 0; i < shown_.size(); ++i)
+        if (shown_[i] == light) return {0, 20 + static_cast<int>(i) * rowHeight - verticalScrollBar()->value(), viewport()->width(), rowHeight};
+    return {};
+}
+
+QRect LedgerCut::box_of(int light) const {
+    const QRect r = row_of(light);
+    return r.isNull() ? r : QRect(boxLeft, r.top() + 3, 13, 13);
+}
+
+int LedgerCut::row_at(const QPoint& at) const {
+    const int i = (at.y() - 20 + verticalScrollBar()->value()) / rowHeight;
+    return at.y() >= 20 && i >= 0 && i < static_cast<int>(rows_.size()) ? i : -1;
+}
+
+void LedgerCut::paintEvent(QPaintEvent*) {
+    QPainter p(viewport());
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    p.fillRect(viewport()->rect(), t.panel);
+    QFont small = font();
+    small.setPixelSize(11);
+    p.setFont(small);
+    if (ledger_.rows.empty()) {
+        p.setPen(t.quiet);
+        p.drawText(viewport()->rect(), Qt::AlignCenter, document_.is_open() ? tr("Counting what each light costs and gives\u2026") : tr("Open a scene: its lights' costs stand here"));
+        return;
+    }
+    const Columns c = columns_of(viewport()->width());
+    const double half = c.middle - c.left - 4;
+    const int first = verticalScrollBar()->value() / rowHeight;
+    p.setOpacity(stale_ ? 0.55 : 1.0);
+    for (int i = std::max(0, first - 1); i < static_cast<int>(rows_.size()) && i <= first + viewport()->height() / rowHeight + 1; ++i) {
+        const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(i)]];
+        const QRectF row = row_of(r.light);
+        const Light* now = document_.light(r.light);
+        if (r.light == selected_ || i == hovered_) p.fillRect(row, r.light == selected_ ? t.field : t.window);
+        if (r.light == selected_) p.fillRect(QRectF(0, row.top(), 3, row.height()), t.accent);
+        const bool on = now && now->enabled;
+        const QRectF box = box_of(r.light);
+        p.setPen(QPen(on ? t.text : t.quiet, 1));
+        p.setBrush(Qt::NoBrush);
+        p.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 2, 2);
+        if (on) {
+            p.setPen(QPen(t.text, 1.6));
+            p.drawPolyline(QPolygonF({box.topLeft() + QPointF(3, 6.5), box.topLeft() + QPointF(5.5, 9.5), box.topLeft() + QPointF(10, 3.5)}));
+        }
+        p.setPen(on ? t.text : t.quiet);
+        p.drawText(QRectF(boxLeft + 22, row.top(), nameWidth, row.height()), Qt::AlignVCenter, p.fontMetrics().elidedText(QString::fromStdString(r.name), Qt::ElideRight, nameWidth));
+        if (!r.inView) {
+            p.setPen(t.quiet);
+            p.drawText(QRectF(c.left, row.top(), c.right - c.left, row.height()), Qt::AlignCenter, tr("off"));
+            continue;
+        }
+        p.drawText(QRectF(boxLeft + 22 + nameWidth, row.top(), 56, row.height()), Qt::AlignVCenter | Qt::AlignRight, QString::number(r.ms, 'f', 2) + " ms");
+        p.drawText(QRectF(c.left - numberWidth, row.top(), numberWidth - 6, row.height()), Qt::AlignVCenter | Qt::AlignRight, share_text(r.costShare));
+        p.drawText(QRectF(c.right + 6, row.top(), numberWidth - 10, row.height()), Qt::AlignVCenter | Qt::AlignRight, share_text(r.contributionShare));
+        p.drawText(QRectF(c.right + numberWidth, row.top(), 62, row.height()), Qt::AlignVCenter | Qt::AlignRight, QString::number(r.ratio, 'f', 2));
+        const double cost = longest_ > 0 ? half * r.costShare / longest_ : 0, gives = longest_ > 0 ? half * r.contributionShare / longest_ : 0;
+        p.setPen(Qt::NoPen);
+        p.setBrush(family_color("lights"));
+        p.drawRect(QRectF(c.middle - 1 - cost, row.top() + 4, cost, row.height() - 8));
+        p.setBrush(now ? QColor(232, 206, 128) : t.quiet);
+        p.drawRect(QRectF(c.middle + 1, row.top() + 4, gives, row.height() - 8));
+    }
+    p.setOpacity(1);
+    p.fillRect(QRectF(0, 0, viewport()->width(), 20), t.panel);
+    p.setPen(t.quiet);
+    p.drawText(QRectF(boxLeft + 22, 0, nameWidth, 18), Qt::AlignVCenter, tr("light"));
+    p.drawText(QRectF(boxLeft + 22 + nameWidth, 0, 56, 18), Qt::AlignVCenter | Qt::AlignRight, tr("time"));
+    p.drawText(QRectF(c.left, 0, c.middle - c.left - 8, 18), Qt::AlignVCenter | Qt::AlignRight, tr("\u2190 share of cost"));
+    p.drawText(QRectF(c.middle + 8, 0, c.right - c.middle, 18), Qt::AlignVCenter | Qt::AlignLeft, tr("share of the picture's light \u2192"));
+    p.drawText(QRectF(c.right + numberWidth - 10, 0, 72, 18), Qt::AlignVCenter | Qt::AlignRight, tr("gives / costs"));
+    p.setPen(t.line);
+    p.drawLine(QPointF(c.middle, 18), QPointF(c.middle, viewport()->height()));
+}
+
+void LedgerCut::mousePressEvent(QMouseEvent* e) {
+    const int i = row_at(e->position().toPoint());
+    if (i < 0) return;
+    const int id = shown_[static_cast<std::size_t>(i)];
+    if (box_of(id).adjusted(-4, -3, 4, 3).contains(e->position().toPoint())) {
+        if (const Light* l = document_.light(id)) {
+            const bool on = !l->enabled;
+            document_.edit_light(on ? tr("switch on") : tr("switch off"), id, [on](Light& light) { light.enabled = on; });
+        }
+        return;
+    }
+    emit light_picked(id);
+}
+
+void LedgerCut::mouseMoveEvent(QMouseEvent* e) {
+    hovered_ = row_at(e->position().toPoint());
+    if (hovered_ >= 0) {
+        const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(hovered_)]];
+        viewport()->setToolTip(r.inView ? tr("%1: %L2 evaluations, %3 of the cost, %4 of the picture's luminance. Click to select; the box switches it.")
+                                              .arg(QString::fromStdString(r.name))
+                                              .arg(static_cast<qulonglong>(r.evaluations))
+                                              .arg(share_text(r.costShare), share_text(r.contributionShare))
+                                        : tr("%1 is off. The box switches it on.").arg(QString::fromStdString(r.name)));
+    }
+    viewport()->update();
+}
+
+void LedgerCut::leaveEvent(QEvent*) {
+    hovered_ = -1;
+    viewport()->update();
+}
+
+void LedgerCut::resizeEvent(QResizeEvent*) { arrange(); }
+
+} // namespace mirolux::app

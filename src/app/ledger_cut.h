@@ -1,0 +1,54 @@
+#pragma once
+#include "app/document.h"
+#include "core/account/ledger.h"
+#include <QAbstractScrollArea>
+
+class QComboBox;
+class QLabel;
+
+namespace mirolux::app {
+
+/// The by-light cut: each light's cost and contribution as two bars back to back; a row selects its light, its box switches it.
+class LedgerCut : public QAbstractScrollArea {
+    Q_OBJECT
+public:
+    LedgerCut(Document& document, QWidget* parent = nullptr);
+    void show_ledger(const Ledger& ledger);
+    void set_stale(); // the state has changed since
+    void select_light(int id);
+    void set_order(LedgerOrder order);
+    /// The order's choice and the sums, for the deck's head.
+    QWidget* controls() { return controls_; }
+    /// Row of a light in the viewport; empty if it has none.
+    QRect row_of(int light) const;
+    QRect box_of(int light) const;
+    const std::vector<int>& lights() const { return shown_; } // ids, top down
+
+signals:
+    void light_picked(int id);
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void leaveEvent(QEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+
+private:
+    static constexpr int rowHeight = 19;
+    void arrange();
+    int row_at(const QPoint& at) const;
+    Document& document_;
+    Ledger ledger_;
+    LedgerOrder order_ = LedgerOrder::cost;
+    std::vector<int> shown_;
+    std::vector<std::size_t> rows_; // into ledger_.rows, parallel to shown_
+    double longest_ = 0;            // largest share of either side
+    int selected_ = -1, hovered_ = -1;
+    bool stale_ = true;
+    QWidget* controls_;
+    QComboBox* orderBox_;
+    QLabel* sums_;
+};
+
+} // namespace mirolux::app

@@ -1,0 +1,202 @@
+#include "app/command_list.h"
+#include "app/main_window.h"
+#include "app/theme.h"
+#include "core/scene/geometry.h"
+#include <QApplication>
+#include <QButtonGroup>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QToolButton>
+
+// The commands, the bar that holds some of them, and what they do to lights.
+namespace mirolux::app {
+
+const QStringList& MainWindow::station_names() {
+    static const QStringList names = {"Scene", "Lights", "Path", "Ambient", "Finish"};
+    return names;
+}
+
+QAction* MainWindow::add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help, const std::function<void()>& run) {
+    auto* action = new QAction(text, this);
+    action->setObjectName(name);
+    action->setShortcut(key);
+    action->setToolTip(key.isEmpty() ? help : help + " (" + key.toString(QKeySequence::NativeText) + ")");
+    connect(action, &QAction::triggered, this, run);
+    addAction(action);
+    commands_ << action;
+    return action;
+}
+
+QAction* MainWindow::command(const QString& name) const {
+    for (QAction* a : commands_)
+        if (a->objectName() == name) return a;
+    return nullptr;
+}
+
+void MainWindow::build_commands() {
+    add_command("open", tr("Open\u2026"), QKeySequence("Ctrl+O"), tr("Opens a project or a glTF 2.0 scene."), [this] {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Projects and scenes (*.mirolux *.gltf *.glb)"));
+        if (!path.isEmpty() && may_lose_work()) open(path);
+    });
+    add_command("save", tr("Save"), QKeySequence("Ctrl+S"), tr("Saves the project."), [this] { save(); });
+    add_command("save as", tr("Save as\u2026"), QKeySequence("Ctrl+Shift+S"), tr("Saves the project under another name."), [this] { save_as(); });
+    add_command("undo", tr("Undo"), QKeySequence("Ctrl+Z"), tr("Takes the last edit back."), [this] { document_.undo(); });
+    add_command("redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), tr("Makes the edit again."), [this] { document_.redo(); });
+    add_command("log", tr("Log it"), QKeySequence("L"), tr("Measures this state and keeps it in the logbook."), [this] { log_state(); });
+    add_command("stop", tr("Stop measuring"), QKeySequence("Esc"), tr("Stops the measurement and keeps its rounds."), [this] { bridge_->stop_measuring(); });
+    add_command("bring back", tr("Bring back the deleted logbook entry"), QKeySequence("Ctrl+B"), tr("Undoes the last deletion from the logbook."), [this] {
+        if (!logbook_ || deletedEntries_.empty()) return;
+        if (auto ok = logbook_->bring_back(deletedEntries_.back()); !ok) return show_error(ok.error());
+        deletedEntries_.pop_back();
+        open_logbook();
+    });
+    int n = 0;
+    for (const QString& station : station_names())
+        add_command("station " + station, tr("Station: %1").arg(station), QKeySequence(QString::number(++n)), tr("Goes to the station %1.").arg(station), [this, station] { set_station(station); });
+    const struct { const char* name; QString text; const char* key; CostDeck::Cut cut; } cuts[] = {{"cut by pass", tr("Cost by pass"), "Alt+P", CostDeck::Cut::pass}, {"cut by light", tr("Cost by light: the ledger"), "Alt+L", CostDeck::Cut::light}, {"cut by region", tr("Cost by region"), "Alt+R", CostDeck::Cut::region}};
+    for (const auto& c : cuts)
+        add_command(c.name, c.text, QKeySequence(c.key), tr("Shows this cut of the cost deck."), [this, cut = c.cut] { deck_->set_cut(cut); });
+    add_command("worst tile", tr("Show the worst tile"), QKeySequence("W"), tr("Goes to the tile with most missed, else most needless lights."), [this] { show_worst(true); });
+    add_command("next worst tile", tr("Next worst tile"), QKeySequence("Shift+W"), tr("Goes on to the next worse tile."), [this] { show_worst(false); });
+    add_command("add point", tr("Add a point light"), QKeySequence("Alt+1"), tr("Adds a point light before the camera."), [this] { add_light(LightType::point); });
+    add_command("add spot", tr("Add a spot light"), QKeySequence("Alt+2"), tr("Adds a spot light before the camera."), [this] { add_light(LightType::spot); });
+    add_command("add directional", tr("Add a directional light"), QKeySequence("Alt+3"), tr("Adds a directional light."), [this] { add_light(LightType::directional); });
+    add_command("duplicate", tr("Duplicate the light"), QKeySequence("Ctrl+D"), tr("A copy of the selected light, half a metre beside it."), [this] { duplicate_light(); });
+    add_command("delete", tr("Delete the light"), QKeySequence("Del"), tr("Deletes the selected light."), [this] { delete_light(); });
+    add_command("switch", tr("Switch the light on or off"), QKeySequence("O"), tr("Switches the selected light."), [this] {
+        document_.edit_light(tr("switch"), selectedLight_, [](Light& l) { l.enabled = !l.enabled; });
+    });
+    add_command("frame", tr("Centre on the selection"), QKeySequence("C"), tr("Moves the camera so that the selected light, or the whole scene, fills the picture."), [this] { viewport_->frame_selection(); });
+    add_command("let go", tr("Let go of the selection"), QKeySequence("X"), tr("Selects nothing."), [this] { select_light(-1); });
+    add_command("tile map", tr("Show or hide the tile map"), QKeySequence("M"), tr("Path station, tiled and clustered paths: how many lights each tile lists. Rest on a tile for their names."), [this] {
+        tileMapWanted_ = !tileMapWanted_;
+        show_bench();
+    });
+    add_command("targets", tr("Edit targets"), QKeySequence("Alt+T"), tr("Sizes and budgets to measure against."), [this] {
+        targetsShown_ = true;
+        show_bench();
+    });
+    add_command("theme", tr("Dark or light theme"), QKeySequence("Ctrl+T"), tr("Changes the window's greys; the picture stays."), [this] { use_theme(*qApp, !theme().dark); });
+    add_command("shaders", tr("Choose a shader folder\u2026"), QKeySequence("Alt+S"), tr("Shader files in it stand before the built-in ones and are read again when they change."), [this] {
+        const QString folder = QFileDialog::getExistingDirectory(this, tr("Shader folder"));
+        if (!folder.isEmpty()) bridge_->use_shader_folder(folder);
+    });
+    add_command("built-in shaders", tr("Use the built-in shaders"), QKeySequence("Alt+Shift+S"), tr("Lets go of the shader folder."), [this] { bridge_->use_shader_folder({}); });
+    add_command("commands", tr("All commands"), QKeySequence("Ctrl+Space"), tr("Every command with its key, found by typing."), [this] {
+        document_.set_interactive(false);
+        command("undo")->setText(document_.can_undo() ? tr("Undo: %1").arg(document_.undo_label()) : tr("Undo"));
+        command("redo")->setText(document_.can_redo() ? tr("Redo: %1").arg(document_.redo_label()) : tr("Redo"));
+        commandList_->open(commands_);
+    });
+    add_command("quit", tr("Quit"), QKeySequence("Ctrl+Q"), tr("Closes Mirolux."), [this] { close(); });
+}
+
+void MainWindow::build_bar() {
+    auto* bar = new QWidget(this);
+    bar->setFixedHeight(44);
+    auto* row = new QHBoxLayout(bar);
+    row->setContentsMargins(8, 4, 8, 4);
+    row->setSpacing(6);
+    title_ = new QToolButton(bar);
+    title_->setPopupMode(QToolButton::InstantPopup);
+    title_->setToolTip(tr("The project: open, save, and all commands."));
+    QFont strong = font();
+    strong.setPixelSize(14);
+    strong.setWeight(QFont::DemiBold);
+    title_->setFont(strong);
+    auto* menu = new QMenu(title_);
+    for (const char* name : {"open", "save", "save as", "undo", "redo", "shaders", "built-in shaders", "theme", "commands", "quit"})
+        menu->addAction(command(name));
+    title_->setMenu(menu);
+    row->addWidget(title_);
+    target_ = new QComboBox(bar);
+    target_->setObjectName("target");
+    target_->setToolTip(tr("The target: picture size and frame budget."));
+    target_->setMinimumWidth(250);
+    row->addWidget(target_);
+    connect(target_, &QComboBox::activated, this, [this](int index) {
+        if (index >= static_cast<int>(document_.project().targets.size())) {
+            targetsShown_ = true;
+            show_bench();
+            refresh_all();
+            return;
+        }
+        document_.edit(tr("target"), [index](Project& p) {
+            p.target = index;
+            p.view.width = p.targets[static_cast<std::size_t>(index)].width;
+            p.view.height = p.targets[static_cast<std::size_t>(index)].height;
+        });
+    });
+    row->addSpacing(14);
+    stations_ = new QButtonGroup(this);
+    int n = 0;
+    for (const QString& station : station_names()) {
+        auto* button = new QToolButton(bar);
+        button->setText(station);
+        button->setCheckable(true);
+        button->setChecked(station_ == station);
+        button->setToolTip(tr("Station %1 (%2)").arg(station).arg(++n));
+        stations_->addButton(button, n - 1);
+        row->addWidget(button);
+        connect(button, &QToolButton::clicked, this, [this, station] { set_station(station); });
+    }
+    row->addStretch();
+    for (const char* name : {"undo", "redo"}) {
+        auto* button = new QToolButton(bar);
+        button->setDefaultAction(command(name));
+        row->addWidget(button);
+    }
+    logIt_ = new QToolButton(bar);
+    logIt_->setDefaultAction(command("log"));
+    logIt_->setStyleSheet(QString("QToolButton{border:1px solid %1;padding:4px 12px}").arg(theme().accent.name()));
+    row->addWidget(logIt_);
+    setMenuWidget(bar);
+}
+
+void MainWindow::add_light(LightType type) {
+    if (!document_.is_open()) return;
+    const View view = document_.project().view;
+    const Ray ray = ray_through(view, view.width * 0.5, view.height * 0.5);
+    const RayHit hit = nearest_hit(*document_.asset(), ray.origin, ray.direction);
+    const float distance = hit.object >= 0 ? std::min(hit.distance, 30.0f) : 8.0f;
+    const glm::vec3 surface = ray.origin + ray.direction * distance;
+    Light l;
+    l.type = type;
+    l.kelvin = 3500;
+    l.position = surface + (hit.object >= 0 ? hit.normal * 1.2f : glm::vec3(0)) + glm::vec3(0, 1.2f, 0);
+    l.direction = glm::vec3(0, -1, 0);
+    l.range = std::clamp(distance, 4.0f, 20.0f);
+    l.intensity = 120;
+    l.name = type == LightType::point ? "point light" : type == LightType::spot ? "spot light" : "directional light";
+    if (type == LightType::spot) {
+        l.intensity = 400;
+        l.innerConeAngle = glm::radians(20.0f);
+        l.outerConeAngle = glm::radians(35.0f);
+    } else if (type == LightType::directional) {
+        l.intensity = 0.3f;
+        l.range = 0;
+        l.unit = IntensityUnit::lux;
+        l.direction = glm::normalize(glm::vec3(0.4f, -1, -0.3f));
+    }
+    select_light(document_.add_light(l));
+}
+
+void MainWindow::duplicate_light() {
+    const Light* l = document_.light(selectedLight_);
+    if (!l) return;
+    Light copy = *l;
+    copy.name += " copy";
+    copy.position.x += 0.5f;
+    select_light(document_.add_light(copy));
+}
+
+void MainWindow::delete_light() {
+    const int id = selectedLight_;
+    if (id < 0) return;
+    select_light(-1);
+    document_.edit(tr("delete light"), [id](Project& p) { std::erase_if(p.lights, [id](const Light& l) { return l.id == id; }); });
+}
+
+} // namespace mirolux::app

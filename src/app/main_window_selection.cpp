@@ -1,0 +1,117 @@
+#include "app/main_window.h"
+#include <QButtonGroup>
+#include <QScrollArea>
+#include <QStackedWidget>
+#include <QToolButton>
+
+// What is selected, and the bench that shows it.
+namespace mirolux::app {
+
+void MainWindow::set_station(const QString& name) {
+    station_ = name;
+    for (int i = 0; i < station_names().size(); ++i)
+        if (name == station_names()[i]) stations_->button(i)->setChecked(true);
+    let_go_of_details();
+    if (name != "Lights" && selectedLight_ >= 0) {
+        selectedLight_ = -1;
+        viewport_->select_light(-1);
+    }
+    show_bench();
+}
+
+void MainWindow::select_light(int id) {
+    selectedLight_ = document_.light(id) ? id : -1;
+    viewport_->select_light(selectedLight_);
+    deck_->ledger().select_light(selectedLight_);
+    if (selectedLight_ >= 0) {
+        if (station_ != "Lights") {
+            station_ = "Lights";
+            stations_->button(1)->setChecked(true);
+        }
+        let_go_of_details();
+        lightBench_->set_light(selectedLight_);
+    }
+    show_bench();
+    refresh_all();
+}
+
+void MainWindow::select_pass(QString name) {
+    let_go_of_details();
+    selectedPass_ = name;
+    if (!name.isEmpty()) {
+        deck_->tape().select(name);
+        passBench_->set_pass(name);
+    }
+    show_bench();
+}
+
+void MainWindow::show_bench() {
+    QWidget* bench = station_ == "Scene" ? static_cast<QWidget*>(sceneBench_) : station_ == "Lights" ? static_cast<QWidget*>(lightsBench_) : station_ == "Path" ? pathBench_ : station_ == "Ambient" ? ambientBench_ : finishBench_;
+    if (selectedLight_ >= 0) bench = lightBench_;
+    if (!selectedPass_.isEmpty()) bench = passBench_;
+    if (targetsShown_) bench = targetBench_;
+    if (selectedTile_) bench = tileBench_;
+    if (pixelShown_) bench = pixelBench_;
+    for (int i = 0; i < bench_->count(); ++i)
+        if (static_cast<QScrollArea*>(bench_->widget(i))->widget() == bench) bench_->setCurrentIndex(i);
+    viewport_->set_lights_shown(station_ == "Lights");
+    viewport_->set_tile_map_shown((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region);
+}
+
+
+/// A bench shows one thing: what was selected before makes room.
+void MainWindow::let_go_of_details() {
+    selectedPass_.clear();
+    deck_->tape().select({});
+    targetsShown_ = false;
+    selectedTile_.reset();
+    viewport_->select_tile({});
+    pixelHeld_ = pixelShown_ = false;
+    viewport_->show_account(std::nullopt);
+}
+
+void MainWindow::select_tile(std::optional<TileCell> cell) {
+    if (!inspection_) cell.reset();
+    let_go_of_details();
+    selectedTile_ = cell;
+    viewport_->select_tile(cell);
+    if (cell) tileBench_->show_cell(inspection_, *cell);
+    show_bench();
+}
+
+void MainWindow::hold_pixel(QPoint pixel) {
+    pixelHeld_ = true;
+    bridge_->probe(pixel);
+}
+
+void MainWindow::mark_lengths(int low, int high) { viewport_->mark_tiles(low, high); }
+
+void MainWindow::show_worst(bool fromStart) {
+    if (!inspection_) return;
+    if (worst_.empty()) worst_ = cull::worst_cells(*inspection_);
+    if (worst_.empty()) {
+        notice_ = tr("No tile misses a light or lists a needless one.");
+        refresh_status();
+        return;
+    }
+    worstAt_ = fromStart || !selectedTile_ ? 0 : (worstAt_ + 1) % worst_.size();
+    const cull::LightGrid& g = inspection_->grid;
+    const std::size_t cell = worst_[worstAt_], tiles = std::size_t(g.columns) * g.rows;
+    select_tile(TileCell{static_cast<int>(cell % g.columns), static_cast<int>(cell % tiles / g.columns), static_cast<int>(cell / tiles)});
+}
+
+/// The lists belong to the state before: the map goes at once, the bench and the histogram stay greyed until the new ones are in.
+void MainWindow::forget_inspection() {
+    inspection_.reset();
+    worst_.clear();
+    viewport_->set_tile_map({});
+    deck_->region().set_stale();
+    deck_->ledger().set_stale();
+    if (pixelShown_) {
+        pixelHeld_ = pixelShown_ = false;
+        viewport_->show_account(std::nullopt);
+        show_bench();
+    }
+}
+
+} // namespace mirolux::app

@@ -1,0 +1,39 @@
+#pragma once
+#include "app/document.h"
+#include "core/cost/frame_history.h"
+#include <QWidget>
+
+namespace mirolux::app {
+
+/// The by-pass cut: one frame's passes as a tape to scale, the budget a fixed line, what runs over it hatched.
+class PassTape : public QWidget {
+    Q_OBJECT
+public:
+    PassTape(Document& document, const FrameHistory& history, QWidget* parent = nullptr);
+    void refresh(const QString& clock, const QString& notice);
+    void select(const QString& pass);
+    /// Where a pass's segment lies; empty if it is not on the tape.
+    QRectF segment(const std::string& pass) const;
+    QSize sizeHint() const override { return {900, 150}; }
+
+signals:
+    void pass_picked(const QString& pass); // empty: none
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void leaveEvent(QEvent*) override;
+
+private:
+    double scale_ms() const; // what the tape's whole width stands for
+    QRectF tape() const;
+    std::string at(const QPointF& p) const;
+
+    Document& document_;
+    const FrameHistory& history_;
+    QString clock_, notice_, selected_;
+    std::string hovered_;
+};
+
+} // namespace mirolux::app

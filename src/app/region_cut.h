@@ -1,0 +1,45 @@
+#pragma once
+#include "core/cull/inspection.h"
+#include <QWidget>
+#include <memory>
+
+class QPushButton;
+
+namespace mirolux::app {
+
+/// The by-region cut: how many tiles have lists of which length, and the audit of the lists. A bar selects its tiles.
+class RegionCut : public QWidget {
+    Q_OBJECT
+public:
+    explicit RegionCut(QWidget* parent = nullptr);
+    /// Null: the path makes no lists.
+    void show_inspection(const std::shared_ptr<const cull::Inspection>& inspection);
+    void set_stale();
+    QWidget* controls() { return controls_; }
+    int selected_length() const { return selectedLow_; }
+    /// The bar of list length n in widget coordinates.
+    QRectF bar(int n) const;
+
+signals:
+    void lengths_picked(int low, int high); // tiles with lists of low..high lights; -1: none
+    void show_worst_wanted();
+    void next_worst_wanted();
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+
+private:
+    QRectF plot() const;
+    int bar_at(const QPointF& at) const;
+    std::shared_ptr<const cull::Inspection> inspection_;
+    std::vector<int> tiles_; // by bar
+    int binWidth_ = 1;       // list lengths in a bar
+    int selectedLow_ = -1;
+    bool stale_ = true;
+    QWidget* controls_;
+    QPushButton *worst_, *next_;
+};
+
+} // namespace mirolux::app
