@@ -151,6 +151,39 @@ private slots:
         }
     }
 
+    /// Blended surfaces stand anywhere before the opaque ones: lights at random points of the space before them are all listed.
+    void transparent_lists_miss_no_light_before_the_opaque_surface() {
+        using namespace cull;
+        for (const int slices : {1, 9})
+            for (const DepthBounds bounds : {DepthBounds::off, DepthBounds::minMax, DepthBounds::mask}) {
+                const View view = view_from({0, 0, 0}, {0, 0, -1}, 161, 93);
+                const std::vector<Light> lights = made_lights(4, 120);
+                std::vector<float> reach;
+                for (const Light& l : lights)
+                    reach.push_back(derived_range(l, 0.05f));
+                const auto seen = view_lights(lights, reach, 0, view.camera);
+                const DepthPicture depth = made_depth(161, 93, 2);
+                GridSettings s;
+                s.slices = slices;
+                s.depthBounds = bounds;
+                const LightGrid g = cull_transparent(seen, 0, view, depth, s), opaque = cull_lights(seen, 0, view, depth, s);
+                QVERIFY(g.indices.size() >= opaque.indices.size());
+                std::mt19937 r(6);
+                const float ty = std::tan(0.5f * view.camera.fovY), tx = ty * 161.0f / 93.0f;
+                for (int k = 0; k < 4000; ++k) {
+                    const int x = static_cast<int>(r() % 161), y = static_cast<int>(r() % 93);
+                    const float behind = depth.metres[std::size_t(y) * 161 + x], far = behind > 0 ? behind : 80.0f, d = view.camera.near + (far - view.camera.near) * random01(r);
+                    const glm::vec3 p((2 * (static_cast<float>(x) + 0.5f) / 161 - 1) * tx * d, (1 - 2 * (static_cast<float>(y) + 0.5f) / 93) * ty * d, -d);
+                    const std::size_t cell = (std::size_t(slice_of(d, s)) * g.rows + y / s.tile) * g.columns + x / s.tile;
+                    for (std::uint32_t l = 0; l < seen.size(); ++l) {
+                        const glm::vec3 v = p - seen[l].position;
+                        if (glm::length(v) > seen[l].reach || (seen[l].cosOuter > -1 && glm::dot(v, seen[l].direction) <= seen[l].cosOuter * glm::length(v))) continue;
+                        QVERIFY(std::binary_search(g.indices.begin() + g.offsets[cell], g.indices.begin() + g.offsets[cell + 1], l));
+                    }
+                }
+            }
+    }
+
     /// The time promised: 16,384 lights against 3,600 tiles.
     void culling_16384_lights_against_3600_tiles() {
         using namespace cull;
@@ -167,6 +200,7 @@ private slots:
         }
         const DepthPicture depth = made_depth(1280, 720, 1);
         GridSettings s;
+        QBENCHMARK { (void)cull_lights(lights, 0, view, depth, s); }
         std::vector<double> ms;
         for (int i = 0; i < 7; ++i) {
             QElapsedTimer clock;
