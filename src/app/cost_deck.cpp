@@ -15,8 +15,9 @@ CostDeck::CostDeck(Document& document, const FrameHistory& history, QWidget* par
     tape_ = new PassTape(document, history, this);
     ledger_ = new LedgerCut(document, this);
     region_ = new RegionCut(this);
+    walk_ = new WalkCut(document, this);
     pages_ = new QStackedWidget(this);
-    for (QWidget* w : std::initializer_list<QWidget*>{tape_, ledger_, region_})
+    for (QWidget* w : std::initializer_list<QWidget*>{tape_, ledger_, region_, walk_})
         pages_->addWidget(w);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 4, 0, 0);
@@ -31,8 +32,9 @@ CostDeck::CostDeck(Document& document, const FrameHistory& history, QWidget* par
     buttons_ = new QButtonGroup(this);
     const struct { QString text, help; } cuts[] = {{tr("by pass"), tr("The tape: one frame's passes to scale against the budget (Alt+P).")},
                                                    {tr("by light"), tr("The ledger: what each light costs and what it gives (Alt+L).")},
-                                                   {tr("by region"), tr("Lengths of the tiles' light lists, and their audit (Alt+R).")}};
-    for (int i = 0; i < 3; ++i) {
+                                                   {tr("by region"), tr("Lengths of the tiles' light lists, and their audit (Alt+R).")},
+                                                   {tr("over the walk"), tr("Cost along a recorded camera path (Alt+W).")}};
+    for (int i = 0; i < 4; ++i) {
         auto* button = new QToolButton(this);
         button->setText(cuts[i].text);
         button->setToolTip(cuts[i].help);
@@ -44,8 +46,9 @@ CostDeck::CostDeck(Document& document, const FrameHistory& history, QWidget* par
     row->addStretch();
     row->addWidget(ledger_->controls());
     row->addWidget(region_->controls());
-    ledger_->controls()->hide();
-    region_->controls()->hide();
+    row->addWidget(walk_->controls());
+    for (QWidget* w : {ledger_->controls(), region_->controls(), walk_->controls()})
+        w->hide();
     column->addLayout(row);
     column->addWidget(pages_, 1);
     connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { set_cut(static_cast<Cut>(id)); });
@@ -58,6 +61,7 @@ void CostDeck::set_cut(Cut cut) {
     pages_->setCurrentIndex(static_cast<int>(cut));
     ledger_->controls()->setVisible(cut == Cut::light);
     region_->controls()->setVisible(cut == Cut::region);
+    walk_->controls()->setVisible(cut == Cut::walk);
     emit cut_changed(cut);
 }
 

@@ -2,17 +2,18 @@
 #include "app/ledger_cut.h"
 #include "app/pass_tape.h"
 #include "app/region_cut.h"
+#include "app/walk_cut.h"
 
 class QButtonGroup;
 class QStackedWidget;
 
 namespace mirolux::app {
 
-/// One frame's cost, cut by pass, by light or by region.
+/// One frame's cost, cut by pass, by light, by region or over the walk.
 class CostDeck : public QWidget {
     Q_OBJECT
 public:
-    enum class Cut { pass, light, region };
+    enum class Cut { pass, light, region, walk };
     CostDeck(Document& document, const FrameHistory& history, QWidget* parent = nullptr);
     void set_cut(Cut cut);
     Cut cut() const { return cut_; }
@@ -20,6 +21,7 @@ public:
     PassTape& tape() { return *tape_; }
     LedgerCut& ledger() { return *ledger_; }
     RegionCut& region() { return *region_; }
+    WalkCut& walk() { return *walk_; }
     QSize sizeHint() const override { return {900, 190}; }
 
 signals:
@@ -32,6 +34,7 @@ private:
     PassTape* tape_;
     LedgerCut* ledger_;
     RegionCut* region_;
+    WalkCut* walk_;
     QStackedWidget* pages_;
     QButtonGroup* buttons_;
     Cut cut_ = Cut::pass;

@@ -49,7 +49,7 @@ int main(int argc, char** argv) {
     const QCommandLineOption camera("camera", "Look through the camera of this name.", "name");
     const QCommandLineOption layer("layer", "Hold this layer.", "name");
     const QCommandLineOption sets("set", "Change a setting: key=value; may be repeated.", "key=value");
-    const QCommandLineOption cut("cut", "Show this cut of the cost deck: pass, light or region.", "name", "pass");
+    const QCommandLineOption cut("cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name", "pass");
     const QCommandLineOption worst("worst-tile", "Show the worst tile of the light lists, once they are audited.");
     const QCommandLineOption pixel("pixel", "Hold the account of this pixel.", "x,y");
     const QCommandLineOption log("log", "Log the state once it has settled.");
@@ -99,7 +99,7 @@ int main(int argc, char** argv) {
                     window.select_light(l.id);
                     break;
                 }
-            window.deck().set_cut(options.value(cut) == "light" ? CostDeck::Cut::light : options.value(cut) == "region" ? CostDeck::Cut::region : CostDeck::Cut::pass);
+            window.deck().set_cut(options.value(cut) == "light" ? CostDeck::Cut::light : options.value(cut) == "region" ? CostDeck::Cut::region : options.value(cut) == "walk" ? CostDeck::Cut::walk : CostDeck::Cut::pass);
             if (options.isSet(pass)) window.select_pass(options.value(pass));
             if (options.isSet(layer)) window.findChild<LayerStrip*>()->set_held(options.value(layer));
         }
@@ -113,7 +113,11 @@ int main(int argc, char** argv) {
         QObject::connect(&window, &MainWindow::settled_down, &window, [&] {
             QTimer::singleShot(1200, &window, [&] { window.hold_pixel(QPoint(options.value(pixel).section(',', 0, 0).toInt(), options.value(pixel).section(',', 1).toInt())); });
         });
-    const auto last = options.isSet(pixel) ? &MainWindow::pixel_told : byLight ? &MainWindow::ledger_shown : byRegion ? &MainWindow::inspected : &MainWindow::settled_down;
+    const bool overWalk = options.value(cut) == "walk";
+    if (overWalk) QObject::connect(&window, &MainWindow::settled_down, &window, [&, begun = false]() mutable {
+            if (!std::exchange(begun, true)) window.command("measure walk")->trigger();
+        });
+    const auto last = overWalk ? &MainWindow::walk_shown : options.isSet(pixel) ? &MainWindow::pixel_told : byLight ? &MainWindow::ledger_shown : byRegion ? &MainWindow::inspected : &MainWindow::settled_down;
     if (options.isSet(shot) || logWanted)
         QObject::connect(&window, last, &window, [&] {
             if (logWanted) {

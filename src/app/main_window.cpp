@@ -2,6 +2,7 @@
 #include "app/command_list.h"
 #include "app/theme.h"
 #include "core/base/text.h"
+#include "core/cost/report.h"
 #include "core/scene/geometry.h"
 #include <QApplication>
 #include <QButtonGroup>
@@ -105,6 +106,49 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect(&deck_->region(), &RegionCut::lengths_picked, this, &MainWindow::mark_lengths);
     connect(&deck_->region(), &RegionCut::show_worst_wanted, this, [this] { show_worst(true); });
     connect(&deck_->region(), &RegionCut::next_worst_wanted, this, [this] { show_worst(false); });
+    WalkCut& walkCut = deck_->walk();
+    connect(&walkCut, &WalkCut::measure_wanted, this, &MainWindow::measure_walk);
+    connect(&walkCut, &WalkCut::stop_wanted, this, [this] { bridge_->stop_measuring(); });
+    connect(&walkCut, &WalkCut::play_wanted, this, &MainWindow::play_walk);
+    connect(&walkCut, &WalkCut::place_picked, this, [this](const Camera& camera, double seconds) {
+        document_.set_seconds(seconds);
+        document_.move_camera(camera);
+        emit document_.settled();
+    });
+    connect(bridge_.get(), &RenderBridge::walk_progress, &walkCut, &WalkCut::show_progress);
+    connect(bridge_.get(), &RenderBridge::walked, this, [this](const std::vector<WalkMeasurement>& m) {
+        deck_->walk().show_walk(m);
+        refresh_all();
+        emit walk_shown();
+    });
+    connect(bridge_.get(), &RenderBridge::b_ready, viewport_, &Viewport::show_b);
+    connect(bridge_.get(), &RenderBridge::b_stale, this, [this] { viewport_->show_b({}); });
+    connect(bridge_.get(), &RenderBridge::difference_ready, this, [this](const std::shared_ptr<const PairDifference>& d) {
+        viewport_->show_difference(d);
+        const PictureDifference& f = d->figures;
+        pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, %4; seen: mean %5, worst %6 delta E")
+                           .arg(f.meanRelative * 100, 0, 'f', 2)
+                           .arg(f.worstRelative * 100, 0, 'f', 1)
+                           .arg(f.worstX)
+                           .arg(f.worstY)
+                           .arg(d->meanDeltaE, 0, 'f', 2)
+                           .arg(d->worstDeltaE, 0, 'f', 1);
+        tell_pair();
+        emit difference_told();
+    });
+    connect(bridge_.get(), &RenderBridge::ratio_progress, this, [this](int round, int rounds, const Interval& ratio) {
+        pairTime_ = round == 0 ? tr("warming up") : tr("round %1 of up to %2").arg(round).arg(rounds);
+        if (ratio.median > 0) pairTime_ += tr(", B takes %1 of A's time (%2 to %3)").arg(ratio.median, 0, 'f', 3).arg(ratio.low, 0, 'f', 3).arg(ratio.high, 0, 'f', 3);
+        tell_pair();
+    });
+    connect(bridge_.get(), &RenderBridge::compared, this, [this](const PairedMeasurement& m) {
+        pairTime_ = QString::fromStdString(comparison_words(m.frame));
+        tell_pair();
+        refresh_all();
+        emit pair_measured();
+    });
+    walkTimer_.setInterval(50);
+    connect(&walkTimer_, &QTimer::timeout, this, &MainWindow::walk_step);
     connect(viewport_, &Viewport::tile_picked, this, &MainWindow::select_tile);
     connect(viewport_, &Viewport::pixel_wanted, this, [this](QPoint pixel, bool hold) {
         if (hold) hold_pixel(pixel);
@@ -157,6 +201,11 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     });
 
     connect(&document_, &Document::changed, this, [this] {
+        if (bridge_->b()) {
+            pairTime_.clear(); // it was of the state before
+            pairPicture_.clear();
+            tell_pair();
+        }
         forget_inspection();
         bridge_->refresh(document_.interactive());
         refresh_all();
@@ -281,6 +330,9 @@ void MainWindow::refresh_all() {
         command(name)->setEnabled(selectedLight_ >= 0);
     command("log")->setEnabled(open && !bridge_->measuring());
     command("stop")->setEnabled(bridge_->measuring());
+    command("take b")->setEnabled(open);
+    for (const char* name : {"swap", "drop b", "compare", "wipe", "blink", "absolute difference", "relative difference", "seen difference", "turn wipe"})
+        command(name)->setEnabled(open && bridge_->b());
     command("bring back")->setEnabled(!deletedEntries_.empty());
     refresh_status();
 }

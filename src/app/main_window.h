@@ -8,7 +8,9 @@
 #include "app/render_bridge.h"
 #include "app/tile_bench.h"
 #include "app/viewport.h"
+#include <QElapsedTimer>
 #include <QMainWindow>
+#include <QTimer>
 #include <optional>
 
 class QAction;
@@ -57,6 +59,9 @@ signals:
     void pixel_told();
     void inspected();    // the newest state's light lists are held against their reference
     void ledger_shown();
+    void walk_shown();
+    void difference_told(); // between the pictures of A and B
+    void pair_measured();
     void settled_down(); // counters and thumbnails of the newest state are in
 
 protected:
@@ -70,6 +75,16 @@ private:
     static const QStringList& station_names();
     void let_go_of_details();
     void mark_lengths(int low, int high);
+    void set_b(const std::optional<Setup>& b);
+    void swap_with_b();
+    void compare_pair();
+    void tell_pair();
+    const Walk* chosen_walk() const;
+    void measure_walk();
+    void play_walk();   // or ends it
+    void record_walk(); // or ends it, and keeps it
+    void walk_of_cameras();
+    void walk_step();
     void forget_inspection();
     void show_bench();
     void refresh_all();
@@ -94,6 +109,11 @@ private:
     std::shared_ptr<const cull::Inspection> inspection_;
     std::vector<std::size_t> worst_; // cells, worst first; found when asked for
     std::size_t worstAt_ = 0;
+    QString pairTime_, pairPicture_; // B beside A, in words
+    enum class Walking { none, playing, recording } walking_ = Walking::none;
+    Walk walk_; // that is played or recorded
+    QTimer walkTimer_;
+    QElapsedTimer walkClock_;
     bool pixelShown_ = false, pixelHeld_ = false;
     bool targetsShown_ = false, tileMapWanted_ = true;
 

@@ -55,9 +55,22 @@ void MainWindow::build_commands() {
     int n = 0;
     for (const QString& station : station_names())
         add_command("station " + station, tr("Station: %1").arg(station), QKeySequence(QString::number(++n)), tr("Goes to the station %1.").arg(station), [this, station] { set_station(station); });
-    const struct { const char* name; QString text; const char* key; CostDeck::Cut cut; } cuts[] = {{"cut by pass", tr("Cost by pass"), "Alt+P", CostDeck::Cut::pass}, {"cut by light", tr("Cost by light: the ledger"), "Alt+L", CostDeck::Cut::light}, {"cut by region", tr("Cost by region"), "Alt+R", CostDeck::Cut::region}};
+    const struct { const char* name; QString text; const char* key; CostDeck::Cut cut; } cuts[] = {{"cut by pass", tr("Cost by pass"), "Alt+P", CostDeck::Cut::pass}, {"cut by light", tr("Cost by light: the ledger"), "Alt+L", CostDeck::Cut::light}, {"cut by region", tr("Cost by region"), "Alt+R", CostDeck::Cut::region}, {"cut over the walk", tr("Cost over the walk"), "Alt+W", CostDeck::Cut::walk}};
     for (const auto& c : cuts)
         add_command(c.name, c.text, QKeySequence(c.key), tr("Shows this cut of the cost deck."), [this, cut = c.cut] { deck_->set_cut(cut); });
+    add_command("take b", tr("Take this state as B"), QKeySequence("B"), tr("Keeps the present setup as B; change A, and both stand side by side."), [this] { set_b(document_.project().setup); });
+    add_command("swap", tr("Swap A and B"), QKeySequence("Shift+B"), tr("B becomes the setup that is edited."), [this] { swap_with_b(); });
+    add_command("drop b", tr("Let go of B"), QKeySequence("Alt+B"), tr("A alone again."), [this] { set_b(std::nullopt); });
+    add_command("compare", tr("Compare A and B"), QKeySequence("Shift+K"), tr("Measures both in paired rounds until the difference is clear."), [this] { compare_pair(); });
+    const struct { const char* name; QString text; const char* key; PairView view; } views[] = {{"wipe", tr("A|B: wipe"), "Alt+5", PairView::wipe}, {"blink", tr("A|B: blink"), "Alt+6", PairView::blink}, {"absolute difference", tr("A|B: absolute difference"), "Alt+7", PairView::absolute},
+                                                                                               {"relative difference", tr("A|B: relative difference"), "Alt+8", PairView::relative}, {"seen difference", tr("A|B: difference that the eye sees"), "Alt+9", PairView::perceptual}};
+    for (const auto& v : views)
+        add_command(v.name, v.text, QKeySequence(v.key), tr("How A and B share the picture."), [this, view = v.view] { viewport_->set_pair_view(view); });
+    add_command("turn wipe", tr("A|B: turn the wipe"), QKeySequence("Alt+0"), tr("Between a wipe across and one from top to bottom."), [this] { viewport_->turn_wipe(); });
+    add_command("measure walk", tr("Measure the walk"), QKeySequence("Shift+M"), tr("Measures the frame at each place of the chosen walk."), [this] { measure_walk(); });
+    add_command("play walk", tr("Play or end the walk"), QKeySequence("Shift+P"), tr("Goes along the chosen walk without measuring."), [this] { play_walk(); });
+    add_command("record walk", tr("Record a walk, or end it"), QKeySequence("Shift+R"), tr("Keeps the camera's path while you fly."), [this] { record_walk(); });
+    add_command("walk of cameras", tr("Make a walk of the named cameras"), QKeySequence("Shift+C"), tr("A path through the project's cameras, in their order, at 4 m/s."), [this] { walk_of_cameras(); });
     add_command("worst tile", tr("Show the worst tile"), QKeySequence("W"), tr("Goes to the tile with most missed, else most needless lights."), [this] { show_worst(true); });
     add_command("next worst tile", tr("Next worst tile"), QKeySequence("Shift+W"), tr("Goes on to the next worse tile."), [this] { show_worst(false); });
     add_command("add point", tr("Add a point light"), QKeySequence("Alt+1"), tr("Adds a point light before the camera."), [this] { add_light(LightType::point); });
@@ -148,6 +161,19 @@ void MainWindow::build_bar() {
         button->setDefaultAction(command(name));
         row->addWidget(button);
     }
+    auto* pair = new QToolButton(bar);
+    pair->setText("A|B");
+    pair->setObjectName("pair");
+    pair->setPopupMode(QToolButton::InstantPopup);
+    pair->setToolTip(tr("Two setups side by side: in the picture, on the tape, and in numbers."));
+    auto* pairMenu = new QMenu(pair);
+    for (const char* name : {"take b", "compare", "swap", "drop b"})
+        pairMenu->addAction(command(name));
+    pairMenu->addSeparator();
+    for (const char* name : {"wipe", "turn wipe", "blink", "absolute difference", "relative difference", "seen difference"})
+        pairMenu->addAction(command(name));
+    pair->setMenu(pairMenu);
+    row->addWidget(pair);
     logIt_ = new QToolButton(bar);
     logIt_->setDefaultAction(command("log"));
     logIt_->setStyleSheet(QString("QToolButton{border:1px solid %1;padding:4px 12px}").arg(theme().accent.name()));

@@ -31,12 +31,72 @@ void PassTape::select(const QString& pass) {
 double PassTape::scale_ms() const {
     const double budget = document_.is_open() ? document_.target().budgetMs : 16.67;
     // Room for the budget and a fifth more, or for all of the frame; steps of a third keep the scale still while numbers jitter.
-    const double wanted = std::max(budget * 1.2, history_.frame().median * 1.04);
+    const double wanted = std::max({budget * 1.2, history_.frame().median * 1.04, b_ ? b_->frame().median * 1.04 : 0.0});
     const double base = budget * 1.2;
     return base * std::pow(1.3333, std::max(0.0, std::ceil(std::log(wanted / base) / std::log(1.3333) - 1e-6)));
 }
 
-QRectF PassTape::tape() const { return {14.0, 38.0, width() - 28.0, 46.0}; }
+QRectF PassTape::tape() const { return b_ ? QRectF(34.0, 36.0, width() - 48.0, 32.0) : QRectF(14.0, 38.0, width() - 28.0, 46.0); }
+
+void PassTape::set_b(const FrameHistory* history) {
+    b_ = history;
+    update();
+}
+
+void PassTape::set_pair_line(const QString& text) {
+    pairLine_ = text;
+    update();
+}
+
+/// B below A, and between them how each pass of B differs: grey where the middle halves overlap.
+void PassTape::paint_b(QPainter& p) {
+    const Theme& t = theme();
+    const QRectF a = tape(), r = a.translated(0, a.height() + 22);
+    const double perMs = r.width() / scale_ms();
+    QFont strong = font();
+    strong.setPixelSize(14);
+    strong.setWeight(QFont::Bold);
+    p.setFont(strong);
+    p.setPen(t.a);
+    p.drawText(QRectF(10, a.top(), 20, a.height()), Qt::AlignVCenter, "A");
+    p.setPen(t.b);
+    p.drawText(QRectF(10, r.top(), 20, r.height()), Qt::AlignVCenter, "B");
+    QFont small = font();
+    small.setPixelSize(11);
+    p.setFont(small);
+    p.setPen(Qt::NoPen);
+    p.setBrush(t.field);
+    p.drawRect(r);
+    if (b_->frames() == 0) {
+        p.setPen(t.quiet);
+        p.drawText(r.adjusted(8, 0, 0, 0), Qt::AlignVCenter, tr("B is on its way"));
+        return;
+    }
+    double x = r.left();
+    for (const auto& pass : b_->passes()) {
+        const QRectF s(x, r.top(), pass.median * perMs, r.height());
+        x = s.right();
+        p.setPen(QPen(t.panel, 1));
+        p.setBrush(family_color(pass.family));
+        p.drawRect(s);
+        const QString text = QString::fromStdString(pass.name) + "  " + ms(pass.median);
+        p.setPen(Qt::white);
+        if (s.width() > 52) p.drawText(s.adjusted(5, 0, -3, 0), Qt::AlignVCenter, p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(s.width() - 8)));
+        for (const auto& one : history_.passes()) {
+            if (one.name != pass.name || s.width() < 40) continue;
+            const bool real = pass.low > one.high || pass.high < one.low;
+            const double change = pass.median - one.median;
+            p.setPen(real ? t.text : t.quiet);
+            p.drawText(QRectF(s.left() + 2, r.top() - 16, std::max(90.0, s.width()), 14), Qt::AlignVCenter, (change > 0 ? "+" : "\u2212") + ms(std::abs(change)));
+        }
+    }
+    const double budgetX = r.left() + document_.target().budgetMs * perMs;
+    p.setPen(QPen(t.text, 2));
+    p.drawLine(QPointF(budgetX, a.bottom()), QPointF(budgetX, r.bottom() + 4));
+    p.setPen(t.text);
+    const QString total = ms(b_->frame().median);
+    if (x + p.fontMetrics().horizontalAdvance(total) + 12 < r.right()) p.drawText(QRectF(x + 8, r.top(), 90, r.height()), Qt::AlignVCenter, total);
+}
 
 QRectF PassTape::segment(const std::string& pass) const {
     const QRectF t = tape();
@@ -81,7 +141,10 @@ void PassTape::paintEvent(QPaintEvent*) {
         const QString verdict = over ? tr("over by %1 (%2 x)").arg(ms(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1) : tr("inside, %1 left").arg(ms(budget - frame.median));
         p.drawText(QRectF(0, 0, width() - 26.0 - totalWidth, 18), Qt::AlignRight | Qt::AlignVCenter, verdict);
         QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(history_.frames()).arg(clock_);
-        if (history_.whole_median() > 0) how += tr("; unfenced frame %1").arg(ms(history_.whole_median()));
+        if (b_ && !pairLine_.isEmpty()) {
+            how = pairLine_;
+            p.setPen(t.text);
+        } else if (history_.whole_median() > 0) how += tr("; unfenced frame %1").arg(ms(history_.whole_median()));
         p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight, std::max(0, width() - 14 - 320 - totalWidth / 2)));
     } else {
         p.setFont(small);
@@ -107,7 +170,8 @@ void PassTape::paintEvent(QPaintEvent*) {
         p.setPen(t.line);
         p.drawLine(QPointF(x, r.bottom()), QPointF(x, r.bottom() + 5));
         p.setPen(t.quiet);
-        p.drawText(QRectF(x - 30, r.bottom() + 5, 60, 14), Qt::AlignHCenter, QString::fromStdString(number_text(v)));
+        const double bottom = b_ ? r.bottom() + r.height() + 22 : r.bottom();
+        p.drawText(QRectF(x - 30, bottom + 4, 60, 14), Qt::AlignHCenter, QString::fromStdString(number_text(v)));
     }
     const double total = known ? frame.median * perMs : 0;
     for (const auto& pass : history_.passes()) {
@@ -167,6 +231,7 @@ void PassTape::paintEvent(QPaintEvent*) {
     const QString budgetText = tr("budget %1").arg(ms(budget));
     p.drawText(QPointF(std::min(budgetX + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(budgetText)), r.top() - 14), budgetText);
     (void)total;
+    if (b_) return paint_b(p);
     // The legend names what is too narrow to carry its own label.
     double x = 14;
     const double y = r.bottom() + 38;

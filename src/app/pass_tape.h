@@ -11,6 +11,10 @@ class PassTape : public QWidget {
 public:
     PassTape(Document& document, const FrameHistory& history, QWidget* parent = nullptr);
     void refresh(const QString& clock, const QString& notice);
+    /// A second tape under the first; null: none.
+    void set_b(const FrameHistory* history);
+    /// One line about A and B, shown instead of how the tape was made.
+    void set_pair_line(const QString& text);
     void select(const QString& pass);
     /// Where a pass's segment lies; empty if it is not on the tape.
     QRectF segment(const std::string& pass) const;
@@ -28,10 +32,13 @@ protected:
 private:
     double scale_ms() const; // what the tape's whole width stands for
     QRectF tape() const;
+    void paint_b(QPainter& p);
     std::string at(const QPointF& p) const;
 
     Document& document_;
     const FrameHistory& history_;
+    const FrameHistory* b_ = nullptr;
+    QString pairLine_;
     QString clock_, notice_, selected_;
     std::string hovered_;
 };

@@ -1,4 +1,5 @@
 #include "app/render_bridge.h"
+#include "core/light/tone.h"
 #include <QMap>
 #include <QMetaObject>
 #include <cmath>
@@ -88,6 +89,12 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.view.height = std::max(9, static_cast<int>(std::lround(t.height * quickScale_)));
         break;
     case Stage::full: break;
+    case Stage::b:
+        r.setup = *b_;
+        r.options.picture = historyB_.frames() == 0;
+        if (r.options.picture) r.options.floatLayers = {"final"};
+        r.options.count = historyB_.frames() + 1 >= framesForTape;
+        break;
     case Stage::sampling:
         r.options.picture = false;
         r.options.wholeSamples = 1;
@@ -109,7 +116,8 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.options.fencedSamples = 0;
         r.options.count = true;
         r.options.lightLists = path_shape(r.setup).lists;
-        if (r.options.lightLists) r.options.floatLayers = {"depth"};
+        if (r.options.lightLists) r.options.floatLayers.push_back("depth");
+        if (b_) r.options.floatLayers.push_back("final");
         for (const LayerInfo& l : all_layers())
             r.options.thumbnails.push_back(l.name);
         break;
@@ -132,7 +140,12 @@ void RenderBridge::refresh(bool moving) {
     else pause_.stop();
     history_.clear();
     ++inspected_;
+    ++state_;
     reached_ = Stage::quick;
+    if (b_) {
+        historyB_.clear();
+        emit b_stale();
+    }
     submit(moving || lastFull_.passes.empty() ? Stage::quick : Stage::full);
 }
 
@@ -155,7 +168,32 @@ void RenderBridge::go_on(Stage done) {
     reached_ = done;
     if (done == Stage::full || (done == Stage::sampling && history_.frames() < framesForTape)) submit(Stage::sampling);
     else if (done == Stage::sampling) submit(Stage::counting);
-    else if (done == Stage::counting && ledgerWanted_) submit(Stage::ledger);
+    else if (b_ && historyB_.frames() < framesForTape && (done == Stage::counting || done == Stage::b)) submit(Stage::b);
+    else if ((done == Stage::counting || done == Stage::b) && ledgerWanted_) submit(Stage::ledger);
+}
+
+void RenderBridge::set_b(const std::optional<Setup>& b) {
+    b_ = b;
+    historyB_.clear();
+    emit b_stale();
+    refresh(false);
+}
+
+/// B's first frame is in: shown, and held against A's.
+void RenderBridge::take_b(FrameRecord& record, const QImage& scaled) {
+    emit b_ready(scaled);
+    const auto it = record.floats.find("final");
+    if (it == record.floats.end() || floatsA_.width != it->second.width || floatsA_.height != it->second.height) return;
+    const double exposure = tone::exposure_scale(document_.project().setup.number("exposure.ev100"));
+    inspectors_.start([this, number = state_, a = floatsA_, b = std::move(it->second), shownA = lastFull_.picture, shownB = record.picture, exposure] {
+        auto done = std::make_shared<const PairDifference>(pair_difference(a, b, shownA, shownB, exposure));
+        QMetaObject::invokeMethod(
+            this,
+            [this, number, done] {
+                if (number == state_) emit difference_ready(done);
+            },
+            Qt::QueuedConnection);
+    });
 }
 
 /// Brute force takes its time: it runs beside the window, and a newer state makes it void.
@@ -199,6 +237,15 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         emit failed(record.error());
         return;
     }
+    if (stage == Stage::b) {
+        if (id == newest_) {
+            historyB_.add(*record);
+            if (!scaled.isNull()) take_b(*record, scaled);
+            emit costs_changed();
+            if (!measuring_) go_on(stage);
+        }
+        return;
+    }
     if (!scaled.isNull()) emit picture_ready(scaled, QSize(record->width, record->height), stage == Stage::quick);
     if (stage == Stage::quick) {
         quickLatencies_.push_back(latencyMs);
@@ -214,7 +261,10 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             lastFull_.droppedLights = record->droppedLights;
             emit costs_changed();
         }
-        if (stage == Stage::counting && newest) inspect(*record);
+        if (stage == Stage::counting && newest) {
+            if (const auto it = record->floats.find("final"); it != record->floats.end()) floatsA_ = std::move(it->second);
+            inspect(*record);
+        }
         if (!record->thumbnails.empty()) {
             QMap<QString, QImage> thumbnails;
             for (const auto& [layer, image] : record->thumbnails)
@@ -255,6 +305,65 @@ void RenderBridge::measure(int rounds) {
             [this, result, state] {
                 measuring_ = false;
                 if (*result) emit measured(**result, state);
+                else emit measure_failed(result->error());
+                refresh(false);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void RenderBridge::measure_pair(int rounds) {
+    if (measuring_ || !document_.is_open() || !b_) return;
+    measuring_ = true;
+    stop_ = false;
+    const bool gpuClock = device_ && device_->clock.gpuAccepted;
+    renderer_->run([this, r = request_for(Stage::full), b = *b_, rounds, gpuClock](RenderSession& session) {
+        MeasureOptions o;
+        o.rounds = rounds;
+        o.gpuClock = gpuClock;
+        o.untilClear = true;
+        o.precision = 0.01;
+        o.progress = [this](const MeasureProgress& p) {
+            QMetaObject::invokeMethod(this, [this, p] { if (measuring_) emit ratio_progress(p.round, p.rounds, p.ratio); }, Qt::QueuedConnection);
+            return !stop_.load();
+        };
+        auto result = std::make_shared<Result<PairedMeasurement>>(measure_paired(session, r.scene, r.setup, b, r.view, o));
+        QMetaObject::invokeMethod(
+            this,
+            [this, result] {
+                measuring_ = false;
+                if (*result) emit compared(**result);
+                else emit measure_failed(result->error());
+                refresh(false);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps) {
+    if (measuring_ || !document_.is_open()) return;
+    measuring_ = true;
+    stop_ = false;
+    emit walk_progress(0, 1);
+    const bool gpuClock = device_ && device_->clock.gpuAccepted;
+    std::vector<Setup> setups{document_.project().setup};
+    if (b_) setups.push_back(*b_);
+    renderer_->run([this, r = request_for(Stage::full), setups, walk, everyMetres, sweeps, gpuClock](RenderSession& session) {
+        WalkOptions o;
+        o.everyMetres = everyMetres;
+        o.sweeps = sweeps;
+        o.gpuClock = gpuClock;
+        o.progress = [this](int done, int all) {
+            QMetaObject::invokeMethod(this, [this, done, all] { if (measuring_) emit walk_progress(done, all); }, Qt::QueuedConnection);
+            return !stop_.load();
+        };
+        auto result = std::make_shared<Result<std::vector<WalkMeasurement>>>(measure_walk(session, r.scene, setups, r.view, walk, o));
+        QMetaObject::invokeMethod(
+            this,
+            [this, result] {
+                measuring_ = false;
+                emit walk_progress(0, 0);
+                if (*result) emit walked(**result);
                 else emit measure_failed(result->error());
                 refresh(false);
             },

@@ -1,5 +1,6 @@
 #pragma once
 #include "app/document.h"
+#include "app/picture_pair.h"
 #include "client/async_renderer.h"
 #include "core/account/ledger.h"
 #include "core/account/pixel_account.h"
@@ -7,6 +8,7 @@
 #include "core/cull/inspection.h"
 #include "core/cost/logbook.h"
 #include "core/cost/measure.h"
+#include "core/cost/walk.h"
 #include <QElapsedTimer>
 #include <QImage>
 #include <QObject>
@@ -33,6 +35,12 @@ public:
 
     /// The ledger is made after each change while someone looks at it.
     void set_ledger_wanted(bool on);
+    /// A second setup beside the document's; none: there is no B.
+    void set_b(const std::optional<Setup>& b);
+    const std::optional<Setup>& b() const { return b_; }
+    const FrameHistory& history_b() const { return historyB_; }
+    /// Measures A and B in paired rounds, until the difference is clear or the rounds are over.
+    void measure_pair(int rounds);
     /// The account of a pixel of the target's picture; the newest wish wins.
     void probe(QPoint pixel);
 
@@ -46,6 +54,8 @@ public:
 
     /// Measures the document's state; progress and the result come as signals.
     void measure(int rounds);
+    /// Measures the document's state along a walk; progress and the result come as signals. Stopped by stop_measuring.
+    void walk(const Walk& walk, double everyMetres, int sweeps);
     void stop_measuring() { stop_ = true; }
     bool measuring() const { return measuring_; }
     void use_shader_folder(const QString& folder);
@@ -57,25 +67,36 @@ signals:
     void inspection_ready(const std::shared_ptr<const cull::Inspection>& inspection);
     void ledger_ready(const Ledger& ledger);
     void pixel_ready(const PixelAccount& account);
+    void b_ready(const QImage& scaled);
+    void b_stale();
+    void difference_ready(const std::shared_ptr<const PairDifference>& difference);
+    void compared(const PairedMeasurement& measurement);
+    void ratio_progress(int round, int rounds, const Interval& ratio);
     void thumbnails_ready(const QMap<QString, QImage>& thumbnails);
     void worker_said(const QString& text, bool trouble);
     void failed(const Error& error);
     void device_known();
     void measure_progress(int round, int rounds, double estimateMs);
     void measured(const Measurement& measurement, const State& state);
+    void walk_progress(int done, int all); // all 0: at rest again
+    void walked(const std::vector<WalkMeasurement>& measured);
     void measure_failed(const Error& error);
 
 private:
-    enum class Stage { quick, full, sampling, counting, ledger, probe };
+    enum class Stage { quick, full, sampling, counting, b, ledger, probe };
     void submit(Stage stage);
     void answered(Stage stage, std::uint64_t id, double latencyMs, Result<FrameRecord> record, const QImage& scaled);
     RenderRequest request_for(Stage stage) const;
     void inspect(FrameRecord& record);
+    void take_b(FrameRecord& record, const QImage& scaled);
     void go_on(Stage done);
 
     Document& document_;
     FrameHistory history_;
     FrameRecord lastFull_;
+    std::optional<Setup> b_;
+    FrameHistory historyB_;
+    FloatImage floatsA_;
     std::optional<DeviceInfo> device_;
     QString layer_ = "final";
     std::atomic<int> displayWidth_{960}, displayHeight_{540};
@@ -88,6 +109,7 @@ private:
     std::optional<QPoint> probeWanted_; // one is under way; this is the next
     bool probing_ = false;
     Stage reached_ = Stage::quick;      // of the newest state
+    std::uint64_t state_ = 0;           // counts refreshes
     std::uint64_t inspected_ = 0;       // inspections begun; an older one that ends late is dropped
     QTimer pause_;
     QElapsedTimer clock_;

@@ -21,6 +21,11 @@ Viewport::Viewport(Document& document, QWidget* parent) : QWidget(parent), docum
     wheelPause_.setSingleShot(true);
     wheelPause_.setInterval(180);
     connect(&wheelPause_, &QTimer::timeout, this, [this] { document_.set_interactive(false); });
+    blinkTimer_.setInterval(600);
+    connect(&blinkTimer_, &QTimer::timeout, this, [this] {
+        blinkB_ = !blinkB_;
+        update();
+    });
     connect(&document_, &Document::changed, this, [this] {
         if (selected_ >= 0 && !document_.light(selected_)) {
             selected_ = -1;
@@ -36,6 +41,84 @@ void Viewport::show_picture(const QImage& scaled, QSize pictureSize, bool quick)
     pictureSize_ = pictureSize;
     quick_ = quick;
     update();
+}
+
+void Viewport::show_b(const QImage& scaled) {
+    pictureB_ = scaled;
+    if (scaled.isNull()) difference_.reset();
+    set_pair_view(pairView_);
+}
+
+void Viewport::show_difference(const std::shared_ptr<const PairDifference>& difference) {
+    difference_ = difference;
+    update();
+}
+
+void Viewport::set_pair_view(PairView view) {
+    pairView_ = view;
+    blinkB_ = false;
+    if (view == PairView::blink && !pictureB_.isNull()) blinkTimer_.start();
+    else blinkTimer_.stop();
+    update();
+}
+
+void Viewport::turn_wipe() {
+    wipeAcross_ = !wipeAcross_;
+    update();
+}
+
+bool Viewport::on_wipe(const QPointF& at) const {
+    if (pictureB_.isNull() || pairView_ != PairView::wipe) return false;
+    const QRectF r = picture_rect();
+    return r.contains(at) && (wipeAcross_ ? std::abs(at.x() - (r.left() + wipe_ * r.width())) : std::abs(at.y() - (r.top() + wipe_ * r.height()))) < 7;
+}
+
+void Viewport::paint_pair(QPainter& p, const QRectF& r) {
+    const Theme& t = theme();
+    const auto tag = [&](const QString& text, const QPointF& at, const QColor& color) {
+        const QRectF box(at, QSizeF(p.fontMetrics().horizontalAdvance(text) + 14, 20));
+        p.setPen(Qt::NoPen);
+        p.setBrush(QColor(18, 18, 19, 215));
+        p.drawRoundedRect(box, 3, 3);
+        p.setPen(color);
+        p.drawText(box, Qt::AlignCenter, text);
+    };
+    switch (pairView_) {
+    case PairView::wipe: {
+        const double x = r.left() + wipe_ * r.width(), y = r.top() + wipe_ * r.height();
+        p.save();
+        p.setClipRect(wipeAcross_ ? QRectF(x, r.top(), r.right() - x, r.height()) : QRectF(r.left(), y, r.width(), r.bottom() - y));
+        p.drawImage(r, pictureB_);
+        p.restore();
+        p.setPen(QPen(QColor(0, 0, 0, 160), 3.5));
+        for (int pass = 0; pass < 2; ++pass) {
+            if (wipeAcross_) p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+            else p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
+            p.setPen(QPen(QColor(240, 238, 232), 1.4));
+        }
+        if (wipeAcross_) {
+            tag("A", QPointF(x - 34, r.top() + 10), t.a.lighter(130));
+            tag("B", QPointF(x + 10, r.top() + 10), t.b.lighter(130));
+        } else {
+            tag("A", QPointF(r.left() + 10, y - 28), t.a.lighter(130));
+            tag("B", QPointF(r.left() + 10, y + 8), t.b.lighter(130));
+        }
+        break;
+    }
+    case PairView::blink:
+        if (blinkB_) p.drawImage(r, pictureB_);
+        tag(blinkB_ ? "B" : "A", r.topLeft() + QPointF(10, 10), (blinkB_ ? t.b : t.a).lighter(130));
+        break;
+    default: {
+        const QImage* map = !difference_ ? nullptr : pairView_ == PairView::absolute ? &difference_->absolute : pairView_ == PairView::relative ? &difference_->relative : &difference_->perceptual;
+        if (map && !map->isNull()) p.drawImage(r, *map);
+        const QString what = pairView_ == PairView::absolute   ? tr("absolute difference; brightest: a quarter of white")
+                             : pairView_ == PairView::relative ? tr("relative difference; brightest: a half or more")
+                                                               : tr("difference that the eye sees (spatial CIELAB); brightest: 20 or more");
+        tag(map ? what : tr("the difference is on its way"), r.topLeft() + QPointF(10, 10), QColor(235, 233, 226));
+        break;
+    }
+    }
 }
 
 void Viewport::show_message(const QString& text, bool trouble) {
@@ -131,6 +214,7 @@ void Viewport::paintEvent(QPaintEvent*) {
     if (!picture_.isNull()) {
         if (picture_.size() == r.size().toSize()) p.drawImage(r.topLeft(), picture_);
         else p.drawImage(r, picture_);
+        if (!pictureB_.isNull()) paint_pair(p, r);
     } else {
         p.setPen(theme().quiet);
         p.drawText(rect(), Qt::AlignCenter, document_.is_open() ? tr("The first picture is on its way") : tr("Open a scene: a .mirolux project or a glTF 2.0 file"));
@@ -358,7 +442,8 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
         ask_for_pixel(press_, true);
         return;
     }
-    if (e->button() == Qt::RightButton) drag_ = Drag::look;
+    if (e->button() == Qt::LeftButton && on_wipe(press_)) drag_ = Drag::wipe;
+    else if (e->button() == Qt::RightButton) drag_ = Drag::look;
     else if (e->button() == Qt::MiddleButton) drag_ = Drag::pan;
     else if (const int h = handle_near(press_); h >= 0) {
         drag_ = Drag::handle;
@@ -377,6 +462,12 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         if (e->modifiers() & Qt::AltModifier) ask_for_pixel(now, false);
         else stop_asking();
         if (tile_map_visible()) update();
+        if (on_wipe(now)) {
+            setCursor(wipeAcross_ ? Qt::SplitHCursor : Qt::SplitVCursor);
+            last_ = now;
+            return;
+        }
+        if (cursor().shape() == Qt::SplitHCursor || cursor().shape() == Qt::SplitVCursor) setCursor(Qt::ArrowCursor);
         const int light = lightsShown_ ? light_near(now) : -1, handle = handle_near(now);
         if (light != hovered_ || handle != hoveredHandle_) {
             hovered_ = light;
@@ -385,6 +476,12 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
             update();
         }
         last_ = now;
+        return;
+    }
+    if (drag_ == Drag::wipe) {
+        const QRectF r = picture_rect();
+        wipe_ = std::clamp(wipeAcross_ ? (now.x() - r.left()) / r.width() : (now.y() - r.top()) / r.height(), 0.0, 1.0);
+        update();
         return;
     }
     if (drag_ == Drag::maybePick) {
@@ -430,7 +527,7 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
         selected_ = id;
         emit light_picked(id);
         update();
-    } else if (was != Drag::none) document_.set_interactive(false);
+    } else if (was != Drag::none && was != Drag::wipe) document_.set_interactive(false);
 }
 
 void Viewport::wheelEvent(QWheelEvent* e) {

@@ -1,5 +1,6 @@
 #pragma once
 #include "app/document.h"
+#include "app/picture_pair.h"
 #include "app/tile_map.h"
 #include "core/account/pixel_account.h"
 #include "core/light/handles.h"
@@ -18,6 +19,15 @@ public:
     Viewport(Document& document, QWidget* parent = nullptr);
 
     void show_picture(const QImage& scaled, QSize pictureSize, bool quick);
+    /// B's picture, to share the picture with A's; a null image: A alone.
+    void show_b(const QImage& scaled);
+    void show_difference(const std::shared_ptr<const PairDifference>& difference);
+    void set_pair_view(PairView view);
+    PairView pair_view() const { return pairView_; }
+    bool has_b() const { return !pictureB_.isNull(); }
+    /// Where the wipe lies: share of the picture's width (or height) that A has.
+    double wipe() const { return wipe_; }
+    void turn_wipe();
     void show_message(const QString& text, bool trouble);
     void set_lights_shown(bool on);
     void set_tile_map(const TileMap& map);
@@ -66,7 +76,9 @@ protected:
     void leaveEvent(QEvent*) override;
 
 private:
-    enum class Drag { none, maybePick, orbit, pan, look, handle };
+    enum class Drag { none, maybePick, orbit, pan, look, handle, wipe };
+    bool on_wipe(const QPointF& at) const;
+    void paint_pair(QPainter& p, const QRectF& r);
     int light_near(const QPointF& at) const;
     int handle_near(const QPointF& at) const; // index into handles(), -1 none
     Ray ray_at(const QPointF& at) const;
@@ -81,7 +93,12 @@ private:
     void fly_step();
 
     Document& document_;
-    QImage picture_;
+    QImage picture_, pictureB_;
+    std::shared_ptr<const PairDifference> difference_;
+    PairView pairView_ = PairView::wipe;
+    double wipe_ = 0.5;
+    bool wipeAcross_ = true, blinkB_ = false; // across: A left, B right
+    QTimer blinkTimer_;
     QSize pictureSize_;
     bool quick_ = false, lightsShown_ = false, trouble_ = false;
     QString message_;

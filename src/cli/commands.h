@@ -1,6 +1,7 @@
 #pragma once
 #include "client/worker_client.h"
 #include "core/cost/measure.h"
+#include "core/cost/selftest.h"
 #include "core/scene/project.h"
 #include <string>
 #include <vector>
@@ -31,9 +32,22 @@ struct RenderArguments {
 
 struct MeasureArguments {
     std::vector<std::string> against;
-    std::string againstSetup, clock = "auto", target, csv, html;
+    std::string againstSetup, clock = "auto", target, csv, html, baseline;
     int rounds = 15;
-    double budget = 0;
+    double budget = 0, precision = 0, regression = 5; // precision: share; regression: percent
+    bool untilClear = false;
+};
+
+struct WalkArguments {
+    std::vector<std::string> against;
+    std::string walk, againstSetup, csv, gate; // gate: p50, p95, p99, worst, or empty
+    double every = 2, budget = 0;
+    int sweeps = 3, headings = 0;
+};
+
+struct SelftestArguments {
+    int runs = 20, rounds = 12;
+    bool longForm = false;
 };
 
 int info(const Common& common);
@@ -50,6 +64,8 @@ struct PictureArguments {
 };
 /// The picture against the same with other settings; ends with 3 if the mean relative difference is over the gate.
 int audit_picture(const Common& common, const PictureArguments& arguments);
+int walk(const Common& common, const WalkArguments& arguments);
+int selftest(const Common& common, const SelftestArguments& arguments);
 int pixel(const Common& common, int x, int y);
 /// sort: cost, contribution, ratio, name.
 int ledger(const Common& common, const std::string& sort, int rounds);

@@ -52,6 +52,10 @@ int main(int argc, char** argv) {
     measureCommand->add_option("--clock", measureArguments.clock, "auto, fenced or gpu")->check(CLI::IsMember({"auto", "fenced", "gpu"}));
     measureCommand->add_option("--budget", measureArguments.budget, "ms; exit 3 if the p95 is over it")->check(CLI::PositiveNumber);
     measureCommand->add_option("--target", measureArguments.target, "a target of the project: its size, and its budget as the gate");
+    measureCommand->add_option("--precision", measureArguments.precision, "end early once the interval's half width is this share of the median, 0.01 for 1 %")->check(CLI::Range(0.0001, 1.0));
+    measureCommand->add_flag("--until-clear", measureArguments.untilClear, "with --against: end early once the difference is beyond doubt");
+    measureCommand->add_option("--baseline", measureArguments.baseline, "a JSON record of this command from the same device to hold this one against");
+    measureCommand->add_option("--regression", measureArguments.regression, "percent: exit 3 if the frame is shown to be slower than the baseline by more")->check(CLI::NonNegativeNumber);
     measureCommand->add_option("--csv", measureArguments.csv, "write the table as CSV");
     measureCommand->add_option("--html", measureArguments.html, "write a self-contained report");
 
@@ -81,6 +85,27 @@ int main(int argc, char** argv) {
     ledgerCommand->add_option("--sort", sort, "cost, contribution, ratio or name")->check(CLI::IsMember({"cost", "contribution", "ratio", "name"}));
     ledgerCommand->add_option("--rounds", ledgerRounds, "frames that the shading time is the median of")->check(CLI::Range(1, 1000));
 
+    WalkArguments walkArguments;
+    auto* walkCommand = app.add_subcommand("walk", "cost along a recorded camera path: percentiles, worst place; --gate for exit 3");
+    scene_options(walkCommand, true);
+    json_option(walkCommand);
+    walkCommand->add_option("--walk", walkArguments.walk, "the walk's name; the project's first if none is named");
+    walkCommand->add_option("--every", walkArguments.every, "metres between places")->check(CLI::Range(0.05, 1000.0));
+    walkCommand->add_option("--sweeps", walkArguments.sweeps, "how often the whole walk is gone")->check(CLI::Range(1, 1000));
+    walkCommand->add_option("--look-around", walkArguments.headings, "directions to look in at each place, instead of the walk's own")->check(CLI::Range(2, 64));
+    walkCommand->add_option("--against", walkArguments.against, "key=value in which B differs; may be repeated")->take_all()->allow_extra_args(false);
+    walkCommand->add_option("--against-setup", walkArguments.againstSetup, "a named setup as B");
+    walkCommand->add_option("--budget", walkArguments.budget, "ms; the project's chosen target's if none is given")->check(CLI::PositiveNumber);
+    walkCommand->add_option("--gate", walkArguments.gate, "exit 3 if this is over the budget: p50, p95, p99 or worst")->check(CLI::IsMember({"p50", "p95", "p99", "worst"}));
+    walkCommand->add_option("--csv", walkArguments.csv, "write a row a place as CSV");
+    SelftestArguments selftestArguments;
+    auto* selftestCommand = app.add_subcommand("selftest", "clocks, A against A, an injected slowdown; exit 3 when measurements cannot be trusted");
+    scene_options(selftestCommand, true);
+    json_option(selftestCommand);
+    selftestCommand->add_option("--runs", selftestArguments.runs, "paired measurements of each kind")->check(CLI::Range(5, 10000));
+    selftestCommand->add_option("--rounds", selftestArguments.rounds, "rounds of each")->check(CLI::Range(5, 1000));
+    selftestCommand->add_flag("--long", selftestArguments.longForm, "200 runs of each kind");
+
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) {
@@ -92,6 +117,8 @@ int main(int argc, char** argv) {
     if (*renderCommand) return render(common, renderArguments);
     if (*auditLists) return audit_lists(common);
     if (*auditPicture) return audit_picture(common, pictureArguments);
+    if (*walkCommand) return walk(common, walkArguments);
+    if (*selftestCommand) return selftest(common, selftestArguments);
     if (*pixelCommand) return pixel(common, x, y);
     if (*ledgerCommand) return ledger(common, sort, ledgerRounds);
     return measure(common, measureArguments);

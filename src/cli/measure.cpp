@@ -2,10 +2,39 @@
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/io/file.h"
+#include "core/io/json_cursor.h"
 #include <cstdio>
 #include <unistd.h>
 
 namespace mirolux::cli {
+
+namespace {
+
+/// What an earlier record must share with this one to be a baseline, and its frame times.
+Result<std::vector<double>> baseline_frames(const std::string& path, const Measurement& now, const DeviceInfo& device, const std::string& digest) {
+    auto text = read_file(path);
+    if (!text) return tl::unexpected(text.error());
+    const Json json = Json::parse(text->begin(), text->end(), nullptr, false);
+    if (json.is_discarded()) return fail("the baseline is not JSON", path, "Make one with mirolux-cli measure --json FILE.");
+    try {
+        const JsonCursor j(json);
+        if (j.text("schema", "") != "mirolux.measurement") j.complain("is not a measurement");
+        if (j["device"].text("renderer", "") != device.renderer) j["device"].complain("is another device, " + j["device"].text("renderer", "unnamed") + ", than this one, " + device.renderer);
+        if (static_cast<int>(j["size"].at(0).number()) != now.width || static_cast<int>(j["size"].at(1).number()) != now.height) j["size"].complain("is another picture size");
+        if (j.text("clock", "") != now.clock) j["clock"].complain("is another clock");
+        if (j.text("sceneDigest", "") != digest) j["sceneDigest"].complain("is another scene");
+        std::vector<double> out;
+        const JsonCursor samples = j["frame"].list("samplesMs");
+        for (std::size_t i = 0; i < samples.size(); ++i)
+            out.push_back(samples.at(i).number());
+        if (out.size() < 5) samples.complain("has fewer than 5 rounds, which show nothing");
+        return out;
+    } catch (const ReadFailure& f) {
+        return fail("the baseline " + f.what, path + ": " + f.pointer, "Measure the baseline again, on this device and with this size and scene.");
+    }
+}
+
+} // namespace
 
 int measure(const Common& c, const MeasureArguments& a) {
     auto s = subject_of(c);
@@ -41,11 +70,14 @@ int measure(const Common& c, const MeasureArguments& a) {
     o.rounds = a.rounds;
     o.gpuClock = a.clock == "gpu" || (a.clock == "auto" && device->clock.gpuAccepted);
     if (o.gpuClock && !device->clock.gpuAccepted) return complain({"the GPU clock cannot be believed here", "--clock gpu", device->clock.verdict + ". Use --clock fenced."}, deviceFailed);
+    o.precision = a.precision;
+    o.untilClear = a.untilClear;
     const bool lively = isatty(STDERR_FILENO);
     o.progress = [&](const MeasureProgress& p) {
         if (lively) {
             if (p.round == 0) std::fprintf(stderr, "\rwarming up ");
             else std::fprintf(stderr, "\rround %d of %d, %.2f ms ", p.round, p.rounds, p.estimateMs);
+            if (p.ratio.median > 0) std::fprintf(stderr, "B/A %.3f (%.3f to %.3f) ", p.ratio.median, p.ratio.low, p.ratio.high);
             if (p.round == p.rounds) std::fprintf(stderr, "\n");
         }
         return true;
@@ -76,7 +108,21 @@ int measure(const Common& c, const MeasureArguments& a) {
     for (const std::string& d : changes)
         if (paired) text += "B differs: " + d + "\n";
     text += measurement_text(first, pair, budget);
-    if (const int code = deliver(c, text, json); code != done) return code;
+    bool regressed = false;
+    auto document = json;
+    if (!a.baseline.empty()) {
+        auto before = baseline_frames(a.baseline, first, *device, digest.hex());
+        if (!before) return complain(before.error(), badInput);
+        const Comparison change = compare_apart(*before, first.frameMs, 1);
+        regressed = change.verdict == Verdict::slower && change.low > 1 + a.regression / 100;
+        document["baseline"] = {{"file", a.baseline}, {"ratio", change.ratio}, {"low", change.low}, {"high", change.high}, {"verdict", word(change.verdict)}, {"allowedPercent", a.regression}, {"regressed", regressed}};
+        char line[300];
+        std::snprintf(line, sizeof line, "against the baseline: %.3f times its time (%.3f to %.3f), %s; %s\n", change.ratio, change.low, change.high, word(change.verdict),
+                      regressed ? "a regression over the allowed size" : "no regression over the allowed size is shown");
+        text += line;
+    }
+    if (const int code = deliver(c, text, document); code != done) return code;
+    if (regressed) return gateMissed;
     return budget > 0 && first.p95 > budget ? int(gateMissed) : int(done);
 }
 

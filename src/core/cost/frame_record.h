@@ -33,9 +33,13 @@ struct RenderOptions {
     bool gpuClock = false;          // time passes by timer queries instead of fences
     bool lightLists = false;        // return the light lists of tiled and clustered paths
     std::optional<glm::ivec2> probe; // return what covers this pixel (column, row from the top)
+    int injectedWork = 0;           // rounds of known work in a pass of its own at the end: a slowdown of known size, for the self-test
     bool ledger = false;            // return what each light costs and gives, from instrumented variants after all timing
     bool count = false;             // run the instrumented variants once, after all timing
 };
+
+/// Name of the pass that RenderOptions::injectedWork adds.
+inline constexpr const char* injected_pass = "injected";
 
 struct PassRecord {
     std::string name, family;

@@ -10,8 +10,8 @@ namespace {
 /// One setup under measurement: takes samples and sums them up.
 class Subject {
 public:
-    Subject(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options)
-        : session_(session), scene_(scene), setup_(setup), view_(view), options_(options) {}
+    Subject(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options, int injected = 0)
+        : session_(session), scene_(scene), setup_(setup), view_(view), options_(options), injected_(injected) {}
 
     Result<double> sample(bool keep) {
         RenderOptions o;
@@ -19,6 +19,7 @@ public:
         o.fencedSamples = 1;
         o.wholeSamples = 1;
         o.gpuClock = options_.gpuClock;
+        o.injectedWork = injected_;
         auto record = session_.render(scene_, setup_, view_, o);
         if (!record) return tl::unexpected(record.error());
         double sum = 0;
@@ -45,7 +46,7 @@ public:
         for (int tries = 0; tries < 8; ++tries) {
             std::vector<double> three;
             for (int i = 0; i < 3; ++i) {
-                if (options_.progress && !options_.progress({0, options_.rounds, before})) return false;
+                if (options_.progress && !options_.progress({0, options_.rounds, before, {}, {}})) return false;
                 auto ms = sample(false);
                 if (!ms) return tl::unexpected(ms.error());
                 three.push_back(*ms);
@@ -97,9 +98,24 @@ private:
     const Setup& setup_;
     const View& view_;
     const MeasureOptions& options_;
+    int injected_;
     Measurement result_;
     std::vector<double> wholeMs_;
 };
+
+constexpr int firstLook = 8, lookEvery = 4; // rounds
+bool look(int rounds) { return rounds >= firstLook && rounds % lookEvery == 0; }
+/// Draws of the running intervals: they are looked at, not reported.
+constexpr int quickDraws = 400;
+
+bool precise(const Interval& i, double precision) { return precision > 0 && i.median > 0 && 0.5 * (i.high - i.low) <= precision * i.median; }
+
+std::vector<double> log_ratios(const std::vector<double>& a, const std::vector<double>& b) {
+    std::vector<double> out;
+    for (std::size_t i = 0; i < std::min(a.size(), b.size()); ++i)
+        if (a[i] > 0 && b[i] > 0) out.push_back(std::log(b[i] / a[i]));
+    return out;
+}
 
 Error stopped_early() { return {"the measurement was stopped before its first round", "", "Nothing was kept; start it again."}; }
 
@@ -111,7 +127,9 @@ Result<Measurement> measure(RenderSession& session, const Scene& scene, const Se
     if (!warm) return tl::unexpected(warm.error());
     bool stopped = !*warm;
     for (int round = 0; round < options.rounds && !stopped; ++round) {
-        if (options.progress && !options.progress({round + 1, options.rounds, subject.estimate()})) {
+        const Interval frame = bootstrap_median(subject.so_far().frameMs, options.seed, quickDraws);
+        if (look(round) && precise(frame, options.precision)) break;
+        if (options.progress && !options.progress({round + 1, options.rounds, subject.estimate(), {}, frame})) {
             stopped = true;
             break;
         }
@@ -122,7 +140,7 @@ Result<Measurement> measure(RenderSession& session, const Scene& scene, const Se
 }
 
 Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& scene, const Setup& a, const Setup& b, const View& view, const MeasureOptions& options) {
-    Subject first(session, scene, a, view, options), second(session, scene, b, view, options);
+    Subject first(session, scene, a, view, options), second(session, scene, b, view, options, options.injectedInB);
     bool stopped = false;
     for (Subject* s : {&first, &second}) {
         auto warm = s->warm_up();
@@ -132,7 +150,17 @@ Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& sc
     std::mt19937 random(options.seed);
     bool swapped = false;
     for (int round = 0; round < options.rounds && !stopped; ++round) {
-        if (options.progress && !options.progress({round + 1, options.rounds, first.estimate()})) {
+        Interval ratio;
+        if (round >= 2) {
+            const std::vector<double> logs = log_ratios(first.so_far().frameMs, second.so_far().frameMs);
+            const auto in_ratios = [](Interval i) { return Interval{std::exp(i.median), std::exp(i.low), std::exp(i.high)}; };
+            ratio = in_ratios(bootstrap_median(logs, options.seed, quickDraws));
+            if (look(round)) {
+                const Interval strict = in_ratios(bootstrap_median(logs, options.seed, 4000, 0.998));
+                if (precise(ratio, options.precision) || (options.untilClear && (strict.high < 1 || strict.low > 1))) break;
+            }
+        }
+        if (options.progress && !options.progress({round + 1, options.rounds, first.estimate(), ratio, bootstrap_median(first.so_far().frameMs, options.seed, quickDraws)})) {
             stopped = true;
             break;
         }
@@ -150,6 +178,12 @@ Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& sc
         for (std::size_t k = 0; k < out.b.passes.size(); ++k)
             if (out.a.passes[i].name == out.b.passes[k].name)
                 out.passes.push_back({out.a.passes[i].name, compare_paired(out.a.passMs[i], out.b.passMs[k], options.seed)});
+    std::vector<double> p;
+    for (const PassComparison& c : out.passes)
+        p.push_back(c.comparison.p);
+    const std::vector<bool> rejected = holm(p);
+    for (std::size_t i = 0; i < p.size(); ++i)
+        if (!rejected[i]) out.passes[i].comparison.verdict = Verdict::notShown;
     return out;
 }
 

@@ -8,12 +8,17 @@ namespace mirolux {
 struct MeasureProgress {
     int round = 0, rounds = 0; // 0 while warming up
     double estimateMs = 0;     // running median of A's frame
+    Interval ratio;            // paired: B over A so far; median 0 before there is one
+    Interval frame;            // A's frame so far, ms
 };
 
 struct MeasureOptions {
     int rounds = 15;
     bool gpuClock = false;
     std::uint32_t seed = 1;
+    double precision = 0;   // ends early once the 95 % interval's half width, relative to its median, is no more than this; 0: never
+    bool untilClear = false; // paired: ends early once a 99.8 % interval leaves 1 out; looked at every fourth round from the eighth on
+    int injectedInB = 0;    // rounds of known work added to B's frames (self-test)
     std::function<bool(const MeasureProgress&)> progress; // called between rounds; false stops and keeps what was measured
 };
 
@@ -50,10 +55,11 @@ struct PairedMeasurement {
     std::vector<PassComparison> passes; // of the passes that both have
 };
 
-/// Warm-up until two successive medians of three agree within 10 % (at most 8 tries), then `rounds` frames, then one counted frame.
+/// Warm-up until two successive medians of three agree within 10 % (at most 8 tries), then up to `rounds` frames, then one counted frame.
 Result<Measurement> measure(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options);
 
-/// The same for two setups in turn: each round a pair, its order seeded and then mirrored in the next round (AB BA).
+/// The same for two setups in turn: each round a pair, its order seeded and then mirrored in the next round (AB BA). Since many passes are looked
+/// at, one of them is called faster or slower only if its sign test also holds after Holm's correction over all of them.
 Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& scene, const Setup& a, const Setup& b, const View& view, const MeasureOptions& options);
 
 } // namespace mirolux

@@ -55,7 +55,7 @@ std::string measurement_csv(const Measurement& m) {
     return out;
 }
 
-static std::string comparison_words(const Comparison& c) {
+std::string comparison_words(const Comparison& c) {
     if (c.verdict == Verdict::notShown)
         return line("no difference shown (ratio %.3f, 95 %% interval %.3f to %.3f; %.1f %% could have been shown; %d rounds)", c.ratio, c.low, c.high, c.smallestShown * 100, c.rounds);
     const bool faster = c.verdict == Verdict::faster;

@@ -16,7 +16,7 @@ double quantile(std::vector<double> v, double share) {
 
 double median(std::vector<double> v) { return quantile(std::move(v), 0.5); }
 
-Interval bootstrap_median(const std::vector<double>& values, std::uint32_t seed, int draws) {
+Interval bootstrap_median(const std::vector<double>& values, std::uint32_t seed, int draws, double level) {
     Interval out;
     if (values.empty()) return out;
     out.median = median(values);
@@ -33,9 +33,37 @@ Interval bootstrap_median(const std::vector<double>& values, std::uint32_t seed,
             s = values[random() % n]; // standard distributions differ between libraries; this repeats everywhere
         medians.push_back(median(sample));
     }
-    out.low = quantile(medians, 0.025);
-    out.high = quantile(medians, 0.975);
+    out.low = quantile(medians, 0.5 * (1 - level));
+    out.high = quantile(medians, 0.5 * (1 + level));
     return out;
+}
+
+double sign_test(const std::vector<double>& values) {
+    int plus = 0, n = 0;
+    for (const double v : values)
+        if (v != 0) {
+            ++n;
+            plus += v > 0;
+        }
+    if (n == 0) return 1.0;
+    const int k = std::min(plus, n - plus);
+    double term = std::pow(0.5, n), tail = 0;
+    for (int i = 0; i <= k; ++i) {
+        tail += term;
+        term *= double(n - i) / double(i + 1);
+    }
+    return std::min(1.0, 2.0 * tail);
+}
+
+std::vector<bool> holm(const std::vector<double>& p, double level) {
+    std::vector<std::size_t> order(p.size());
+    for (std::size_t i = 0; i < p.size(); ++i)
+        order[i] = i;
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return p[a] < p[b]; });
+    std::vector<bool> rejected(p.size(), false);
+    for (std::size_t k = 0; k < order.size() && p[order[k]] <= level / static_cast<double>(order.size() - k); ++k)
+        rejected[order[k]] = true;
+    return rejected;
 }
 
 const char* word(Verdict v) {
@@ -58,6 +86,31 @@ Comparison compare_paired(const std::vector<double>& a, const std::vector<double
     c.ratio = std::exp(i.median);
     c.low = std::exp(i.low);
     c.high = std::exp(i.high);
+    c.smallestShown = 0.5 * (c.high - c.low) / c.ratio;
+    c.p = sign_test(logs);
+    if (c.rounds >= 5 && c.high < 1.0) c.verdict = Verdict::faster;
+    if (c.rounds >= 5 && c.low > 1.0) c.verdict = Verdict::slower;
+    return c;
+}
+
+Comparison compare_apart(const std::vector<double>& a, const std::vector<double>& b, std::uint32_t seed) {
+    Comparison c;
+    c.rounds = static_cast<int>(std::min(a.size(), b.size()));
+    const double ma = median(a), mb = median(b);
+    if (ma <= 0 || mb <= 0) return c;
+    c.ratio = mb / ma;
+    std::mt19937 random(seed);
+    std::vector<double> ratios;
+    const auto resampled = [&](const std::vector<double>& from) {
+        std::vector<double> sample(from.size());
+        for (double& s : sample)
+            s = from[random() % from.size()];
+        return median(std::move(sample));
+    };
+    for (int d = 0; d < 2000; ++d)
+        ratios.push_back(resampled(b) / resampled(a));
+    c.low = quantile(ratios, 0.025);
+    c.high = quantile(ratios, 0.975);
     c.smallestShown = 0.5 * (c.high - c.low) / c.ratio;
     if (c.rounds >= 5 && c.high < 1.0) c.verdict = Verdict::faster;
     if (c.rounds >= 5 && c.low > 1.0) c.verdict = Verdict::slower;

@@ -100,7 +100,7 @@ Setup setup_from_json(const JsonCursor& j) {
 
 Json to_json(const RenderOptions& o) {
     return {{"picture", o.picture}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
-            {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"lightLists", o.lightLists}, {"count", o.count}, {"ledger", o.ledger},
+            {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"lightLists", o.lightLists}, {"count", o.count}, {"ledger", o.ledger}, {"injectedWork", o.injectedWork},
             {"probe", o.probe ? Json{o.probe->x, o.probe->y} : Json()}};
 }
 
@@ -125,6 +125,7 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.lightLists = j.flag("lightLists", false);
     o.count = j.flag("count", false);
     o.ledger = j.flag("ledger", false);
+    o.injectedWork = static_cast<int>(j.whole("injectedWork", 0, 1 << 30));
     if (j.has("probe") && !j["probe"].json().is_null()) o.probe = glm::ivec2(j["probe"].at(0).whole(16384), j["probe"].at(1).whole(16384));
     return o;
 }

@@ -319,6 +319,19 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     return record;
 }
 
+void Session::inject_work(GLuint program, int rounds) {
+    TargetPool::View& target = pool_.view(256, 256);
+    glBindFramebuffer(GL_FRAMEBUFFER, target.framebuffer.name());
+    glViewport(0, 0, 256, 256);
+    glDisable(GL_DEPTH_TEST);
+    glDisable(GL_BLEND);
+    glDisable(GL_STENCIL_TEST);
+    glProgramUniform1i(program, 0, rounds);
+    glUseProgram(program);
+    glBindVertexArray(empty_.name());
+    glDrawArrays(GL_TRIANGLES, 0, 3);
+}
+
 Result<void> Session::run_frame(const FramePlan& plan, PassContext& context, FrameRecord& record, const RenderOptions& options) {
     std::vector<const Pass*> passes;
     for (const PlannedPass& p : plan.passes) {
@@ -327,7 +340,16 @@ Result<void> Session::run_frame(const FramePlan& plan, PassContext& context, Fra
         record.passes.push_back({p.name, p.family, {}, p.expected, false});
         if (alive_) alive_();
     }
+    GLuint injected = 0;
+    if (options.injectedWork > 0) {
+        auto program = programs_.get("screen_vertex.glsl", "known_work_fragment.glsl", {});
+        if (!program) return tl::unexpected(program.error());
+        injected = *program;
+        record.passes.push_back({injected_pass, "injected", {}, {}, false});
+    }
+    const std::size_t count = record.passes.size();
     auto run = [&](std::size_t i) {
+        if (i >= passes.size()) return inject_work(injected, options.injectedWork);
         const DebugGroup group(plan.passes[i].name);
         passes[i]->run(context);
         if (alive_) alive_();
@@ -335,23 +357,23 @@ Result<void> Session::run_frame(const FramePlan& plan, PassContext& context, Fra
     const std::uint64_t instrumentedBefore = programs_.instrumented_uses();
     std::vector<Query> queries;
     if (options.gpuClock)
-        for (std::size_t i = 0; i < passes.size(); ++i) {
+        for (std::size_t i = 0; i < count; ++i) {
             GLuint name = 0;
             glCreateQueries(GL_TIME_ELAPSED, 1, &name);
             queries.emplace_back(name);
         }
     for (int sample = 0; sample < options.fencedSamples; ++sample) {
         if (!options.gpuClock) {
-            for (std::size_t i = 0; i < passes.size(); ++i)
+            for (std::size_t i = 0; i < count; ++i)
                 record.passes[i].ms.push_back(fenced_ms([&] { run(i); }));
             continue;
         }
-        for (std::size_t i = 0; i < passes.size(); ++i) {
+        for (std::size_t i = 0; i < count; ++i) {
             glBeginQuery(GL_TIME_ELAPSED, queries[i].name());
             run(i);
             glEndQuery(GL_TIME_ELAPSED);
         }
-        for (std::size_t i = 0; i < passes.size(); ++i) {
+        for (std::size_t i = 0; i < count; ++i) {
             GLuint64 ns = 0;
             glGetQueryObjectui64v(queries[i].name(), GL_QUERY_RESULT, &ns);
             record.passes[i].ms.push_back(static_cast<double>(ns) * 1e-6);
@@ -359,7 +381,7 @@ Result<void> Session::run_frame(const FramePlan& plan, PassContext& context, Fra
     }
     for (int sample = 0; sample < options.wholeSamples; ++sample)
         record.wholeMs.push_back(fenced_ms([&] {
-            for (std::size_t i = 0; i < passes.size(); ++i)
+            for (std::size_t i = 0; i < count; ++i)
                 run(i);
         }));
     record.instrumented = programs_.instrumented_uses() != instrumentedBefore;

@@ -30,6 +30,8 @@ private:
     /// part 0: the lists of opaque surfaces, 1: of blended ones.
     cull::LightGrid read_grid(const PassContext& context, int tile, int part) const;
     static int cull_lanes(const Setup& setup);
+    /// The self-test's pass of known work.
+    void inject_work(GLuint program, int rounds);
     Result<void> run_frame(const FramePlan& plan, PassContext& context, FrameRecord& record, const RenderOptions& options);
     Result<void> fill_ledger(const FramePlan& plan, PassContext& context, FrameRecord& record);
     Result<void> read_probe(glm::ivec2 pixel, PassContext& context, FrameRecord& record);

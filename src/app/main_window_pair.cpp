@@ -1,0 +1,46 @@
+#include "app/main_window.h"
+#include "core/base/text.h"
+
+// A and B: two setups beside each other, in the picture, on the tape and in words.
+namespace mirolux::app {
+
+void MainWindow::set_b(const std::optional<Setup>& b) {
+    if (!document_.is_open()) return;
+    pairTime_.clear();
+    pairPicture_.clear();
+    viewport_->show_b({});
+    deck_->tape().set_b(b ? &bridge_->history_b() : nullptr);
+    bridge_->set_b(b);
+    tell_pair();
+    refresh_all();
+}
+
+void MainWindow::swap_with_b() {
+    if (!bridge_->b()) return;
+    const Setup now = document_.project().setup, b = *bridge_->b();
+    bridge_->set_b(now);
+    document_.edit(tr("swap A and B"), [&](Project& p) { p.setup = b; });
+}
+
+void MainWindow::compare_pair() {
+    if (!bridge_->b() || bridge_->measuring()) return;
+    document_.set_interactive(false);
+    deck_->set_cut(CostDeck::Cut::pass);
+    bridge_->measure_pair(40);
+    refresh_all();
+}
+
+/// "B (Path forward -> deferred): 23.1 % faster (19.4 to 27.0), picture: mean 0.4 %, worst 6 %".
+void MainWindow::tell_pair() {
+    if (!bridge_->b()) return deck_->tape().set_pair_line({});
+    const auto changes = differences(document_.project().setup, *bridge_->b());
+    QString what = QString::fromStdString(joined({changes.begin(), changes.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(changes.size(), 3))}, "; "));
+    if (changes.size() > 3) what += tr("; %1 more").arg(changes.size() - 3);
+    if (changes.empty()) what = tr("the same as A; change A now");
+    QStringList parts;
+    parts << (pairTime_.isEmpty() ? tr("not compared yet (Shift+K)") : pairTime_);
+    if (!pairPicture_.isEmpty()) parts << pairPicture_;
+    deck_->tape().set_pair_line(tr("B (%1): %2").arg(what, parts.join(", ")));
+}
+
+} // namespace mirolux::app

@@ -1,0 +1,238 @@
+#include "app/walk_cut.h"
+#include "app/theme.h"
+#include "core/base/text.h"
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPushButton>
+#include <cmath>
+
+namespace mirolux::app {
+
+static QString ms(double v) { return QString::number(v, 'f', v < 10 ? 2 : 1) + " ms"; }
+
+WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+    setMouseTracking(true);
+    setAccessibleName(tr("Cost over the walk"));
+    controls_ = new QWidget(this);
+    auto* row = new QHBoxLayout(controls_);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(4);
+    progress_ = new QLabel(controls_);
+    progress_->setObjectName("quiet");
+    row->addWidget(progress_);
+    walks_ = new QComboBox(controls_);
+    walks_->setObjectName("walks");
+    walks_->setToolTip(tr("The recorded camera path. Record one while flying (Shift+R), or make one of the named cameras (Shift+C)."));
+    row->addWidget(walks_);
+    every_ = new QComboBox(controls_);
+    for (const double m : {0.5, 1.0, 2.0, 5.0, 10.0})
+        every_->addItem(tr("every %1 m").arg(m), m);
+    every_->setCurrentIndex(3);
+    every_->setToolTip(tr("Distance between the places that are measured."));
+    row->addWidget(every_);
+    play_ = new QPushButton(tr("Play"), controls_);
+    play_->setToolTip(tr("Goes along the walk without measuring (Shift+P)."));
+    row->addWidget(play_);
+    measure_ = new QPushButton(tr("Measure the walk"), controls_);
+    measure_->setToolTip(tr("Measures the frame at each place, three times over the whole walk (Shift+M)."));
+    row->addWidget(measure_);
+    connect(measure_, &QPushButton::clicked, this, [this] { running_ ? emit stop_wanted() : emit measure_wanted(); });
+    connect(play_, &QPushButton::clicked, this, &WalkCut::play_wanted);
+    connect(&document_, &Document::changed, this, [this] {
+        fill();
+        set_stale();
+    });
+    fill();
+}
+
+void WalkCut::fill() {
+    if (!document_.is_open()) return;
+    QStringList names, now;
+    for (const Walk& w : document_.project().walks)
+        names << QString::fromStdString(w.name);
+    for (int i = 0; i < walks_->count(); ++i)
+        now << walks_->itemText(i);
+    if (names != now) {
+        walks_->clear();
+        walks_->addItems(names);
+        walks_->setCurrentIndex(static_cast<int>(names.size()) - 1);
+        if (now.isEmpty()) walks_->setCurrentIndex(0);
+    }
+    measure_->setEnabled(!names.isEmpty());
+    play_->setEnabled(!names.isEmpty());
+}
+
+int WalkCut::chosen_walk() const { return walks_->currentIndex(); }
+double WalkCut::every_metres() const { return every_->currentData().toDouble(); }
+
+void WalkCut::show_walk(const std::vector<WalkMeasurement>& measured) {
+    measured_ = measured;
+    stale_ = false;
+    update();
+}
+
+void WalkCut::show_progress(int done, int all) {
+    running_ = all > 0;
+    measure_->setText(running_ ? tr("Stop") : tr("Measure the walk"));
+    progress_->setText(running_ ? tr("frame %1 of %2").arg(done + 1).arg(all) : QString());
+}
+
+void WalkCut::set_stale() {
+    stale_ = !measured_.empty();
+    update();
+}
+
+QRectF WalkCut::plot() const { return {58.0, 12.0, width() - 58.0 - 196.0, height() - 36.0}; }
+
+double WalkCut::scale_ms() const {
+    double most = document_.is_open() ? document_.target().budgetMs * 1.15 : 1;
+    for (const WalkMeasurement& m : measured_)
+        most = std::max(most, m.worst * 1.05);
+    return most;
+}
+
+QPointF WalkCut::place_of(std::size_t point) const {
+    const QRectF r = plot();
+    const WalkMeasurement& m = measured_.front();
+    return {r.left() + r.width() * m.points[point].metres / std::max(m.metres, 1e-6), r.bottom() - r.height() * m.points[point].ms / scale_ms()};
+}
+
+int WalkCut::point_at(const QPointF& at) const {
+    if (measured_.empty() || !plot().adjusted(-8, 0, 8, 14).contains(at)) return -1;
+    int best = -1;
+    double nearest = 1e9;
+    for (std::size_t i = 0; i < measured_.front().points.size(); ++i)
+        if (const double d = std::abs(place_of(i).x() - at.x()); d < nearest) nearest = d, best = static_cast<int>(i);
+    return best;
+}
+
+void WalkCut::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    p.fillRect(rect(), t.panel);
+    QFont small = font();
+    small.setPixelSize(11);
+    p.setFont(small);
+    p.setPen(t.quiet);
+    if (measured_.empty()) {
+        p.drawText(rect(), Qt::AlignCenter, !document_.is_open() || document_.project().walks.empty() ? tr("No walk yet. Record one while flying with the arrow keys (Shift+R starts and ends), or make one of the named cameras (Shift+C).")
+                                                                                                  : tr("Not measured yet. Measure the walk to see where it costs most."));
+        return;
+    }
+    const WalkMeasurement& m = measured_.front();
+    const QRectF r = plot();
+    const double scale = scale_ms(), budget = document_.target().budgetMs;
+    const auto x = [&](double metres) { return r.left() + r.width() * metres / std::max(m.metres, 1e-6); };
+    const auto y = [&](double v) { return r.bottom() - r.height() * v / scale; };
+    p.setOpacity(stale_ ? 0.5 : 1.0);
+    // Stacked by pass, from the first below to the last on top.
+    std::vector<double> floor(m.points.size(), 0.0);
+    for (std::size_t k = 0; k < m.passes.size(); ++k) {
+        QPolygonF area;
+        for (std::size_t i = 0; i < m.points.size(); ++i)
+            area << QPointF(x(m.points[i].metres), y(floor[i] + m.points[i].passMs[k]));
+        for (std::size_t i = m.points.size(); i-- > 0;) {
+            area << QPointF(x(m.points[i].metres), y(floor[i]));
+            floor[i] += m.points[i].passMs[k];
+        }
+        p.setPen(QPen(t.panel, 0.7));
+        p.setBrush(family_color(m.passes[k].family));
+        p.drawPolygon(area);
+    }
+    // Places over the budget are shaded and hatched, before any colour.
+    p.save();
+    for (std::size_t i = 0; i < m.points.size(); ++i) {
+        if (m.points[i].ms <= budget) continue;
+        const double left = i ? 0.5 * (x(m.points[i - 1].metres) + x(m.points[i].metres)) : x(0), right = i + 1 < m.points.size() ? 0.5 * (x(m.points[i + 1].metres) + x(m.points[i].metres)) : r.right();
+        p.setClipRect(QRectF(left, y(m.points[i].ms), right - left, y(budget) - y(m.points[i].ms)));
+        p.setPen(QPen(QColor(0, 0, 0, 80), 2));
+        for (double h = std::floor((r.left() - r.height()) / 9) * 9; h < r.right(); h += 9)
+            p.drawLine(QPointF(h, r.bottom()), QPointF(h + r.height(), r.top()));
+    }
+    p.restore();
+    if (measured_.size() > 1) {
+        QPolygonF line;
+        for (const WalkPoint& b : measured_[1].points)
+            line << QPointF(x(b.metres), y(b.ms));
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(t.panel, 4));
+        p.drawPolyline(line);
+        p.setPen(QPen(t.b, 2));
+        p.drawPolyline(line);
+    }
+    p.setOpacity(1);
+    double step = std::pow(10.0, std::floor(std::log10(scale / 3)));
+    if (scale / step > 6) step *= 2;
+    for (double v = 0; v <= scale; v += step) {
+        p.setPen(t.quiet);
+        p.drawText(QRectF(0, y(v) - 8, 52, 16), Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(number_text(v)) + " ms");
+    }
+    for (double v = 0; v <= m.metres + 0.1; v += m.metres > 120 ? 20 : m.metres > 40 ? 10 : 5) {
+        p.setPen(t.line);
+        p.drawLine(QPointF(x(v), r.bottom()), QPointF(x(v), r.bottom() + 4));
+        p.setPen(t.quiet);
+        p.drawText(QRectF(x(v) - 30, r.bottom() + 4, 60, 14), Qt::AlignHCenter, QString::number(v) + " m");
+    }
+    p.setPen(QPen(t.text, 2));
+    p.drawLine(QPointF(r.left(), y(budget)), QPointF(r.right(), y(budget)));
+    p.drawText(QPointF(r.left() + 6, y(budget) - 5), tr("budget %1").arg(ms(budget)));
+    const QPointF worst = place_of(m.worstPoint);
+    p.setBrush(t.accent);
+    p.setPen(QPen(QColor(0, 0, 0, 160), 1));
+    p.drawEllipse(worst, 4, 4);
+    if (hovered_ >= 0) {
+        const QPointF at = place_of(static_cast<std::size_t>(hovered_));
+        p.setPen(QPen(t.text, 1, Qt::DashLine));
+        p.drawLine(QPointF(at.x(), r.top()), QPointF(at.x(), r.bottom()));
+    }
+    double top = r.top();
+    const double left = r.right() + 22;
+    const auto row = [&](const QString& name, const QString& value, const QString& b, bool alarm = false) {
+        p.setPen(t.quiet);
+        p.drawText(QRectF(left, top, 60, 16), Qt::AlignVCenter, name);
+        p.setPen(alarm ? t.alarm : t.text);
+        p.drawText(QRectF(left + 30, top, measured_.size() > 1 ? 66 : 130, 16), Qt::AlignVCenter | Qt::AlignRight, value);
+        p.setPen(t.b);
+        if (measured_.size() > 1) p.drawText(QRectF(left + 96, top, 66, 16), Qt::AlignVCenter | Qt::AlignRight, b);
+        top += 16;
+    };
+    const WalkMeasurement& b = measured_.back();
+    if (measured_.size() > 1) row({}, "A", "B");
+    row("p50", ms(m.p50), ms(b.p50), m.p50 > budget);
+    row("p95", ms(m.p95), ms(b.p95), m.p95 > budget);
+    row("p99", ms(m.p99), ms(b.p99), m.p99 > budget);
+    row(tr("worst"), ms(m.worst), ms(b.worst), m.worst > budget);
+    row(tr("over"), tr("%1 of %2").arg(m.over(budget)).arg(m.points.size()), tr("%1 of %2").arg(b.over(budget)).arg(b.points.size()), m.over(budget) > 0);
+    p.setPen(t.quiet);
+    p.drawText(QRectF(left, top, 170, 16), Qt::AlignVCenter, tr("median of %1 sweeps, %2 clock").arg(m.sweeps).arg(QString::fromStdString(m.clock)));
+}
+
+void WalkCut::mousePressEvent(QMouseEvent* e) {
+    const int i = point_at(e->position());
+    if (i >= 0) emit place_picked(measured_.front().points[static_cast<std::size_t>(i)].camera, measured_.front().points[static_cast<std::size_t>(i)].seconds);
+}
+
+void WalkCut::mouseMoveEvent(QMouseEvent* e) {
+    hovered_ = point_at(e->position());
+    setCursor(hovered_ >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    if (hovered_ >= 0) {
+        const WalkPoint& p = measured_.front().points[static_cast<std::size_t>(hovered_)];
+        QString tip = tr("%1 m: %2").arg(p.metres, 0, 'f', 1).arg(ms(p.ms));
+        for (std::size_t k = 0; k < measured_.front().passes.size(); ++k)
+            tip += QString("\n%1 %2").arg(QString::fromStdString(measured_.front().passes[k].name), ms(p.passMs[k]));
+        setToolTip(tip + tr("\nClick to go there."));
+    }
+    update();
+}
+
+void WalkCut::leaveEvent(QEvent*) {
+    hovered_ = -1;
+    update();
+}
+
+} // namespace mirolux::app

@@ -1,0 +1,55 @@
+#pragma once
+#include "app/document.h"
+#include "core/cost/walk.h"
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+class QPushButton;
+
+namespace mirolux::app {
+
+/// The cut over the walk: cost along a camera path, stacked by pass, against the budget. A click goes to the place.
+class WalkCut : public QWidget {
+    Q_OBJECT
+public:
+    WalkCut(Document& document, QWidget* parent = nullptr);
+    /// One or two measurements of the same places: A, and B as a line over it.
+    void show_walk(const std::vector<WalkMeasurement>& measured);
+    void show_progress(int done, int all); // all 0: at rest
+    void set_stale();
+    QWidget* controls() { return controls_; }
+    int chosen_walk() const;
+    double every_metres() const;
+    const std::vector<WalkMeasurement>& measured() const { return measured_; }
+    /// Where a point lies in the widget.
+    QPointF place_of(std::size_t point) const;
+
+signals:
+    void measure_wanted();
+    void stop_wanted();
+    void play_wanted();
+    void place_picked(const Camera& camera, double seconds);
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void leaveEvent(QEvent*) override;
+
+private:
+    QRectF plot() const;
+    double scale_ms() const;
+    int point_at(const QPointF& at) const;
+    void fill();
+    Document& document_;
+    std::vector<WalkMeasurement> measured_;
+    int hovered_ = -1;
+    bool stale_ = false, running_ = false;
+    QWidget* controls_;
+    QComboBox *walks_, *every_;
+    QPushButton *measure_, *play_;
+    QLabel* progress_;
+};
+
+} // namespace mirolux::app

@@ -1,0 +1,133 @@
+#include "cli/commands.h"
+#include "core/base/text.h"
+#include "core/cost/report.h"
+#include "core/cost/walk.h"
+#include "core/io/file.h"
+#include "core/io/wire.h"
+#include <cstdio>
+#include <unistd.h>
+
+namespace mirolux::cli {
+
+static std::string summary(const WalkMeasurement& m, double budget) {
+    char line[300];
+    std::snprintf(line, sizeof line, "  p50 %.2f ms, p95 %.2f, p99 %.2f, worst %.2f ms", m.p50, m.p95, m.p99, m.worst);
+    std::string text = line;
+    if (budget > 0) {
+        std::snprintf(line, sizeof line, "; %d of %zu places over %.2f ms", m.over(budget), m.points.size(), budget);
+        text += line;
+    }
+    const WalkPoint& worst = m.points[m.worstPoint];
+    std::snprintf(line, sizeof line, "\n  worst at %.1f m, %.1f s", worst.metres, worst.seconds);
+    text += line;
+    if (worst.heading != 0) text += ", turned by " + number_text(glm::degrees(worst.heading), 3) + " degrees";
+    std::snprintf(line, sizeof line, ": --eye %.2f,%.2f,%.2f --aim %.2f,%.2f,%.2f\n", worst.camera.eye.x, worst.camera.eye.y, worst.camera.eye.z, worst.camera.aim.x, worst.camera.aim.y, worst.camera.aim.z);
+    return text + line;
+}
+
+int walk(const Common& c, const WalkArguments& a) {
+    auto s = subject_of(c);
+    if (!s) return complain(s.error(), badInput);
+    const Walk* chosen = nullptr;
+    std::vector<std::string> names;
+    for (const Walk& w : s->open.project.walks) {
+        names.push_back(w.name);
+        if (w.name == a.walk || (a.walk.empty() && !chosen)) chosen = &w;
+    }
+    if (!chosen) return complain({a.walk.empty() ? "the project has no walk" : "there is no walk named \"" + a.walk + "\"", c.scene, names.empty() ? "Record one in the window, or add one to the project file." : "It has: " + joined(names) + "."}, badInput);
+    const bool paired = !a.against.empty() || !a.againstSetup.empty();
+    auto other = other_setup(*s, c, a.against, a.againstSetup);
+    if (!other) return complain(other.error(), badInput);
+    double budget = a.budget;
+    if (budget <= 0) budget = s->open.project.targets[static_cast<std::size_t>(s->open.project.target)].budgetMs;
+
+    WorkerClient worker(worker_options(c));
+    auto device = worker.device();
+    if (!device) return complain(device.error(), deviceFailed);
+    WalkOptions o;
+    o.everyMetres = a.every;
+    o.sweeps = a.sweeps;
+    o.headings = a.headings;
+    o.gpuClock = device->clock.gpuAccepted;
+    const bool lively = isatty(STDERR_FILENO);
+    o.progress = [&](int done, int all) {
+        if (lively) std::fprintf(stderr, "\rframe %d of %d ", done + 1, all);
+        return true;
+    };
+    std::vector<Setup> setups{s->setup};
+    if (paired) setups.push_back(*other);
+    auto result = measure_walk(worker, scene_of(s->open), setups, s->view, *chosen, o);
+    if (lively) std::fprintf(stderr, "\n");
+    if (!result) return complain(result.error(), deviceFailed);
+    const WalkMeasurement& m = result->front();
+    char line[300];
+    std::snprintf(line, sizeof line, "%s: %.1f m, %zu places, %d sweeps, %dx%d, %s clock\n", chosen->name.c_str(), m.metres, m.points.size(), m.sweeps, s->view.width, s->view.height, m.clock.c_str());
+    std::string text = device->renderer + "\n" + line;
+    if (paired) text += "B differs: " + joined(differences(s->setup, *other), "; ") + "\nA\n";
+    text += summary(m, budget);
+    auto json = walk_document(m, budget);
+    json["device"] = device->renderer;
+    json["size"] = {s->view.width, s->view.height};
+    if (paired) {
+        const WalkMeasurement& b = (*result)[1];
+        text += "B\n" + summary(b, budget);
+        std::vector<double> ta, tb;
+        for (std::size_t i = 0; i < m.points.size(); ++i) {
+            ta.push_back(m.points[i].ms);
+            tb.push_back(b.points[i].ms);
+        }
+        const Comparison over = compare_paired(ta, tb, 1);
+        std::snprintf(line, sizeof line, "over the places of the walk B takes %.3f times A's time (%.3f to %.3f): %s\n", over.ratio, over.low, over.high, word(over.verdict));
+        text += line;
+        json["b"] = walk_document(b, budget);
+        json["comparison"] = {{"ratio", over.ratio}, {"low", over.low}, {"high", over.high}, {"verdict", word(over.verdict)}};
+    }
+    if (!a.csv.empty())
+        if (auto ok = write_file_atomically(a.csv, walk_csv(m)); !ok) return complain(ok.error(), badInput);
+    if (const int code = deliver(c, text, json); code != done) return code;
+    const double gated = a.gate == "p50" ? m.p50 : a.gate == "p95" ? m.p95 : a.gate == "p99" ? m.p99 : a.gate == "worst" ? m.worst : 0.0;
+    return gated > budget ? int(gateMissed) : int(done);
+}
+
+int selftest(const Common& c, const SelftestArguments& a) {
+    auto s = subject_of(c);
+    if (!s) return complain(s.error(), badInput);
+    if (c.size.empty()) { // small frames: the statistics are on trial, not the scene
+        s->view.width = 160;
+        s->view.height = 90;
+    }
+    WorkerClient worker(worker_options(c));
+    auto device = worker.device();
+    if (!device) return complain(device.error(), deviceFailed);
+    SelftestOptions o;
+    o.runs = a.longForm ? 200 : a.runs;
+    o.rounds = a.rounds;
+    o.gpuClock = device->clock.gpuAccepted;
+    const bool lively = isatty(STDERR_FILENO);
+    o.progress = [&](const std::string& step, int done, int all) {
+        if (lively) std::fprintf(stderr, "\r%s: run %d of %d      ", step.c_str(), done + 1, all);
+        return true;
+    };
+    auto r = mirolux::selftest(worker, scene_of(s->open), s->setup, s->view, o);
+    if (lively) std::fprintf(stderr, "\n");
+    if (!r) return complain(r.error(), deviceFailed);
+    Json injections = Json::array();
+    char line[300];
+    std::string text = device->renderer + "\nclocks: " + r->clock.verdict + "\n";
+    std::snprintf(line, sizeof line, "A against A: %d false alarms in %d runs of %d rounds (at most %d are within chance at 5 %%)\n", r->falseAlarms, r->runs, r->rounds, r->allowedAlarms);
+    text += line;
+    for (const auto& i : r->injections) {
+        injections.push_back({{"asked", i.asked}, {"injected", i.injected}, {"found", i.found}, {"runs", r->runs}});
+        std::snprintf(line, sizeof line, "injected slowdown of %.1f %% (asked for %.1f %%): found in %d of %d runs\n", i.injected * 100, i.asked * 100, i.found, r->runs);
+        text += line;
+    }
+    if (r->smallestFound > 0) std::snprintf(line, sizeof line, "a slowdown of %.1f %% is found in at least 95 of 100 runs: %s\n", r->smallestFound * 100, r->trusted() ? "measurements can be trusted to that size" : "but too many false alarms");
+    else std::snprintf(line, sizeof line, "no injected slowdown up to 40 %% is found reliably: measurements here cannot be trusted\n");
+    text += line;
+    const Json json = {{"schema", "mirolux.selftest"}, {"version", 1}, {"device", to_json(*device)}, {"runs", r->runs}, {"rounds", r->rounds}, {"falseAlarms", r->falseAlarms}, {"allowedAlarms", r->allowedAlarms},
+                       {"injections", injections}, {"smallestFound", r->smallestFound}, {"trusted", r->trusted()}};
+    if (const int code = deliver(c, text, json); code != done) return code;
+    return r->trusted() ? int(done) : int(gateMissed);
+}
+
+} // namespace mirolux::cli
