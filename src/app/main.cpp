@@ -50,10 +50,11 @@ int main(int argc, char** argv) {
     const QCommandLineOption layer("layer", "Hold this layer.", "name");
     const QCommandLineOption sets("set", "Change a setting: key=value; may be repeated.", "key=value");
     const QCommandLineOption cut("cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name", "pass");
+    const QCommandLineOption against("against", "Take the state as B, then change A: key=value.", "key=value");
     const QCommandLineOption worst("worst-tile", "Show the worst tile of the light lists, once they are audited.");
     const QCommandLineOption pixel("pixel", "Hold the account of this pixel.", "x,y");
     const QCommandLineOption log("log", "Log the state once it has settled.");
-    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, cut, worst, pixel, log});
+    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, cut, against, worst, pixel, log});
     options.process(app);
     use_theme(app, options.value(themeOption) != "light");
     const double ready = process_age_ms();
@@ -117,9 +118,23 @@ int main(int argc, char** argv) {
     if (overWalk) QObject::connect(&window, &MainWindow::settled_down, &window, [&, begun = false]() mutable {
             if (!std::exchange(begun, true)) window.command("measure walk")->trigger();
         });
-    const auto last = overWalk ? &MainWindow::walk_shown : options.isSet(pixel) ? &MainWindow::pixel_told : byLight ? &MainWindow::ledger_shown : byRegion ? &MainWindow::inspected : &MainWindow::settled_down;
+    const bool paired = options.isSet(against);
+    if (paired) {
+        QObject::connect(&window, &MainWindow::settled_down, &window, [&, begun = false]() mutable {
+            if (std::exchange(begun, true)) return;
+            const QString value = options.value(against);
+            Setup a = window.document().project().setup;
+            if (!a.set_text(value.section('=', 0, 0).toStdString(), value.section('=', 1).toStdString())) return;
+            window.command("take b")->trigger();
+            (void)window.document().set(value.section('=', 0, 0).toStdString(), a.get(value.section('=', 0, 0).toStdString()));
+        });
+        QObject::connect(&window, &MainWindow::difference_told, &window, [&, begun = false]() mutable {
+            if (!std::exchange(begun, true)) window.command("compare")->trigger();
+        });
+    }
+    const auto last = paired ? &MainWindow::pair_told : overWalk ? &MainWindow::walk_shown : options.isSet(pixel) ? &MainWindow::pixel_told : byLight ? &MainWindow::ledger_shown : byRegion ? &MainWindow::inspected : &MainWindow::settled_down;
     if (options.isSet(shot) || logWanted)
-        QObject::connect(&window, last, &window, [&] {
+    QObject::connect(&window, last, &window, [&] {
             if (logWanted) {
                 logWanted = false;
                 window.log_state(7);

@@ -135,6 +135,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
                            .arg(d->worstDeltaE, 0, 'f', 1);
         tell_pair();
         emit difference_told();
+        if (!pairTime_.isEmpty()) emit pair_told();
     });
     connect(bridge_.get(), &RenderBridge::ratio_progress, this, [this](int round, int rounds, const Interval& ratio) {
         pairTime_ = round == 0 ? tr("warming up") : tr("round %1 of up to %2").arg(round).arg(rounds);

@@ -62,6 +62,7 @@ signals:
     void walk_shown();
     void difference_told(); // between the pictures of A and B
     void pair_measured();
+    void pair_told(); // B is measured and shown beside A, with figures of both kinds
     void settled_down(); // counters and thumbnails of the newest state are in
 
 protected:

@@ -26,7 +26,7 @@ void MainWindow::compare_pair() {
     if (!bridge_->b() || bridge_->measuring()) return;
     document_.set_interactive(false);
     deck_->set_cut(CostDeck::Cut::pass);
-    bridge_->measure_pair(40);
+    bridge_->measure_pair(24);
     refresh_all();
 }
 

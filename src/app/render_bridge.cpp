@@ -242,7 +242,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             historyB_.add(*record);
             if (!scaled.isNull()) take_b(*record, scaled);
             emit costs_changed();
-            if (!measuring_) go_on(stage);
+            if (id == newest_ && !measuring_) go_on(stage);
         }
         return;
     }
@@ -278,7 +278,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
                 if (c.name == p.name) p.ms = {c.median};
         emit ledger_ready(make_ledger(document_.scene(), *record));
     }
-    if (!newest || measuring_) return; // something newer waits
+    if (id != newest_ || measuring_) return; // something newer waits, perhaps since a listener of these signals changed something
     if (stage == Stage::quick) {
         if (!movingNow_) submit(Stage::full);
     } else go_on(stage);

@@ -144,16 +144,19 @@ void WalkCut::paintEvent(QPaintEvent*) {
         p.setBrush(family_color(m.passes[k].family));
         p.drawPolygon(area);
     }
-    // Places over the budget are shaded and hatched, before any colour.
+    // What lies over the budget is hatched: it shows before any colour does.
+    QPainterPath over;
+    over.moveTo(x(m.points.front().metres), r.bottom());
+    for (const WalkPoint& point : m.points)
+        over.lineTo(x(point.metres), y(point.ms));
+    over.lineTo(x(m.points.back().metres), r.bottom());
+    over.closeSubpath();
     p.save();
-    for (std::size_t i = 0; i < m.points.size(); ++i) {
-        if (m.points[i].ms <= budget) continue;
-        const double left = i ? 0.5 * (x(m.points[i - 1].metres) + x(m.points[i].metres)) : x(0), right = i + 1 < m.points.size() ? 0.5 * (x(m.points[i + 1].metres) + x(m.points[i].metres)) : r.right();
-        p.setClipRect(QRectF(left, y(m.points[i].ms), right - left, y(budget) - y(m.points[i].ms)));
-        p.setPen(QPen(QColor(0, 0, 0, 80), 2));
-        for (double h = std::floor((r.left() - r.height()) / 9) * 9; h < r.right(); h += 9)
-            p.drawLine(QPointF(h, r.bottom()), QPointF(h + r.height(), r.top()));
-    }
+    p.setClipPath(over);
+    p.setClipRect(QRectF(r.left(), r.top(), r.width(), y(budget) - r.top()), Qt::IntersectClip);
+    p.setPen(QPen(QColor(0, 0, 0, 80), 2));
+    for (double h = std::floor((r.left() - r.height()) / 9) * 9; h < r.right(); h += 9)
+        p.drawLine(QPointF(h, r.bottom()), QPointF(h + r.height(), r.top()));
     p.restore();
     if (measured_.size() > 1) {
         QPolygonF line;
@@ -209,7 +212,7 @@ void WalkCut::paintEvent(QPaintEvent*) {
     row(tr("worst"), ms(m.worst), ms(b.worst), m.worst > budget);
     row(tr("over"), tr("%1 of %2").arg(m.over(budget)).arg(m.points.size()), tr("%1 of %2").arg(b.over(budget)).arg(b.points.size()), m.over(budget) > 0);
     p.setPen(t.quiet);
-    p.drawText(QRectF(left, top, 170, 16), Qt::AlignVCenter, tr("median of %1 sweeps, %2 clock").arg(m.sweeps).arg(QString::fromStdString(m.clock)));
+    p.drawText(QRectF(left, top, 170, 16), Qt::AlignVCenter, tr("%1 sweeps, %2 clock").arg(m.sweeps).arg(QString::fromStdString(m.clock)));
 }
 
 void WalkCut::mousePressEvent(QMouseEvent* e) {

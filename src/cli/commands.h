@@ -46,7 +46,7 @@ struct WalkArguments {
 };
 
 struct SelftestArguments {
-    int runs = 20, rounds = 12;
+    int runs = 10, rounds = 12;
     bool longForm = false;
 };
 

@@ -435,6 +435,70 @@ private slots:
         QVERIFY(!bench->isVisible());
     }
 
+    /// A and B: B's picture shares the picture, both tapes stand, the difference is told, the paired comparison ends in words.
+    void a_and_b_stand_side_by_side() {
+        wait_for_rest();
+        QSignalSpy told(window_.get(), &MainWindow::difference_told), measured(window_.get(), &MainWindow::pair_measured);
+        window_->command("take b")->trigger();
+        QVERIFY(window_->document().set("path.kind", std::string("additive")).has_value());
+        QVERIFY(told.wait(60000));
+        QVERIFY(window_->viewport().has_b());
+        QTRY_VERIFY_WITH_TIMEOUT(window_->bridge().history_b().frames() >= 5, 60000);
+        // The wipe follows the mouse.
+        Viewport& v = window_->viewport();
+        const QRectF r = v.picture_rect();
+        const QPoint line(static_cast<int>(r.left() + v.wipe() * r.width()), static_cast<int>(r.center().y()));
+        QTest::mousePress(&v, Qt::LeftButton, {}, line);
+        QMouseEvent move(QEvent::MouseMove, line + QPoint(60, 0), v.mapToGlobal(line + QPoint(60, 0)), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&v, &move);
+        QTest::mouseRelease(&v, Qt::LeftButton, {}, line + QPoint(60, 0));
+        QVERIFY(v.wipe() > 0.5);
+        window_->command("seen difference")->trigger();
+        QCOMPARE(v.pair_view(), PairView::perceptual);
+        window_->command("compare")->trigger();
+        QVERIFY(measured.wait(120000));
+        window_->command("swap")->trigger();
+        QCOMPARE(window_->document().project().setup.choice("path.kind"), std::string("forward"));
+        QCOMPARE(window_->bridge().b()->choice("path.kind"), std::string("additive"));
+        window_->command("drop b")->trigger();
+        QVERIFY(!window_->bridge().b());
+        QTRY_VERIFY_WITH_TIMEOUT(!v.has_b(), 10000);
+    }
+
+    /// A walk of the named cameras is made, measured, shown, and a click on its plot goes there.
+    void walk_is_made_measured_and_clicked() {
+        wait_for_rest();
+        const std::size_t before = window_->document().project().walks.size();
+        window_->command("walk of cameras")->trigger();
+        QCOMPARE(window_->document().project().walks.size(), before + 1);
+        QSignalSpy shown(window_.get(), &MainWindow::walk_shown);
+        window_->command("measure walk")->trigger();
+        QVERIFY(shown.wait(120000));
+        WalkCut& cut = window_->deck().walk();
+        QVERIFY(cut.measured().front().points.size() > 5);
+        const std::size_t worst = cut.measured().front().worstPoint;
+        QTest::mouseClick(&cut, Qt::LeftButton, {}, cut.place_of(worst).toPoint());
+        QVERIFY(glm::length(window_->document().project().view.camera.eye - cut.measured().front().points[worst].camera.eye) < 2.0f);
+        window_->command("undo")->trigger();
+        QCOMPARE(window_->document().project().walks.size(), before);
+    }
+
+    void a_walk_is_recorded_and_played() {
+        const std::size_t before = window_->document().project().walks.size();
+        window_->command("record walk")->trigger();
+        const Camera start = window_->document().project().view.camera;
+        for (int i = 1; i <= 4; ++i) {
+            QTest::qWait(270);
+            window_->document().move_camera(fly(start, {0.5f * static_cast<float>(i), 0, 0}));
+        }
+        QTest::qWait(270);
+        window_->command("record walk")->trigger();
+        QCOMPARE(window_->document().project().walks.size(), before + 1);
+        QVERIFY(window_->document().project().walks.back().keys.size() >= 4);
+        window_->command("play walk")->trigger();
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->document().interactive(), 20000);
+    }
+
     void target_changes_the_picture_and_the_budget() {
         wait_for_rest();
         auto* combo = window_->findChild<QComboBox*>("target");

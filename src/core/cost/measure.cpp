@@ -157,7 +157,7 @@ Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& sc
             ratio = in_ratios(bootstrap_median(logs, options.seed, quickDraws));
             if (look(round)) {
                 const Interval strict = in_ratios(bootstrap_median(logs, options.seed, 4000, 0.998));
-                if (precise(ratio, options.precision) || (options.untilClear && (strict.high < 1 || strict.low > 1))) break;
+                if (precise(ratio, options.precision) || (options.untilClear && sign_test(logs) <= 0.008 && (strict.high < 1 || strict.low > 1))) break;
             }
         }
         if (options.progress && !options.progress({round + 1, options.rounds, first.estimate(), ratio, bootstrap_median(first.so_far().frameMs, options.seed, quickDraws)})) {

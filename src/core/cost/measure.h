@@ -17,7 +17,7 @@ struct MeasureOptions {
     bool gpuClock = false;
     std::uint32_t seed = 1;
     double precision = 0;   // ends early once the 95 % interval's half width, relative to its median, is no more than this; 0: never
-    bool untilClear = false; // paired: ends early once a 99.8 % interval leaves 1 out; looked at every fourth round from the eighth on
+    bool untilClear = false; // paired: ends early once a 99.8 % interval leaves 1 out and the sign test holds at 0.8 %; looked at every fourth round from the eighth on
     int injectedInB = 0;    // rounds of known work added to B's frames (self-test)
     std::function<bool(const MeasureProgress&)> progress; // called between rounds; false stops and keeps what was measured
 };

@@ -4,7 +4,7 @@
 namespace mirolux {
 
 struct SelftestOptions {
-    int runs = 20;          // paired measurements of A against A, and as many with a slowdown
+    int runs = 10;          // paired measurements of A against A, and as many with a slowdown
     int rounds = 12;        // of each
     double slowdown = 0.05; // share of the frame that is injected first; doubled until it is found
     bool gpuClock = false;
