@@ -256,7 +256,7 @@ void PassBench::fill() {
     numbers_->setText(html + "</table>");
     QStringList targets;
     for (const PassTarget& t : pass->writes)
-        targets << tr("writes %1: %2, %3x%4, %5 MB").arg(QString::fromStdString(t.name), QString::fromStdString(t.format)).arg(t.width).arg(t.height).arg(double(t.width) * t.height * t.bytesPerPixel / 1e6, 0, 'f', 1);
+        targets << tr("writes %1: %2, %3x%4, %5 bytes a pixel, %6 MB").arg(QString::fromStdString(t.name), QString::fromStdString(t.format)).arg(t.width).arg(t.height).arg(t.bytesPerPixel).arg(double(t.width) * t.height * t.bytesPerPixel / 1e6, 0, 'f', 1);
     for (const std::string& r : pass->reads)
         targets << tr("reads %1").arg(QString::fromStdString(r));
     targets_->setText(targets.join("\n"));

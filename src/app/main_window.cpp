@@ -126,7 +126,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect(bridge_.get(), &RenderBridge::difference_ready, this, [this](const std::shared_ptr<const PairDifference>& d) {
         viewport_->show_difference(d);
         const PictureDifference& f = d->figures;
-        pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, %4; seen: mean %5, worst %6 delta E")
+        pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, %4, as seen \u0394E %5, worst %6")
                            .arg(f.meanRelative * 100, 0, 'f', 2)
                            .arg(f.worstRelative * 100, 0, 'f', 1)
                            .arg(f.worstX)
@@ -144,6 +144,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     });
     connect(bridge_.get(), &RenderBridge::compared, this, [this](const PairedMeasurement& m) {
         pairTime_ = QString::fromStdString(comparison_words(m.frame));
+        if (pairTime_.startsWith("B is ")) pairTime_ = pairTime_.mid(5); // the line begins with B
         tell_pair();
         refresh_all();
         emit pair_measured();

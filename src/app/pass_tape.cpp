@@ -196,6 +196,20 @@ void PassTape::paintEvent(QPaintEvent*) {
         if (s.width() > 46) {
             QRectF text = s.adjusted(6, 0, -4, 0);
             if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90) text.setLeft(budgetX + 10); // keep clear of the budget line
+            if (b_) { // two tapes leave room for one line
+                const QString both = p.fontMetrics().elidedText(QString::fromStdString(pass.name) + "  " + ms(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
+                p.setPen(Qt::NoPen);
+                p.setBrush(color.darker(150));
+                if (!over.isEmpty()) p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 6, p.fontMetrics().horizontalAdvance(both) + 8, text.height() - 12), 3, 3);
+                p.setPen(Qt::white);
+                p.drawText(text, Qt::AlignVCenter, both);
+                if (chosen) {
+                    p.setBrush(Qt::NoBrush);
+                    p.setPen(QPen(t.accent, 2));
+                    p.drawRect(s.adjusted(1, 1, -1, -1));
+                }
+                continue;
+            }
             // A plate behind the words keeps them readable on the hatch.
             const QString name = p.fontMetrics().elidedText(QString::fromStdString(pass.name), Qt::ElideRight, static_cast<int>(text.width()));
             const QString time = p.fontMetrics().elidedText(ms(pass.median), Qt::ElideRight, static_cast<int>(text.width()));

@@ -98,7 +98,7 @@ int plan(const Common& c) {
         if (!pass.reads.empty()) text += "; reads " + joined(pass.reads);
         text += "; writes ";
         for (std::size_t i = 0; i < pass.writes.size(); ++i)
-            text += (i ? ", " : "") + pass.writes[i].name + " (" + pass.writes[i].format + ")";
+            text += (i ? ", " : "") + pass.writes[i].name + " (" + pass.writes[i].format + (pass.writes[i].bytesPerPixel ? line(", %d bytes a pixel)", pass.writes[i].bytesPerPixel) : ")");
         text += "\n";
     }
     return deliver(c, text, json);

@@ -120,6 +120,73 @@ private slots:
         QCOMPARE(run({"audit", "lists", demo_, "--set", "path.kind=forward"}).code, 2);
     }
 
+    void pixel_sums_to_the_picture_and_says_why() {
+        const Ran r = run({"pixel", demo_, "100", "120", "--size", "320x180", "--set", "path.kind=clustered-forward", "--set", "path.targetFormat=rgba32f", "--json", "-"});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        QCOMPARE(j["schema"].get<std::string>(), std::string("mirolux.pixel"));
+        QVERIFY(j["difference"].get<double>() < 1e-3);
+        QVERIFY(!j["reason"].get<std::string>().empty() && !j["surfaces"].empty());
+        for (const char* key : {"name", "standing", "listed", "distance", "cone", "facing", "diffuse", "specular", "radiance"})
+            QVERIFY2(j["surfaces"][0]["lights"][0].contains(key), key);
+        const Ran outside = run({"pixel", demo_, "320", "5", "--size", "320x180"});
+        QCOMPARE(outside.code, 2);
+        QVERIFY(outside.err.find("320x180") != std::string::npos);
+    }
+
+    void ledger_shares_add_up_and_sort() {
+        const Ran r = run({"ledger", demo_, "--size", "320x180", "--set", "path.kind=tiled-deferred", "--sort", "contribution", "--rounds", "2", "--json", "-"});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        double cost = 0, before = 1;
+        for (const json& l : j["lights"]) {
+            cost += l["costShare"].get<double>();
+            QVERIFY(l["contributionShare"].get<double>() <= before + 1e-12);
+            before = l["contributionShare"].get<double>();
+        }
+        QVERIFY(std::abs(cost - 1) < 1e-6);
+        QVERIFY(j["shadingMs"].get<double>() > 0 && j["lightShare"].get<double>() > 0.1);
+    }
+
+    void audit_picture_gates() {
+        const QStringList same = {"audit", "picture", demo_, "--size", "160x90", "--set", "path.kind=deferred", "--set", "gbuffer.packing=full", "--set", "path.targetFormat=rgba32f", "--json", "-"};
+        const Ran r = run(same + QStringList{"--against", "path.kind=tiled-deferred", "--gate", "0.001"});
+        QCOMPARE(r.code, 0);
+        QVERIFY(json::parse(r.out)["meanRelative"].get<double>() < 1e-4);
+        QCOMPARE(run(same + QStringList{"--against", "ambient.kind=none", "--gate", "0.01"}).code, 3);
+    }
+
+    void walk_finds_its_worst_place_and_gates() {
+        const QStringList walk = {"walk", demo_, "--size", "160x90", "--every", "20", "--sweeps", "1", "--set", "path.kind=tiled-deferred"};
+        const Ran r = run(walk + QStringList{"--json", "-", "--csv", folder_.filePath("walk.csv"), "--budget", "100000", "--gate", "p95"});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        QVERIFY(j["points"].size() >= 6);
+        double most = 0;
+        for (const json& p : j["points"])
+            most = std::max(most, p["frameMs"].get<double>());
+        QCOMPARE(j["worst"]["frameMs"].get<double>(), most);
+        QVERIFY(QFile(folder_.filePath("walk.csv")).exists());
+        QCOMPARE(run(walk + QStringList{"--budget", "0.001", "--gate", "p95"}).code, 3);
+        const Ran unknown = run({"walk", demo_, "--walk", "nowhere"});
+        QCOMPARE(unknown.code, 2);
+        QVERIFY(unknown.err.find("queue to pier head") != std::string::npos);
+    }
+
+    void a_baseline_gates_regressions_and_refuses_what_differs() {
+        const QString file = folder_.filePath("before.json");
+        const QStringList measure = {"measure", demo_, "--size", "160x90", "--rounds", "8", "--set", "path.kind=tiled-deferred"};
+        QCOMPARE(run(measure + QStringList{"--json", file}).code, 0);
+        const Ran same = run(measure + QStringList{"--baseline", file, "--regression", "300"});
+        QCOMPARE(same.code, 0);
+        QVERIFY(same.out.find("against the baseline") != std::string::npos);
+        const Ran slower = run({"measure", demo_, "--size", "160x90", "--rounds", "8", "--set", "path.kind=additive", "--baseline", file, "--regression", "20"});
+        QCOMPARE(slower.code, 3);
+        const Ran other = run({"measure", demo_, "--size", "96x54", "--rounds", "6", "--baseline", file});
+        QCOMPARE(other.code, 2);
+        QVERIFY2(other.err.find("another picture size") != std::string::npos, other.err.c_str());
+    }
+
     void a_budget_gate_ends_with_3() {
         QCOMPARE(run({"measure", demo_, "--size", "96x54", "--rounds", "3", "--budget", "0.01"}).code, 3);
         QCOMPARE(run({"measure", demo_, "--size", "96x54", "--rounds", "3", "--budget", "100000"}).code, 0);
