@@ -6,6 +6,7 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QListWidget>
+#include <random>
 #include <set>
 #include <QtTest>
 
@@ -433,6 +434,27 @@ private slots:
         QVERIFY(bench->isVisible());
         window_->set_station("Scene");
         QVERIFY(!bench->isVisible());
+    }
+
+    /// Pulled about while it renders: nothing fails, nothing is started anew, and the picture comes back in the window's size.
+    void resizing_the_window_200_times_while_it_renders() {
+        QVERIFY(window_->document().set("path.kind", std::string("clustered-deferred")).has_value());
+        QSignalSpy failed(&window_->bridge(), &RenderBridge::failed);
+        const int worker = window_->bridge().worker_pid();
+        std::mt19937 r(7);
+        for (int i = 0; i < 200; ++i) {
+            window_->resize(900 + static_cast<int>(r() % 380), 620 + static_cast<int>(r() % 180));
+            if (i % 9 == 0) window_->document().move_camera(orbit(window_->document().project().view.camera, 0.02f, 0));
+            QTest::qWait(i % 10 == 0 ? 60 : 5);
+        }
+        window_->resize(1280, 800);
+        QSignalSpy settled(window_.get(), &MainWindow::settled_down);
+        window_->bridge().refresh(false);
+        QVERIFY(settled.wait(60000));
+        QCOMPARE(failed.count(), 0);
+        QCOMPARE(window_->bridge().worker_pid(), worker);
+        QCOMPARE(window_->bridge().last_full().width, 320);
+        QVERIFY(window_->viewport().has_picture());
     }
 
     /// A and B: B's picture shares the picture, both tapes stand, the difference is told, the paired comparison ends in words.

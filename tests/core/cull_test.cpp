@@ -145,9 +145,17 @@ private slots:
     void slices_hold_the_depths_that_they_are_given() {
         cull::GridSettings s;
         s.slices = 24;
-        for (float d = 0.05f; d < 500; d *= 1.003f) {
-            const auto [near, far] = cull::slice_range(cull::slice_of(d, s), s, 0.01f);
-            QVERIFY(d >= near && d <= far);
+        for (const float exponent : {0.25f, 1.0f, 1.7f, 4.0f}) {
+            s.sliceExponent = exponent;
+            int before = 0;
+            for (float d = 0.05f; d < 500; d *= 1.003f) {
+                const int slice = cull::slice_of(d, s);
+                const auto [near, far] = cull::slice_range(slice, s, 0.01f);
+                QVERIFY(d >= near && d <= far);
+                QVERIFY(slice >= before);
+                before = slice;
+            }
+            QCOMPARE(before, 23);
         }
     }
 

@@ -12,6 +12,7 @@ GridSettings grid_settings(const Setup& setup, bool clustered) {
     s.capacity = setup.whole("culling.listCapacity");
     s.slices = clustered ? setup.whole("cluster.slices") : 1;
     s.sliceNear = static_cast<float>(setup.number("cluster.near"));
+    s.sliceExponent = static_cast<float>(setup.number("cluster.exponent"));
     s.sliceFar = std::max(static_cast<float>(setup.number("cluster.far")), s.sliceNear * 1.01f);
     return s;
 }

@@ -31,13 +31,13 @@ std::vector<CullLight> view_lights(const std::vector<Light>& lights, const std::
 
 int slice_of(float depth, const GridSettings& s) {
     if (s.slices <= 1 || depth <= s.sliceNear) return 0;
-    const float t = std::log(depth / s.sliceNear) / std::log(s.sliceFar / s.sliceNear);
+    const float t = std::pow(std::log(depth / s.sliceNear) / std::log(s.sliceFar / s.sliceNear), 1.0f / s.sliceExponent);
     return std::clamp(static_cast<int>(t * static_cast<float>(s.slices)), 0, s.slices - 1);
 }
 
 std::pair<float, float> slice_range(int slice, const GridSettings& s, float cameraNear) {
     if (s.slices <= 1) return {cameraNear, 1e30f};
-    auto edge = [&](int i) { return s.sliceNear * std::pow(s.sliceFar / s.sliceNear, static_cast<float>(i) / static_cast<float>(s.slices)); };
+    auto edge = [&](int i) { return s.sliceNear * std::pow(s.sliceFar / s.sliceNear, std::pow(static_cast<float>(i) / static_cast<float>(s.slices), s.sliceExponent)); };
     // A hair wider than the slice: float rounding of slice_of must not put a sample outside its own slice.
     return {slice == 0 ? cameraNear : edge(slice) * 0.9999f, slice == s.slices - 1 ? 1e30f : edge(slice + 1) * 1.0001f};
 }

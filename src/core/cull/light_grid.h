@@ -18,6 +18,7 @@ struct GridSettings {
     bool coneTest = true;
     int slices = 1;                           // clusters: depth slices; 1 = tiles
     float sliceNear = 0.5f, sliceFar = 120.0f; // metres: the exponential slices lie between; nearer and farther go to the first and last
+    float sliceExponent = 1.0f;               // slice i begins at near * (far / near)^((i / slices)^exponent)
     int capacity = 256;                       // most lights that a list holds; the least contributing leave first
 };
 
@@ -52,7 +53,7 @@ struct LightGrid {
 std::vector<CullLight> view_lights(const std::vector<Light>& lights, const std::vector<float>& reach, int firstBounded, const Camera& camera);
 
 /// The slice that a view depth (metres, positive) falls in: exponential between near and far (Olsson, Billeter, Assarsson,
-/// Clustered Deferred and Forward Shading, 2012).
+/// Clustered Deferred and Forward Shading, 2012) for a slice exponent of 1.
 int slice_of(float depth, const GridSettings& settings);
 /// Near and far of a slice, metres; the first starts at `cameraNear`, the last ends at infinity (1e30).
 std::pair<float, float> slice_range(int slice, const GridSettings& settings, float cameraNear);

@@ -54,7 +54,7 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
     const auto cull_pass = [&] {
         plan.passes.push_back({PassKind::culling, "culling", "culling", path.clustered ? "Lists the lights of each cluster on the GPU." : "Lists the lights of each tile on the GPU.", {"depth"},
                                {{"light lists", "uint32", view.width, view.height, 0}},
-                               path.clustered ? join(join({"path.kind"}, culling), {"cluster.slices", "cluster.near", "cluster.far"}) : join({"path.kind"}, culling), {}});
+                               path.clustered ? join(join({"path.kind"}, culling), {"cluster.slices", "cluster.near", "cluster.far", "cluster.exponent"}) : join({"path.kind"}, culling), {}});
     };
     Work screen;
     screen.draws = 1;

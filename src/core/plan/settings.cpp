@@ -52,6 +52,7 @@ std::vector<Setting> declare() {
         whole("cluster.slices", "Cluster slices", "Path", 24, 2, 64, "", "clustered: depth slices, exponential between near and far."),
         number("cluster.near", "Cluster near", "Path", 0.5, 0.01, 100.0, "m", "clustered: where the exponential slices begin; nearer samples go to the first.", true),
         number("cluster.far", "Cluster far", "Path", 120.0, 1.0, 10000.0, "m", "clustered: where they end; farther samples go to the last.", true),
+        number("cluster.exponent", "Cluster exponent", "Path", 1.0, 0.25, 4.0, "", "clustered: 1 spaces the slices exponentially; over 1 the near ones are thinner still, under 1 thicker.", true),
         choice("transparency.kind", "Transparency", "Path", {"sorted", "peeled"}, "sorted",
                "sorted: blended objects, farthest centre first; peeled: nearest fragments first, layer by layer, right where surfaces cross or nest, at one draw of them all a layer."),
         whole("transparency.layers", "Peeled layers", "Path", 6, 1, 16, "", "peeled: layers of blended surfaces that a pixel can show; nearer ones win. Cost grows with each."),

@@ -48,6 +48,7 @@ struct GridData {
     std::int32_t firstBounded;
     std::int32_t lightCount, transparent;
     glm::vec2 extent;
+    float sliceExponent, pad[3];
 };
 
 /// shaders/cull_compute.glsl.

@@ -186,6 +186,7 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
     g.coneTest = s.coneTest;
     g.sliceNear = s.sliceNear;
     g.sliceFar = s.sliceFar;
+    g.sliceExponent = s.sliceExponent;
     g.cameraNear = view.camera.near;
     g.firstBounded = list.directional;
     g.lightCount = static_cast<int>(list.lights.size());

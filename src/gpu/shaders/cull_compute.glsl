@@ -154,8 +154,8 @@ void sliceBounds(int slice) {
     cellFar = 1e30;
     if (grid.slices <= 1) return;
     float ratio = grid.sliceFar / grid.sliceNear;
-    if (slice > 0) cellNear = grid.sliceNear * pow(ratio, float(slice) / float(grid.slices)) * 0.9999;
-    if (slice < grid.slices - 1) cellFar = grid.sliceNear * pow(ratio, float(slice + 1) / float(grid.slices)) * 1.0001;
+    if (slice > 0) cellNear = grid.sliceNear * pow(ratio, pow(float(slice) / float(grid.slices), grid.sliceExponent)) * 0.9999;
+    if (slice < grid.slices - 1) cellFar = grid.sliceNear * pow(ratio, pow(float(slice + 1) / float(grid.slices), grid.sliceExponent)) * 1.0001;
 }
 
 /// Too many: a light stays if fewer than `capacity` others give more (ties to the lower number). Rare, so it may be slow.

@@ -17,6 +17,10 @@ struct GridData {
     int lightCount;    // of all lights
     int transparent;   // 1: a second half of the lists, without near bounds, for blended surfaces
     vec2 extent;       // half extents of the picture at depth 1
+    float sliceExponent; // 1: slices are exponential
+    float pad0;
+    float pad1;
+    float pad2;
 };
 
 layout(std430, binding = 5) readonly buffer GridBuffer { GridData grid; };
@@ -24,7 +28,7 @@ layout(std430, binding = 5) readonly buffer GridBuffer { GridData grid; };
 /// The slice of a view depth in metres (Olsson, Billeter, Assarsson 2012).
 int sliceOf(float depth) {
     if (grid.slices <= 1 || depth <= grid.sliceNear) return 0;
-    float t = log(depth / grid.sliceNear) / log(grid.sliceFar / grid.sliceNear);
+    float t = pow(log(depth / grid.sliceNear) / log(grid.sliceFar / grid.sliceNear), 1.0 / grid.sliceExponent);
     return clamp(int(t * float(grid.slices)), 0, grid.slices - 1);
 }
 
