@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 #include "app/theme.h"
+#include <QAction>
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>
@@ -51,10 +52,11 @@ int main(int argc, char** argv) {
     const QCommandLineOption sets("set", "Change a setting: key=value; may be repeated.", "key=value");
     const QCommandLineOption cut("cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name", "pass");
     const QCommandLineOption against("against", "Take the state as B, then change A: key=value.", "key=value");
+    const QCommandLineOption command("command", "Run the command of this name before the window is saved.", "name");
     const QCommandLineOption worst("worst-tile", "Show the worst tile of the light lists, once they are audited.");
     const QCommandLineOption pixel("pixel", "Hold the account of this pixel.", "x,y");
     const QCommandLineOption log("log", "Log the state once it has settled.");
-    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, cut, against, worst, pixel, log});
+    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, cut, against, command, worst, pixel, log});
     options.process(app);
     use_theme(app, options.value(themeOption) != "light");
     const double ready = process_age_ms();
@@ -141,6 +143,7 @@ int main(int argc, char** argv) {
                 return;
             }
             if (!options.isSet(shot)) return;
+            if (QAction* action = window.command(options.value(command))) action->trigger();
             QTimer::singleShot(200, &window, [&] {
                 const bool ok = window.grab().save(options.value(shot));
                 if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(options.value(shot)));

@@ -1,5 +1,5 @@
 #include "app/pass_tape.h"
-#include "app/theme.h"
+#include "app/deck_page.h"
 #include "core/base/text.h"
 #include <QMouseEvent>
 #include <QPainter>
@@ -7,8 +7,6 @@
 #include <cmath>
 
 namespace mirolux::app {
-
-static QString ms(double v) { return QString::number(v, 'f', v < 10 ? 2 : 1) + " ms"; }
 
 PassTape::PassTape(Document& document, const FrameHistory& history, QWidget* parent) : QWidget(parent), document_(document), history_(history) {
     setMouseTracking(true);
@@ -79,7 +77,7 @@ void PassTape::paint_b(QPainter& p) {
         p.setPen(QPen(t.panel, 1));
         p.setBrush(family_color(pass.family));
         p.drawRect(s);
-        const QString text = QString::fromStdString(pass.name) + "  " + ms(pass.median);
+        const QString text = QString::fromStdString(pass.name) + "  " + ms_text(pass.median);
         p.setPen(Qt::white);
         if (s.width() > 52) p.drawText(s.adjusted(5, 0, -3, 0), Qt::AlignVCenter, p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(s.width() - 8)));
         for (const auto& one : history_.passes()) {
@@ -87,14 +85,14 @@ void PassTape::paint_b(QPainter& p) {
             const bool real = pass.low > one.high || pass.high < one.low;
             const double change = pass.median - one.median;
             p.setPen(real ? t.text : t.quiet);
-            p.drawText(QRectF(s.left() + 2, r.top() - 16, std::max(90.0, s.width()), 14), Qt::AlignVCenter, (change > 0 ? "+" : "\u2212") + ms(std::abs(change)));
+            p.drawText(QRectF(s.left() + 2, r.top() - 16, std::max(90.0, s.width()), 14), Qt::AlignVCenter, (change > 0 ? "+" : "\u2212") + ms_text(std::abs(change)));
         }
     }
     const double budgetX = r.left() + document_.target().budgetMs * perMs;
     p.setPen(QPen(t.text, 2));
     p.drawLine(QPointF(budgetX, a.bottom()), QPointF(budgetX, r.bottom() + 4));
     p.setPen(t.text);
-    const QString total = ms(b_->frame().median);
+    const QString total = ms_text(b_->frame().median);
     if (x + p.fontMetrics().horizontalAdvance(total) + 12 < r.right()) p.drawText(QRectF(x + 8, r.top(), 90, r.height()), Qt::AlignVCenter, total);
 }
 
@@ -132,19 +130,19 @@ void PassTape::paintEvent(QPaintEvent*) {
     const bool known = history_.frames() > 0;
     if (known) {
         const bool over = frame.median > budget;
-        const QString total = tr("%1 of %2").arg(ms(frame.median), ms(budget));
+        const QString total = tr("%1 of %2").arg(ms_text(frame.median), ms_text(budget));
         p.setPen(over ? t.alarm : t.text);
         p.drawText(QRectF(0, 0, width() - 14.0, 18), Qt::AlignRight | Qt::AlignVCenter, total);
         const int totalWidth = p.fontMetrics().horizontalAdvance(total);
         p.setFont(small);
         p.setPen(t.quiet);
-        const QString verdict = over ? tr("over by %1 (%2 x)").arg(ms(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1) : tr("inside, %1 left").arg(ms(budget - frame.median));
+        const QString verdict = over ? tr("over by %1 (%2 x)").arg(ms_text(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1) : tr("inside, %1 left").arg(ms_text(budget - frame.median));
         p.drawText(QRectF(0, 0, width() - 26.0 - totalWidth, 18), Qt::AlignRight | Qt::AlignVCenter, verdict);
         QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(history_.frames()).arg(clock_);
         if (b_ && !pairLine_.isEmpty()) {
             how = pairLine_;
             p.setPen(t.text);
-        } else if (history_.whole_median() > 0) how += tr("; unfenced frame %1").arg(ms(history_.whole_median()));
+        } else if (history_.whole_median() > 0) how += tr("; unfenced frame %1").arg(ms_text(history_.whole_median()));
         p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight, std::max(0, width() - 14 - 320 - totalWidth / 2)));
     } else {
         p.setFont(small);
@@ -173,7 +171,6 @@ void PassTape::paintEvent(QPaintEvent*) {
         const double bottom = b_ ? r.bottom() + r.height() + 22 : r.bottom();
         p.drawText(QRectF(x - 30, bottom + 4, 60, 14), Qt::AlignHCenter, QString::fromStdString(number_text(v)));
     }
-    const double total = known ? frame.median * perMs : 0;
     for (const auto& pass : history_.passes()) {
         const QRectF s = segment(pass.name);
         const QColor color = family_color(pass.family);
@@ -197,7 +194,7 @@ void PassTape::paintEvent(QPaintEvent*) {
             QRectF text = s.adjusted(6, 0, -4, 0);
             if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90) text.setLeft(budgetX + 10); // keep clear of the budget line
             if (b_) { // two tapes leave room for one line
-                const QString both = p.fontMetrics().elidedText(QString::fromStdString(pass.name) + "  " + ms(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
+                const QString both = p.fontMetrics().elidedText(QString::fromStdString(pass.name) + "  " + ms_text(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
                 p.setPen(Qt::NoPen);
                 p.setBrush(color.darker(150));
                 if (!over.isEmpty()) p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 6, p.fontMetrics().horizontalAdvance(both) + 8, text.height() - 12), 3, 3);
@@ -212,7 +209,7 @@ void PassTape::paintEvent(QPaintEvent*) {
             }
             // A plate behind the words keeps them readable on the hatch.
             const QString name = p.fontMetrics().elidedText(QString::fromStdString(pass.name), Qt::ElideRight, static_cast<int>(text.width()));
-            const QString time = p.fontMetrics().elidedText(ms(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
+            const QString time = p.fontMetrics().elidedText(ms_text(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
             const double w = std::max(p.fontMetrics().horizontalAdvance(name), p.fontMetrics().horizontalAdvance(time));
             p.setPen(Qt::NoPen);
             p.setBrush(color.darker(150));
@@ -242,15 +239,14 @@ void PassTape::paintEvent(QPaintEvent*) {
     p.setPen(QPen(t.text, 2));
     p.drawLine(QPointF(budgetX, r.top() - 14), QPointF(budgetX, r.bottom() + 6));
     p.setFont(small);
-    const QString budgetText = tr("budget %1").arg(ms(budget));
+    const QString budgetText = tr("budget %1").arg(ms_text(budget));
     p.drawText(QPointF(std::min(budgetX + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(budgetText)), r.top() - 14), budgetText);
-    (void)total;
     if (b_) return paint_b(p);
     // The legend names what is too narrow to carry its own label.
     double x = 14;
     const double y = r.bottom() + 38;
     for (const auto& pass : history_.passes()) {
-        const QString label = QString::fromStdString(pass.name) + "  " + ms(pass.median);
+        const QString label = QString::fromStdString(pass.name) + "  " + ms_text(pass.median);
         const double w = p.fontMetrics().horizontalAdvance(label) + 34;
         if (x + w > width() - 14) break;
         p.setPen(Qt::NoPen);
@@ -274,7 +270,7 @@ void PassTape::mousePressEvent(QMouseEvent* e) {
         small.setPixelSize(11);
         const QFontMetrics metrics(small);
         for (const auto& pass : history_.passes()) {
-            const double w = metrics.horizontalAdvance(QString::fromStdString(pass.name) + "  " + ms(pass.median)) + 34;
+            const double w = metrics.horizontalAdvance(QString::fromStdString(pass.name) + "  " + ms_text(pass.median)) + 34;
             if (QRectF(x, tape().bottom() + 24, w, 20).contains(e->position())) hit = pass.name;
             x += w;
         }
@@ -290,7 +286,7 @@ void PassTape::mouseMoveEvent(QMouseEvent* e) {
     hovered_ = now;
     QString tip;
     for (const auto& pass : history_.passes())
-        if (pass.name == now) tip = tr("%1: %2 (middle half %3 to %4). Click for its bench.").arg(QString::fromStdString(pass.name), ms(pass.median), ms(pass.low), ms(pass.high));
+        if (pass.name == now) tip = tr("%1: %2 (middle half %3 to %4). Click for its bench.").arg(QString::fromStdString(pass.name), ms_text(pass.median), ms_text(pass.low), ms_text(pass.high));
     setToolTip(tip);
     setCursor(now.empty() ? Qt::ArrowCursor : Qt::PointingHandCursor);
     update();

@@ -3,6 +3,7 @@
 #include "app/setting_editor.h"
 #include "app/theme.h"
 #include "core/base/text.h"
+#include "core/light/luminance.h"
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
@@ -10,7 +11,6 @@
 
 namespace mirolux::app {
 
-static double luminance(const glm::dvec3& c) { return glm::dot(c, glm::dvec3(0.2126, 0.7152, 0.0722)); }
 static QString figures(double v, int digits = 3) { return QString::fromStdString(number_text(v, digits)); }
 static QString rgb(const glm::dvec3& c) { return figures(c.x) + "  " + figures(c.y) + "  " + figures(c.z); }
 static QString percent(double share) { return QString::number(share * 100, 'f', share < 0.0995 ? 2 : 1) + " %"; }

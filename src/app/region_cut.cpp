@@ -1,5 +1,5 @@
 #include "app/region_cut.h"
-#include "app/theme.h"
+#include "app/deck_page.h"
 #include "app/tile_map.h"
 #include <QHBoxLayout>
 #include <QMouseEvent>
@@ -68,13 +68,8 @@ int RegionCut::bar_at(const QPointF& at) const {
 
 void RegionCut::paintEvent(QPaintEvent*) {
     QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
-    p.fillRect(rect(), t.panel);
-    QFont small = font();
-    small.setPixelSize(11);
-    p.setFont(small);
-    p.setPen(t.quiet);
+    begin_page(p, *this);
     if (!inspection_) {
         p.drawText(rect(), Qt::AlignCenter, stale_ ? tr("Holding the lists against the exact reference\u2026") : tr("This path makes no light lists. Take a tiled or clustered path at the Path station."));
         return;

@@ -1,5 +1,5 @@
 #include "app/walk_cut.h"
-#include "app/theme.h"
+#include "app/deck_page.h"
 #include "core/base/text.h"
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -11,8 +11,6 @@
 #include <cmath>
 
 namespace mirolux::app {
-
-static QString ms(double v) { return QString::number(v, 'f', v < 10 ? 2 : 1) + " ms"; }
 
 WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
     setMouseTracking(true);
@@ -112,13 +110,8 @@ int WalkCut::point_at(const QPointF& at) const {
 
 void WalkCut::paintEvent(QPaintEvent*) {
     QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
-    p.fillRect(rect(), t.panel);
-    QFont small = font();
-    small.setPixelSize(11);
-    p.setFont(small);
-    p.setPen(t.quiet);
+    begin_page(p, *this);
     if (measured_.empty()) {
         p.drawText(rect(), Qt::AlignCenter, !document_.is_open() || document_.project().walks.empty() ? tr("No walk yet. Record one while flying with the arrow keys (Shift+R starts and ends), or make one of the named cameras (Shift+C).")
                                                                                                   : tr("Not measured yet. Measure the walk to see where it costs most."));
@@ -183,7 +176,7 @@ void WalkCut::paintEvent(QPaintEvent*) {
     }
     p.setPen(QPen(t.text, 2));
     p.drawLine(QPointF(r.left(), y(budget)), QPointF(r.right(), y(budget)));
-    p.drawText(QPointF(r.left() + 6, y(budget) - 5), tr("budget %1").arg(ms(budget)));
+    p.drawText(QPointF(r.left() + 6, y(budget) - 5), tr("budget %1").arg(ms_text(budget)));
     const QPointF worst = place_of(m.worstPoint);
     p.setBrush(t.accent);
     p.setPen(QPen(QColor(0, 0, 0, 160), 1));
@@ -206,10 +199,10 @@ void WalkCut::paintEvent(QPaintEvent*) {
     };
     const WalkMeasurement& b = measured_.back();
     if (measured_.size() > 1) row({}, "A", "B");
-    row("p50", ms(m.p50), ms(b.p50), m.p50 > budget);
-    row("p95", ms(m.p95), ms(b.p95), m.p95 > budget);
-    row("p99", ms(m.p99), ms(b.p99), m.p99 > budget);
-    row(tr("worst"), ms(m.worst), ms(b.worst), m.worst > budget);
+    row("p50", ms_text(m.p50), ms_text(b.p50), m.p50 > budget);
+    row("p95", ms_text(m.p95), ms_text(b.p95), m.p95 > budget);
+    row("p99", ms_text(m.p99), ms_text(b.p99), m.p99 > budget);
+    row(tr("worst"), ms_text(m.worst), ms_text(b.worst), m.worst > budget);
     row(tr("over"), tr("%1 of %2").arg(m.over(budget)).arg(m.points.size()), tr("%1 of %2").arg(b.over(budget)).arg(b.points.size()), m.over(budget) > 0);
     p.setPen(t.quiet);
     p.drawText(QRectF(left, top, 170, 16), Qt::AlignVCenter, tr("%1 sweeps, %2 clock").arg(m.sweeps).arg(QString::fromStdString(m.clock)));
@@ -225,9 +218,9 @@ void WalkCut::mouseMoveEvent(QMouseEvent* e) {
     setCursor(hovered_ >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
     if (hovered_ >= 0) {
         const WalkPoint& p = measured_.front().points[static_cast<std::size_t>(hovered_)];
-        QString tip = tr("%1 m: %2").arg(p.metres, 0, 'f', 1).arg(ms(p.ms));
+        QString tip = tr("%1 m: %2").arg(p.metres, 0, 'f', 1).arg(ms_text(p.ms));
         for (std::size_t k = 0; k < measured_.front().passes.size(); ++k)
-            tip += QString("\n%1 %2").arg(QString::fromStdString(measured_.front().passes[k].name), ms(p.passMs[k]));
+            tip += QString("\n%1 %2").arg(QString::fromStdString(measured_.front().passes[k].name), ms_text(p.passMs[k]));
         setToolTip(tip + tr("\nClick to go there."));
     }
     update();

@@ -7,6 +7,15 @@
 
 namespace mirolux::cli {
 
+/// One layer's numbers, nothing timed.
+static RenderOptions only_floats(const char* layer) {
+    RenderOptions o;
+    o.picture = false;
+    o.fencedSamples = 0;
+    o.floatLayers = {layer};
+    return o;
+}
+
 int audit_lists(const Common& c) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
@@ -15,10 +24,7 @@ int audit_lists(const Common& c) {
         return complain({"path.kind " + s->setup.choice("path.kind") + " makes no light lists", "audit lists", "Add --set path.kind=tiled-deferred, tiled-forward, clustered-deferred or clustered-forward."}, badInput);
     WorkerClient worker(worker_options(c));
     const Scene scene = scene_of(s->open);
-    RenderOptions o;
-    o.picture = false;
-    o.fencedSamples = 0;
-    o.floatLayers = {"depth"};
+    RenderOptions o = only_floats("depth");
     o.lightLists = true;
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
@@ -47,10 +53,7 @@ int audit_picture(const Common& c, const PictureArguments& a) {
     if (!other) return complain(other.error(), badInput);
     WorkerClient worker(worker_options(c));
     const Scene scene = scene_of(s->open);
-    RenderOptions o;
-    o.picture = false;
-    o.fencedSamples = 0;
-    o.floatLayers = {"final"};
+    const RenderOptions o = only_floats("final");
     auto first = worker.render(scene, s->setup, s->view, o);
     if (!first) return complain(first.error(), deviceFailed);
     auto second = worker.render(scene, *other, s->view, o);

@@ -1,5 +1,6 @@
 #include "core/account/ledger.h"
 #include "core/cost/statistics.h"
+#include "core/light/luminance.h"
 #include <numeric>
 
 namespace mirolux {
@@ -9,7 +10,7 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
     double total = 0;
     if (const auto it = record.floats.find("final"); it != record.floats.end())
         for (std::size_t i = 0; i + 3 < it->second.data.size(); i += 4)
-            total += 0.2126 * it->second.data[i] + 0.7152 * it->second.data[i + 1] + 0.0722 * it->second.data[i + 2];
+            total += luminance({it->second.data[i], it->second.data[i + 1], it->second.data[i + 2]});
     std::map<int, const LightShare*> shares;
     for (const LightShare& s : record.ledger) {
         shares[s.light] = &s;

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/cull/grid_settings.h"
 #include "core/light/brdf.h"
+#include "core/light/luminance.h"
 #include "core/light/tone.h"
 #include <set>
 
@@ -23,7 +24,6 @@ const char* word(LightStanding s) {
 namespace {
 
 bool would_give(LightStanding s) { return s == LightStanding::gives || s >= LightStanding::dropped; }
-double luminance(const glm::dvec3& c) { return glm::dot(c, glm::dvec3(0.2126, 0.7152, 0.0722)); }
 
 /// Which surfaces the picture shows, nearest first, with their weights.
 std::vector<std::pair<const SurfaceSample*, double>> shown_surfaces(const PixelProbe& probe, const DrawList& list, const Setup& setup, double& behind) {
