@@ -79,12 +79,7 @@ private slots:
     }
 
     void accounts_sum_to_the_demo_picture() {
-        auto open = open_project(MIROLUX_DEMO);
-        QVERIFY(open.has_value());
-        const Scene scene = scene_of(*open);
-        View view = open->project.view;
-        view.width = 320;
-        view.height = 180;
+        const auto [scene, view, cameras] = demo();
         double worst = 0;
         for (const char* path : {"clustered-forward", "deferred"})
             for (int i = 0; i < 24; ++i) {

@@ -60,12 +60,7 @@ private slots:
     }
 
     void demo_is_the_same_on_every_path() {
-        auto open = open_project(MIROLUX_DEMO);
-        QVERIFY(open.has_value());
-        const Scene scene = scene_of(*open);
-        View view = open->project.view;
-        view.width = 320;
-        view.height = 180;
+        const auto [scene, view, cameras] = demo();
         const FloatImage wanted = hdr(scene, setup_with({{"path.kind", "additive"}, {"path.targetFormat", "rgba32f"}}), view); // no limit
         for (const char* path : {"deferred", "volumes", "volumes one-step", "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"}) {
             const double d = largest_relative_difference(wanted, hdr(scene, path_setup(path), view), black);
@@ -103,19 +98,14 @@ private slots:
 
     /// The demo at an odd size, from several cameras: nothing missed, and what each test lists too much.
     void demo_lists_miss_nothing() {
-        auto open = open_project(MIROLUX_DEMO);
-        QVERIFY(open.has_value());
-        const Scene scene = scene_of(*open);
-        View view = open->project.view;
-        view.width = 1279;
-        view.height = 719;
-        for (std::size_t c = 0; c < 3 && c < open->project.cameras.size(); ++c) {
-            view.camera = open->project.cameras[c];
+        auto [scene, view, cameras] = demo(1279, 719);
+        for (std::size_t c = 0; c < 3 && c < cameras.size(); ++c) {
+            view.camera = cameras[c];
             for (const char* path : {"tiled-deferred", "clustered-deferred"})
                 for (const auto& [bounds, test] : {std::pair("min-max", "sphere-planes"), {"mask", "sphere-box"}}) {
                     const Lists l = lists_of(session(), scene, setup_with({{"path.kind", path}, {"culling.depthBounds", bounds}, {"culling.test", test}}), view);
                     const cull::Audit a = cull::audit(l.gpu, l.exact);
-                    qInfo("%s, %s, %s, %s: %llu missed, surplus %.1f %%", open->project.cameras[c].name.c_str(), path, bounds, test, static_cast<unsigned long long>(a.missed), a.surplus * 100);
+                    qInfo("%s, %s, %s, %s: %llu missed, surplus %.1f %%", cameras[c].name.c_str(), path, bounds, test, static_cast<unsigned long long>(a.missed), a.surplus * 100);
                     QVERIFY(a.missed == 0);
                 }
         }

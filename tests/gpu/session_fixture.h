@@ -13,6 +13,21 @@ inline gpu::Session& session() {
     return **made;
 }
 
+/// The demo as it is opened, at a small size.
+struct Demo {
+    Scene scene;
+    View view;
+    std::vector<Camera> cameras;
+};
+inline Demo demo(int width = 320, int height = 180) {
+    auto open = open_project(MIROLUX_DEMO);
+    if (!open) qFatal("%s", to_text(open.error()).c_str());
+    Demo d{scene_of(*open), open->project.view, open->project.cameras};
+    d.view.width = width;
+    d.view.height = height;
+    return d;
+}
+
 inline FloatImage hdr(const Scene& scene, const Setup& setup, const View& view, const std::string& layer = "final") {
     RenderOptions o;
     o.picture = false;

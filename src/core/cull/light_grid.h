@@ -5,7 +5,7 @@
 #include <cstdint>
 #include <vector>
 
-// Light lists of screen tiles and of clusters: the same definitions as the GPU's kernels (shaders/include/cull.glsl), in C++.
+// Light lists of screen tiles and of clusters: the same definitions as the GPU's kernels (gpu/shaders/cull_compute.glsl), in C++.
 namespace mirolux::cull {
 
 enum class DepthBounds { off, minMax, mask };
