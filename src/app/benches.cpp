@@ -217,9 +217,7 @@ void PassBench::set_pass(const QString& name) {
 
 void PassBench::fill() {
     if (!document_.is_open() || name_.isEmpty()) return;
-    View view = document_.project().view;
-    view.width = document_.target().width;
-    view.height = document_.target().height;
+    const View view = on_target(document_.project().view, document_.target());
     const FramePlan plan = plan_frame(document_.scene(), document_.project().setup, view);
     const PlannedPass* pass = nullptr;
     for (const PlannedPass& p : plan.passes)
@@ -282,8 +280,7 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     auto change = [this](const QString& what, const std::function<void(Target&)>& put, const QString& merge) {
         document_.edit(what, [&](Project& p) {
             put(p.targets[static_cast<std::size_t>(p.target)]);
-            p.view.width = p.targets[static_cast<std::size_t>(p.target)].width;
-            p.view.height = p.targets[static_cast<std::size_t>(p.target)].height;
+            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
         }, document_.interactive() ? merge : QString());
     };
     connect(name_, &QLineEdit::editingFinished, this, [this, change] {
@@ -301,10 +298,10 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     height_ = field({16, 8192, 4, 0, false}, "px", tr("Height of the picture."), [](Target& t, double v) { t.height = static_cast<int>(v); });
     hz_ = field({1, 480, 0.5, 1, false}, "Hz", tr("Refresh rate; the budget is one period of it."), [](Target& t, double v) {
         t.hz = v;
-        t.budgetMs = 1000.0 / v;
+        t.frameMs = 1000.0 / v;
     });
     budget_ = field({0.1, 5000, 0.1, 2, false}, "ms", tr("Budget of a frame, when it does not follow from a refresh rate."), [](Target& t, double v) {
-        t.budgetMs = v;
+        t.frameMs = v;
         t.hz = 0;
     });
     int row = 0;
@@ -329,8 +326,7 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     auto choose = [this](int index) {
         document_.edit(tr("target"), [index](Project& p) {
             p.target = std::clamp(index, 0, static_cast<int>(p.targets.size()) - 1);
-            p.view.width = p.targets[static_cast<std::size_t>(p.target)].width;
-            p.view.height = p.targets[static_cast<std::size_t>(p.target)].height;
+            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
         });
     };
     connect(list_, &QListWidget::itemClicked, this, [this, choose](QListWidgetItem* item) { choose(list_->row(item)); });
@@ -347,8 +343,7 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
             if (p.targets.size() < 2) return;
             p.targets.erase(p.targets.begin() + p.target);
             p.target = std::min(p.target, static_cast<int>(p.targets.size()) - 1);
-            p.view.width = p.targets[static_cast<std::size_t>(p.target)].width;
-            p.view.height = p.targets[static_cast<std::size_t>(p.target)].height;
+            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
         });
     });
     connect(&document_, &Document::changed, this, [this] { fill(); });
@@ -369,7 +364,7 @@ void TargetBench::fill() {
     height_->set_value(t.height);
     hz_->set_word_for(0, tr("free"));
     hz_->set_value(t.hz);
-    budget_->set_value(t.budgetMs);
+    budget_->set_value(t.frameMs);
 }
 
 } // namespace mirolux::app

@@ -113,9 +113,7 @@ void Document::restore(const Project& project) {
     project_.path = path;
     project_.name = name;
     // The camera stays where the person is; the picture's size belongs to the target.
-    project_.view = view;
-    project_.view.width = project.view.width;
-    project_.view.height = project.view.height;
+    project_.view = on_target(view, project_.targets[static_cast<std::size_t>(project_.target)]);
     merge_.clear();
     autosave_.start();
     emit changed();

@@ -457,7 +457,7 @@ void MainWindow::restore_entry(qint64 id) {
         p.setup = state->setup;
         p.lights = state->lights;
         // The picture's size belongs to a target: one of that size is chosen, or made.
-        auto fits = [&](const Target& t) { return t.width == state->view.width && t.height == state->view.height; };
+        auto fits = [&](const Target& t) { return on_target(state->view, t) == state->view; };
         const auto it = std::find_if(p.targets.begin(), p.targets.end(), fits);
         if (!fits(p.targets[static_cast<std::size_t>(p.target)])) {
             if (it != p.targets.end()) p.target = static_cast<int>(it - p.targets.begin());
@@ -466,6 +466,8 @@ void MainWindow::restore_entry(qint64 id) {
                 t.name += " as logged";
                 t.width = state->view.width;
                 t.height = state->view.height;
+                t.stereo = state->view.stereo;
+                t.eyeDistance = state->view.eyeDistance;
                 p.targets.push_back(t);
                 p.target = static_cast<int>(p.targets.size()) - 1;
             }

@@ -138,8 +138,7 @@ void MainWindow::build_bar() {
         }
         document_.edit(tr("target"), [index](Project& p) {
             p.target = index;
-            p.view.width = p.targets[static_cast<std::size_t>(index)].width;
-            p.view.height = p.targets[static_cast<std::size_t>(index)].height;
+            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(index)]);
         });
     });
     row->addSpacing(14);

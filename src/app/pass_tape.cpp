@@ -27,7 +27,7 @@ void PassTape::select(const QString& pass) {
 }
 
 double PassTape::scale_ms() const {
-    const double budget = document_.is_open() ? document_.target().budgetMs : 16.67;
+    const double budget = document_.is_open() ? budget_ms(document_.target()) : 16.67;
     // Room for the budget and a fifth more, or for all of the frame; steps of a third keep the scale still while numbers jitter.
     const double wanted = std::max({budget * 1.2, history_.frame().median * 1.04, b_ ? b_->frame().median * 1.04 : 0.0});
     const double base = budget * 1.2;
@@ -88,7 +88,7 @@ void PassTape::paint_b(QPainter& p) {
             p.drawText(QRectF(s.left() + 2, r.top() - 16, std::max(90.0, s.width()), 14), Qt::AlignVCenter, (change > 0 ? "+" : "\u2212") + ms_text(std::abs(change)));
         }
     }
-    const double budgetX = r.left() + document_.target().budgetMs * perMs;
+    const double budgetX = r.left() + budget_ms(document_.target()) * perMs;
     p.setPen(QPen(t.text, 2));
     p.drawLine(QPointF(budgetX, a.bottom()), QPointF(budgetX, r.bottom() + 4));
     p.setPen(t.text);
@@ -125,7 +125,7 @@ void PassTape::paintEvent(QPaintEvent*) {
     small.setPixelSize(11);
     p.setFont(strong);
     if (!document_.is_open()) return;
-    const double budget = document_.target().budgetMs;
+    const double budget = budget_ms(document_.target());
     const auto frame = history_.frame();
     const bool known = history_.frames() > 0;
     if (known) {

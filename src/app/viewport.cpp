@@ -108,7 +108,7 @@ QRectF Viewport::picture_rect() const {
 }
 
 View Viewport::shown_view() const {
-    View v = document_.project().view;
+    View v = eye_views(document_.project().view).front(); // the picture is the left eye's
     const QRectF r = picture_rect();
     v.width = std::max(1, static_cast<int>(std::lround(r.width())));
     v.height = std::max(1, static_cast<int>(std::lround(r.height())));

@@ -49,14 +49,18 @@ int measure(const Common& c, const MeasureArguments& a) {
             if (t.name != a.target) continue;
             found = true;
             target = t;
-            budget = t.budgetMs;
-            if (c.size.empty()) {
-                s->view.width = t.width;
-                s->view.height = t.height;
-            }
+            budget = budget_ms(t);
+            const View sized = s->view;
+            s->view = on_target(s->view, t);
+            if (!c.size.empty()) s->view.width = sized.width, s->view.height = sized.height;
         }
         if (!found) return complain({"there is no target named \"" + a.target + "\"", c.scene, "It has: " + joined(names) + "."}, badInput);
-    } else target = {"custom", s->view.width, s->view.height, budget > 0 ? budget : target.budgetMs, 0};
+    } else {
+        target.name = "custom";
+        target.width = s->view.width;
+        target.height = s->view.height;
+        if (budget > 0) target.frameMs = budget, target.lightingShare = 1, target.hz = 0;
+    }
 
     const bool paired = !a.against.empty() || !a.againstSetup.empty();
     const auto other = other_setup(*s, c, a.against, a.againstSetup);

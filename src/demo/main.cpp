@@ -312,7 +312,8 @@ Project make_project(const std::vector<Motion>& motions) {
                  {20, {2, 1.75f, 6.5f}, {-3, 1.6f, 9}},  {24, {-1.9f, 1.75f, 11}, {0, 1.5f, 20}}, {29, {1.0f, 1.75f, 19}, {2, 1.6f, 32}}, {38, {2, 1.8f, 48}, {5, 2.0f, 62}},
                  {46, {2, 1.8f, 70}, {2, 3.5f, 90}},      {52, {2, 1.8f, 86}, {9, 2.5f, 64}}};
     p.walks = {walk};
-    p.targets = {{"Desk", 1280, 720, 1000.0 / 60, 60}, {"Handheld", 854, 480, 1000.0 / 30, 30}, {"Headset", 1024, 1024, 1000.0 / 72, 72}, {"Software", 640, 360, 120, 0}};
+    p.targets = standard_targets();
+    p.targets.push_back(plain_target("Software", 640, 360, 120));
     p.setups = {{"additive", p.setup}, {"reference", p.setup}};
     auto choose = [](Setup& setup, const char* key, const Value& value) {
         if (auto done = setup.set(key, value); !done) std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());

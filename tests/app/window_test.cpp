@@ -28,7 +28,7 @@ class window_test : public QObject {
     QString fresh_project(const QString& name) {
         auto open = open_project(MIROLUX_DEMO, {.decodeImages = false});
         Project p = open->project;
-        p.targets = {{"Small", 320, 180, 50, 0}, {"Desk", 1280, 720, 16.67, 60}};
+        p.targets = {plain_target("Small", 320, 180, 50), plain_target("Desk", 1280, 720, 16.67)};
         p.target = 0;
         p.path = folder_.filePath(name + ".mirolux").toStdString();
         if (!save_project(p, *open->asset, p.path)) qFatal("project could not be written");

@@ -49,7 +49,7 @@ private slots:
         added.name = "added";
         p.lights.push_back(added);
         QVERIFY(p.setup.set("path.maxLights", 12).has_value());
-        p.targets.push_back({"Small", 320, 180, 50, 0});
+        p.targets.push_back({"Small", 320, 180, 50, 0, 0.5, Stereo::onePass, 0.07f, "handheld"});
         p.target = static_cast<int>(p.targets.size()) - 1;
         p.view.width = 320;
         p.view.height = 180;
@@ -140,7 +140,7 @@ private slots:
         auto book = Logbook::open(file("a.logbook"));
         QVERIFY(book.has_value());
         State s = made_state(5);
-        const Target target{"Desk", 64, 36, 16.67, 60};
+        const Target target = plain_target("Desk", 64, 36, 16.67);
         QVERIFY(book->add(s, made_measurement(20), {}, target, "d").has_value());
         QVERIFY(s.setup.set("path.maxLights", 16).has_value());
         s.lights[2].position += glm::vec3(3, 0, 4);

@@ -147,7 +147,7 @@ private slots:
             QVERIFY2(values[0] == static_cast<GLint>(offset), qPrintable(QString("%1: GLSL %2, C++ %3").arg(name).arg(values[0]).arg(offset)));
             if (stride) QVERIFY2(values[1] == static_cast<GLint>(stride), name);
         };
-#define FRAME(member) check("FrameBuffer.frame." #member, offsetof(FrameData, member), 0), check("frame." #member, offsetof(FrameData, member), 0)
+#define FRAME(member) check("FrameBuffer.frames[0]." #member, offsetof(FrameData, member), 0), check("frames[0]." #member, offsetof(FrameData, member), 0)
 #define IN_ARRAY(block, array, Struct, member) check(block "." array "[0]." #member, offsetof(Struct, member), sizeof(Struct)), check(array "[0]." #member, offsetof(Struct, member), sizeof(Struct))
         FRAME(viewProjection); FRAME(inverseViewProjection); FRAME(eye); FRAME(forward); FRAME(ambientTop); FRAME(ambientSide); FRAME(ambientBottom);
         FRAME(skyHorizon); FRAME(skyZenith); FRAME(exponent); FRAME(white); FRAME(toneCurve); FRAME(dither); FRAME(width); FRAME(height); FRAME(depthNear); FRAME(depthFar);

@@ -164,7 +164,8 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
 
 } // namespace
 
-PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent) {
+PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& given, const DrawList& list, const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent) {
+    const View view = eye_views(given).front(); // with stereo the probe is of the left eye
     const SceneAsset& asset = *scene.asset;
     PixelAccount a;
     a.pixel = probe.pixel;

@@ -23,7 +23,8 @@ struct DeviceInfo {
 
 /// What a caller wants beside the picture.
 struct RenderOptions {
-    bool picture = true;            // RGBA8 of the layer `show`
+    bool picture = true;            // RGBA8 of the layer `show`; with stereo, the left eye's
+    bool bothEyes = false;          // stereo: the final picture of the right eye stands beside the left one's, twice as wide
     std::string show = "final";     // layer in the picture
     std::vector<std::string> floatLayers; // scene-linear float images ("final" = the radiance before exposure)
     std::vector<std::string> thumbnails;  // layers to return at thumbnail size

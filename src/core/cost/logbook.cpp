@@ -52,6 +52,7 @@ std::vector<std::string> describe_changes(const State& from, const State& to) {
     if (from.view.width != to.view.width || from.view.height != to.view.height)
         out.push_back("picture " + std::to_string(from.view.width) + "x" + std::to_string(from.view.height) + " \u2192 " + std::to_string(to.view.width) + "x" +
                       std::to_string(to.view.height));
+    if (from.view.stereo != to.view.stereo) out.push_back(std::string("stereo ") + word(from.view.stereo) + " \u2192 " + word(to.view.stereo));
     if (!(from.view.camera == to.view.camera)) {
         Camera a = from.view.camera;
         a.name = to.view.camera.name;
@@ -152,7 +153,7 @@ Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, cons
         insert.bind(i++, created);
         insert.bind(i++, changes.dump());
         insert.bind(i++, target.name);
-        insert.bind(i++, target.budgetMs);
+        insert.bind(i++, budget_ms(target));
         insert.bind(i++, device.renderer);
         insert.bind(i++, m.clock);
         insert.bind(i++, m.frame.median);

@@ -134,10 +134,10 @@ std::string measurement_html(const std::string& title, const Measurement& a, con
                       escaped(title) + "</h1>";
     out += "<p>" + escaped(to_text(target)) + "; measured " + utc_now() + "; " + line("%d rounds, %s clock.", a.rounds, a.clock.c_str()) + "</p>";
     if (!a.thumbnail.empty()) out += "<img alt='the picture that was measured' src='data:image/png;base64," + base64(encode_png(a.thumbnail)) + "'>";
-    const double scale = std::max({target.budgetMs, a.frame.median, paired ? paired->b.frame.median : 0.0}) * 1.02;
-    out += "<h2>Cost</h2>" + tape_svg(paired ? "A" : "", a, scale, target.budgetMs);
+    const double scale = std::max({budget_ms(target), a.frame.median, paired ? paired->b.frame.median : 0.0}) * 1.02;
+    out += "<h2>Cost</h2>" + tape_svg(paired ? "A" : "", a, scale, budget_ms(target));
     if (paired) {
-        out += tape_svg("B", paired->b, scale, target.budgetMs) + "<p><b>" + escaped(comparison_words(paired->frame)) + "</b></p><ul>";
+        out += tape_svg("B", paired->b, scale, budget_ms(target)) + "<p><b>" + escaped(comparison_words(paired->frame)) + "</b></p><ul>";
         for (const std::string& d : differences)
             out += "<li>" + escaped(d) + "</li>";
         out += "</ul>";

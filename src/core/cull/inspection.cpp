@@ -7,12 +7,12 @@ namespace mirolux::cull {
 
 Inspection inspect(const Scene& scene, const Setup& setup, const View& view, LightGrid grid, DepthPicture depth) {
     Inspection i;
-    i.view = view;
+    i.view = eye_views(view).front(); // with stereo the lists that are looked at are the left eye's
     i.settings = grid_settings(setup, path_shape(setup).clustered);
     i.depth = std::move(depth);
     i.grid = std::move(grid);
     DrawList list = build_draw_list(scene, setup, view);
-    i.exact = exact_lists(view_lights(list.lights, list.reach, list.directional, view.camera), static_cast<std::uint32_t>(list.directional), view, i.depth, i.settings);
+    i.exact = exact_lists(view_lights(list.lights, list.reach, list.directional, i.view.camera), static_cast<std::uint32_t>(list.directional), i.view, i.depth, i.settings);
     i.audit = audit(i.grid, i.exact);
     i.lights = std::move(list.lights);
     i.reach = std::move(list.reach);

@@ -78,7 +78,7 @@ Camera camera_from_json(const JsonCursor& j) {
     return c;
 }
 
-Json to_json(const View& v) { return {{"camera", to_json(v.camera)}, {"width", v.width}, {"height", v.height}, {"seconds", v.seconds}}; }
+Json to_json(const View& v) { return {{"camera", to_json(v.camera)}, {"width", v.width}, {"height", v.height}, {"seconds", v.seconds}, {"stereo", word(v.stereo)}, {"eyeDistance", v.eyeDistance}}; }
 
 View view_from_json(const JsonCursor& j) {
     View v;
@@ -87,6 +87,10 @@ View view_from_json(const JsonCursor& j) {
     v.height = static_cast<int>(j["height"].whole(16384));
     if (v.width < 1 || v.height < 1) j.complain("picture size must be at least 1x1");
     v.seconds = j.number("seconds", 0.0);
+    const auto stereo = stereo_of(j.text("stereo", "off"));
+    if (!stereo) j["stereo"].complain("must be off, two-passes or one-pass");
+    v.stereo = *stereo;
+    v.eyeDistance = static_cast<float>(j.number("eyeDistance", v.eyeDistance, 0.0, 1.0));
     return v;
 }
 
@@ -99,7 +103,7 @@ Setup setup_from_json(const JsonCursor& j) {
 }
 
 Json to_json(const RenderOptions& o) {
-    return {{"picture", o.picture}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
+    return {{"picture", o.picture}, {"bothEyes", o.bothEyes}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
             {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"lightLists", o.lightLists}, {"count", o.count}, {"ledger", o.ledger}, {"injectedWork", o.injectedWork},
             {"probe", o.probe ? Json{o.probe->x, o.probe->y} : Json()}};
 }
@@ -113,6 +117,7 @@ RenderOptions options_from_json(const JsonCursor& j) {
             out.push_back(list.at(i).text());
         return out;
     };
+    o.bothEyes = j.flag("bothEyes", false);
     o.picture = j.flag("picture", o.picture);
     o.show = j.text("show", o.show);
     o.floatLayers = texts("floatLayers");
@@ -156,8 +161,8 @@ Json to_json(const FramePlan& plan) {
     for (const PlannedPass& p : plan.passes) {
         Json writes = Json::array();
         for (const PassTarget& t : p.writes)
-            writes.push_back({{"name", t.name}, {"format", t.format}, {"width", t.width}, {"height", t.height}, {"bytesPerPixel", t.bytesPerPixel}});
-        passes.push_back({{"name", p.name}, {"family", p.family}, {"what", p.what}, {"reads", p.reads}, {"writes", writes}, {"settings", p.settings},
+            writes.push_back({{"name", t.name}, {"format", t.format}, {"width", t.width}, {"height", t.height}, {"bytesPerPixel", t.bytesPerPixel}, {"layers", t.layers}});
+        passes.push_back({{"name", p.name}, {"family", p.family}, {"what", p.what}, {"reads", p.reads}, {"writes", writes}, {"settings", p.settings}, {"bothEyes", p.bothEyes},
                           {"expected", {{"draws", p.expected.draws}, {"triangles", p.expected.triangles}}}});
     }
     return {{"passes", passes}, {"droppedLights", plan.droppedLights}, {"droppedObjects", plan.droppedObjects}, {"lightsInScene", plan.lightsInScene}, {"lightsInView", plan.lightsInView}};

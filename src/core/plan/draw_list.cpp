@@ -30,7 +30,8 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     DrawList list;
     const SceneAsset& asset = *scene.asset;
     const double aspect = double(view.width) / view.height;
-    const auto planes = frustum_planes(view.camera, aspect);
+    const std::vector<View> eyes = eye_views(view);
+    const auto planes = frustum_planes(enclosing_camera(view), aspect);
     const auto threshold = static_cast<float>(setup.number("light.threshold"));
     const RangeWindow window = setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
 
@@ -124,7 +125,9 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
         per.rect = {0, 0, view.width, view.height};
         if (list.lights[l].type != LightType::directional) {
             const Sphere sphere = light_bounds(list.lights[l], list.reach[l]);
-            per.rect = sphere_rect(view, sphere.center, sphere.radius);
+            per.rect = {};
+            for (const View& eye : eyes)
+                per.rect = united(per.rect, sphere_rect(eye, sphere.center, sphere.radius));
         }
         if (per.rect.empty()) continue;
         for (std::size_t d = 0; d < list.opaque.size(); ++d)

@@ -122,7 +122,29 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
                                {"depth"}, {color}, join({"transparency.kind", "path.maxLights"}, shading), work_of(list.blended)});
     plan.passes.push_back({PassKind::finish, "finish", "finish", "Exposure, tone curve, sRGB and dither.", {"scene"}, {picture},
                            {"exposure.ev100", "tone.curve", "tone.white", "output.dither"}, screen});
+    if (view.stereo == Stereo::off) return plan;
+    for (PlannedPass& p : plan.passes) {
+        p.bothEyes = view.stereo == Stereo::onePass && draws_both_eyes(p.kind);
+        p.what += p.bothEyes ? " One run for both eyes." : " Once for each eye.";
+        if (!p.bothEyes) p.expected.draws *= 2;
+        p.expected.triangles *= 2;
+        for (PassTarget& t : p.writes)
+            t.layers = 2;
+    }
     return plan;
+}
+
+bool draws_both_eyes(PassKind kind) {
+    switch (kind) {
+    case PassKind::depth:
+    case PassKind::forward:
+    case PassKind::ambient:
+    case PassKind::lights:
+    case PassKind::gbuffer:
+    case PassKind::listed:
+    case PassKind::transparent: return true;
+    default: return false;
+    }
 }
 
 const std::vector<LayerInfo>& all_layers() {

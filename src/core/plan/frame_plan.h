@@ -22,6 +22,7 @@ struct PassTarget {
     std::string name, format; // "scene", "RGBA16F"
     int width = 0, height = 0;
     int bytesPerPixel = 0;
+    int layers = 1; // 2: one for each eye
 };
 
 struct PlannedPass {
@@ -33,7 +34,10 @@ struct PlannedPass {
     std::vector<PassTarget> writes;
     std::vector<std::string> settings; // keys that shape it
     Work expected;      // draws and triangles as they will be; fragments and light evaluations are 0: they depend on the picture
+    bool bothEyes = false; // one run draws both eyes, into the two layers of its targets
 };
+/// True for the passes that one run can draw for both eyes: those over the scene's geometry. The others have nothing that two eyes could share.
+bool draws_both_eyes(PassKind kind);
 
 /// What a path is made of.
 struct PathShape {

@@ -4,6 +4,40 @@
 
 namespace mirolux {
 
+const char* word(Stereo stereo) { return stereo == Stereo::off ? "off" : stereo == Stereo::twoPasses ? "two-passes" : "one-pass"; }
+
+std::optional<Stereo> stereo_of(const std::string& text) {
+    for (const Stereo s : {Stereo::off, Stereo::twoPasses, Stereo::onePass})
+        if (text == word(s)) return s;
+    return std::nullopt;
+}
+
+std::vector<View> eye_views(const View& view) {
+    if (view.stereo == Stereo::off) return {view};
+    const glm::mat4 m = view_matrix(view.camera);
+    const glm::vec3 right(m[0][0], m[1][0], m[2][0]);
+    std::vector<View> eyes(2, view);
+    for (int e = 0; e < 2; ++e) {
+        const glm::vec3 shift = right * (view.eyeDistance * (e == 0 ? -0.5f : 0.5f));
+        eyes[e].stereo = Stereo::off;
+        eyes[e].camera.eye += shift;
+        eyes[e].camera.aim += shift;
+    }
+    return eyes;
+}
+
+Camera enclosing_camera(const View& view) {
+    Camera camera = view.camera;
+    if (view.stereo == Stereo::off) return camera;
+    const glm::mat4 m = view_matrix(camera);
+    const glm::vec3 back(m[0][2], m[1][2], m[2][2]);
+    const float sideSlope = std::tan(0.5f * camera.fovY) * static_cast<float>(view.width) / static_cast<float>(view.height);
+    const glm::vec3 shift = back * (0.5f * view.eyeDistance / sideSlope);
+    camera.eye += shift;
+    camera.aim += shift;
+    return camera;
+}
+
 glm::mat4 view_matrix(const Camera& camera) {
     glm::vec3 forward = camera.aim - camera.eye;
     const float l = glm::length(forward);
@@ -42,6 +76,12 @@ bool intersects(const std::array<glm::vec4, 5>& planes, const glm::vec3& center,
     for (const glm::vec4& p : planes)
         if (glm::dot(glm::vec3(p), center) + p.w < -radius) return false;
     return true;
+}
+
+PixelRect united(const PixelRect& a, const PixelRect& b) {
+    if (a.empty()) return b;
+    if (b.empty()) return a;
+    return {std::min(a.x0, b.x0), std::min(a.y0, b.y0), std::max(a.x1, b.x1), std::max(a.y1, b.y1)};
 }
 
 PixelRect sphere_rect(const View& view, const glm::vec3& center, float radius) {

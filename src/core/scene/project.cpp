@@ -8,14 +8,6 @@ namespace mirolux {
 
 namespace fs = std::filesystem;
 
-std::string to_text(const Target& t) {
-    std::string text = t.name + ", " + std::to_string(t.width) + "x" + std::to_string(t.height);
-    if (t.hz > 0) text += ", " + number_text(t.hz) + " Hz";
-    char ms[32];
-    std::snprintf(ms, sizeof ms, ", %.2f ms", t.budgetMs);
-    return text + ms;
-}
-
 Camera camera_on(const Walk& walk, double seconds) {
     Camera camera;
     camera.name = walk.name;
@@ -56,22 +48,9 @@ Camera framing(const Box& box, float fovY) {
     return camera;
 }
 
-static Target target_from_json(const JsonCursor& j) {
-    Target t;
-    t.name = j["name"].text();
-    t.width = static_cast<int>(j["width"].whole(16384));
-    t.height = static_cast<int>(j["height"].whole(16384));
-    if (t.width < 1 || t.height < 1) j.complain("picture size must be at least 1x1");
-    t.hz = j.number("hz", 0.0, 0.0, 1000.0);
-    if (t.hz > 0) t.budgetMs = 1000.0 / t.hz;
-    else t.budgetMs = j["budgetMs"].number();
-    if (!(t.budgetMs > 0)) j.complain("needs hz or budgetMs over 0");
-    return t;
-}
-
 static void default_targets(Project& p) {
     if (!p.targets.empty()) return;
-    p.targets = {{"Desk", 1280, 720, 1000.0 / 60, 60}, {"Handheld", 854, 480, 1000.0 / 30, 30}, {"Headset", 1024, 1024, 1000.0 / 72, 72}};
+    p.targets = standard_targets();
 }
 
 static void use_scene(OpenProject& open) {
@@ -140,8 +119,7 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         }
         if (root.has("view")) p.view = view_from_json(root["view"]);
         else p.view.camera = p.cameras.empty() ? framing(open.asset->bounds) : p.cameras.front();
-        p.view.width = p.targets[p.target].width;
-        p.view.height = p.targets[p.target].height;
+        p.view = on_target(p.view, p.targets[p.target]);
     } catch (const ReadFailure& f) {
         return fail(f.what, file.string() + "#" + f.pointer, f.remedy);
     } catch (const Json::exception& e) {
@@ -196,12 +174,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
             keys.push_back({{"seconds", k.seconds}, {"eye", to_array(k.eye)}, {"aim", to_array(k.aim)}});
         return Json{{"name", w.name}, {"fovY", w.fovY}, {"keys", keys}};
     });
-    each("targets", p.targets, [](const Target& t) {
-        Json out = {{"name", t.name}, {"width", t.width}, {"height", t.height}};
-        if (t.hz > 0) out["hz"] = t.hz;
-        else out["budgetMs"] = t.budgetMs;
-        return out;
-    });
+    each("targets", p.targets, [](const Target& t) { return to_json(t); });
     j["target"] = p.target;
     j["setup"] = to_json(p.setup);
     for (const auto& [name, setup] : p.setups)

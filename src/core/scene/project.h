@@ -1,21 +1,11 @@
 #pragma once
 #include "core/base/error.h"
+#include "core/cost/target.h"
 #include "core/plan/settings.h"
 #include "core/plan/view.h"
 #include "core/scene/gltf_import.h"
 
 namespace mirolux {
-
-/// What the picture is held against: a size and a frame time.
-struct Target {
-    std::string name;
-    int width = 1280, height = 720; // pixels
-    double budgetMs = 1000.0 / 60;
-    double hz = 60.0;               // 0 when the budget was given in ms
-
-    bool operator==(const Target&) const = default;
-};
-std::string to_text(const Target& target); // "Desk, 1280x720, 60 Hz, 16.67 ms"
 
 struct WalkKey {
     double seconds = 0.0;

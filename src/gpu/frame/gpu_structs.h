@@ -48,7 +48,9 @@ struct GridData {
     std::int32_t firstBounded;
     std::int32_t lightCount, transparent;
     glm::vec2 extent;
-    float sliceExponent, pad[3];
+    float sliceExponent;
+    std::int32_t eyeStride;
+    float pad[2];
 };
 
 /// shaders/cull_compute.glsl.

@@ -7,16 +7,19 @@
 // that cover a pixel.
 namespace mirolux::gpu {
 
-Result<void> Session::count_work(const FramePlan& plan, PassContext& context, FrameRecord& record) {
-    context.instrument = Instrument::count;
+Result<void> Session::count_work(const FramePlan& plan, Frame& frame, FrameRecord& record) {
+    const auto instrument = [&](Instrument kind, GLuint buffer) {
+        for (PassContext& eye : frame.eyes)
+            eye.instrument = kind, eye.counterBuffer = buffer;
+        if (frame.both) frame.both->instrument = kind, frame.both->counterBuffer = buffer;
+    };
     for (std::size_t i = 0; i < plan.passes.size(); ++i) {
-        const Pass& pass = pass_of(plan.passes[i].kind);
-        if (auto ok = pass.prepare(context); !ok) return ok;
         std::vector<std::uint32_t> zeros(128, 0);
         counters_.upload(zeros.data(), zeros.size() * 4);
-        context.counterBuffer = counters_.name();
+        instrument(Instrument::count, counters_.name());
+        if (auto ok = prepare_pass(plan.passes[i], frame); !ok) return ok;
         glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, counters_.name());
-        pass.run(context);
+        run_pass(plan.passes[i], frame);
         glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
         glFinish();
         glGetNamedBufferSubData(counters_.name(), 0, 512, zeros.data());
@@ -27,10 +30,9 @@ Result<void> Session::count_work(const FramePlan& plan, PassContext& context, Fr
             work.lightEvaluations += zeros[k + 1];
         }
         record.passes[i].counted = true;
-        if (alive_) alive_();
     }
-    context.instrument = Instrument::none;
-    context.counterBuffer = 0;
+    instrument(Instrument::none, 0);
+    bind_eye(frame.eyes.front());
     return {};
 }
 

@@ -105,7 +105,8 @@ Result<ByteImage> Session::view_of(GLuint texture, int mode, int width, int heig
     return image;
 }
 
-Result<void> Session::read_outputs(const Scene&, const Setup&, const View& view, PassContext& context, const RenderOptions& options, FrameRecord& record) {
+Result<void> Session::read_outputs(const View& view, Frame& frame, const RenderOptions& options, FrameRecord& record) {
+    PassContext& context = frame.eyes.front();
     std::vector<std::string> asked = options.floatLayers;
     asked.insert(asked.end(), options.thumbnails.begin(), options.thumbnails.end());
     if (options.picture) asked.push_back(options.show);
@@ -113,9 +114,14 @@ Result<void> Session::read_outputs(const Scene&, const Setup&, const View& view,
         if (!is_layer(name)) return fail("there is no layer of this name", name, "mirolux-cli render lists the layers in its help.");
 
     if (options.picture && options.show == "final") {
-        record.picture = {view.width, view.height, std::vector<std::uint8_t>(std::size_t(4) * view.width * view.height)};
-        glBindFramebuffer(GL_READ_FRAMEBUFFER, context.targets.finish.name());
-        glReadPixels(0, 0, view.width, view.height, GL_RGBA, GL_UNSIGNED_BYTE, record.picture.rgba.data());
+        const int shown = options.bothEyes ? static_cast<int>(frame.eyes.size()) : 1;
+        record.picture = {shown * view.width, view.height, std::vector<std::uint8_t>(std::size_t(4) * shown * view.width * view.height)};
+        glPixelStorei(GL_PACK_ROW_LENGTH, shown * view.width);
+        for (int e = 0; e < shown; ++e) {
+            glBindFramebuffer(GL_READ_FRAMEBUFFER, frame.eyes[static_cast<std::size_t>(e)].targets.finish.name());
+            glReadPixels(0, 0, view.width, view.height, GL_RGBA, GL_UNSIGNED_BYTE, record.picture.rgba.data() + std::size_t(4) * e * view.width);
+        }
+        glPixelStorei(GL_PACK_ROW_LENGTH, 0);
     }
     auto is_part = [](const std::string& layer) { return source_of(layer).target >= 0; };
     LayerTargets* full = nullptr;

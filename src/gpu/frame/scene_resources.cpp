@@ -34,7 +34,7 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
     glObjectLabel(GL_VERTEX_ARRAY, vao, -1, "scene");
     glVertexArrayVertexBuffer(vao, 0, vertices_.name(), 0, sizeof(Vertex));
     glVertexArrayVertexBuffer(vao, 1, drawNumbers_.name(), 0, 4);
-    glVertexArrayBindingDivisor(vao, 1, 1);
+    glVertexArrayBindingDivisor(vao, 1, 2); // one or two instances of a draw: one for each eye that it is drawn for
     glVertexArrayElementBuffer(vao, indices_.name());
     const struct { GLuint location; GLint count; GLenum type; GLboolean normalized; GLuint offset; } attributes[] = {
         {0, 3, GL_FLOAT, GL_FALSE, offsetof(Vertex, position)}, {1, 3, GL_FLOAT, GL_FALSE, offsetof(Vertex, normal)}, {2, 4, GL_FLOAT, GL_FALSE, offsetof(Vertex, tangent)},

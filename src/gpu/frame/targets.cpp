@@ -1,4 +1,5 @@
 #include "gpu/frame/targets.h"
+#include <functional>
 
 namespace mirolux::gpu {
 
@@ -20,36 +21,55 @@ static T& recent(std::deque<T>& pool, std::size_t keep, Matches matches, Make ma
     return pool.front();
 }
 
+/// Makes a texture of a label and format.
+using Maker = std::function<Texture(const char* label, GLenum format)>;
+
+static Targets make_targets(int width, int height, GLenum colorFormat, bool stencil, const Maker& make) {
+    Targets t;
+    t.width = width;
+    t.height = height;
+    t.colorFormat = colorFormat;
+    t.stencil = stencil;
+    t.color = make("scene", colorFormat);
+    t.depth = make("depth", stencil ? GL_DEPTH32F_STENCIL8 : GL_DEPTH_COMPONENT32F);
+    t.picture = make("picture", GL_RGBA8);
+    t.scene = make_framebuffer("scene");
+    glNamedFramebufferTexture(t.scene.name(), GL_COLOR_ATTACHMENT0, t.color.name(), 0);
+    glNamedFramebufferTexture(t.scene.name(), stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
+    t.colorOnly = make_framebuffer("scene colour");
+    glNamedFramebufferTexture(t.colorOnly.name(), GL_COLOR_ATTACHMENT0, t.color.name(), 0);
+    t.finish = make_framebuffer("finish");
+    glNamedFramebufferTexture(t.finish.name(), GL_COLOR_ATTACHMENT0, t.picture.name(), 0);
+    return t;
+}
+
 Targets& TargetPool::targets(int width, int height, GLenum colorFormat, bool stencil) {
     return recent(
         targets_, 3, [&](const Targets& t) { return t.width == width && t.height == height && t.colorFormat == colorFormat && t.stencil == stencil; },
+        [&] { return make_targets(width, height, colorFormat, stencil, [&](const char* label, GLenum format) { return make_texture(label, format, width, height); }); });
+}
+
+EyeTargets& TargetPool::eye_targets(int width, int height, GLenum colorFormat, bool stencil) {
+    return recent(
+        eyeTargets_, 1, [&](const EyeTargets& t) { return t.both.width == width && t.both.height == height && t.both.colorFormat == colorFormat && t.both.stencil == stencil; },
         [&] {
-            Targets t;
-            t.width = width;
-            t.height = height;
-            t.colorFormat = colorFormat;
-            t.stencil = stencil;
-            t.color = make_texture("scene", colorFormat, width, height);
-            t.depth = make_texture("depth", stencil ? GL_DEPTH32F_STENCIL8 : GL_DEPTH_COMPONENT32F, width, height);
-            t.picture = make_texture("picture", GL_RGBA8, width, height);
-            t.scene = make_framebuffer("scene");
-            glNamedFramebufferTexture(t.scene.name(), GL_COLOR_ATTACHMENT0, t.color.name(), 0);
-            glNamedFramebufferTexture(t.scene.name(), stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
-            t.colorOnly = make_framebuffer("scene colour");
-            glNamedFramebufferTexture(t.colorOnly.name(), GL_COLOR_ATTACHMENT0, t.color.name(), 0);
-            t.finish = make_framebuffer("finish");
-            glNamedFramebufferTexture(t.finish.name(), GL_COLOR_ATTACHMENT0, t.picture.name(), 0);
+            EyeTargets t;
+            t.both = make_targets(width, height, colorFormat, stencil, [&](const char* label, GLenum format) { return make_layered(label, format, width, height); });
+            for (int e = 0; e < 2; ++e)
+                t.eye[e] = make_targets(width, height, colorFormat, stencil, [&](const char* label, GLenum format) {
+                    const std::string wanted = label;
+                    return make_layer_view(wanted == "scene" ? t.both.color : wanted == "depth" ? t.both.depth : t.both.picture, format, e);
+                });
             return t;
         });
 }
 
-GBuffer& TargetPool::gbuffer(Targets& t, bool full) {
-    if (t.gbuffer.framebuffer && t.gbuffer.full == full) return t.gbuffer;
+static GBuffer make_gbuffer(const Targets& t, bool full, const Maker& make) {
     GBuffer g;
     g.full = full;
-    g.base = make_texture("base colour, metallic", full ? GL_RGBA32F : GL_RGBA8, t.width, t.height);
-    g.normal = make_texture("normal", full ? GL_RGBA32F : GL_RG16, t.width, t.height);
-    g.roughness = make_texture("roughness, unlit", full ? GL_RG32F : GL_RG8, t.width, t.height);
+    g.base = make("base colour, metallic", full ? GL_RGBA32F : GL_RGBA8);
+    g.normal = make("normal", full ? GL_RGBA32F : GL_RG16);
+    g.roughness = make("roughness, unlit", full ? GL_RG32F : GL_RG8);
     g.framebuffer = make_framebuffer("g-buffer");
     const GLuint f = g.framebuffer.name();
     const Texture* colors[] = {&t.color, &g.base, &g.normal, &g.roughness};
@@ -60,8 +80,27 @@ GBuffer& TargetPool::gbuffer(Targets& t, bool full) {
     }
     glNamedFramebufferDrawBuffers(f, 4, attachments);
     glNamedFramebufferTexture(f, t.stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
-    t.gbuffer = std::move(g);
+    return g;
+}
+
+GBuffer& TargetPool::gbuffer(Targets& t, bool full) {
+    if (!t.gbuffer.framebuffer || t.gbuffer.full != full)
+        t.gbuffer = make_gbuffer(t, full, [&](const char* label, GLenum format) { return make_texture(label, format, t.width, t.height); });
     return t.gbuffer;
+}
+
+GBuffer& TargetPool::gbuffer(EyeTargets& t, bool full) {
+    GBuffer& both = t.both.gbuffer;
+    if (both.framebuffer && both.full == full) return both;
+    for (Targets& eye : t.eye)
+        eye.gbuffer = {};
+    both = make_gbuffer(t.both, full, [&](const char* label, GLenum format) { return make_layered(label, format, t.both.width, t.both.height); });
+    for (int e = 0; e < 2; ++e)
+        t.eye[e].gbuffer = make_gbuffer(t.eye[e], full, [&](const char* label, GLenum format) {
+            const std::string wanted = label;
+            return make_layer_view(wanted == "normal" ? both.normal : wanted == "roughness, unlit" ? both.roughness : both.base, format, e);
+        });
+    return both;
 }
 
 PeelTargets& TargetPool::peel(Targets& t) {

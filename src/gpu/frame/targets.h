@@ -30,6 +30,11 @@ struct Targets {
     Framebuffer transmittanceTarget;
 };
 
+/// The targets of two eyes: layered ones for passes that draw both at once, and each layer as targets of its own.
+struct EyeTargets {
+    Targets both, eye[2];
+};
+
 /// The intermediates of PASS_LAYERS, made only when layers are asked for.
 struct LayerTargets {
     static constexpr int count = 7; // albedo, normal, material, ambient, diffuse, specular, emissive
@@ -42,8 +47,11 @@ struct LayerTargets {
 class TargetPool {
 public:
     Targets& targets(int width, int height, GLenum colorFormat, bool stencil);
+    EyeTargets& eye_targets(int width, int height, GLenum colorFormat, bool stencil);
     /// The targets' G-buffer in the packing asked for.
     static GBuffer& gbuffer(Targets& targets, bool full);
+    /// The G-buffer of both eyes, and each eye's in its own targets.
+    static GBuffer& gbuffer(EyeTargets& targets, bool full);
     static PeelTargets& peel(Targets& targets);
     /// A second depth texture of the same format, to read while the first is tested against.
     static GLuint depth_copy(Targets& targets);
@@ -60,6 +68,7 @@ public:
 
 private:
     std::deque<Targets> targets_;
+    std::deque<EyeTargets> eyeTargets_;
     std::deque<LayerTargets> layers_;
     std::deque<View> views_;
 };

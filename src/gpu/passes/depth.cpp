@@ -5,6 +5,7 @@ namespace mirolux::gpu {
 static Result<GLuint> program(PassContext& c, bool masked) {
     std::vector<std::string> defines;
     if (masked) defines.push_back("ALPHA_MASK");
+    if (c.bothEyes) defines.push_back("BOTH_EYES");
     add_instrument(c, defines);
     return c.programs.get("mesh_vertex.glsl", "depth_fragment.glsl", defines);
 }

@@ -33,6 +33,7 @@ std::vector<std::string> shading_defines(const PassContext& context, const Varia
         defines.push_back(d);
     if (s.choice("gbuffer.packing") == "full") defines.push_back("GBUFFER_FULL 1");
     if (masked) defines.push_back("ALPHA_MASK");
+    if (context.bothEyes) defines.push_back("BOTH_EYES");
     add_instrument(context, defines);
     return defines;
 }

@@ -46,6 +46,8 @@ struct PassContext {
     std::vector<LightBatches> lights{};
     PathShape path{};
     GBuffer* gbuffer = nullptr;   // deferred paths
+    int eye = 0;                  // 0 left or only, 1 right
+    bool bothEyes = false;        // targets are layered, draws have two instances
     glm::ivec3 cells{0};          // columns, rows, slices of the light lists
     bool prepass = false;    // depth is laid before shading
     Instrument instrument = Instrument::none; // variants that count; never timed

@@ -1,4 +1,8 @@
 #version 450 core
+#ifdef BOTH_EYES
+#extension GL_ARB_shader_viewport_layer_array : require
+#endif
+#define VERTEX_STAGE
 #include "include/structs.glsl"
 
 layout(location = 0) in vec3 position;
@@ -23,4 +27,7 @@ void main() {
     vertex.color = color;
     vertex.draw = draw;
     gl_Position = frame.viewProjection * world;
+#ifdef BOTH_EYES
+    gl_Layer = gl_InstanceID;
+#endif
 }

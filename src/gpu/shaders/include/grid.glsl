@@ -18,9 +18,9 @@ struct GridData {
     int transparent;   // 1: a second half of the lists, without near bounds, for blended surfaces
     vec2 extent;       // half extents of the picture at depth 1
     float sliceExponent; // 1: slices are exponential
+    int eyeStride;     // entries from the left eye's lists to the right one's
     float pad0;
     float pad1;
-    float pad2;
 };
 
 layout(std430, binding = 5) readonly buffer GridBuffer { GridData grid; };

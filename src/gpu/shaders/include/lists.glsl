@@ -7,6 +7,6 @@ layout(binding = 10) uniform usamplerBuffer lists; // of ListBuffer; fetched for
 #define LISTS_PART 0 // 1: the second half, the lists of blended surfaces
 #endif
 uint listCells() { return uint(grid.columns * grid.rows * grid.slices); }
-uint listsStart() { return uint(LISTS_PART) * listCells() * (1u + uint(grid.capacity)); }
+uint listsStart() { return uint(EYE * grid.eyeStride) + uint(LISTS_PART) * listCells() * (1u + uint(grid.capacity)); }
 uint listCount(uint cell) { return texelFetch(lists, int(listsStart() + cell)).r; }
 uint listLight(uint cell, uint k) { return texelFetch(lists, int(listsStart() + listCells() + cell * uint(grid.capacity) + k)).r; }

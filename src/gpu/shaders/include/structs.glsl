@@ -57,7 +57,19 @@ struct MaterialData {
     uint pad2;
 };
 
-layout(std430, binding = 0) readonly buffer FrameBuffer { FrameData frame; };
+layout(std430, binding = 0) readonly buffer FrameBuffer { FrameData frames[]; };
+// BOTH_EYES: one run draws the left eye into layer 0 and the right one into layer 1; else the buffer begins with the eye that is drawn.
+#ifdef BOTH_EYES
+#ifdef VERTEX_STAGE
+#define EYE gl_InstanceID
+#else
+#define EYE gl_Layer
+#endif
+#define frame frames[EYE]
+#else
+#define EYE 0
+#define frame frames[0]
+#endif
 layout(std430, binding = 1) readonly buffer LightBuffer { LightData lights[]; };
 layout(std430, binding = 2) readonly buffer DrawBuffer { DrawData draws[]; };
 layout(std430, binding = 3) readonly buffer MaterialBuffer { MaterialData materials[]; };

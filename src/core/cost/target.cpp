@@ -1,0 +1,83 @@
+#include "core/cost/target.h"
+#include "core/base/text.h"
+
+namespace mirolux {
+
+std::string to_text(const Target& t) {
+    std::string text = t.name + ", " + std::to_string(t.width) + "x" + std::to_string(t.height);
+    if (t.stereo != Stereo::off) text += t.stereo == Stereo::twoPasses ? " twice" : " in 2 layers";
+    if (t.hz > 0) text += ", " + number_text(t.hz) + " Hz";
+    char ms[64];
+    if (t.lightingShare < 1) std::snprintf(ms, sizeof ms, ", %.2f ms (%.0f %% of %.2f)", budget_ms(t), 100 * t.lightingShare, t.frameMs);
+    else std::snprintf(ms, sizeof ms, ", %.2f ms", t.frameMs);
+    return text + ms;
+}
+
+Target plain_target(const std::string& name, int width, int height, double frameMs) {
+    Target t;
+    t.name = name;
+    t.width = width;
+    t.height = height;
+    t.frameMs = frameMs;
+    t.hz = 0;
+    return t;
+}
+
+View on_target(View view, const Target& t) {
+    view.width = t.width;
+    view.height = t.height;
+    view.stereo = t.stereo;
+    view.eyeDistance = t.eyeDistance;
+    return view;
+}
+
+std::vector<Target> standard_targets() {
+    Target desk, handheld, headset;
+    desk.name = "Desk";
+    handheld.name = "Handheld";
+    handheld.width = 854, handheld.height = 480;
+    handheld.hz = 30, handheld.frameMs = 1000.0 / 30;
+    handheld.lightingShare = 0.7;
+    handheld.profile = "handheld";
+    headset.name = "Headset";
+    headset.width = 1024, headset.height = 1024;
+    headset.hz = 72, headset.frameMs = 1000.0 / 72;
+    headset.lightingShare = 0.8;
+    headset.stereo = Stereo::onePass;
+    headset.profile = "headset";
+    return {desk, handheld, headset};
+}
+
+Json to_json(const Target& t) {
+    Json out = {{"name", t.name}, {"width", t.width}, {"height", t.height}};
+    if (t.hz > 0) out["hz"] = t.hz;
+    else out["budgetMs"] = t.frameMs;
+    if (t.lightingShare != 1) out["lightingShare"] = t.lightingShare;
+    if (t.stereo != Stereo::off) {
+        out["stereo"] = word(t.stereo);
+        out["eyeDistance"] = t.eyeDistance;
+    }
+    if (!t.profile.empty()) out["profile"] = t.profile;
+    return out;
+}
+
+Target target_from_json(const JsonCursor& j) {
+    Target t;
+    t.name = j["name"].text();
+    t.width = static_cast<int>(j["width"].whole(16384));
+    t.height = static_cast<int>(j["height"].whole(16384));
+    if (t.width < 1 || t.height < 1) j.complain("picture size must be at least 1x1");
+    t.hz = j.number("hz", 0.0, 0.0, 1000.0);
+    if (t.hz > 0) t.frameMs = 1000.0 / t.hz;
+    else t.frameMs = j["budgetMs"].number();
+    if (!(t.frameMs > 0)) j.complain("needs hz or budgetMs over 0");
+    t.lightingShare = j.number("lightingShare", 1.0, 0.001, 1.0);
+    const auto stereo = stereo_of(j.text("stereo", "off"));
+    if (!stereo) j["stereo"].complain("must be off, two-passes or one-pass");
+    t.stereo = *stereo;
+    t.eyeDistance = static_cast<float>(j.number("eyeDistance", t.eyeDistance, 0.0, 1.0));
+    t.profile = j.text("profile", "");
+    return t;
+}
+
+} // namespace mirolux
