@@ -50,11 +50,24 @@ struct SelftestArguments {
     bool longForm = false;
 };
 
+struct CalibrateArguments {
+    std::string output, name = "this device";
+    int sweeps = 7;
+};
+
+struct PredictArguments {
+    std::string profile, report;
+    int check = 0;   // setups to predict and measure
+    double gate = 0; // percent; 0: none
+};
+
 int info(const Common& common);
 int settings(const Common& common, bool markdown);
 int plan(const Common& common);
 int render(const Common& common, const RenderArguments& arguments);
 int measure(const Common& common, const MeasureArguments& arguments);
+/// How every target of the project stands; with `gate`, ends with 3 if one is over its budget.
+int targets(const Common& common, int rounds, bool gate);
 /// The GPU's light lists against the exact reference; ends with 3 if a needed light is missed.
 int audit_lists(const Common& common);
 struct PictureArguments {
@@ -65,6 +78,12 @@ struct PictureArguments {
 /// The picture against the same with other settings; ends with 3 if the mean relative difference is over the gate.
 int audit_picture(const Common& common, const PictureArguments& arguments);
 int walk(const Common& common, const WalkArguments& arguments);
+/// Times known workloads and writes a device profile.
+int calibrate(const Common& common, const CalibrateArguments& arguments);
+/// The shipped profiles, or one of them as JSON.
+int profiles(const Common& common, const std::string& name, const std::string& output);
+/// What the frame would cost on a profile's device; or, checked, how well the profile predicts this device.
+int predict(const Common& common, const PredictArguments& arguments);
 int selftest(const Common& common, const SelftestArguments& arguments);
 int pixel(const Common& common, int x, int y);
 /// sort: cost, contribution, ratio, name.

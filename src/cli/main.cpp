@@ -106,6 +106,34 @@ int main(int argc, char** argv) {
     selftestCommand->add_option("--rounds", selftestArguments.rounds, "rounds of each")->check(CLI::Range(5, 1000));
     selftestCommand->add_flag("--long", selftestArguments.longForm, "200 runs of each kind");
 
+    int targetRounds = 15;
+    bool targetGate = false;
+    auto* targetsCommand = app.add_subcommand("targets", "how every target of the project stands: measured here, or predicted for its device profile");
+    scene_options(targetsCommand, true);
+    json_option(targetsCommand);
+    targetsCommand->add_option("--rounds", targetRounds, "how many rounds for a measured one")->check(CLI::Range(1, 100000));
+    targetsCommand->add_flag("--gate", targetGate, "exit 3 if a target is over its budget");
+    CalibrateArguments calibrateArguments;
+    auto* calibrateCommand = app.add_subcommand("calibrate", "times known workloads on this device and fits a device profile to them");
+    calibrateCommand->add_option("-o,--output", calibrateArguments.output, "the profile's file, JSON");
+    calibrateCommand->add_option("--name", calibrateArguments.name, "the profile's name");
+    calibrateCommand->add_option("--sweeps", calibrateArguments.sweeps, "how often each workload is timed")->check(CLI::Range(1, 1000));
+    calibrateCommand->add_option("--device", common.device, "auto or software")->check(CLI::IsMember({"auto", "software"}));
+    json_option(calibrateCommand);
+    std::string profileName, profileOutput;
+    auto* profilesCommand = app.add_subcommand("profiles", "the device profiles that are shipped; or one of them as JSON");
+    profilesCommand->add_option("NAME", profileName, "a shipped profile, or a file");
+    profilesCommand->add_option("-o,--output", profileOutput, "write it to a file");
+    json_option(profilesCommand);
+    PredictArguments predictArguments;
+    auto* predictCommand = app.add_subcommand("predict", "what the frame would cost on a profile's device: predicted, never measured");
+    scene_options(predictCommand, true);
+    json_option(predictCommand);
+    predictCommand->add_option("--profile", predictArguments.profile, "a shipped profile's name, or a file")->required();
+    predictCommand->add_option("--check", predictArguments.check, "predict and measure this many varied setups on this device")->check(CLI::Range(1, 10000));
+    predictCommand->add_option("--report", predictArguments.report, "with --check: write a page (.md) and its plot (.svg)");
+    predictCommand->add_option("--gate", predictArguments.gate, "with --check: exit 3 if the median error is over this many percent")->check(CLI::PositiveNumber);
+
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) {
@@ -117,6 +145,10 @@ int main(int argc, char** argv) {
     if (*renderCommand) return render(common, renderArguments);
     if (*auditLists) return audit_lists(common);
     if (*auditPicture) return audit_picture(common, pictureArguments);
+    if (*targetsCommand) return targets(common, targetRounds, targetGate);
+    if (*calibrateCommand) return calibrate(common, calibrateArguments);
+    if (*profilesCommand) return profiles(common, profileName, profileOutput);
+    if (*predictCommand) return predict(common, predictArguments);
     if (*walkCommand) return walk(common, walkArguments);
     if (*selftestCommand) return selftest(common, selftestArguments);
     if (*pixelCommand) return pixel(common, x, y);

@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "core/cost/target_table.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/io/file.h"
@@ -128,6 +129,28 @@ int measure(const Common& c, const MeasureArguments& a) {
     if (const int code = deliver(c, text, document); code != done) return code;
     if (regressed) return gateMissed;
     return budget > 0 && first.p95 > budget ? int(gateMissed) : int(done);
+}
+
+int targets(const Common& c, int rounds, bool gate) {
+    auto s = subject_of(c);
+    if (!s) return complain(s.error(), badInput);
+    WorkerClient worker(worker_options(c));
+    auto device = worker.device();
+    if (!device) return complain(device.error(), deviceFailed);
+    MeasureOptions o;
+    o.rounds = rounds;
+    o.gpuClock = device->clock.gpuAccepted;
+    const std::vector<Target>& all = s->open.project.targets;
+    auto verdicts = judge_targets(worker, scene_of(s->open), s->setup, s->view, all, o);
+    if (!verdicts) return complain(verdicts.error(), deviceFailed);
+    Json list = Json::array();
+    bool over = false;
+    for (const TargetVerdict& v : *verdicts) {
+        list.push_back(to_json(v));
+        over = over || v.standing == TargetStanding::over;
+    }
+    const int code = deliver(c, targets_text(all, *verdicts), {{"schema", "mirolux.targets"}, {"version", 1}, {"device", to_json(*device)}, {"targets", list}});
+    return code == done && gate && over ? int(gateMissed) : code;
 }
 
 } // namespace mirolux::cli

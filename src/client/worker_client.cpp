@@ -170,6 +170,20 @@ Result<DeviceInfo> WorkerClient::device() {
     }
 }
 
+Result<std::vector<Workload>> WorkerClient::calibrate(int sweeps) {
+    auto reply = impl_->ask({{"kind", "calibrate"}, {"sweeps", sweeps}});
+    if (!reply) return tl::unexpected(reply.error());
+    try {
+        std::vector<Workload> out;
+        const JsonCursor list = JsonCursor(*reply).list("workloads");
+        for (std::size_t i = 0; i < list.size(); ++i)
+            out.push_back(workload_from_json(list.at(i)));
+        return out;
+    } catch (const ReadFailure& f) {
+        return fail("the worker's answer could not be read: " + f.what, f.pointer);
+    }
+}
+
 Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) {
     if (auto ok = impl_->start(); !ok) return tl::unexpected(ok.error());
     Json message = {{"kind", "frame"}, {"scene", scene.asset->path}, {"setup", to_json(setup)}, {"view", to_json(view)}, {"options", to_json(options)},

@@ -1,5 +1,5 @@
 #pragma once
-#include "core/cost/frame_record.h"
+#include "core/cost/device_profile.h"
 #include "core/scene/scene.h"
 #include <functional>
 #include <memory>
@@ -29,6 +29,7 @@ public:
     ~WorkerClient() override;
     Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) override;
     Result<DeviceInfo> device() override;
+    Result<std::vector<Workload>> calibrate(int sweeps) override;
 
     /// Starts the worker if it does not run; called by render and device as needed.
     Result<void> start();

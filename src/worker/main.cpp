@@ -36,6 +36,7 @@ public:
             Result<Json> reply = fail("the worker does not know the request " + kind);
             try {
                 if (kind == "device") reply = device();
+                else if (kind == "calibrate") reply = calibrate(static_cast<int>(root.whole("sweeps", 5, 1000)));
                 else if (kind == "frame") reply = frame(root, serial);
             } catch (const ReadFailure& f) {
                 reply = fail("a request could not be read: " + f.what, f.pointer, "Worker and program must be of one build.");
@@ -74,6 +75,17 @@ private:
         auto info = (*s)->device();
         if (!info) return tl::unexpected(info.error());
         return Json{{"kind", "device"}, {"device", to_json(*info)}};
+    }
+
+    Result<Json> calibrate(int sweeps) {
+        auto s = session();
+        if (!s) return tl::unexpected(s.error());
+        auto done = (*s)->calibrate(sweeps);
+        if (!done) return tl::unexpected(done.error());
+        Json list = Json::array();
+        for (const Workload& w : *done)
+            list.push_back(to_json(w));
+        return Json{{"kind", "calibrate"}, {"workloads", list}};
     }
 
     Result<void> load(const std::string& path) {

@@ -51,8 +51,7 @@ private slots:
         QVERIFY(p.setup.set("path.maxLights", 12).has_value());
         p.targets.push_back({"Small", 320, 180, 50, 0, 0.5, Stereo::onePass, 0.07f, "handheld"});
         p.target = static_cast<int>(p.targets.size()) - 1;
-        p.view.width = 320;
-        p.view.height = 180;
+        p.view = on_target(p.view, p.targets.back());
         p.path = file("edited.mirolux").string();
         QVERIFY(save_project(p, *open->asset, p.path).has_value());
         auto again = open_project(p.path, {.decodeImages = false});

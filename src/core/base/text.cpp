@@ -1,9 +1,20 @@
 #include "core/base/text.h"
+#include <chrono>
+#include <ctime>
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
 
 namespace mirolux {
+
+std::string utc_now() {
+    const auto now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
+    char text[32];
+    std::tm utc{};
+    gmtime_r(&now, &utc);
+    std::strftime(text, sizeof text, "%Y-%m-%dT%H:%M:%SZ", &utc);
+    return text;
+}
 
 std::string number_text(double value, int digits) {
     char buffer[40];

@@ -6,6 +6,9 @@
 
 namespace mirolux {
 
+/// The present time as ISO 8601 in UTC, "2031-04-05T06:07:08Z".
+std::string utc_now();
+
 /// Shortest text that says `value` to `digits` significant digits ("16.67", "0.5", "1200").
 std::string number_text(double value, int digits = 4);
 

@@ -69,12 +69,16 @@ struct FrameRecord {
     std::vector<LightShare> ledger;             // in the order of the view's lights (DrawList)
 };
 
+struct Workload; // core/cost/device_profile.h
+
 /// The one interface to rendering: in process (gpu) or through the worker (client).
 class RenderSession {
 public:
     virtual ~RenderSession() = default;
     virtual Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) = 0;
     virtual Result<DeviceInfo> device() = 0;
+    /// Times known workloads on this device, each `sweeps` times; what device profiles are fitted to. Takes about a minute on a software device.
+    virtual Result<std::vector<Workload>> calibrate(int sweeps);
 };
 
 } // namespace mirolux

@@ -3,8 +3,6 @@
 #include "core/image/image_io.h"
 #include "core/io/wire.h"
 #include <SQLiteCpp/SQLiteCpp.h>
-#include <chrono>
-#include <ctime>
 #include <map>
 
 namespace mirolux {
@@ -141,16 +139,11 @@ Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, cons
         Json lights = Json::array();
         for (const Light& l : state.lights)
             lights.push_back(mirolux::to_json(l));
-        const auto now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
-        char created[32];
-        std::tm utc{};
-        gmtime_r(&now, &utc);
-        std::strftime(created, sizeof created, "%Y-%m-%dT%H:%M:%SZ", &utc);
         const auto png = m.thumbnail.empty() ? std::vector<std::uint8_t>{} : encode_png(m.thumbnail);
         SQLite::Statement insert(*database_, "INSERT INTO entry(created,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,"
                                              "scene_digest,setup,lights,view,measurement,thumbnail) VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)");
         int i = 1;
-        insert.bind(i++, created);
+        insert.bind(i++, utc_now());
         insert.bind(i++, changes.dump());
         insert.bind(i++, target.name);
         insert.bind(i++, budget_ms(target));

@@ -13,14 +13,6 @@ static std::string line(const char* format, A... arguments) {
     return buffer;
 }
 
-static std::string utc_now() {
-    const std::time_t now = std::time(nullptr);
-    std::tm utc{};
-    gmtime_r(&now, &utc);
-    char text[32];
-    std::strftime(text, sizeof text, "%Y-%m-%dT%H:%M:%SZ", &utc);
-    return text;
-}
 
 Json measurement_document(const Measurement& a, const PairedMeasurement* paired, const DeviceInfo& device, const Setup& setup, const std::string& digest, const std::vector<std::string>& differences) {
     Json j = to_json(a);
@@ -46,12 +38,23 @@ Json measurement_document(const Measurement& a, const PairedMeasurement* paired,
 }
 
 std::string measurement_csv(const Measurement& m) {
-    std::string out = "pass,family,median_ms,low_ms,high_ms,draws,triangles,fragments,light_evaluations\n";
-    for (const PassFigure& p : m.passes)
-        out += line("%s,%s,%.6f,%.6f,%.6f,%llu,%llu,%llu,%llu\n", p.name.c_str(), p.family.c_str(), p.ms.median, p.ms.low, p.ms.high, (unsigned long long)p.work.draws,
-                    (unsigned long long)p.work.triangles, (unsigned long long)p.work.fragments, (unsigned long long)p.work.lightEvaluations);
-    out += line("frame,,%.6f,%.6f,%.6f,,,,\n", m.frame.median, m.frame.low, m.frame.high);
-    out += line("unfenced,,%.6f,%.6f,%.6f,,,,\n", m.whole.median, m.whole.low, m.whole.high);
+    std::string out = "pass,family,median_ms,low_ms,high_ms", blank;
+    for (const WorkCounter& c : work_counters) {
+        out += ',';
+        blank += ',';
+        for (const char* k = c.name; *k; ++k) // camelCase becomes camel_case
+            if (*k >= 'A' && *k <= 'Z') out += {'_', static_cast<char>(*k - 'A' + 'a')};
+            else out += *k;
+    }
+    out += '\n';
+    for (const PassFigure& p : m.passes) {
+        out += line("%s,%s,%.6f,%.6f,%.6f", p.name.c_str(), p.family.c_str(), p.ms.median, p.ms.low, p.ms.high);
+        for (const WorkCounter& c : work_counters)
+            out += ',' + std::to_string(p.work.*c.value);
+        out += '\n';
+    }
+    out += line("frame,,%.6f,%.6f,%.6f", m.frame.median, m.frame.low, m.frame.high) + blank + '\n';
+    out += line("unfenced,,%.6f,%.6f,%.6f", m.whole.median, m.whole.low, m.whole.high) + blank + '\n';
     return out;
 }
 

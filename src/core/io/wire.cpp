@@ -136,7 +136,17 @@ RenderOptions options_from_json(const JsonCursor& j) {
 }
 
 Json to_json(const Work& w) {
-    return {{"draws", w.draws}, {"triangles", w.triangles}, {"fragments", w.fragments}, {"lightEvaluations", w.lightEvaluations}};
+    Json out = Json::object();
+    for (const WorkCounter& c : work_counters)
+        out[c.name] = w.*c.value;
+    return out;
+}
+
+Work work_from_json(const JsonCursor& j) {
+    Work w;
+    for (const WorkCounter& c : work_counters)
+        w.*c.value = j.whole(c.name, 0, std::numeric_limits<std::int64_t>::max());
+    return w;
 }
 
 Json to_json(const DeviceInfo& d) {
@@ -225,10 +235,7 @@ FrameRecord record_from_json(const JsonCursor& j) {
     const JsonCursor passes = j.list("passes");
     for (std::size_t i = 0; i < passes.size(); ++i) {
         const JsonCursor p = passes.at(i), w = p["work"];
-        constexpr std::uint64_t any = ~0ull;
-        r.passes.push_back({p["name"].text(), p["family"].text(), numbers(p.list("ms")),
-                            {w.whole("draws", 0, any), w.whole("triangles", 0, any), w.whole("fragments", 0, any), w.whole("lightEvaluations", 0, any)},
-                            p.flag("counted", false)});
+        r.passes.push_back({p["name"].text(), p["family"].text(), numbers(p.list("ms")), work_from_json(w), p.flag("counted", false)});
     }
     r.wholeMs = numbers(j.list("wholeMs"));
     r.answerMs = j.number("answerMs", 0);

@@ -18,6 +18,7 @@ Setup setup_from_json(const JsonCursor& json); // {key: value}; unknown keys and
 Json to_json(const RenderOptions& options);
 RenderOptions options_from_json(const JsonCursor& json);
 Json to_json(const Work& work);
+Work work_from_json(const JsonCursor& json); // counters that are not there are 0
 Json to_json(const DeviceInfo& device);
 DeviceInfo device_from_json(const JsonCursor& json);
 Json to_json(const FramePlan& plan);

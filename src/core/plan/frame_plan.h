@@ -3,18 +3,33 @@
 
 namespace mirolux {
 
-/// Counted work of a pass. Exact and the same on every run of a request.
+/// Counted work of a pass, of all eyes. Exact and the same on every run of a request.
 struct Work {
     std::uint64_t draws = 0, triangles = 0;
     std::uint64_t fragments = 0;        // fragment shader invocations, helper lanes not counted
     std::uint64_t lightEvaluations = 0; // lights taken up for a fragment, in reach or not
+    std::uint64_t lightsReached = 0;    // those of them in whose range and cone the fragment lies, on its lit side
+    std::uint64_t textureReads = 0;     // of materials' textures, filtered
+    std::uint64_t sideTests = 0;        // culling: lights against the sides of tiles, each tile's rounded up to eights
+    std::uint64_t cells = 0;            // culling: tiles or clusters that were listed
+    std::uint64_t cellTests = 0;        // culling: lights against the bounds of those, rounded likewise
+    std::uint64_t listEntries = 0;      // culling: entries written
 
     bool operator==(const Work&) const = default;
-    Work& operator+=(const Work& other) {
-        draws += other.draws, triangles += other.triangles, fragments += other.fragments, lightEvaluations += other.lightEvaluations;
-        return *this;
-    }
 };
+/// Every counter with its name in JSON and CSV, in the order of the struct.
+struct WorkCounter {
+    const char* name;
+    std::uint64_t Work::*value;
+};
+inline constexpr WorkCounter work_counters[] = {
+    {"draws", &Work::draws}, {"triangles", &Work::triangles}, {"fragments", &Work::fragments}, {"lightEvaluations", &Work::lightEvaluations}, {"lightsReached", &Work::lightsReached},
+    {"textureReads", &Work::textureReads}, {"sideTests", &Work::sideTests}, {"cells", &Work::cells}, {"cellTests", &Work::cellTests}, {"listEntries", &Work::listEntries}};
+inline Work& operator+=(Work& a, const Work& b) {
+    for (const WorkCounter& c : work_counters)
+        a.*c.value += b.*c.value;
+    return a;
+}
 
 enum class PassKind { depth, forward, ambient, lights, gbuffer, culling, shading, volumes, listed, sky, transparent, peeled, finish };
 

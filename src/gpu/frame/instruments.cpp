@@ -14,7 +14,7 @@ Result<void> Session::count_work(const FramePlan& plan, Frame& frame, FrameRecor
         if (frame.both) frame.both->instrument = kind, frame.both->counterBuffer = buffer;
     };
     for (std::size_t i = 0; i < plan.passes.size(); ++i) {
-        std::vector<std::uint32_t> zeros(128, 0);
+        std::vector<std::uint32_t> zeros(256, 0);
         counters_.upload(zeros.data(), zeros.size() * 4);
         instrument(Instrument::count, counters_.name());
         if (auto ok = prepare_pass(plan.passes[i], frame); !ok) return ok;
@@ -22,13 +22,24 @@ Result<void> Session::count_work(const FramePlan& plan, Frame& frame, FrameRecor
         run_pass(plan.passes[i], frame);
         glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
         glFinish();
-        glGetNamedBufferSubData(counters_.name(), 0, 512, zeros.data());
+        glGetNamedBufferSubData(counters_.name(), 0, static_cast<GLsizeiptr>(zeros.size() * 4), zeros.data());
         Work& work = record.passes[i].work;
-        work.fragments = work.lightEvaluations = 0;
-        for (std::size_t k = 0; k < zeros.size(); k += 2) {
+        work.fragments = work.lightEvaluations = work.lightsReached = work.textureReads = 0;
+        for (std::size_t k = 0; k < zeros.size(); k += 4) {
             work.fragments += zeros[k];
             work.lightEvaluations += zeros[k + 1];
+            work.lightsReached += zeros[k + 2];
+            work.textureReads += zeros[k + 3];
         }
+        if (plan.passes[i].kind == PassKind::culling)
+            for (const PassContext& eye : frame.eyes) {
+                std::uint32_t counted[4] = {};
+                glGetNamedBufferSubData(eye.overflowBuffer, 16, sizeof counted, counted);
+                work.sideTests += counted[0];
+                work.cells += counted[1];
+                work.cellTests += counted[2];
+                work.listEntries += counted[3];
+            }
         record.passes[i].counted = true;
     }
     instrument(Instrument::none, 0);

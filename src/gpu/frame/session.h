@@ -1,5 +1,5 @@
 #pragma once
-#include "core/cost/frame_record.h"
+#include "core/cost/device_profile.h"
 #include "gpu/frame/scene_resources.h"
 #include "gpu/frame/targets.h"
 #include "gpu/gl/context.h"
@@ -18,6 +18,7 @@ public:
 
     Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) override;
     Result<DeviceInfo> device() override;
+    Result<std::vector<Workload>> calibrate(int sweeps) override;
 
     /// Called between passes and inside long ones.
     void on_alive(std::function<void()> alive) { alive_ = std::move(alive); }

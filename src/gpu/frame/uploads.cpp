@@ -195,7 +195,7 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
         for (const cull::CullLight& l : cull::view_lights(list.lights, list.reach, list.directional, views[e].camera))
             data.push_back({glm::vec4(l.bounds.center, l.bounds.radius), glm::vec4(l.position, l.reach), glm::vec4(l.direction, l.cosOuter), glm::vec4(l.sinOuter, l.strength, 0, 0)});
         eyes_[e].cullLights.upload(data.data(), data.size() * sizeof(CullLightData));
-        eyes_[e].overflow.reserve(16);
+        eyes_[e].overflow.reserve(32);
         made.eyes[e].cells = {g.columns, g.rows, g.slices};
         made.eyes[e].cullLightBuffer = eyes_[e].cullLights.name();
         made.eyes[e].overflowBuffer = eyes_[e].overflow.name();

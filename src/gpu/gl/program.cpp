@@ -66,6 +66,7 @@ Result<GLuint> ProgramCache::get(const std::string& vertexFile, const std::strin
 }
 
 Result<GLuint> ProgramCache::get_compute(const std::string& file, const std::vector<std::string>& defines) {
+    if (std::find(defines.begin(), defines.end(), "COUNT") != defines.end()) ++instrumentedUses_;
     const std::string key = file + "|" + joined(defines, "|");
     const auto it = programs_.find(key);
     if (it != programs_.end()) return it->second.name();

@@ -2,7 +2,11 @@
 
 namespace mirolux::gpu {
 
-static Result<GLuint> program(PassContext& c) { return c.programs.get_compute("cull_compute.glsl", {"LANES " + std::to_string(c.cullLanes)}); }
+static Result<GLuint> program(PassContext& c) {
+    std::vector<std::string> defines = {"LANES " + std::to_string(c.cullLanes)};
+    if (c.instrument == Instrument::count) add_instrument(c, defines);
+    return c.programs.get_compute("cull_compute.glsl", defines);
+}
 
 static Result<void> prepare(PassContext& c) {
     if (auto p = program(c); !p) return tl::unexpected(p.error());

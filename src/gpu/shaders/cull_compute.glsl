@@ -14,7 +14,8 @@ struct CullLight {   // view space, metres; the camera looks along -z
 
 layout(std430, binding = 4) readonly buffer CullLightBuffer { CullLight cullLights[]; };
 layout(std430, binding = 6) buffer ListBuffer { uint lists[]; };
-layout(std430, binding = 7) buffer OverflowBuffer { uint overflow[4]; }; // lights that did not fit, cells that lost some; the same of the transparent lists
+layout(std430, binding = 7) buffer OverflowBuffer { uint overflow[8]; }; // lights that did not fit, cells that lost some; the same of the transparent lists; then, when
+                                                                        // counting: side tests, cells listed, cell tests, entries
 layout(binding = 0) uniform sampler2D depthTexture;
 
 const int lanes = LANES;
@@ -199,6 +200,13 @@ void listCell(uint index, uint part, bool masked, int lane) {
         }
     }
     barrier();
+#ifdef COUNT
+    if (lane == 0) {
+        atomicAdd(overflow[5], 1u);
+        atomicAdd(overflow[6], uint(tested + 7) / 8u * 8u); // in eights: few lanes are ever saved by less
+        atomicAdd(overflow[7], min(total, uint(grid.capacity)));
+    }
+#endif
     uint capacity = uint(grid.capacity), cells = uint(grid.columns * grid.rows * grid.slices);
     uint count = total;
     if (count > capacity) {
@@ -252,6 +260,9 @@ void main() {
     planes[1] = normalize(vec3(-1.0, 0.0, -slopes.y));
     planes[2] = normalize(vec3(0.0, 1.0, slopes.z));
     planes[3] = normalize(vec3(0.0, -1.0, -slopes.w));
+#ifdef COUNT
+    if (lane == 0) atomicAdd(overflow[4], uint(lightCount + 7) / 8u * 8u);
+#endif
     if (grid.depthBounds != 0) boundSlices(corner, lane);
     for (int l = lane; l < lightCount; l += lanes)
         if (insideSides(cullLights[l].bounds)) {

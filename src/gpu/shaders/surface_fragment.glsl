@@ -76,6 +76,7 @@ void addLight(uint index, Surface s, vec3 toEye, inout vec3 diffuse, inout vec3 
     vec3 irradiance = normalIrradiance(light, s.position, toLight);
     float facing = dot(s.normal, toLight);
     if (facing > 0.0 && irradiance.r + irradiance.g + irradiance.b > 0.0) { // in range, cone and horizon
+        countReached();
         evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, frame.exponent, NORMALISED == 1, s.normal, toLight, toEye, d, p);
         vec3 received = irradiance * facing;
         d *= received;

@@ -39,6 +39,7 @@ vec3 lightDeferred(LightData light, DeferredSurface s) {
     vec3 irradiance = normalIrradiance(light, s.position, toLight);
     float facing = dot(s.normal, toLight);
     if (facing <= 0.0 || irradiance.r + irradiance.g + irradiance.b <= 0.0) return vec3(0.0); // out of range, cone or horizon
+    countReached();
     evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, frame.exponent, NORMALISED == 1, s.normal, toLight, s.toEye, diffuse, specular);
     return (diffuse + specular) * irradiance * facing;
 }

@@ -27,6 +27,7 @@ struct Surface {
 
 Surface readSurface() {
     MaterialData m = materials[draws[vertex.draw].material];
+    countReads(uint(bitCount(m.flags & (NORMAL_MAPS == 1 ? 188u : 184u)))); // the flags of textures that are read
     Surface s;
     s.position = vertex.position;
     vec4 base = m.baseColor * vertex.color;

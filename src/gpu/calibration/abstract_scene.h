@@ -1,0 +1,25 @@
+#pragma once
+#include "core/scene/scene.h"
+#include "core/plan/view.h"
+
+namespace mirolux::gpu {
+
+/// A made-up scene whose work is easy to vary, and the camera that looks at it.
+struct AbstractScene {
+    std::string name;
+    Scene scene;
+    Camera camera;
+};
+
+/// One quad that fills the picture; `textures` of 5 slots carry noise.
+AbstractScene wall(int textures);
+/// A floor and `blocks` boxes of eight materials, half of them textured, seen from above.
+AbstractScene crowd(int blocks);
+/// One mesh of about `triangles` triangles over the whole picture.
+AbstractScene mesh(int triangles);
+/// A wall behind `panes` blended quads.
+AbstractScene panes(int panes);
+/// Seeded lights in a scene's bounds; range in metres. Points and spots in turn.
+std::vector<Light> strewn_lights(int count, const Box& where, float range, std::uint32_t seed);
+
+} // namespace mirolux::gpu
