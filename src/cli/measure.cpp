@@ -3,6 +3,7 @@
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/io/file.h"
+#include "core/io/wire.h"
 #include "core/io/json_cursor.h"
 #include <cstdio>
 #include <unistd.h>
