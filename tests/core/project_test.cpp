@@ -1,13 +1,9 @@
-#include "core/cost/logbook.h"
 #include "core/image/image_io.h"
 #include "core/io/file.h"
 #include "core/io/wire.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
-#include <csignal>
-#include <sys/wait.h>
-#include <unistd.h>
 
 using namespace mirolux;
 using namespace mirolux::test;
@@ -16,25 +12,6 @@ class project_test : public QObject {
     Q_OBJECT
     QTemporaryDir folder_;
     std::filesystem::path file(const char* name) const { return std::filesystem::path(folder_.path().toStdString()) / name; }
-
-    static Measurement made_measurement(double ms) {
-        Measurement m;
-        m.passes = {{"opaque", "opaque", {ms, ms * 0.9, ms * 1.1}, {10, 20, 30, 40}}};
-        m.passMs = {{ms, ms, ms}};
-        m.frameMs = {ms, ms, ms};
-        m.frame = {ms, ms * 0.9, ms * 1.1};
-        m.rounds = 3;
-        m.width = 64;
-        m.height = 36;
-        m.clock = "fenced";
-        m.thumbnail = {4, 2, std::vector<std::uint8_t>(32, 128)};
-        return m;
-    }
-    static State made_state(int lights) {
-        State s;
-        s.lights = random_scene(1, lights).lights;
-        return s;
-    }
 
 private slots:
     void an_edited_project_comes_back_the_same() {
@@ -132,70 +109,6 @@ private slots:
         QCOMPARE(patch["set"].size(), std::size_t(1)); // only what changed travels
         apply_light_patch(there, JsonCursor(patch));
         QVERIFY(there == changed);
-    }
-
-    void logbook_keeps_entries_and_says_what_changed() {
-        std::filesystem::remove(file("a.logbook"));
-        auto book = Logbook::open(file("a.logbook"));
-        QVERIFY(book.has_value());
-        State s = made_state(5);
-        const Target target = plain_target("Desk", 64, 36, 16.67);
-        QVERIFY(book->add(s, made_measurement(20), {}, target, "d").has_value());
-        QVERIFY(s.setup.set("path.maxLights", 16).has_value());
-        s.lights[2].position += glm::vec3(3, 0, 4);
-        s.lights.pop_back();
-        const auto second = book->add(s, made_measurement(15), {}, target, "d");
-        QVERIFY(second.has_value());
-        auto entries = book->entries();
-        QVERIFY(entries.has_value());
-        QCOMPARE(entries->size(), std::size_t(2));
-        const auto& changes = entries->front().changes;
-        QVERIFY(std::find(changes.begin(), changes.end(), "Lights an object (K) 8 \u2192 16") != changes.end());
-        QVERIFY(std::find(changes.begin(), changes.end(), "light 2 moved 5 m") != changes.end());
-        QVERIFY(std::find(changes.begin(), changes.end(), "light 4 deleted") != changes.end());
-        QVERIFY(*book->state(*second) == s);
-        QVERIFY(book->annotate(*second, "better").has_value());
-        QVERIFY(book->remove(*second).has_value());
-        QCOMPARE(book->entries()->size(), std::size_t(1));
-        QVERIFY(book->bring_back(*second).has_value());
-        QCOMPARE(book->entries()->front().note, std::string("better"));
-        QVERIFY(!book->remove(12345).has_value());
-    }
-
-    void a_file_that_is_no_logbook_is_refused() {
-        QVERIFY(write_file_atomically(file("no.logbook"), std::string(5000, 'x')).has_value());
-        const auto book = Logbook::open(file("no.logbook"));
-        QVERIFY(!book.has_value() && !book.error().remedy.empty());
-    }
-
-    /// A child writes entries as fast as it can and is killed at a random moment, twenty times over: the file opens and holds whole entries.
-    void logbook_survives_a_kill_in_the_middle_of_writing() {
-        const auto path = file("killed.logbook");
-        std::mt19937 random(5);
-        std::size_t before = 0;
-        for (int round = 0; round < 20; ++round) {
-            const pid_t child = fork();
-            if (child == 0) {
-                auto book = Logbook::open(path);
-                if (!book) _exit(1);
-                for (int i = 0; i < 100000; ++i)
-                    (void)book->add(made_state(60), made_measurement(i), {}, {}, "d");
-                _exit(0);
-            }
-            usleep(20000 + random() % 60000);
-            kill(child, SIGKILL);
-            waitpid(child, nullptr, 0);
-            auto book = Logbook::open(path);
-            QVERIFY2(book.has_value(), book ? "" : to_text(book.error()).c_str());
-            auto entries = book->entries();
-            QVERIFY(entries.has_value());
-            QVERIFY(entries->size() >= before);
-            for (const Entry& e : *entries)
-                QVERIFY(e.frame.median >= 0 && !e.thumbnail.empty() && e.rounds == 3);
-            if (!entries->empty()) QVERIFY(book->state(entries->front().id).has_value());
-            before = entries->size();
-        }
-        QVERIFY(before > 5);
     }
 };
 

@@ -1,84 +1,25 @@
 #include "core/cost/logbook.h"
 #include "core/base/text.h"
+#include "core/cost/measurement_json.h"
 #include "core/image/image_io.h"
 #include "core/io/wire.h"
 #include <SQLiteCpp/SQLiteCpp.h>
-#include <map>
+#include <csignal>
+#include <unistd.h>
 
 namespace mirolux {
 
-static constexpr int schemaVersion = 1;
-
-static std::string degrees(float radians) { return number_text(glm::degrees(radians), 3) + "\u00b0"; }
-
-static std::vector<std::string> light_changes(const Light& a, const Light& b) {
-    std::vector<std::string> out;
-    auto say = [&](const std::string& what, const std::string& from, const std::string& to) { out.push_back(b.name + ": " + what + " " + from + " \u2192 " + to); };
-    if (a.name != b.name) out.push_back(a.name + " renamed " + b.name);
-    if (a.enabled != b.enabled) out.push_back(b.name + (b.enabled ? " switched on" : " switched off"));
-    if (a.type != b.type) say("type", word(a.type), word(b.type));
-    if (a.intensity != b.intensity)
-        say("intensity", number_text(intensity_in(a, b.unit)) + " " + word(b.unit), number_text(intensity_in(b, b.unit)) + " " + word(b.unit));
-    if (a.color != b.color || a.kelvin != b.kelvin) {
-        if (b.kelvin > 0) say("colour", a.kelvin > 0 ? number_text(a.kelvin) + " K" : "its own", number_text(b.kelvin) + " K");
-        else out.push_back(b.name + ": colour changed");
-    }
-    if (a.range != b.range) say("range", a.range > 0 ? number_text(a.range) + " m" : "unbounded", b.range > 0 ? number_text(b.range) + " m" : "unbounded");
-    if (a.position != b.position) out.push_back(b.name + " moved " + number_text(glm::length(b.position - a.position), 3) + " m");
-    if (a.direction != b.direction) out.push_back(b.name + " aimed " + degrees(std::acos(std::clamp(glm::dot(a.direction, b.direction), -1.0f, 1.0f))) + " away");
-    if (a.outerConeAngle != b.outerConeAngle) say("outer cone", degrees(a.outerConeAngle), degrees(b.outerConeAngle));
-    if (a.innerConeAngle != b.innerConeAngle) say("inner cone", degrees(a.innerConeAngle), degrees(b.innerConeAngle));
-    return out;
-}
-
-std::vector<std::string> describe_changes(const State& from, const State& to) {
-    std::vector<std::string> out = differences(from.setup, to.setup);
-    std::map<int, const Light*> before;
-    for (const Light& l : from.lights)
-        before[l.id] = &l;
-    for (const Light& l : to.lights) {
-        const auto it = before.find(l.id);
-        if (it == before.end()) out.push_back(l.name + " added");
-        else {
-            const auto changes = light_changes(*it->second, l);
-            out.insert(out.end(), changes.begin(), changes.end());
-            before.erase(it);
-        }
-    }
-    for (const auto& [id, l] : before)
-        out.push_back(l->name + " deleted");
-    if (from.view.width != to.view.width || from.view.height != to.view.height)
-        out.push_back("picture " + std::to_string(from.view.width) + "x" + std::to_string(from.view.height) + " \u2192 " + std::to_string(to.view.width) + "x" +
-                      std::to_string(to.view.height));
-    if (from.view.stereo != to.view.stereo) out.push_back(std::string("stereo ") + word(from.view.stereo) + " \u2192 " + word(to.view.stereo));
-    if (!(from.view.camera == to.view.camera)) {
-        Camera a = from.view.camera;
-        a.name = to.view.camera.name;
-        if (!(a == to.view.camera)) out.push_back("camera moved " + number_text(glm::length(to.view.camera.eye - from.view.camera.eye), 3) + " m");
-    }
-    if (from.view.seconds != to.view.seconds) out.push_back("scene time " + number_text(from.view.seconds) + " s \u2192 " + number_text(to.view.seconds) + " s");
-    return out;
-}
-
-Json to_json(const Measurement& m) {
-    Json passes = Json::array();
-    for (std::size_t i = 0; i < m.passes.size(); ++i) {
-        const PassFigure& p = m.passes[i];
-        passes.push_back({{"name", p.name}, {"family", p.family}, {"medianMs", p.ms.median}, {"lowMs", p.ms.low}, {"highMs", p.ms.high},
-                          {"work", to_json(p.work)}, {"samplesMs", m.passMs[i]}});
-    }
-    return {{"passes", passes},
-            {"frame", {{"medianMs", m.frame.median}, {"lowMs", m.frame.low}, {"highMs", m.frame.high}, {"unfencedMs", m.whole.median},
-                       {"unfencedLowMs", m.whole.low}, {"unfencedHighMs", m.whole.high}, {"p95Ms", m.p95}, {"p99Ms", m.p99}, {"worstMs", m.worst}, {"samplesMs", m.frameMs}}},
-            {"rounds", m.rounds}, {"clock", m.clock}, {"size", {m.width, m.height}}, {"stopped", m.stopped}, {"droppedLights", m.droppedLights},
-            {"droppedObjects", m.droppedObjects}, {"lightsInView", m.lightsInView}, {"lightsInScene", m.lightsInScene}};
-}
-
-Json to_json(const Comparison& c) {
-    return {{"ratio", c.ratio}, {"low", c.low}, {"high", c.high}, {"verdict", word(c.verdict)}, {"smallestShown", c.smallestShown}, {"rounds", c.rounds}};
-}
-
 std::filesystem::path logbook_path(const std::filesystem::path& projectPath) { return std::filesystem::path(projectPath).replace_extension(".logbook"); }
+
+static std::string digest_of(const std::string& text) {
+    std::uint64_t h = 14695981039346656037ull; // FNV-1a (G. Fowler, L. Noll, K. Vo)
+    for (const char c : text)
+        h = (h ^ static_cast<std::uint8_t>(c)) * 1099511628211ull;
+    char out[20];
+    std::snprintf(out, sizeof out, "%016llx", static_cast<unsigned long long>(h));
+    return out;
+}
+std::string setup_digest(const Setup& setup) { return digest_of(mirolux::to_json(setup).dump()); }
 
 Logbook::Logbook(std::unique_ptr<SQLite::Database> database, std::string path) : database_(std::move(database)), path_(std::move(path)) {}
 Logbook::Logbook(Logbook&&) noexcept = default;
@@ -87,32 +28,6 @@ Logbook::~Logbook() = default;
 
 static tl::unexpected<Error> refused(const std::string& path, const std::exception& e) {
     return fail(std::string("the logbook could not be used: ") + e.what(), path, "Free space or check permissions; entries already kept are safe.");
-}
-
-Result<Logbook> Logbook::open(const std::filesystem::path& path) {
-    try {
-        auto db = std::make_unique<SQLite::Database>(path.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
-        db->setBusyTimeout(5000);
-        db->exec("PRAGMA journal_mode=WAL");
-        db->exec("PRAGMA synchronous=FULL");
-        const int version = db->execAndGet("PRAGMA user_version").getInt();
-        if (version > schemaVersion)
-            return fail("was written by a newer version (" + std::to_string(version) + ")", path.string(), "Update Mirolux, or move the file away to start a new one.");
-        if (version == 0) {
-            SQLite::Transaction transaction(*db);
-            db->exec("CREATE TABLE IF NOT EXISTS entry ("
-                     "id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, note TEXT NOT NULL DEFAULT '', hidden INTEGER NOT NULL DEFAULT 0,"
-                     "changes TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL,"
-                     "median_ms REAL NOT NULL, low_ms REAL NOT NULL, high_ms REAL NOT NULL, whole_ms REAL NOT NULL, rounds INTEGER NOT NULL,"
-                     "width INTEGER NOT NULL, height INTEGER NOT NULL, scene_digest TEXT NOT NULL, setup TEXT NOT NULL, lights TEXT NOT NULL,"
-                     "view TEXT NOT NULL, measurement TEXT NOT NULL, thumbnail BLOB NOT NULL)");
-            db->exec("PRAGMA user_version=1");
-            transaction.commit();
-        }
-        return Logbook(std::move(db), path.string());
-    } catch (const std::exception& e) {
-        return fail(std::string("cannot be opened as a logbook: ") + e.what(), path.string(), "Move the file away and a new logbook is started.");
-    }
 }
 
 static State state_from(const std::string& setup, const std::string& lights, const std::string& view) {
@@ -126,44 +41,178 @@ static State state_from(const std::string& setup, const std::string& lights, con
     return state;
 }
 
-Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, const DeviceInfo& device, const Target& target, const std::string& digest) {
-    try {
-        SQLite::Transaction transaction(*database_);
-        Json changes = Json::array();
-        {
-            SQLite::Statement last(*database_, "SELECT setup, lights, view FROM entry WHERE hidden=0 ORDER BY id DESC LIMIT 1");
-            if (last.executeStep())
-                changes = describe_changes(state_from(last.getColumn(0).getString(), last.getColumn(1).getString(), last.getColumn(2).getString()), state);
-            else changes.push_back("First entry");
-        }
-        Json lights = Json::array();
-        for (const Light& l : state.lights)
-            lights.push_back(mirolux::to_json(l));
-        const auto png = m.thumbnail.empty() ? std::vector<std::uint8_t>{} : encode_png(m.thumbnail);
-        SQLite::Statement insert(*database_, "INSERT INTO entry(created,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,"
-                                             "scene_digest,setup,lights,view,measurement,thumbnail) VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)");
-        int i = 1;
-        insert.bind(i++, utc_now());
-        insert.bind(i++, changes.dump());
-        insert.bind(i++, target.name);
-        insert.bind(i++, budget_ms(target));
-        insert.bind(i++, device.renderer);
-        insert.bind(i++, m.clock);
-        insert.bind(i++, m.frame.median);
-        insert.bind(i++, m.frame.low);
-        insert.bind(i++, m.frame.high);
-        insert.bind(i++, m.whole.median);
-        insert.bind(i++, m.rounds);
-        insert.bind(i++, m.width);
-        insert.bind(i++, m.height);
-        insert.bind(i++, digest);
-        insert.bind(i++, mirolux::to_json(state.setup).dump());
-        insert.bind(i++, lights.dump());
-        insert.bind(i++, mirolux::to_json(state.view).dump());
-        insert.bind(i++, to_json(m).dump());
-        insert.bind(i++, png.data(), static_cast<int>(png.size()));
+static std::string lights_text(const std::vector<Light>& lights) {
+    Json out = Json::array();
+    for (const Light& l : lights)
+        out.push_back(mirolux::to_json(l));
+    return out.dump();
+}
+
+namespace {
+
+constexpr const char* entry_table = "CREATE TABLE entry("
+                                    "id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, at INTEGER NOT NULL, note TEXT NOT NULL DEFAULT '', hidden INTEGER NOT NULL DEFAULT 0,"
+                                    "changes TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL,"
+                                    "median_ms REAL NOT NULL, low_ms REAL NOT NULL, high_ms REAL NOT NULL, whole_ms REAL NOT NULL, rounds INTEGER NOT NULL,"
+                                    "width INTEGER NOT NULL, height INTEGER NOT NULL, scene_digest TEXT NOT NULL, setup_digest TEXT NOT NULL, recovered INTEGER NOT NULL DEFAULT 0)";
+
+void create_second(SQLite::Database& db) {
+    db.exec(entry_table);
+    db.exec("CREATE TABLE detail(entry INTEGER PRIMARY KEY REFERENCES entry(id), setup TEXT NOT NULL, lights TEXT NOT NULL, view TEXT NOT NULL, measurement TEXT NOT NULL, thumbnail BLOB NOT NULL)");
+    // What the journal draws, so that it never touches the rows themselves.
+    db.exec("CREATE INDEX entry_points ON entry(hidden, id, at, median_ms, low_ms, high_ms, budget_ms)");
+    db.exec("CREATE INDEX entry_device ON entry(device)");
+    db.exec("CREATE INDEX entry_scene ON entry(scene_digest)");
+    db.exec("CREATE INDEX entry_setup ON entry(setup_digest)");
+    db.exec("CREATE TABLE run(id INTEGER PRIMARY KEY AUTOINCREMENT, process INTEGER NOT NULL, created TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL,"
+            "scene_digest TEXT NOT NULL, setup TEXT NOT NULL, lights TEXT NOT NULL, view TEXT NOT NULL)");
+    db.exec("CREATE TABLE round(run INTEGER NOT NULL REFERENCES run(id) ON DELETE CASCADE, number INTEGER NOT NULL, clock TEXT NOT NULL, whole_ms REAL NOT NULL, passes TEXT NOT NULL, PRIMARY KEY(run, number))");
+}
+
+/// Version 1 held everything of an entry in one wide row.
+void migrate_first(SQLite::Database& db) {
+    db.exec("ALTER TABLE entry RENAME TO entry_1");
+    create_second(db);
+    SQLite::Statement old(db, "SELECT id,created,note,hidden,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup FROM entry_1");
+    SQLite::Statement insert(db, "INSERT INTO entry(id,created,at,note,hidden,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup_digest) "
+                                 "VALUES(?,?,CAST(strftime('%s',?) AS INTEGER),?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)");
+    while (old.executeStep()) {
+        insert.reset();
+        insert.bind(1, old.getColumn(0).getInt64());
+        insert.bind(2, old.getColumn(1).getString());
+        insert.bind(3, old.getColumn(1).getString());
+        insert.bind(4, old.getColumn(2).getString());
+        insert.bind(5, old.getColumn(3).getInt());
+        for (const int text : {4, 5, 7, 8})
+            insert.bind(text + 2, old.getColumn(text).getString());
+        for (const int number : {6, 9, 10, 11, 12})
+            insert.bind(number + 2, old.getColumn(number).getDouble());
+        for (const int whole : {13, 14, 15})
+            insert.bind(whole + 2, old.getColumn(whole).getInt());
+        insert.bind(18, old.getColumn(16).getString());
+        insert.bind(19, digest_of(old.getColumn(17).getString()));
         insert.exec();
-        const std::int64_t id = database_->getLastInsertRowid();
+    }
+    db.exec("INSERT INTO detail SELECT id, setup, lights, view, measurement, thumbnail FROM entry_1");
+    db.exec("DROP TABLE entry_1");
+}
+
+} // namespace
+
+Result<Logbook> Logbook::open(const std::filesystem::path& path) {
+    try {
+        auto db = std::make_unique<SQLite::Database>(path.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+        db->setBusyTimeout(5000);
+        db->exec("PRAGMA journal_mode=WAL");
+        db->exec("PRAGMA synchronous=FULL");
+        db->exec("PRAGMA foreign_keys=ON");
+        const auto version = [&] { return db->execAndGet("PRAGMA user_version").getInt(); };
+        if (version() > schema_version)
+            return fail("was written by a newer version (" + std::to_string(version()) + ")", path.string(), "Update Mirolux, or move the file away to start a new one.");
+        if (version() < schema_version) {
+            SQLite::Transaction transaction(*db, SQLite::TransactionBehavior::IMMEDIATE);
+            if (const int now = version(); now < schema_version) { // another process may have been quicker
+                if (now == 1) migrate_first(*db);
+                else create_second(*db);
+                db->exec("PRAGMA user_version=" + std::to_string(schema_version));
+            }
+            transaction.commit();
+        }
+        Logbook book(std::move(db), path.string());
+        book.recover();
+        return book;
+    } catch (const std::exception& e) {
+        return fail(std::string("cannot be opened as a logbook: ") + e.what(), path.string(), "Move the file away and a new logbook is started.");
+    }
+}
+
+void Logbook::recover() {
+    SQLite::Statement runs(*database_, "SELECT id, process, created, target, budget_ms, device, scene_digest, setup, lights, view FROM run");
+    while (runs.executeStep()) {
+        const auto process = static_cast<pid_t>(runs.getColumn(1).getInt64());
+        if (process == getpid() || kill(process, 0) == 0) continue; // still measuring
+        const std::int64_t run = runs.getColumn(0).getInt64();
+        SQLite::Transaction transaction(*database_, SQLite::TransactionBehavior::IMMEDIATE);
+        std::vector<RoundSample> rounds;
+        SQLite::Statement kept(*database_, "SELECT clock, whole_ms, passes FROM round WHERE run=? ORDER BY number");
+        kept.bind(1, run);
+        while (kept.executeStep()) {
+            RoundSample s;
+            s.clock = kept.getColumn(0).getString();
+            s.wholeMs = kept.getColumn(1).getDouble();
+            const Json passes = Json::parse(kept.getColumn(2).getString(), nullptr, false);
+            for (const Json& p : passes)
+                if (p.is_array() && p.size() == 3 && p[0].is_string() && p[1].is_string() && p[2].is_number()) s.passes.push_back({p[0].get<std::string>(), p[1].get<std::string>(), p[2].get<double>()});
+            rounds.push_back(std::move(s));
+        }
+        if (!rounds.empty()) {
+            try {
+                const State state = state_from(runs.getColumn(7).getString(), runs.getColumn(8).getString(), runs.getColumn(9).getString());
+                Measurement m = measurement_of(rounds, 1);
+                m.width = state.view.width;
+                m.height = state.view.height;
+                m.stopped = true;
+                (void)insert(state, m, runs.getColumn(5).getString(), runs.getColumn(3).getString(), runs.getColumn(4).getDouble(), runs.getColumn(6).getString(), runs.getColumn(2).getString(), true);
+            } catch (const ReadFailure&) { // a state that cannot be read cannot be brought back: its rounds mean nothing
+            }
+        }
+        SQLite::Statement gone(*database_, "DELETE FROM run WHERE id=?");
+        gone.bind(1, run);
+        gone.exec();
+        transaction.commit();
+    }
+}
+
+Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, const std::string& device, const std::string& targetName, double budget, const std::string& digest, const std::string& created, bool recovered) {
+    Json changes = Json::array();
+    {
+        SQLite::Statement last(*database_, "SELECT setup, lights, view FROM detail JOIN entry ON entry.id=detail.entry WHERE hidden=0 ORDER BY id DESC LIMIT 1");
+        if (last.executeStep()) changes = describe_changes(state_from(last.getColumn(0).getString(), last.getColumn(1).getString(), last.getColumn(2).getString()), state);
+        else changes.push_back("First entry");
+    }
+    SQLite::Statement insert(*database_, "INSERT INTO entry(created,at,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup_digest,recovered) "
+                                         "VALUES(?,CAST(strftime('%s',?) AS INTEGER),?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)");
+    int i = 1;
+    insert.bind(i++, created);
+    insert.bind(i++, created);
+    insert.bind(i++, changes.dump());
+    insert.bind(i++, targetName);
+    insert.bind(i++, budget);
+    insert.bind(i++, device);
+    insert.bind(i++, m.clock);
+    insert.bind(i++, m.frame.median);
+    insert.bind(i++, m.frame.low);
+    insert.bind(i++, m.frame.high);
+    insert.bind(i++, m.whole.median);
+    insert.bind(i++, m.rounds);
+    insert.bind(i++, m.width);
+    insert.bind(i++, m.height);
+    insert.bind(i++, digest);
+    insert.bind(i++, setup_digest(state.setup));
+    insert.bind(i++, recovered ? 1 : 0);
+    insert.exec();
+    const std::int64_t id = database_->getLastInsertRowid();
+    const auto png = m.thumbnail.empty() ? std::vector<std::uint8_t>{} : encode_png(m.thumbnail);
+    SQLite::Statement detail(*database_, "INSERT INTO detail(entry,setup,lights,view,measurement,thumbnail) VALUES(?,?,?,?,?,?)");
+    detail.bind(1, id);
+    detail.bind(2, mirolux::to_json(state.setup).dump());
+    detail.bind(3, lights_text(state.lights));
+    detail.bind(4, mirolux::to_json(state.view).dump());
+    detail.bind(5, mirolux::to_json(m).dump());
+    detail.bind(6, png.empty() ? static_cast<const void*>("") : png.data(), static_cast<int>(png.size())); // a null pointer would be NULL
+    detail.exec();
+    return id;
+}
+
+Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, const DeviceInfo& device, const Target& target, const std::string& digest, std::int64_t run) {
+    try {
+        SQLite::Transaction transaction(*database_, SQLite::TransactionBehavior::IMMEDIATE);
+        auto id = insert(state, m, device.renderer, target.name, budget_ms(target), digest, utc_now(), false);
+        if (run) {
+            SQLite::Statement gone(*database_, "DELETE FROM run WHERE id=?");
+            gone.bind(1, run);
+            gone.exec();
+        }
         transaction.commit();
         return id;
     } catch (const ReadFailure& f) {
@@ -173,60 +222,39 @@ Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, cons
     }
 }
 
-Result<std::vector<Entry>> Logbook::entries() const {
+Result<std::int64_t> Logbook::begin_run(const RunStart& s) {
     try {
-        std::vector<Entry> out;
-        SQLite::Statement q(*database_, "SELECT id,created,note,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,thumbnail "
-                                        "FROM entry WHERE hidden=0 ORDER BY id DESC");
-        while (q.executeStep()) {
-            Entry e;
-            e.id = q.getColumn(0).getInt64();
-            e.created = q.getColumn(1).getString();
-            e.note = q.getColumn(2).getString();
-            const Json changes = Json::parse(q.getColumn(3).getString(), nullptr, false);
-            if (changes.is_array())
-                for (const Json& c : changes)
-                    if (c.is_string()) e.changes.push_back(c.get<std::string>());
-            e.targetName = q.getColumn(4).getString();
-            e.budgetMs = q.getColumn(5).getDouble();
-            e.device = q.getColumn(6).getString();
-            e.clock = q.getColumn(7).getString();
-            e.frame = {q.getColumn(8).getDouble(), q.getColumn(9).getDouble(), q.getColumn(10).getDouble()};
-            e.whole.median = q.getColumn(11).getDouble();
-            e.rounds = q.getColumn(12).getInt();
-            e.width = q.getColumn(13).getInt();
-            e.height = q.getColumn(14).getInt();
-            e.sceneDigest = q.getColumn(15).getString();
-            const auto blob = q.getColumn(16);
-            const auto* bytes = static_cast<const std::uint8_t*>(blob.getBlob());
-            if (bytes) e.thumbnail.assign(bytes, bytes + blob.getBytes());
-            out.push_back(std::move(e));
-        }
-        return out;
+        SQLite::Statement insert(*database_, "INSERT INTO run(process,created,target,budget_ms,device,scene_digest,setup,lights,view) VALUES(?,?,?,?,?,?,?,?,?)");
+        int i = 1;
+        insert.bind(i++, static_cast<std::int64_t>(getpid()));
+        insert.bind(i++, utc_now());
+        insert.bind(i++, s.target.name);
+        insert.bind(i++, budget_ms(s.target));
+        insert.bind(i++, s.device.renderer);
+        insert.bind(i++, s.sceneDigest);
+        insert.bind(i++, mirolux::to_json(s.state.setup).dump());
+        insert.bind(i++, lights_text(s.state.lights));
+        insert.bind(i++, mirolux::to_json(s.state.view).dump());
+        insert.exec();
+        return database_->getLastInsertRowid();
     } catch (const std::exception& e) {
         return refused(path_, e);
     }
 }
 
-Result<State> Logbook::state(std::int64_t id) const {
+Result<void> Logbook::keep_round(std::int64_t run, const RoundSample& sample) {
     try {
-        SQLite::Statement q(*database_, "SELECT setup, lights, view FROM entry WHERE id=?");
-        q.bind(1, id);
-        if (!q.executeStep()) return fail("has no entry " + std::to_string(id), path_);
-        return state_from(q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getString());
-    } catch (const ReadFailure& f) {
-        return fail("entry " + std::to_string(id) + " cannot be read: " + f.what, path_ + "#" + f.pointer);
-    } catch (const std::exception& e) {
-        return refused(path_, e);
-    }
-}
-
-Result<std::string> Logbook::measurement_json(std::int64_t id) const {
-    try {
-        SQLite::Statement q(*database_, "SELECT measurement FROM entry WHERE id=?");
-        q.bind(1, id);
-        if (!q.executeStep()) return fail("has no entry " + std::to_string(id), path_);
-        return q.getColumn(0).getString();
+        Json passes = Json::array();
+        for (const auto& p : sample.passes)
+            passes.push_back({p.name, p.family, p.ms});
+        SQLite::Statement insert(*database_, "INSERT INTO round(run,number,clock,whole_ms,passes) VALUES(?,(SELECT COALESCE(MAX(number),0)+1 FROM round WHERE run=?),?,?,?)");
+        insert.bind(1, run);
+        insert.bind(2, run);
+        insert.bind(3, sample.clock);
+        insert.bind(4, sample.wholeMs);
+        insert.bind(5, passes.dump());
+        insert.exec();
+        return {};
     } catch (const std::exception& e) {
         return refused(path_, e);
     }
@@ -245,8 +273,113 @@ static Result<void> change(SQLite::Database& db, const std::string& path, const 
     }
 }
 
+Result<void> Logbook::drop_run(std::int64_t run) { return change(*database_, path_, "DELETE FROM run WHERE id=?", nullptr, run); }
 Result<void> Logbook::annotate(std::int64_t id, const std::string& note) { return change(*database_, path_, "UPDATE entry SET note=? WHERE id=?", &note, id); }
 Result<void> Logbook::remove(std::int64_t id) { return change(*database_, path_, "UPDATE entry SET hidden=1 WHERE id=?", nullptr, id); }
 Result<void> Logbook::bring_back(std::int64_t id) { return change(*database_, path_, "UPDATE entry SET hidden=0 WHERE id=?", nullptr, id); }
+
+#define ENTRY_COLUMNS "SELECT id,created,note,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup_digest,recovered,thumbnail FROM entry JOIN detail ON detail.entry=entry.id "
+
+static Entry entry_of(SQLite::Statement& q) {
+    Entry e;
+    e.id = q.getColumn(0).getInt64();
+    e.created = q.getColumn(1).getString();
+    e.note = q.getColumn(2).getString();
+    const Json changes = Json::parse(q.getColumn(3).getString(), nullptr, false);
+    if (changes.is_array())
+        for (const Json& c : changes)
+            if (c.is_string()) e.changes.push_back(c.get<std::string>());
+    e.targetName = q.getColumn(4).getString();
+    e.budgetMs = q.getColumn(5).getDouble();
+    e.device = q.getColumn(6).getString();
+    e.clock = q.getColumn(7).getString();
+    e.frame = {q.getColumn(8).getDouble(), q.getColumn(9).getDouble(), q.getColumn(10).getDouble()};
+    e.whole.median = q.getColumn(11).getDouble();
+    e.rounds = q.getColumn(12).getInt();
+    e.width = q.getColumn(13).getInt();
+    e.height = q.getColumn(14).getInt();
+    e.sceneDigest = q.getColumn(15).getString();
+    e.setupDigest = q.getColumn(16).getString();
+    e.recovered = q.getColumn(17).getInt() != 0;
+    const auto blob = q.getColumn(18);
+    const auto* bytes = static_cast<const std::uint8_t*>(blob.getBlob());
+    if (bytes) e.thumbnail.assign(bytes, bytes + blob.getBytes());
+    return e;
+}
+
+Result<std::vector<Entry>> Logbook::entries(const EntryQuery& query) const {
+    try {
+        std::string sql = ENTRY_COLUMNS "WHERE hidden=0";
+        std::vector<const std::string*> values;
+        for (const auto& [column, value] : {std::pair{"device", &query.device}, {"scene_digest", &query.sceneDigest}, {"setup_digest", &query.setupDigest}, {"target", &query.targetName}})
+            if (!value->empty()) {
+                sql += std::string(" AND ") + column + "=?";
+                values.push_back(value);
+            }
+        sql += " ORDER BY id DESC LIMIT ?";
+        SQLite::Statement q(*database_, sql);
+        int i = 1;
+        for (const std::string* v : values)
+            q.bind(i++, *v);
+        q.bind(i, query.limit);
+        std::vector<Entry> out;
+        while (q.executeStep())
+            out.push_back(entry_of(q));
+        return out;
+    } catch (const std::exception& e) {
+        return refused(path_, e);
+    }
+}
+
+Result<std::vector<Entry>> Logbook::entries_of(const std::vector<std::int64_t>& ids) const {
+    try {
+        SQLite::Statement q(*database_, ENTRY_COLUMNS "WHERE id=?");
+        std::vector<Entry> out;
+        for (const std::int64_t id : ids) {
+            q.reset();
+            q.bind(1, id);
+            if (q.executeStep()) out.push_back(entry_of(q));
+        }
+        return out;
+    } catch (const std::exception& e) {
+        return refused(path_, e);
+    }
+}
+
+Result<std::vector<EntryPoint>> Logbook::points() const {
+    try {
+        SQLite::Statement q(*database_, "SELECT id, at, median_ms, low_ms, high_ms, budget_ms FROM entry INDEXED BY entry_points WHERE hidden=0 ORDER BY id");
+        std::vector<EntryPoint> out;
+        while (q.executeStep())
+            out.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getInt64(), q.getColumn(2).getDouble(), q.getColumn(3).getDouble(), q.getColumn(4).getDouble(), q.getColumn(5).getDouble()});
+        return out;
+    } catch (const std::exception& e) {
+        return refused(path_, e);
+    }
+}
+
+Result<State> Logbook::state(std::int64_t id) const {
+    try {
+        SQLite::Statement q(*database_, "SELECT setup, lights, view FROM detail WHERE entry=?");
+        q.bind(1, id);
+        if (!q.executeStep()) return fail("has no entry " + std::to_string(id), path_);
+        return state_from(q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getString());
+    } catch (const ReadFailure& f) {
+        return fail("entry " + std::to_string(id) + " cannot be read: " + f.what, path_ + "#" + f.pointer);
+    } catch (const std::exception& e) {
+        return refused(path_, e);
+    }
+}
+
+Result<std::string> Logbook::measurement_json(std::int64_t id) const {
+    try {
+        SQLite::Statement q(*database_, "SELECT measurement FROM detail WHERE entry=?");
+        q.bind(1, id);
+        if (!q.executeStep()) return fail("has no entry " + std::to_string(id), path_);
+        return q.getColumn(0).getString();
+    } catch (const std::exception& e) {
+        return refused(path_, e);
+    }
+}
 
 } // namespace mirolux

@@ -1,6 +1,6 @@
 #pragma once
+#include "core/cost/changes.h"
 #include "core/cost/measure.h"
-#include "core/scene/project.h"
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
@@ -9,19 +9,6 @@ class Database;
 }
 
 namespace mirolux {
-
-/// What an entry can bring back: how the scene was lit, rendered and looked at.
-struct State {
-    Setup setup;
-    std::vector<Light> lights;
-    View view;
-
-    bool operator==(const State&) const = default;
-};
-inline State state_of(const Project& p) { return {p.setup, p.lights, p.view}; }
-
-/// What changed from one state to the next, a line each, in words.
-std::vector<std::string> describe_changes(const State& from, const State& to);
 
 struct Entry {
     std::int64_t id = 0;
@@ -33,23 +20,57 @@ struct Entry {
     std::string device, clock;
     Interval frame, whole; // ms
     int rounds = 0, width = 0, height = 0;
-    std::string sceneDigest;
+    std::string sceneDigest, setupDigest;
+    bool recovered = false; // of a measurement that was cut off: its rounds, without counters and picture
     std::vector<std::uint8_t> thumbnail; // PNG
 };
 
-/// Measured states of a project, kept in SQLite beside it (write-ahead log: a kill at any moment leaves whole entries only).
+/// What the journal draws of an entry.
+struct EntryPoint {
+    std::int64_t id = 0, at = 0; // at: seconds since 1970, UTC
+    double ms = 0, lowMs = 0, highMs = 0, budgetMs = 0;
+};
+
+/// Which entries are asked for; empty fields ask for all.
+struct EntryQuery {
+    std::string device, sceneDigest, setupDigest, targetName;
+    int limit = -1; // newest first
+};
+
+/// Where a measurement under way is kept round by round, so that a kill loses no more than the round under way.
+struct RunStart {
+    State state;
+    DeviceInfo device;
+    Target target;
+    std::string sceneDigest;
+};
+
+/// Measured states of a project, kept in SQLite beside it (write-ahead log: a kill at any moment leaves whole entries and whole rounds only).
+/// Costs: an entry's row is narrow and its details lie apart, so that a hundred thousand of them open at once.
 class Logbook {
 public:
-    /// Opens or creates. Errors: unreadable, not a logbook, newer version.
+    static constexpr int schema_version = 2;
+    /// Opens, creates, or brings an older version up to date in one transaction; turns the rounds of measurements that were cut off into entries.
+    /// Errors: unreadable, not a logbook, newer version.
     static Result<Logbook> open(const std::filesystem::path& path);
     Logbook(Logbook&&) noexcept;
     Logbook& operator=(Logbook&&) noexcept;
     ~Logbook();
 
-    /// Adds an entry in one transaction and returns its id; `changes` is found against the newest entry.
-    Result<std::int64_t> add(const State& state, const Measurement& measurement, const DeviceInfo& device, const Target& target, const std::string& sceneDigest);
-    /// Newest first.
-    Result<std::vector<Entry>> entries() const;
+    /// Adds an entry in one transaction and returns its id; `changes` is found against the newest entry. run: the kept rounds that it replaces, or 0.
+    Result<std::int64_t> add(const State& state, const Measurement& measurement, const DeviceInfo& device, const Target& target, const std::string& sceneDigest, std::int64_t run = 0);
+    /// Begins to keep rounds; returns the run. One connection for each thread: open the logbook again there.
+    Result<std::int64_t> begin_run(const RunStart& start);
+    Result<void> keep_round(std::int64_t run, const RoundSample& sample);
+    /// Forgets a run without an entry (a measurement that failed or was stopped before its first round).
+    Result<void> drop_run(std::int64_t run);
+
+    /// Newest first, with thumbnails.
+    Result<std::vector<Entry>> entries(const EntryQuery& query = {}) const;
+    /// The entries of these ids, in that order; ids that are gone are left out.
+    Result<std::vector<Entry>> entries_of(const std::vector<std::int64_t>& ids) const;
+    /// All that are not hidden, oldest first.
+    Result<std::vector<EntryPoint>> points() const;
     Result<State> state(std::int64_t id) const;
     /// The measurement's own JSON, with every sample.
     Result<std::string> measurement_json(std::int64_t id) const;
@@ -60,12 +81,15 @@ public:
 
 private:
     explicit Logbook(std::unique_ptr<SQLite::Database> database, std::string path);
+    Result<std::int64_t> insert(const State& state, const Measurement& measurement, const std::string& device, const std::string& targetName, double budgetMs, const std::string& sceneDigest,
+                                const std::string& created, bool recovered);
+    void recover();
     std::unique_ptr<SQLite::Database> database_;
     std::string path_;
 };
 
 std::filesystem::path logbook_path(const std::filesystem::path& projectPath);
-nlohmann::json to_json(const Measurement& measurement);
-nlohmann::json to_json(const Comparison& comparison);
+/// Which setup: of its settings that differ from the defaults; 16 hexadecimal digits.
+std::string setup_digest(const Setup& setup);
 
 } // namespace mirolux

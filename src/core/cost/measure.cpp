@@ -7,11 +7,23 @@ namespace mirolux {
 
 namespace {
 
+/// Figures of the kept frames.
+void summarise(Measurement& m, const std::vector<double>& wholeMs, std::uint32_t seed) {
+    for (std::size_t i = 0; i < m.passes.size(); ++i)
+        m.passes[i].ms = bootstrap_median(m.passMs[i], seed);
+    m.frame = bootstrap_median(m.frameMs, seed);
+    m.whole = bootstrap_median(wholeMs, seed);
+    m.p95 = quantile(m.frameMs, 0.95);
+    m.p99 = quantile(m.frameMs, 0.99);
+    m.worst = quantile(m.frameMs, 1.0);
+    m.rounds = static_cast<int>(m.frameMs.size());
+}
+
 /// One setup under measurement: takes samples and sums them up.
 class Subject {
 public:
-    Subject(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options, int injected = 0)
-        : session_(session), scene_(scene), setup_(setup), view_(view), options_(options), injected_(injected) {}
+    Subject(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options, int injected = 0, bool main = true)
+        : session_(session), scene_(scene), setup_(setup), view_(view), options_(options), injected_(injected), main_(main) {}
 
     Result<double> sample(bool keep) {
         RenderOptions o;
@@ -36,6 +48,14 @@ public:
             result_.frameMs.push_back(sum);
             wholeMs_.insert(wholeMs_.end(), record->wholeMs.begin(), record->wholeMs.end());
             result_.clock = record->clock;
+            if (options_.kept && main_) {
+                RoundSample s;
+                for (const PassRecord& p : record->passes)
+                    s.passes.push_back({p.name, p.family, p.ms.empty() ? 0.0 : p.ms.front()});
+                s.wholeMs = record->wholeMs.empty() ? 0.0 : record->wholeMs.front();
+                s.clock = record->clock;
+                options_.kept(s);
+            }
         }
         return sum;
     }
@@ -70,14 +90,8 @@ public:
         if (!record) return tl::unexpected(record.error());
         for (std::size_t i = 0; i < result_.passes.size(); ++i) {
             if (i < record->passes.size()) result_.passes[i].work = record->passes[i].work;
-            result_.passes[i].ms = bootstrap_median(result_.passMs[i], options_.seed);
         }
-        result_.frame = bootstrap_median(result_.frameMs, options_.seed);
-        result_.whole = bootstrap_median(wholeMs_, options_.seed);
-        result_.p95 = quantile(result_.frameMs, 0.95);
-        result_.p99 = quantile(result_.frameMs, 0.99);
-        result_.worst = quantile(result_.frameMs, 1.0);
-        result_.rounds = static_cast<int>(result_.frameMs.size());
+        summarise(result_, wholeMs_, options_.seed);
         result_.width = record->width;
         result_.height = record->height;
         result_.droppedLights = record->droppedLights;
@@ -99,6 +113,7 @@ private:
     const View& view_;
     const MeasureOptions& options_;
     int injected_;
+    bool main_; // A, or the only one
     Measurement result_;
     std::vector<double> wholeMs_;
 };
@@ -121,6 +136,28 @@ Error stopped_early() { return {"the measurement was stopped before its first ro
 
 } // namespace
 
+Measurement measurement_of(const std::vector<RoundSample>& rounds, std::uint32_t seed) {
+    Measurement m;
+    std::vector<double> whole;
+    for (const RoundSample& r : rounds) {
+        if (m.passes.empty()) {
+            for (const auto& p : r.passes)
+                m.passes.push_back({p.name, p.family, {}, {}});
+            m.passMs.resize(r.passes.size());
+        }
+        double sum = 0;
+        for (std::size_t i = 0; i < r.passes.size() && i < m.passMs.size(); ++i) {
+            m.passMs[i].push_back(r.passes[i].ms);
+            sum += r.passes[i].ms;
+        }
+        m.frameMs.push_back(sum);
+        whole.push_back(r.wholeMs);
+        m.clock = r.clock;
+    }
+    summarise(m, whole, seed);
+    return m;
+}
+
 Result<Measurement> measure(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options) {
     Subject subject(session, scene, setup, view, options);
     auto warm = subject.warm_up();
@@ -140,7 +177,7 @@ Result<Measurement> measure(RenderSession& session, const Scene& scene, const Se
 }
 
 Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& scene, const Setup& a, const Setup& b, const View& view, const MeasureOptions& options) {
-    Subject first(session, scene, a, view, options), second(session, scene, b, view, options, options.injectedInB);
+    Subject first(session, scene, a, view, options), second(session, scene, b, view, options, options.injectedInB, false);
     bool stopped = false;
     for (Subject* s : {&first, &second}) {
         auto warm = s->warm_up();

@@ -12,6 +12,17 @@ struct MeasureProgress {
     Interval frame;            // A's frame so far, ms
 };
 
+/// One kept frame: what a logbook holds of a measurement under way.
+struct RoundSample {
+    struct Pass {
+        std::string name, family;
+        double ms = 0;
+    };
+    std::vector<Pass> passes;
+    double wholeMs = 0; // unfenced
+    std::string clock;
+};
+
 struct MeasureOptions {
     int rounds = 15;
     bool gpuClock = false;
@@ -19,6 +30,7 @@ struct MeasureOptions {
     double precision = 0;   // ends early once the 95 % interval's half width, relative to its median, is no more than this; 0: never
     bool untilClear = false; // paired: ends early once a 99.8 % interval leaves 1 out and the sign test holds at 0.8 %; looked at every fourth round from the eighth on
     int injectedInB = 0;    // rounds of known work added to B's frames (self-test)
+    std::function<void(const RoundSample&)> kept; // called after each kept frame of A, before the next one
     std::function<bool(const MeasureProgress&)> progress; // called between rounds; false stops and keeps what was measured
 };
 
@@ -54,6 +66,9 @@ struct PairedMeasurement {
     Comparison frame;
     std::vector<PassComparison> passes; // of the passes that both have
 };
+
+/// What rounds alone tell: times and their intervals, without work counters and picture.
+Measurement measurement_of(const std::vector<RoundSample>& rounds, std::uint32_t seed);
 
 /// Warm-up until two successive medians of three agree within 10 % (at most 8 tries), then up to `rounds` frames, then one counted frame.
 Result<Measurement> measure(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options);

@@ -1,4 +1,5 @@
 #include "core/cost/report.h"
+#include "core/cost/measurement_json.h"
 #include "core/base/text.h"
 #include "core/image/image_io.h"
 #include "core/io/wire.h"

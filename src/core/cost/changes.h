@@ -1,0 +1,19 @@
+#pragma once
+#include "core/scene/project.h"
+
+namespace mirolux {
+
+/// What an entry can bring back: how the scene was lit, rendered and looked at.
+struct State {
+    Setup setup;
+    std::vector<Light> lights;
+    View view;
+
+    bool operator==(const State&) const = default;
+};
+inline State state_of(const Project& p) { return {p.setup, p.lights, p.view}; }
+
+/// What changed from one state to the next, a line each, in words.
+std::vector<std::string> describe_changes(const State& from, const State& to);
+
+} // namespace mirolux
