@@ -113,20 +113,4 @@ private:
     QVBoxLayout* column_;
 };
 
-/// Targets: name, size, Hz or ms.
-class TargetBench : public QWidget {
-    Q_OBJECT
-public:
-    TargetBench(Document& document, QWidget* parent = nullptr);
-signals:
-    void back_wanted();
-
-private:
-    void fill();
-    Document& document_;
-    QListWidget* list_;
-    QLineEdit* name_;
-    ScrubField *width_, *height_, *hz_, *budget_;
-};
-
 } // namespace mirolux::app

@@ -1,90 +1,45 @@
 #include "app/logbook_panel.h"
 #include "app/theme.h"
-#include <QDateTime>
+#include <QHBoxLayout>
 #include <QLabel>
-#include <QLineEdit>
-#include <QPixmap>
+#include <QPainter>
 #include <QProgressBar>
 #include <QPushButton>
-#include <QScrollArea>
-#include <QToolButton>
 #include <QVBoxLayout>
 
 namespace mirolux::app {
 
-EntryCard::EntryCard(const Entry& e, const Entry* before, QWidget* parent) : QFrame(parent) {
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(8, 8, 8, 6);
-    column->setSpacing(3);
-    QPixmap picture;
-    picture.loadFromData(e.thumbnail.data(), static_cast<uint>(e.thumbnail.size()), "PNG");
-    if (!picture.isNull()) {
-        auto* thumbnail = new QLabel(this);
-        thumbnail->setPixmap(picture.scaledToWidth(170, Qt::SmoothTransformation));
-        column->addWidget(thumbnail);
+void Narrowing::add(const Interval& interval) {
+    if (interval.median > 0) rounds_.push_back(interval);
+    update();
+}
+
+void Narrowing::clear() {
+    rounds_.clear();
+    update();
+}
+
+void Narrowing::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    if (rounds_.size() < 2) return;
+    const std::size_t first = rounds_.size() > 60 ? rounds_.size() - 60 : 0;
+    double low = 1e300, high = -1e300;
+    for (std::size_t i = first; i < rounds_.size(); ++i) {
+        low = std::min(low, rounds_[i].low);
+        high = std::max(high, rounds_[i].high);
     }
-    auto* time = new QLabel(QString("<b>%1 ms</b>  <span style='color:%2'>%3 to %4</span>")
-                                .arg(e.frame.median, 0, 'f', 1)
-                                .arg(theme().quiet.name())
-                                .arg(e.frame.low, 0, 'f', 1)
-                                .arg(e.frame.high, 0, 'f', 1),
-                            this);
-    time->setToolTip(tr("Median of %1 rounds with its 95 % interval; %2 clock, %3x%4, %5. Budget %6 ms.")
-                         .arg(e.rounds)
-                         .arg(QString::fromStdString(e.clock))
-                         .arg(e.width)
-                         .arg(e.height)
-                         .arg(QString::fromStdString(e.device))
-                         .arg(e.budgetMs, 0, 'f', 2));
-    column->addWidget(time);
-    if (before && before->width == e.width && before->height == e.height && before->frame.median > 0) {
-        // Two entries were measured one after the other, not in pairs: the intervals must be apart before a word is said.
-        const double percent = 100 * (e.frame.median / before->frame.median - 1);
-        const bool apart = e.frame.low > before->frame.high || e.frame.high < before->frame.low;
-        auto* delta = new QLabel(apart ? tr("%1%2 % to the one before").arg(percent > 0 ? "+" : "").arg(percent, 0, 'f', 0) : tr("no difference shown"), this);
-        delta->setStyleSheet(QString("color:%1;font-size:11px").arg(!apart ? theme().quiet.name() : percent > 0 ? theme().alarm.name() : theme().a.name()));
-        delta->setToolTip(tr("Said only where the two intervals are apart. For a small difference measure both in paired rounds: mirolux-cli measure --against."));
-        column->addWidget(delta);
+    if (!(high > low)) return;
+    const auto y = [&](double ms) { return 3 + (height() - 6.0) * (high - ms) / (high - low); };
+    const double step = std::min(12.0, (width() - 4.0) / static_cast<double>(rounds_.size() - first));
+    for (std::size_t i = first; i < rounds_.size(); ++i) {
+        const double x = 4 + step * static_cast<double>(i - first);
+        p.setPen(QPen(i + 1 == rounds_.size() ? t.accent : t.quiet, 2));
+        p.drawLine(QPointF(x, y(rounds_[i].low)), QPointF(x, y(rounds_[i].high)));
+        p.setPen(QPen(t.text, 3));
+        p.drawPoint(QPointF(x, y(rounds_[i].median)));
     }
-    QStringList changes;
-    for (const std::string& c : e.changes)
-        changes << QString::fromStdString(c);
-    if (changes.isEmpty()) changes << tr("nothing changed");
-    auto* what = new QLabel(changes.mid(0, 4).join("\n") + (changes.size() > 4 ? tr("\nand %1 more").arg(changes.size() - 4) : QString()), this);
-    what->setWordWrap(true);
-    what->setObjectName("quiet");
-    what->setToolTip(changes.join("\n"));
-    column->addWidget(what);
-    auto* note = new QLineEdit(QString::fromStdString(e.note), this);
-    note->setPlaceholderText(tr("note"));
-    note->setFrame(false);
-    note->setToolTip(tr("Your own words about this state; Enter keeps them."));
-    column->addWidget(note);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(2);
-    row->setContentsMargins(0, 0, 0, 0);
-    auto* when = new QLabel(QDateTime::fromString(QString::fromStdString(e.created), Qt::ISODate).toLocalTime().toString("d MMM HH:mm"), this);
-    when->setObjectName("quiet");
-    auto* restore = new QToolButton(this);
-    restore->setText(tr("Restore"));
-    restore->setToolTip(tr("Brings setup, lights and view back to this state; undo takes you back."));
-    auto* remove = new QToolButton(this);
-    remove->setText(tr("Delete"));
-    remove->setToolTip(tr("Takes the entry out of the logbook; undo brings it back."));
-    column->insertWidget(0, when);
-    row->addStretch(1);
-    row->addWidget(restore);
-    row->addWidget(remove);
-    column->addLayout(row);
-    const qint64 id = e.id;
-    connect(restore, &QToolButton::clicked, this, [this, id] { emit restore_wanted(id); });
-    connect(remove, &QToolButton::clicked, this, [this, id] { emit delete_wanted(id); });
-    connect(note, &QLineEdit::editingFinished, this, [this, id, note] {
-        if (!note->isModified()) return;
-        note->setModified(false);
-        emit annotated(id, note->text());
-    });
-    setStyleSheet(QString("EntryCard{border-bottom:1px solid %1}").arg(theme().line.name()));
 }
 
 LogbookPanel::LogbookPanel(QWidget* parent) : QWidget(parent) {
@@ -93,8 +48,16 @@ LogbookPanel::LogbookPanel(QWidget* parent) : QWidget(parent) {
     column->setSpacing(4);
     auto* title = new QLabel(tr("Logbook"), this);
     title->setObjectName("title");
-    title->setContentsMargins(10, 0, 0, 0);
-    column->addWidget(title);
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(10, 0, 6, 0);
+    auto* journal = new QPushButton(tr("Journal"), this);
+    journal->setObjectName("open journal");
+    journal->setToolTip(tr("All entries on one axis of time against the budget (J)."));
+    head->addWidget(title);
+    head->addStretch(1);
+    head->addWidget(journal);
+    column->addLayout(head);
+    connect(journal, &QPushButton::clicked, this, &LogbookPanel::journal_wanted);
     progress_ = new QWidget(this);
     auto* p = new QVBoxLayout(progress_);
     p->setContentsMargins(10, 2, 10, 4);
@@ -105,7 +68,12 @@ LogbookPanel::LogbookPanel(QWidget* parent) : QWidget(parent) {
     auto* stop = new QPushButton(tr("Stop"), progress_);
     stop->setObjectName("stop measuring");
     stop->setToolTip(tr("Stops the measurement and keeps the rounds that were taken."));
+    progressText_->setWordWrap(true);
+    narrowing_ = new Narrowing(progress_);
+    narrowing_->setFixedHeight(44);
+    narrowing_->setToolTip(tr("The median and its 95 % interval after each round: it narrows as rounds come in."));
     p->addWidget(progressText_);
+    p->addWidget(narrowing_);
     p->addWidget(bar_);
     p->addWidget(stop);
     column->addWidget(progress_);
@@ -121,49 +89,38 @@ LogbookPanel::LogbookPanel(QWidget* parent) : QWidget(parent) {
     empty_->setWordWrap(true);
     empty_->setContentsMargins(10, 6, 10, 0);
     column->addWidget(empty_);
-    scroll_ = new QScrollArea(this);
-    scroll_->setFrameShape(QFrame::NoFrame);
-    scroll_->setWidgetResizable(true);
-    scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    list_ = new QWidget(scroll_);
-    column_ = new QVBoxLayout(list_);
-    column_->setContentsMargins(0, 0, 0, 0);
-    column_->setSpacing(0);
-    column_->addStretch();
-    scroll_->setWidget(list_);
-    scroll_->hide();
-    column->addWidget(scroll_, 1);
+    list_ = new EntryList(this);
+    list_->hide();
+    column->addWidget(list_, 1);
+    connect(list_, &EntryList::restore_wanted, this, &LogbookPanel::restore_wanted);
+    connect(list_, &EntryList::delete_wanted, this, &LogbookPanel::delete_wanted);
+    connect(list_, &EntryList::annotated, this, &LogbookPanel::annotated);
     rest_ = new QWidget(this); // holds the panel's foot when there is no list
     column->addWidget(rest_, 1);
     connect(stop, &QPushButton::clicked, this, &LogbookPanel::stop_wanted);
 }
 
-void LogbookPanel::show_entries(const std::vector<Entry>& entries) {
-    while (column_->count() > 1) {
-        QLayoutItem* item = column_->takeAt(0);
-        delete item->widget();
-        delete item;
-    }
-    // The newest two hundred are enough to read; all of them stay in the file.
-    for (std::size_t i = 0; i < entries.size() && i < 200; ++i) {
-        auto* card = new EntryCard(entries[i], i + 1 < entries.size() ? &entries[i + 1] : nullptr, list_);
-        connect(card, &EntryCard::restore_wanted, this, &LogbookPanel::restore_wanted);
-        connect(card, &EntryCard::delete_wanted, this, &LogbookPanel::delete_wanted);
-        connect(card, &EntryCard::annotated, this, &LogbookPanel::annotated);
-        column_->insertWidget(static_cast<int>(i), card);
-    }
-    empty_->setVisible(entries.empty());
-    scroll_->setVisible(!entries.empty());
-    rest_->setVisible(entries.empty());
+void LogbookPanel::show_entries(std::vector<EntryPoint> points, std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch) {
+    const bool none = points.empty();
+    list_->show_entries(std::move(points), std::move(fetch));
+    empty_->setVisible(none);
+    list_->setVisible(!none);
+    rest_->setVisible(none);
 }
 
-void LogbookPanel::show_progress(int round, int rounds, double estimateMs) {
+void LogbookPanel::show_progress(const MeasureProgress& progress) {
     trouble_->hide();
+    if (progress.round == 0) narrowing_->clear();
+    else narrowing_->add(progress.frame);
     progress_->show();
-    bar_->setRange(0, rounds);
-    bar_->setValue(round);
-    progressText_->setText(round == 0 ? tr("Warming up") : tr("Round %1 of %2: %3 ms").arg(round).arg(rounds).arg(estimateMs, 0, 'f', 1));
+    bar_->setRange(0, progress.rounds);
+    bar_->setValue(progress.round);
+    QString text = progress.round == 0 ? tr("Warming up") : tr("Round %1 of %2").arg(progress.round).arg(progress.rounds);
+    if (progress.estimateMs > 0 && progress.frame.median > 0) text += tr(": %1 ms (%2 to %3)").arg(progress.frame.median, 0, 'f', 1).arg(progress.frame.low, 0, 'f', 1).arg(progress.frame.high, 0, 'f', 1);
+    progressText_->setText(text);
 }
+
+QString LogbookPanel::progress_text() const { return progressText_->text(); }
 
 void LogbookPanel::show_rest() { progress_->hide(); }
 

@@ -1,25 +1,27 @@
 #pragma once
-#include "core/cost/logbook.h"
-#include <QFrame>
-#include <functional>
+#include "app/entry_list.h"
+#include "core/cost/measure.h"
+#include <QWidget>
 
 class QLabel;
-class QPushButton;
-class QScrollArea;
 class QProgressBar;
-class QVBoxLayout;
 
 namespace mirolux::app {
 
-/// One logbook entry: thumbnail, time with its interval, what changed, the delta to the entry before.
-class EntryCard : public QFrame {
+/// How a running measurement's interval narrows: a whisker a round.
+class Narrowing : public QWidget {
     Q_OBJECT
 public:
-    EntryCard(const Entry& entry, const Entry* before, QWidget* parent);
-signals:
-    void restore_wanted(qint64 id);
-    void delete_wanted(qint64 id);
-    void annotated(qint64 id, const QString& note);
+    using QWidget::QWidget;
+    void add(const Interval& interval);
+    void clear();
+    QSize sizeHint() const override { return {170, 44}; }
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+
+private:
+    std::vector<Interval> rounds_;
 };
 
 /// Measured states, newest first; and the measurement under way.
@@ -27,12 +29,16 @@ class LogbookPanel : public QWidget {
     Q_OBJECT
 public:
     explicit LogbookPanel(QWidget* parent = nullptr);
-    void show_entries(const std::vector<Entry>& entries);
-    void show_progress(int round, int rounds, double estimateMs);
+    /// points: oldest first.
+    void show_entries(std::vector<EntryPoint> points, std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch);
+    void show_progress(const MeasureProgress& progress);
     void show_rest();
     void show_trouble(const QString& text);
+    EntryList& list() { return *list_; }
+    QString progress_text() const;
 signals:
     void stop_wanted();
+    void journal_wanted();
     void restore_wanted(qint64 id);
     void delete_wanted(qint64 id);
     void annotated(qint64 id, const QString& note);
@@ -41,9 +47,8 @@ private:
     QLabel *empty_, *trouble_, *progressText_;
     QWidget *progress_, *rest_;
     QProgressBar* bar_;
-    QScrollArea* scroll_;
-    QWidget* list_;
-    QVBoxLayout* column_;
+    Narrowing* narrowing_;
+    EntryList* list_;
 };
 
 } // namespace mirolux::app

@@ -60,9 +60,13 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     middleColumn->setSpacing(0);
     middleColumn->addWidget(layers_);
     middleColumn->addWidget(viewport_, 1);
+    journal_ = new JournalView(this);
+    middle_ = new QStackedWidget(this);
+    middle_->addWidget(middle);
+    middle_->addWidget(journal_);
     auto* across = new QSplitter(Qt::Horizontal, this);
     across->addWidget(logbookPanel_);
-    across->addWidget(middle);
+    across->addWidget(middle_);
     across->addWidget(bench_);
     across->setSizes({198, 768, 314});
     across->setStretchFactor(0, 0);
@@ -185,21 +189,10 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
         deck_->tape().select({});
         select_pass({});
     });
+    connect(targetBench_, &TargetBench::judge_wanted, this, [this] { judge_targets(); });
     connect(targetBench_, &TargetBench::back_wanted, this, [this] {
         targetsShown_ = false;
         show_bench();
-    });
-    connect(logbookPanel_, &LogbookPanel::stop_wanted, this, [this] { bridge_->stop_measuring(); });
-    connect(logbookPanel_, &LogbookPanel::restore_wanted, this, &MainWindow::restore_entry);
-    connect(logbookPanel_, &LogbookPanel::delete_wanted, this, [this](qint64 id) {
-        if (!logbook_) return;
-        if (auto ok = logbook_->remove(id); !ok) return show_error(ok.error());
-        deletedEntries_.push_back(id);
-        open_logbook();
-    });
-    connect(logbookPanel_, &LogbookPanel::annotated, this, [this](qint64 id, const QString& note) {
-        if (!logbook_) return;
-        if (auto ok = logbook_->annotate(id, note.toStdString()); !ok) show_error(ok.error());
     });
 
     connect(&document_, &Document::changed, this, [this] {
@@ -279,17 +272,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     });
     connect(bridge_.get(), &RenderBridge::failed, this, [this](const Error& e) { viewport_->show_message(QString::fromStdString(to_text(e)), true); });
     connect(bridge_.get(), &RenderBridge::device_known, this, &MainWindow::refresh_status);
-    connect(bridge_.get(), &RenderBridge::measure_progress, logbookPanel_, &LogbookPanel::show_progress);
-    connect(bridge_.get(), &RenderBridge::measured, this, [this](const Measurement& m, const State& state) {
-        logbookPanel_->show_rest();
-        refresh_all();
-        if (!logbook_) return;
-        if (auto id = logbook_->add(state, m, bridge_->device().value_or(DeviceInfo{}), document_.target(), document_.scene_digest()); !id) {
-            logbookPanel_->show_trouble(QString::fromStdString(to_text(id.error())));
-            return;
-        }
-        open_logbook();
-    });
+    connect_logbook();
     connect(bridge_.get(), &RenderBridge::measure_failed, this, [this](const Error& e) {
         logbookPanel_->show_rest();
         logbookPanel_->show_trouble(QString::fromStdString(to_text(e)));
@@ -397,22 +380,6 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
     return true;
 }
 
-void MainWindow::open_logbook() {
-    entries_.clear();
-    if (!logbook_ && document_.is_open() && !document_.project().path.empty()) {
-        auto book = Logbook::open(logbook_path(document_.project().path));
-        if (book) logbook_.emplace(std::move(*book));
-        else logbookPanel_->show_trouble(QString::fromStdString(to_text(book.error())));
-    }
-    if (logbook_) {
-        auto entries = logbook_->entries();
-        if (entries) entries_ = std::move(*entries);
-        else logbookPanel_->show_trouble(QString::fromStdString(to_text(entries.error())));
-    }
-    logbookPanel_->show_entries(entries_);
-    refresh_all();
-}
-
 bool MainWindow::save() {
     if (!document_.is_open()) return false;
     if (document_.project().path.empty()) return save_as();
@@ -435,46 +402,6 @@ bool MainWindow::save_as() {
     logbook_.reset();
     open_logbook();
     return true;
-}
-
-void MainWindow::log_state(int rounds) {
-    if (!document_.is_open() || bridge_->measuring()) return;
-    if (document_.project().path.empty() && !save_as()) {
-        logbookPanel_->show_trouble(tr("The logbook lies beside the project: save the project first, then log."));
-        return;
-    }
-    document_.set_interactive(false);
-    logbookPanel_->show_progress(0, rounds, 0);
-    bridge_->measure(rounds);
-    refresh_all();
-}
-
-void MainWindow::restore_entry(qint64 id) {
-    if (!logbook_) return;
-    auto state = logbook_->state(id);
-    if (!state) return show_error(state.error());
-    document_.edit(tr("restore"), [&](Project& p) {
-        p.setup = state->setup;
-        p.lights = state->lights;
-        // The picture's size belongs to a target: one of that size is chosen, or made.
-        auto fits = [&](const Target& t) { return on_target(state->view, t) == state->view; };
-        const auto it = std::find_if(p.targets.begin(), p.targets.end(), fits);
-        if (!fits(p.targets[static_cast<std::size_t>(p.target)])) {
-            if (it != p.targets.end()) p.target = static_cast<int>(it - p.targets.begin());
-            else {
-                Target t = p.targets[static_cast<std::size_t>(p.target)];
-                t.name += " as logged";
-                t.width = state->view.width;
-                t.height = state->view.height;
-                t.stereo = state->view.stereo;
-                t.eyeDistance = state->view.eyeDistance;
-                p.targets.push_back(t);
-                p.target = static_cast<int>(p.targets.size()) - 1;
-            }
-        }
-        p.view = state->view;
-    });
-    bridge_->refresh(false);
 }
 
 bool MainWindow::may_lose_work() {

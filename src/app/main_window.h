@@ -2,9 +2,11 @@
 #include "app/benches.h"
 #include "app/cost_deck.h"
 #include "app/document.h"
+#include "app/journal_view.h"
 #include "app/layer_strip.h"
 #include "app/logbook_panel.h"
 #include "app/pixel_bench.h"
+#include "app/target_bench.h"
 #include "app/render_bridge.h"
 #include "app/tile_bench.h"
 #include "app/viewport.h"
@@ -45,6 +47,7 @@ public:
     /// The tile with most missed, else most needless lights; or the next one after it.
     void show_worst(bool fromStart);
     void log_state(int rounds = 15);
+    void judge_targets(int rounds = 9);
 
     Document& document() { return document_; }
     RenderBridge& bridge() { return *bridge_; }
@@ -54,6 +57,13 @@ public:
     QAction* command(const QString& name) const;
     const std::vector<Entry>& entries() const { return entries_; }
     QString status_text() const;
+    /// The journal stands in the picture's place.
+    void show_journal(bool on);
+    JournalView& journal() { return *journal_; }
+    LogbookPanel& logbook_panel() { return *logbookPanel_; }
+    TargetBench& target_bench() { return *targetBench_; }
+    /// By the name's ending: a page, CSV or JSON. A failure is shown.
+    bool save_journal(const QString& path);
 
 signals:
     void pixel_told();
@@ -90,6 +100,7 @@ private:
     void show_bench();
     void refresh_all();
     void refresh_status();
+    void connect_logbook();
     void open_logbook();
     void show_error(const Error& error);
     void add_light(LightType type);
@@ -102,7 +113,8 @@ private:
     Document document_;
     std::unique_ptr<RenderBridge> bridge_;
     std::optional<Logbook> logbook_;
-    std::vector<Entry> entries_;
+    std::vector<Entry> entries_;      // the newest few
+    std::vector<EntryPoint> points_;  // of all, oldest first
     std::vector<qint64> deletedEntries_;
     QString station_ = "Scene", selectedPass_, notice_;
     int selectedLight_ = -1;
@@ -119,6 +131,8 @@ private:
     bool targetsShown_ = false, tileMapWanted_ = true;
 
     Viewport* viewport_;
+    QStackedWidget* middle_; // the picture with its layers, or the journal
+    JournalView* journal_;
     LayerStrip* layers_;
     CostDeck* deck_;
     LogbookPanel* logbookPanel_;

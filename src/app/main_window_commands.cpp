@@ -46,6 +46,12 @@ void MainWindow::build_commands() {
     add_command("redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), tr("Makes the edit again."), [this] { document_.redo(); });
     add_command("log", tr("Log it"), QKeySequence("L"), tr("Measures this state and keeps it in the logbook."), [this] { log_state(); });
     add_command("stop", tr("Stop measuring"), QKeySequence("Esc"), tr("Stops the measurement and keeps its rounds."), [this] { bridge_->stop_measuring(); });
+    add_command("judge targets", tr("Judge all targets"), QKeySequence("Shift+T"), tr("Measures or predicts every target of the project."), [this] {
+        targetsShown_ = true;
+        show_bench();
+        judge_targets();
+    });
+    add_command("journal", tr("Journal"), QKeySequence("J"), tr("All entries of the logbook on one axis of time against the budget; again: the picture."), [this] { show_journal(middle_->currentIndex() == 0); });
     add_command("bring back", tr("Bring back the deleted logbook entry"), QKeySequence("Ctrl+B"), tr("Undoes the last deletion from the logbook."), [this] {
         if (!logbook_ || deletedEntries_.empty()) return;
         if (auto ok = logbook_->bring_back(deletedEntries_.back()); !ok) return show_error(ok.error());

@@ -284,27 +284,72 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
     } else go_on(stage);
 }
 
-void RenderBridge::measure(int rounds) {
-    if (measuring_ || !document_.is_open()) return;
+void RenderBridge::begin_measuring() {
     measuring_ = true;
     stop_ = false;
+    emit measuring_changed(true);
+}
+
+void RenderBridge::end_measuring() {
+    measuring_ = false;
+    emit measuring_changed(false);
+}
+
+void RenderBridge::measure(int rounds, const std::optional<KeepRounds>& keep) {
+    if (measuring_ || !document_.is_open()) return;
+    begin_measuring();
     const RenderRequest r = request_for(Stage::full);
     State state{r.setup, r.scene.lights, r.view};
+    renderer_->run([this, r, rounds, state, keep, device = device_](RenderSession& session) {
+        MeasureOptions o;
+        o.rounds = rounds;
+        o.gpuClock = device && device->clock.gpuAccepted;
+        o.progress = [this](const MeasureProgress& p) {
+            QMetaObject::invokeMethod(this, [this, p] { if (measuring_) emit measure_progress(p); }, Qt::QueuedConnection);
+            return !stop_.load();
+        };
+        // Rounds are kept from this thread, over a connection of its own: none waits for the window.
+        std::optional<Logbook> book;
+        std::optional<RoundKeeper> keeper;
+        if (keep)
+            if (auto opened = Logbook::open(keep->logbook)) {
+                book.emplace(std::move(*opened));
+                keeper.emplace(*book, RunStart{state, device.value_or(DeviceInfo{}), keep->target, keep->sceneDigest});
+                o.kept = [&](const RoundSample& sample) { keeper->keep(sample); };
+            }
+        auto result = std::make_shared<Result<Measurement>>(mirolux::measure(session, r.scene, r.setup, r.view, o));
+        const qint64 run = keeper ? keeper->run() : 0;
+        if (!*result && run) (void)book->drop_run(run);
+        QMetaObject::invokeMethod(
+            this,
+            [this, result, state, run] {
+                end_measuring();
+                if (*result) emit measured(**result, state, run);
+                else emit measure_failed(result->error());
+                refresh(false);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void RenderBridge::judge_targets(int rounds) {
+    if (measuring_ || !document_.is_open()) return;
+    begin_measuring();
     const bool gpuClock = device_ && device_->clock.gpuAccepted;
-    renderer_->run([this, r, rounds, state, gpuClock](RenderSession& session) {
+    renderer_->run([this, r = request_for(Stage::full), targets = document_.project().targets, rounds, gpuClock](RenderSession& session) {
         MeasureOptions o;
         o.rounds = rounds;
         o.gpuClock = gpuClock;
         o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(this, [this, p] { emit measure_progress(p.round, p.rounds, p.estimateMs); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(this, [this, p] { if (measuring_) emit measure_progress(p); }, Qt::QueuedConnection);
             return !stop_.load();
         };
-        auto result = std::make_shared<Result<Measurement>>(mirolux::measure(session, r.scene, r.setup, r.view, o));
+        auto result = std::make_shared<Result<std::vector<TargetVerdict>>>(mirolux::judge_targets(session, r.scene, r.setup, r.view, targets, o));
         QMetaObject::invokeMethod(
             this,
-            [this, result, state] {
-                measuring_ = false;
-                if (*result) emit measured(**result, state);
+            [this, result] {
+                end_measuring();
+                if (*result) emit targets_judged(**result);
                 else emit measure_failed(result->error());
                 refresh(false);
             },
@@ -314,8 +359,7 @@ void RenderBridge::measure(int rounds) {
 
 void RenderBridge::measure_pair(int rounds) {
     if (measuring_ || !document_.is_open() || !b_) return;
-    measuring_ = true;
-    stop_ = false;
+    begin_measuring();
     const bool gpuClock = device_ && device_->clock.gpuAccepted;
     renderer_->run([this, r = request_for(Stage::full), b = *b_, rounds, gpuClock](RenderSession& session) {
         MeasureOptions o;
@@ -331,7 +375,7 @@ void RenderBridge::measure_pair(int rounds) {
         QMetaObject::invokeMethod(
             this,
             [this, result] {
-                measuring_ = false;
+                end_measuring();
                 if (*result) emit compared(**result);
                 else emit measure_failed(result->error());
                 refresh(false);
@@ -342,8 +386,7 @@ void RenderBridge::measure_pair(int rounds) {
 
 void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps) {
     if (measuring_ || !document_.is_open()) return;
-    measuring_ = true;
-    stop_ = false;
+    begin_measuring();
     emit walk_progress(0, 1);
     const bool gpuClock = device_ && device_->clock.gpuAccepted;
     std::vector<Setup> setups{document_.project().setup};
@@ -361,7 +404,7 @@ void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps) {
         QMetaObject::invokeMethod(
             this,
             [this, result] {
-                measuring_ = false;
+                end_measuring();
                 emit walk_progress(0, 0);
                 if (*result) emit walked(**result);
                 else emit measure_failed(result->error());

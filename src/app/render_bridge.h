@@ -8,6 +8,7 @@
 #include "core/cull/inspection.h"
 #include "core/cost/logbook.h"
 #include "core/cost/measure.h"
+#include "core/cost/target_table.h"
 #include "core/cost/walk.h"
 #include <QElapsedTimer>
 #include <QImage>
@@ -52,8 +53,15 @@ public:
     double quick_scale() const { return quickScale_; }
     const std::vector<double>& quick_latencies() const { return quickLatencies_; }
 
-    /// Measures the document's state; progress and the result come as signals.
-    void measure(int rounds);
+    /// Measures the document's state; progress and the result come as signals. keep: the logbook that holds each round at once, and what it is of.
+    struct KeepRounds {
+        std::filesystem::path logbook;
+        Target target;
+        std::string sceneDigest;
+    };
+    void measure(int rounds, const std::optional<KeepRounds>& keep);
+    /// Every target in turn: measured, or predicted for its profile.
+    void judge_targets(int rounds);
     /// Measures the document's state along a walk; progress and the result come as signals. Stopped by stop_measuring.
     void walk(const Walk& walk, double everyMetres, int sweeps);
     void stop_measuring() { stop_ = true; }
@@ -76,14 +84,18 @@ signals:
     void worker_said(const QString& text, bool trouble);
     void failed(const Error& error);
     void device_known();
-    void measure_progress(int round, int rounds, double estimateMs);
-    void measured(const Measurement& measurement, const State& state);
+    void measuring_changed(bool on);
+    void measure_progress(const MeasureProgress& progress);
+    void measured(const Measurement& measurement, const State& state, qint64 run); // run: the kept rounds, or 0
+    void targets_judged(const std::vector<TargetVerdict>& verdicts);
     void walk_progress(int done, int all); // all 0: at rest again
     void walked(const std::vector<WalkMeasurement>& measured);
     void measure_failed(const Error& error);
 
 private:
     enum class Stage { quick, full, sampling, counting, b, ledger, probe };
+    void begin_measuring();
+    void end_measuring();
     void submit(Stage stage);
     void answered(Stage stage, std::uint64_t id, double latencyMs, Result<FrameRecord> record, const QImage& scaled);
     RenderRequest request_for(Stage stage) const;

@@ -23,6 +23,7 @@ Viewport::Viewport(Document& document, QWidget* parent) : QWidget(parent), docum
     connect(&wheelPause_, &QTimer::timeout, this, [this] { document_.set_interactive(false); });
     blinkTimer_.setInterval(600);
     connect(&blinkTimer_, &QTimer::timeout, this, [this] {
+        if (quiet_) return;
         blinkB_ = !blinkB_;
         update();
     });

@@ -23,6 +23,8 @@ public:
     void show_b(const QImage& scaled);
     void show_difference(const std::shared_ptr<const PairDifference>& difference);
     void set_pair_view(PairView view);
+    /// While something is measured nothing moves: the blink stands still.
+    void set_quiet(bool on) { quiet_ = on; }
     PairView pair_view() const { return pairView_; }
     bool has_b() const { return !pictureB_.isNull(); }
     /// Where the wipe lies: share of the picture's width (or height) that A has.
@@ -95,6 +97,7 @@ private:
     Document& document_;
     QImage picture_, pictureB_;
     std::shared_ptr<const PairDifference> difference_;
+    bool quiet_ = false;
     PairView pairView_ = PairView::wipe;
     double wipe_ = 0.5;
     bool wipeAcross_ = true, blinkB_ = false; // across: A left, B right

@@ -1,5 +1,6 @@
 #pragma once
 #include "client/worker_client.h"
+#include "core/cost/logbook.h"
 #include "core/cost/measure.h"
 #include "core/cost/selftest.h"
 #include "core/scene/project.h"
@@ -35,7 +36,7 @@ struct MeasureArguments {
     std::string againstSetup, clock = "auto", target, csv, html, baseline;
     int rounds = 15;
     double budget = 0, precision = 0, regression = 5; // precision: share; regression: percent
-    bool untilClear = false;
+    bool untilClear = false, log = false;
 };
 
 struct WalkArguments {
@@ -53,6 +54,11 @@ struct SelftestArguments {
 struct CalibrateArguments {
     std::string output, name = "this device";
     int sweeps = 7;
+};
+
+struct JournalArguments {
+    std::string html, csv;
+    EntryQuery query;
 };
 
 struct PredictArguments {
@@ -84,6 +90,8 @@ int calibrate(const Common& common, const CalibrateArguments& arguments);
 int profiles(const Common& common, const std::string& name, const std::string& output);
 /// What the frame would cost on a profile's device; or, checked, how well the profile predicts this device.
 int predict(const Common& common, const PredictArguments& arguments);
+/// The logbook's entries in order, asked by device, scene, setup or target; as text, HTML, CSV, JSON.
+int journal(const Common& common, const JournalArguments& arguments);
 int selftest(const Common& common, const SelftestArguments& arguments);
 int pixel(const Common& common, int x, int y);
 /// sort: cost, contribution, ratio, name.

@@ -106,6 +106,18 @@ int main(int argc, char** argv) {
     selftestCommand->add_option("--rounds", selftestArguments.rounds, "rounds of each")->check(CLI::Range(5, 1000));
     selftestCommand->add_flag("--long", selftestArguments.longForm, "200 runs of each kind");
 
+    measureCommand->add_flag("--log", measureArguments.log, "keep it in the project's logbook, round by round");
+    JournalArguments journalArguments;
+    auto* journalCommand = app.add_subcommand("journal", "the logbook's measured states in order: what changed and what it gained");
+    journalCommand->add_option("SCENE", common.scene, "a project (.mirolux)")->required();
+    json_option(journalCommand);
+    journalCommand->add_option("--html", journalArguments.html, "write a self-contained report that prints well");
+    journalCommand->add_option("--csv", journalArguments.csv, "write a row an entry as CSV");
+    journalCommand->add_option("--on-device", journalArguments.query.device, "only entries of this device, as the driver names it");
+    journalCommand->add_option("--scene-digest", journalArguments.query.sceneDigest, "only entries of a scene file of this digest");
+    journalCommand->add_option("--setup-digest", journalArguments.query.setupDigest, "only entries of this setup");
+    journalCommand->add_option("--target", journalArguments.query.targetName, "only entries of this target");
+    journalCommand->add_option("--limit", journalArguments.query.limit, "the newest so many")->check(CLI::Range(1, 100000000));
     int targetRounds = 15;
     bool targetGate = false;
     auto* targetsCommand = app.add_subcommand("targets", "how every target of the project stands: measured here, or predicted for its device profile");
@@ -145,6 +157,7 @@ int main(int argc, char** argv) {
     if (*renderCommand) return render(common, renderArguments);
     if (*auditLists) return audit_lists(common);
     if (*auditPicture) return audit_picture(common, pictureArguments);
+    if (*journalCommand) return journal(common, journalArguments);
     if (*targetsCommand) return targets(common, targetRounds, targetGate);
     if (*calibrateCommand) return calibrate(common, calibrateArguments);
     if (*profilesCommand) return profiles(common, profileName, profileOutput);

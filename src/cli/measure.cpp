@@ -89,6 +89,19 @@ int measure(const Common& c, const MeasureArguments& a) {
         return true;
     };
     const Scene scene = scene_of(s->open);
+    Digest digest;
+    digest.value = s->open.asset->digest;
+    std::optional<Logbook> book;
+    std::optional<RoundKeeper> keeper;
+    const State state{s->setup, s->open.project.lights, s->view};
+    if (a.log) {
+        if (s->open.project.path.empty()) return complain({"a scene file has no logbook", c.scene, "Save a project of it in the window, and measure that."}, badInput);
+        auto opened = Logbook::open(logbook_path(s->open.project.path));
+        if (!opened) return complain(opened.error(), badInput);
+        book.emplace(std::move(*opened));
+        keeper.emplace(*book, RunStart{state, *device, target, digest.hex()});
+        o.kept = [&](const RoundSample& sample) { keeper->keep(sample); };
+    }
     std::optional<PairedMeasurement> both;
     Measurement first;
     if (paired) {
@@ -101,8 +114,12 @@ int measure(const Common& c, const MeasureArguments& a) {
         if (!m) return complain(m.error(), deviceFailed);
         first = std::move(*m);
     }
-    Digest digest;
-    digest.value = s->open.asset->digest;
+    if (book) {
+        if (keeper->trouble()) std::fprintf(stderr, "%s\n", to_text(*keeper->trouble()).c_str());
+        if (auto id = book->add(state, first, *device, target, digest.hex(), keeper->run()); !id) return complain(id.error(), badInput);
+        if (both)
+            if (auto id = book->add({b, state.lights, state.view}, both->b, *device, target, digest.hex()); !id) return complain(id.error(), badInput);
+    }
     const auto changes = differences(s->setup, b);
     const PairedMeasurement* pair = both ? &*both : nullptr;
     const auto json = measurement_document(first, pair, *device, s->setup, digest.hex(), changes);

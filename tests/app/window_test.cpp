@@ -8,6 +8,7 @@
 #include <QListWidget>
 #include <random>
 #include <set>
+#include <QScrollBar>
 #include <QtTest>
 
 using namespace mirolux;
@@ -277,16 +278,25 @@ private slots:
         const Entry newest = window_->entries()[0];
         QVERIFY(newest.frame.median > 0 && newest.rounds == 3 && !newest.thumbnail.empty());
         QCOMPARE(newest.changes, std::vector<std::string>{"Lights an object (K) 8 \u2192 2"});
-        const auto cards = window_->findChildren<EntryCard*>();
-        QCOMPARE(cards.size(), 2);
-        emit cards.last()->restore_wanted(window_->entries()[1].id);
+        EntryList& list = window_->logbook_panel().list();
+        QCOMPARE(list.rows(), 2);
+        const auto click = [&](int row, EntryList::Part part) {
+            list.verticalScrollBar()->setValue(row * EntryList::row_height);
+            QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.rect_of(row, part).center());
+        };
+        click(1, EntryList::Part::restore);
         QCOMPARE(d.project().setup.whole("path.maxLights"), 8);
         d.undo();
         QCOMPARE(d.project().setup.whole("path.maxLights"), 2);
-        emit window_->findChildren<EntryCard*>().first()->delete_wanted(newest.id);
+        click(0, EntryList::Part::note);
+        QTest::keyClicks(list.note_editor(), "fewer lights");
+        QTest::keyClick(list.note_editor(), Qt::Key_Return);
+        QCOMPARE(list.note_editor()->isVisible(), false);
+        click(0, EntryList::Part::remove);
         QCOMPARE(window_->entries().size(), std::size_t(1));
         window_->command("bring back")->trigger();
         QCOMPARE(window_->entries().size(), std::size_t(2));
+        QCOMPARE(window_->entries()[0].note, std::string("fewer lights"));
         // Stopping keeps the rounds that were taken.
         window_->log_state(500);
         QTest::qWait(2500);

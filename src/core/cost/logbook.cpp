@@ -260,6 +260,19 @@ Result<void> Logbook::keep_round(std::int64_t run, const RoundSample& sample) {
     }
 }
 
+void RoundKeeper::keep(const RoundSample& sample) {
+    if (trouble_) return;
+    if (!run_) {
+        auto begun = logbook_.begin_run(start_);
+        if (!begun) {
+            trouble_ = begun.error();
+            return;
+        }
+        run_ = *begun;
+    }
+    if (auto ok = logbook_.keep_round(run_, sample); !ok) trouble_ = ok.error();
+}
+
 static Result<void> change(SQLite::Database& db, const std::string& path, const char* sql, const std::string* text, std::int64_t id) {
     try {
         SQLite::Statement s(db, sql);

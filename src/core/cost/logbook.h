@@ -88,6 +88,22 @@ private:
     std::string path_;
 };
 
+/// Keeps a measurement's rounds as they come: give `keep` to MeasureOptions::kept, and `run()` to Logbook::add. A round that cannot be kept does not end
+/// the measurement; the trouble is told at its end.
+class RoundKeeper {
+public:
+    RoundKeeper(Logbook& logbook, RunStart start) : logbook_(logbook), start_(std::move(start)) {}
+    void keep(const RoundSample& sample);
+    std::int64_t run() const { return run_; }
+    const std::optional<Error>& trouble() const { return trouble_; }
+
+private:
+    Logbook& logbook_;
+    RunStart start_;
+    std::int64_t run_ = 0;
+    std::optional<Error> trouble_;
+};
+
 std::filesystem::path logbook_path(const std::filesystem::path& projectPath);
 /// Which setup: of its settings that differ from the defaults; 16 hexadecimal digits.
 std::string setup_digest(const Setup& setup);

@@ -1,4 +1,5 @@
 #include "core/cost/report.h"
+#include "core/cost/markup.h"
 #include "core/cost/measurement_json.h"
 #include "core/base/text.h"
 #include "core/image/image_io.h"
@@ -6,14 +7,6 @@
 #include <ctime>
 
 namespace mirolux {
-
-template <class... A>
-static std::string line(const char* format, A... arguments) {
-    char buffer[512];
-    std::snprintf(buffer, sizeof buffer, format, arguments...);
-    return buffer;
-}
-
 
 Json measurement_document(const Measurement& a, const PairedMeasurement* paired, const DeviceInfo& device, const Setup& setup, const std::string& digest, const std::vector<std::string>& differences) {
     Json j = to_json(a);
@@ -94,35 +87,13 @@ std::string measurement_text(const Measurement& a, const PairedMeasurement* pair
     return out;
 }
 
-static std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text)
-        out += c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '&' ? "&amp;" : std::string(1, c);
-    return out;
-}
-
-static std::string base64(const std::vector<std::uint8_t>& bytes) {
-    static const char* digits = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-    std::string out;
-    for (std::size_t i = 0; i < bytes.size(); i += 3) {
-        const std::uint32_t v = bytes[i] << 16 | (i + 1 < bytes.size() ? bytes[i + 1] << 8 : 0) | (i + 2 < bytes.size() ? bytes[i + 2] : 0);
-        out += digits[v >> 18];
-        out += digits[v >> 12 & 63];
-        out += i + 1 < bytes.size() ? digits[v >> 6 & 63] : '=';
-        out += i + 2 < bytes.size() ? digits[v & 63] : '=';
-    }
-    return out;
-}
-
 static std::string tape_svg(const std::string& label, const Measurement& m, double scaleMs, double budgetMs) {
-    static const std::map<std::string, const char*> colors = {{"depth", "#7f8a99"}, {"opaque", "#3f8fc4"}, {"lights", "#d9a441"}, {"culling", "#b05484"}, {"sky", "#8a6fb0"}, {"transparent", "#4fae9a"}, {"finish", "#c4694f"}};
     std::string svg = "<svg viewBox='0 0 900 54' width='900' height='54' role='img'><text x='0' y='30' font-size='14'>" + label + "</text>";
     double x = 30;
     const double perMs = 850 / scaleMs;
     for (const PassFigure& p : m.passes) {
         const double w = p.ms.median * perMs;
-        const auto it = colors.find(p.family);
-        svg += line("<rect x='%.2f' y='10' width='%.2f' height='28' fill='%s' stroke='#fff'><title>%s %.3f ms</title></rect>", x, w, it == colors.end() ? "#888" : it->second, p.name.c_str(), p.ms.median);
+        svg += line("<rect x='%.2f' y='10' width='%.2f' height='28' fill='%s' stroke='#fff'><title>%s %.3f ms</title></rect>", x, w, family_ink(p.family), p.name.c_str(), p.ms.median);
         if (w > 60) svg += line("<text x='%.2f' y='29' font-size='12' fill='#fff'>%s %.2f</text>", x + 5, p.name.c_str(), p.ms.median);
         x += w;
     }

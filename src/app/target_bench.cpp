@@ -1,0 +1,196 @@
+#include "app/target_bench.h"
+#include "app/benches.h"
+#include "app/theme.h"
+#include <QComboBox>
+#include <QFileDialog>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QVBoxLayout>
+
+namespace mirolux::app {
+
+TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+    auto* column = bench_column(this, tr("Targets"), tr("Size, frame time, eyes and device that lighting is held against."));
+    table_ = new QTableWidget(this);
+    table_->setObjectName("targets");
+    table_->setColumnCount(3);
+    table_->setHorizontalHeaderLabels({tr("Target"), tr("Cost of budget"), tr("Verdict")});
+    table_->verticalHeader()->hide();
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    table_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->setFocusPolicy(Qt::NoFocus);
+    table_->setShowGrid(false);
+    table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by the target's device profile, with its error bar."));
+    column->addWidget(table_);
+    auto* judge = new QPushButton(tr("Judge all targets"), this);
+    judge->setObjectName("judge targets");
+    judge->setToolTip(tr("Measures each target at its own size and eyes; those with a device profile are predicted from exact work counters instead."));
+    column->addWidget(judge);
+    connect(judge, &QPushButton::clicked, this, &TargetBench::judge_wanted);
+    auto* grid = new QGridLayout;
+    grid->setColumnStretch(1, 1);
+    grid->setVerticalSpacing(5);
+    name_ = new QLineEdit(this);
+    name_->setToolTip(tr("The target's name."));
+    auto change = [this](const QString& what, const std::function<void(Target&)>& put, const QString& merge) {
+        document_.edit(what, [&](Project& p) {
+            put(p.targets[static_cast<std::size_t>(p.target)]);
+            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
+        }, document_.interactive() ? merge : QString());
+    };
+    connect(name_, &QLineEdit::editingFinished, this, [this, change] {
+        const std::string text = name_->text().trimmed().toStdString();
+        if (!text.empty()) change(tr("target name"), [&](Target& t) { t.name = text; }, {});
+    });
+    auto field = [&](ScrubField::Range range, const QString& unit, const QString& help, std::function<void(Target&, double)> put) {
+        auto* f = new ScrubField(range, unit, this);
+        f->setToolTip(help);
+        connect(f, &ScrubField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
+        connect(f, &ScrubField::edited, this, [change, put](double v) { change(tr("target"), [&](Target& t) { put(t, v); }, "target"); });
+        return f;
+    };
+    width_ = field({16, 8192, 4, 0, false}, "px", tr("Width of the picture, of one eye: cost grows with its pixels."), [](Target& t, double v) { t.width = static_cast<int>(v); });
+    height_ = field({16, 8192, 4, 0, false}, "px", tr("Height of the picture."), [](Target& t, double v) { t.height = static_cast<int>(v); });
+    hz_ = field({1, 480, 0.5, 1, false}, "Hz", tr("Refresh rate; the frame time is one period of it."), [](Target& t, double v) {
+        t.hz = v;
+        t.frameMs = 1000.0 / v;
+    });
+    budget_ = field({0.1, 5000, 0.1, 2, false}, "ms", tr("Time of a whole frame, when it does not follow from a refresh rate."), [](Target& t, double v) {
+        t.frameMs = v;
+        t.hz = 0;
+    });
+    share_ = field({1, 100, 1, 0, false}, "%", tr("Share of the frame that lighting may take; the rest belongs to what is not rendered here. The budget is this share of the frame time."), [](Target& t, double v) { t.lightingShare = v / 100; });
+    stereo_ = new QComboBox(this);
+    stereo_->addItems({tr("one picture"), tr("two eyes, two passes"), tr("two eyes, one pass")});
+    stereo_->setToolTip(tr("Two passes draw everything once for each eye. One pass draws the geometry once into the two layers of its targets: half the draws, the same pixels. The window shows the left eye."));
+    connect(stereo_, &QComboBox::activated, this, [change](int i) { change(tr("stereo"), [&](Target& t) { t.stereo = static_cast<Stereo>(i); }, {}); });
+    profile_ = new QComboBox(this);
+    profile_->setToolTip(tr("This device: measured. A profile stands in for a device that is not on the desk: predicted, never mixed with measured times. mirolux-cli calibrate makes one."));
+    connect(profile_, &QComboBox::activated, this, [this, change](int i) {
+        std::string wanted = profile_->itemData(i).toString().toStdString();
+        if (i + 1 == profile_->count()) {
+            const QString path = QFileDialog::getOpenFileName(this, tr("Device profile"), {}, tr("Profiles (*.json)"));
+            if (path.isEmpty()) return fill();
+            wanted = path.toStdString();
+        }
+        change(tr("device of the target"), [&](Target& t) { t.profile = wanted; }, {});
+    });
+    int row = 0;
+    for (const auto& [label, widget] : {std::pair<QString, QWidget*>(tr("Name"), name_), {tr("Width"), width_}, {tr("Height"), height_}, {tr("Refresh"), hz_}, {tr("Frame"), budget_}, {tr("Lighting"), share_}, {tr("Eyes"), stereo_}, {tr("Device"), profile_}}) {
+        grid->addWidget(new QLabel(label, this), row, 0);
+        grid->addWidget(widget, row++, 1);
+    }
+    column->addLayout(grid);
+    auto* buttons = new QHBoxLayout;
+    auto* add = new QPushButton(tr("Add a target"), this);
+    auto* remove = new QPushButton(tr("Delete this one"), this);
+    add->setToolTip(tr("A copy of the chosen target, to change."));
+    remove->setToolTip(tr("Deletes the chosen target; the last one stays."));
+    buttons->addWidget(add);
+    buttons->addWidget(remove);
+    column->addLayout(buttons);
+    column->addStretch();
+    auto* back = new QPushButton(tr("Back to the station"), this);
+    back->setToolTip(tr("Closes the targets."));
+    column->addWidget(back);
+    connect(back, &QPushButton::clicked, this, &TargetBench::back_wanted);
+    connect(table_, &QTableWidget::cellClicked, this, [this](int index, int) {
+        document_.edit(tr("target"), [index](Project& p) {
+            p.target = std::clamp(index, 0, static_cast<int>(p.targets.size()) - 1);
+            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
+        });
+    });
+    connect(add, &QPushButton::clicked, this, [this] {
+        document_.edit(tr("add target"), [](Project& p) {
+            Target t = p.targets[static_cast<std::size_t>(p.target)];
+            t.name += " copy";
+            p.targets.push_back(t);
+            p.target = static_cast<int>(p.targets.size()) - 1;
+        });
+    });
+    connect(remove, &QPushButton::clicked, this, [this] {
+        document_.edit(tr("delete target"), [](Project& p) {
+            if (p.targets.size() < 2) return;
+            p.targets.erase(p.targets.begin() + p.target);
+            p.target = std::min(p.target, static_cast<int>(p.targets.size()) - 1);
+            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
+        });
+    });
+    connect(&document_, &Document::changed, this, [this] { fill(); });
+    fill();
+}
+
+void TargetBench::show_verdicts(const std::vector<TargetVerdict>& verdicts) {
+    verdicts_ = verdicts;
+    of_ = document_.project();
+    fill();
+}
+
+void TargetBench::fill_table() {
+    const Project& p = document_.project();
+    // Choosing another target changes nothing that was judged.
+    const bool fresh = !verdicts_.empty() && p.targets == of_.targets && p.setup == of_.setup && p.lights == of_.lights && p.motions == of_.motions && p.view.camera == of_.view.camera && p.view.seconds == of_.view.seconds;
+    table_->setRowCount(static_cast<int>(p.targets.size()));
+    for (int i = 0; i < table_->rowCount(); ++i) {
+        const Target& t = p.targets[static_cast<std::size_t>(i)];
+        QString size = QString("%1x%2").arg(t.width).arg(t.height);
+        if (t.stereo != Stereo::off) size += t.stereo == Stereo::twoPasses ? tr(", 2 passes") : tr(", 2 layers");
+        if (t.hz > 0) size += tr(", %1 Hz").arg(t.hz, 0, 'g', 4);
+        QString cost = tr("of %1 ms").arg(budget_ms(t), 0, 'f', 2), verdict = tr("not judged");
+        QColor ink = theme().quiet;
+        QString help = QString::fromStdString(to_text(t));
+        if (static_cast<std::size_t>(i) < verdicts_.size() && fresh) {
+            const TargetVerdict& v = verdicts_[static_cast<std::size_t>(i)];
+            if (v.predicted) cost = tr("%1 of %2 ms\npredicted, %3").arg(v.ms, 0, 'f', 1).arg(v.budgetMs, 0, 'f', 2).arg(QString::fromStdString(v.profile));
+            else cost = tr("%1 of %2 ms\np95, measured").arg(v.p95, 0, 'f', 1).arg(v.budgetMs, 0, 'f', 2);
+            verdict = v.standing == TargetStanding::unsure ? tr("not sure") : v.standing == TargetStanding::over ? tr("over by\n%1 ms").arg(-v.headroomMs(), 0, 'f', 1) : tr("inside,\n%1 ms left").arg(v.headroomMs(), 0, 'f', 1);
+            ink = v.standing == TargetStanding::over ? theme().alarm : theme().text;
+            help += "\n" + (v.predicted ? tr("Predicted %1 ms, error bar %2 to %3%4.").arg(v.ms, 0, 'f', 2).arg(v.lowMs, 0, 'f', 2).arg(v.highMs, 0, 'f', 2).arg(v.madeUp ? tr("; the profile is made up") : QString())
+                                         : tr("Measured: p50 %1, p95 %2, p99 %3, worst %4 ms; %5 rounds.").arg(v.p50, 0, 'f', 2).arg(v.p95, 0, 'f', 2).arg(v.p99, 0, 'f', 2).arg(v.worst, 0, 'f', 2).arg(v.rounds)) + "\n" + QString::fromStdString(verdict_words(v));
+        }
+        int c = 0;
+        for (const QString& text : {QString::fromStdString(t.name) + "\n" + size, cost, verdict}) {
+            auto* item = new QTableWidgetItem(text);
+            item->setToolTip(help);
+            if (c == 2) item->setForeground(ink);
+            table_->setItem(i, c++, item);
+        }
+        table_->setRowHeight(i, 38);
+    }
+    table_->setFixedHeight(std::min(8, table_->rowCount()) * 38 + 28);
+    table_->selectRow(p.target);
+}
+
+void TargetBench::fill() {
+    if (!document_.is_open()) return;
+    fill_table();
+    const Target& t = document_.target();
+    if (!name_->hasFocus()) name_->setText(QString::fromStdString(t.name));
+    width_->set_value(t.width);
+    height_->set_value(t.height);
+    hz_->set_word_for(0, tr("free"));
+    hz_->set_value(t.hz);
+    budget_->set_value(t.frameMs);
+    share_->set_value(100 * t.lightingShare);
+    stereo_->setCurrentIndex(static_cast<int>(t.stereo));
+    profile_->clear();
+    profile_->addItem(tr("this device, measured"), QString());
+    for (const DeviceProfile& p : shipped_profiles())
+        profile_->addItem(tr("%1, made up").arg(QString::fromStdString(p.name)), QString::fromStdString(p.name));
+    const QString wanted = QString::fromStdString(t.profile);
+    if (profile_->findData(wanted) < 0) profile_->addItem(wanted.section('/', -1), wanted);
+    profile_->setCurrentIndex(profile_->findData(wanted));
+    profile_->addItem(tr("from a file\u2026"));
+}
+
+} // namespace mirolux::app

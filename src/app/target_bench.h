@@ -1,0 +1,39 @@
+#pragma once
+#include "app/document.h"
+#include "app/scrub_field.h"
+#include "core/cost/target_table.h"
+#include <QWidget>
+
+class QComboBox;
+class QLineEdit;
+class QPushButton;
+class QTableWidget;
+
+namespace mirolux::app {
+
+/// The project's targets: how each stands, and the chosen one's size, frame time, share, eyes and device.
+class TargetBench : public QWidget {
+    Q_OBJECT
+public:
+    explicit TargetBench(Document& document, QWidget* parent = nullptr);
+    /// Verdicts of the project's targets, in their order; shown until the document changes in a way that they are no longer of.
+    void show_verdicts(const std::vector<TargetVerdict>& verdicts);
+    QTableWidget& table() { return *table_; }
+
+signals:
+    void back_wanted();
+    void judge_wanted(); // all targets
+
+private:
+    void fill();
+    void fill_table();
+    Document& document_;
+    std::vector<TargetVerdict> verdicts_;
+    Project of_; // what the verdicts are of
+    QTableWidget* table_;
+    QLineEdit* name_;
+    ScrubField *width_, *height_, *hz_, *budget_, *share_;
+    QComboBox *stereo_, *profile_;
+};
+
+} // namespace mirolux::app
