@@ -92,7 +92,7 @@ void EntryList::paint_row(QPainter& p, int row) {
     if (!s->picture.isNull()) p.drawPixmap(left, y, s->picture);
     y = r.top() + 6 + 15 + 100;
     p.setFont(strong);
-    p.setPen(e.frame.median > e.budgetMs && e.budgetMs > 0 ? t.alarm : t.text);
+    p.setPen(e.budgetMs > 0 && e.frame.median > e.budgetMs ? t.alarm : t.text);
     const QString ms = tr("%1 ms").arg(e.frame.median, 0, 'f', 1);
     p.drawText(QRect(left, y, width, 18), Qt::AlignLeft | Qt::AlignVCenter, ms);
     const int after = p.fontMetrics().horizontalAdvance(ms) + 8;

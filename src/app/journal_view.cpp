@@ -114,8 +114,8 @@ void JournalView::paint_story(QPainter& p, std::size_t first, std::size_t last) 
         const Entry* e = entry(i);
         QString name = e ? QString::number(i + 1) + " " + QString::fromStdString(step_name(*e)) : QString();
         names.push_back(p.fontMetrics().elidedText(name, Qt::ElideRight, 250));
-        xs.push_back(place_of(i).x());
         widths.push_back(p.fontMetrics().horizontalAdvance(names.back()) + 12);
+        xs.push_back(std::min(place_of(i).x(), r.right() - widths.back())); // near the end a name stands to the left of its mark
     }
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(t.quiet, 1.2));
@@ -130,7 +130,7 @@ void JournalView::paint_story(QPainter& p, std::size_t first, std::size_t last) 
             p.setPen(QPen(t.line, 1));
             p.drawLine(QPointF(at.x(), y + 13), QPointF(at.x(), at.y() - 8));
             p.setPen(static_cast<int>(i) == picked_ || static_cast<int>(i) == hovered_ ? t.accent : t.text);
-            p.drawText(QPointF(at.x() + 3, y + 11), names[i - first]);
+            p.drawText(QPointF(xs[i - first] + 3, y + 11), names[i - first]);
             ++labels_;
         }
         if (axis_.pauses[i] && i > first) {
@@ -139,7 +139,7 @@ void JournalView::paint_story(QPainter& p, std::size_t first, std::size_t last) 
         }
         p.setPen(QPen(t.text, 1));
         p.drawLine(QPointF(at.x(), r.bottom() - e.lowMs * ms), QPointF(at.x(), r.bottom() - e.highMs * ms));
-        const bool over = e.ms > e.budgetMs;
+        const bool over = e.budgetMs > 0 && e.ms > e.budgetMs;
         p.setPen(QPen(static_cast<int>(i) == picked_ ? t.accent : over ? t.alarm : t.text, static_cast<int>(i) == picked_ ? 2.5 : 1.5));
         p.setBrush(over ? t.panel : t.a);
         p.drawEllipse(at, 5, 5);
@@ -216,6 +216,10 @@ void JournalView::paintEvent(QPaintEvent*) {
         std::size_t k = i;
         while (k + 1 < last && points_[k + 1].budgetMs == points_[i].budgetMs)
             ++k;
+        if (points_[i].budgetMs <= 0) {
+            i = k + 1;
+            continue;
+        }
         const double a = i == first ? r.left() : place_of(i).x() - 6, b = k + 1 >= last ? r.right() : place_of(k + 1).x() - 6, budget = y(points_[i].budgetMs);
         p.fillRect(QRectF(a, budget, b - a, r.bottom() - budget), QColor(t.a.red(), t.a.green(), t.a.blue(), 18));
         p.setPen(QPen(t.text, 2));
@@ -243,16 +247,17 @@ void JournalView::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(r.left(), 50, r.width(), 16), Qt::AlignLeft, tr("%L1 entries in view: go nearer with the wheel to read their names").arg(static_cast<qulonglong>(last - first)));
     }
     p.restore();
-    double free = r.left();
+    double free = r.left() - 50;
+    const bool closely = last - first > 1 && points_[last - 1].at - points_[first].at < 60 * static_cast<std::int64_t>(last - first);
     QString day;
     for (std::size_t i = first; i < last; i += std::max<std::size_t>(1, (last - first) / 400)) {
         const double x = place_of(i).x();
-        if (x < r.left() || x - 36 < free) continue;
+        if (x < r.left() || x - 44 < free) continue;
         const QDateTime when = QDateTime::fromSecsSinceEpoch(points_[i].at);
-        const QString today = when.toString("d MMM"), text = (today == day ? QString() : today + " ") + when.toString("HH:mm");
+        const QString today = when.toString("d MMM"), text = (today == day ? QString() : today + " ") + when.toString(closely ? "HH:mm:ss" : "HH:mm");
         p.setPen(t.quiet);
         p.drawText(QRectF(x - 45, r.bottom() + 4, 90, 14), Qt::AlignCenter, text);
-        free = x + 40;
+        free = x + 44;
         day = today;
     }
     paint_picked(p);

@@ -144,7 +144,11 @@ int main(int argc, char** argv) {
             }
             if (!options.isSet(shot)) return;
             if (QAction* action = window.command(options.value(command))) action->trigger();
-            QTimer::singleShot(200, &window, [&] {
+            auto* poll = new QTimer(&window); // what the command began to measure is waited for
+            poll->start(200);
+            QObject::connect(poll, &QTimer::timeout, &window, [&, poll] {
+                if (window.bridge().measuring()) return;
+                poll->stop();
                 const bool ok = window.grab().save(options.value(shot));
                 if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(options.value(shot)));
                 window.document().forget_autosave();

@@ -227,6 +227,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
         QString notice;
         if (r.droppedLights)
             notice = tr("path.maxLights drops %L1 lights over %2 objects: raise K, shorten ranges, or take the additive path").arg(r.droppedLights).arg(r.droppedObjects);
+        deck_->tape().set_prediction(prediction(notice));
         deck_->tape().refresh(QString::fromStdString(r.clock), notice);
         pathBench_->set_facts(tr("%1 of %2 enabled lights are active in this view%3.\n%4")
                                   .arg(r.lightsInView)
@@ -378,6 +379,27 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
     logbook_.reset();
     open_logbook();
     return true;
+}
+
+std::optional<Prediction> MainWindow::prediction(QString& notice) {
+    if (!document_.is_open() || document_.target().profile.empty()) return std::nullopt;
+    Prediction out;
+    if (!profile_ || profileOf_ != document_.target().profile) {
+        auto found = find_profile(document_.target().profile);
+        if (!found) {
+            notice = QString::fromStdString(to_text(found.error()));
+            return out;
+        }
+        profile_ = std::move(*found);
+        profileOf_ = document_.target().profile;
+    }
+    FrameRecord counted;
+    for (const auto& pass : bridge_->history().passes()) {
+        if (!pass.counted) return out; // not yet
+        counted.passes.push_back({pass.name, pass.family, {}, pass.work, true});
+    }
+    const View view = on_target(document_.project().view, document_.target());
+    return predict(*profile_, plan_frame(document_.scene(), document_.project().setup, view), counted, document_.project().setup, view);
 }
 
 bool MainWindow::save() {

@@ -100,6 +100,8 @@ private:
     void show_bench();
     void refresh_all();
     void refresh_status();
+    /// The frame's cost on the chosen target's device, if that is another one; without passes while the work is not counted yet.
+    std::optional<Prediction> prediction(QString& notice);
     void connect_logbook();
     void open_logbook();
     void show_error(const Error& error);
@@ -115,6 +117,8 @@ private:
     std::optional<Logbook> logbook_;
     std::vector<Entry> entries_;      // the newest few
     std::vector<EntryPoint> points_;  // of all, oldest first
+    std::optional<DeviceProfile> profile_; // of the chosen target
+    std::string profileOf_;
     std::vector<qint64> deletedEntries_;
     QString station_ = "Scene", selectedPass_, notice_;
     int selectedLight_ = -1;

@@ -26,10 +26,22 @@ void PassTape::select(const QString& pass) {
     update();
 }
 
+void PassTape::set_prediction(const std::optional<Prediction>& prediction) {
+    prediction_ = prediction;
+    predicted_.clear();
+    if (prediction) {
+        FrameRecord r;
+        for (const PassPrediction& p : prediction->passes)
+            r.passes.push_back({p.name, p.family, {p.ms}, {}, false});
+        if (!r.passes.empty()) predicted_.add(r);
+    }
+    update();
+}
+
 double PassTape::scale_ms() const {
     const double budget = document_.is_open() ? budget_ms(document_.target()) : 16.67;
     // Room for the budget and a fifth more, or for all of the frame; steps of a third keep the scale still while numbers jitter.
-    const double wanted = std::max({budget * 1.2, history_.frame().median * 1.04, b_ ? b_->frame().median * 1.04 : 0.0});
+    const double wanted = std::max({budget * 1.2, shown().frame().median * 1.04, prediction_ ? prediction_->highMs * 1.04 : 0.0, b_ ? b_->frame().median * 1.04 : 0.0});
     const double base = budget * 1.2;
     return base * std::pow(1.3333, std::max(0.0, std::ceil(std::log(wanted / base) / std::log(1.3333) - 1e-6)));
 }
@@ -80,7 +92,7 @@ void PassTape::paint_b(QPainter& p) {
         const QString text = QString::fromStdString(pass.name) + "  " + ms_text(pass.median);
         p.setPen(Qt::white);
         if (s.width() > 52) p.drawText(s.adjusted(5, 0, -3, 0), Qt::AlignVCenter, p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(s.width() - 8)));
-        for (const auto& one : history_.passes()) {
+        for (const auto& one : shown().passes()) {
             if (one.name != pass.name || s.width() < 40) continue;
             const bool real = pass.low > one.high || pass.high < one.low;
             const double change = pass.median - one.median;
@@ -100,7 +112,7 @@ QRectF PassTape::segment(const std::string& pass) const {
     const QRectF t = tape();
     const double perMs = t.width() / scale_ms();
     double x = t.left();
-    for (const auto& p : history_.passes()) {
+    for (const auto& p : shown().passes()) {
         const double w = p.median * perMs;
         if (p.name == pass) return {x, t.top(), w, t.height()};
         x += w;
@@ -109,7 +121,7 @@ QRectF PassTape::segment(const std::string& pass) const {
 }
 
 std::string PassTape::at(const QPointF& point) const {
-    for (const auto& p : history_.passes())
+    for (const auto& p : shown().passes())
         if (segment(p.name).adjusted(-0.5, -4, 0.5, 40).contains(point)) return p.name;
     return {};
 }
@@ -126,8 +138,8 @@ void PassTape::paintEvent(QPaintEvent*) {
     p.setFont(strong);
     if (!document_.is_open()) return;
     const double budget = budget_ms(document_.target());
-    const auto frame = history_.frame();
-    const bool known = history_.frames() > 0;
+    const auto frame = shown().frame();
+    const bool known = shown().frames() > 0;
     if (known) {
         const bool over = frame.median > budget;
         const QString total = tr("%1 of %2").arg(ms_text(frame.median), ms_text(budget));
@@ -136,18 +148,23 @@ void PassTape::paintEvent(QPaintEvent*) {
         const int totalWidth = p.fontMetrics().horizontalAdvance(total);
         p.setFont(small);
         p.setPen(t.quiet);
-        const QString verdict = over ? tr("over by %1 (%2 x)").arg(ms_text(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1) : tr("inside, %1 left").arg(ms_text(budget - frame.median));
+        const bool unsure = prediction_ && prediction_->lowMs <= budget && prediction_->highMs > budget;
+        const QString verdict = unsure ? tr("not sure: the error bar holds the budget") : over ? tr("over by %1 (%2 x)").arg(ms_text(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1) : tr("inside, %1 left").arg(ms_text(budget - frame.median));
         p.drawText(QRectF(0, 0, width() - 26.0 - totalWidth, 18), Qt::AlignRight | Qt::AlignVCenter, verdict);
-        QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(history_.frames()).arg(clock_);
+        if (prediction_) {
+            p.setPen(t.accent);
+            p.drawText(QPointF(14, 13), tr("predicted by profile %1%2, not measured; error bar %3 to %4").arg(QString::fromStdString(prediction_->profile), prediction_->madeUp ? tr(" (made up)") : QString(), ms_text(prediction_->lowMs), ms_text(prediction_->highMs)));
+        }
+        QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(shown().frames()).arg(clock_);
         if (b_ && !pairLine_.isEmpty()) {
             how = pairLine_;
             p.setPen(t.text);
-        } else if (history_.whole_median() > 0) how += tr("; unfenced frame %1").arg(ms_text(history_.whole_median()));
-        p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight, std::max(0, width() - 14 - 320 - totalWidth / 2)));
+        } else if (shown().whole_median() > 0) how += tr("; unfenced frame %1").arg(ms_text(shown().whole_median()));
+        if (!prediction_) p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight, std::max(0, width() - 14 - 320 - totalWidth / 2)));
     } else {
         p.setFont(small);
         p.setPen(t.quiet);
-        p.drawText(QRectF(0, 0, width() - 14.0, 18), Qt::AlignRight | Qt::AlignVCenter, tr("measuring the first frames"));
+        p.drawText(QRectF(0, 0, width() - 14.0, 18), Qt::AlignRight | Qt::AlignVCenter, prediction_ ? tr("counting the frame's work") : tr("measuring the first frames"));
     }
 
     const QRectF r = tape();
@@ -171,7 +188,7 @@ void PassTape::paintEvent(QPaintEvent*) {
         const double bottom = b_ ? r.bottom() + r.height() + 22 : r.bottom();
         p.drawText(QRectF(x - 30, bottom + 4, 60, 14), Qt::AlignHCenter, QString::fromStdString(number_text(v)));
     }
-    for (const auto& pass : history_.passes()) {
+    for (const auto& pass : shown().passes()) {
         const QRectF s = segment(pass.name);
         const QColor color = family_color(pass.family);
         const bool chosen = selected_.toStdString() == pass.name;
@@ -226,7 +243,7 @@ void PassTape::paintEvent(QPaintEvent*) {
     }
     // Whiskers below the tape, at each pass's end: how far its end would move.
     double end = r.left();
-    for (const auto& pass : history_.passes()) {
+    for (const auto& pass : shown().passes()) {
         const double start = end;
         end += pass.median * perMs;
         const double low = std::min(start + pass.low * perMs, r.right()), high = std::min(start + pass.high * perMs, r.right()), y = r.top() - 6;
@@ -235,6 +252,13 @@ void PassTape::paintEvent(QPaintEvent*) {
         p.drawLine(QPointF(low, y), QPointF(high, y));
         p.drawLine(QPointF(low, y - 3), QPointF(low, y + 3));
         p.drawLine(QPointF(high, y - 3), QPointF(high, y + 3));
+    }
+    if (prediction_ && known) { // the error bar of the whole frame
+        const double low = r.left() + prediction_->lowMs * perMs, high = r.left() + prediction_->highMs * perMs, y = r.center().y();
+        p.setPen(QPen(t.accent, 2));
+        p.drawLine(QPointF(low, y), QPointF(high, y));
+        for (const double x : {low, high})
+            p.drawLine(QPointF(x, y - 7), QPointF(x, y + 7));
     }
     p.setPen(QPen(t.text, 2));
     p.drawLine(QPointF(budgetX, r.top() - 14), QPointF(budgetX, r.bottom() + 6));
@@ -245,7 +269,7 @@ void PassTape::paintEvent(QPaintEvent*) {
     // The legend names what is too narrow to carry its own label.
     double x = 14;
     const double y = r.bottom() + 38;
-    for (const auto& pass : history_.passes()) {
+    for (const auto& pass : shown().passes()) {
         const QString label = QString::fromStdString(pass.name) + "  " + ms_text(pass.median);
         const double w = p.fontMetrics().horizontalAdvance(label) + 34;
         if (x + w > width() - 14) break;
@@ -269,7 +293,7 @@ void PassTape::mousePressEvent(QMouseEvent* e) {
         QFont small = font();
         small.setPixelSize(11);
         const QFontMetrics metrics(small);
-        for (const auto& pass : history_.passes()) {
+        for (const auto& pass : shown().passes()) {
             const double w = metrics.horizontalAdvance(QString::fromStdString(pass.name) + "  " + ms_text(pass.median)) + 34;
             if (QRectF(x, tape().bottom() + 24, w, 20).contains(e->position())) hit = pass.name;
             x += w;
@@ -285,7 +309,7 @@ void PassTape::mouseMoveEvent(QMouseEvent* e) {
     if (now == hovered_) return;
     hovered_ = now;
     QString tip;
-    for (const auto& pass : history_.passes())
+    for (const auto& pass : shown().passes())
         if (pass.name == now) tip = tr("%1: %2 (middle half %3 to %4). Click for its bench.").arg(QString::fromStdString(pass.name), ms_text(pass.median), ms_text(pass.low), ms_text(pass.high));
     setToolTip(tip);
     setCursor(now.empty() ? Qt::ArrowCursor : Qt::PointingHandCursor);

@@ -1,5 +1,6 @@
 #pragma once
 #include "app/document.h"
+#include "core/cost/device_profile.h"
 #include "core/cost/frame_history.h"
 #include <QWidget>
 
@@ -11,6 +12,8 @@ class PassTape : public QWidget {
 public:
     PassTape(Document& document, const FrameHistory& history, QWidget* parent = nullptr);
     void refresh(const QString& clock, const QString& notice);
+    /// For a target of another device: its prediction stands in the tape's place, and no measured time beside it.
+    void set_prediction(const std::optional<Prediction>& prediction);
     /// A second tape under the first; null: none.
     void set_b(const FrameHistory* history);
     /// One line about A and B, shown instead of how the tape was made.
@@ -36,7 +39,10 @@ private:
     std::string at(const QPointF& p) const;
 
     Document& document_;
+    const FrameHistory& shown() const { return prediction_ ? predicted_ : history_; }
     const FrameHistory& history_;
+    std::optional<Prediction> prediction_;
+    FrameHistory predicted_;
     const FrameHistory* b_ = nullptr;
     QString pairLine_;
     QString clock_, notice_, selected_;

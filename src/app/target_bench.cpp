@@ -29,6 +29,7 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setFocusPolicy(Qt::NoFocus);
     table_->setShowGrid(false);
+    table_->setStyleSheet(QString("QTableWidget::item:selected{background:%1;color:%2}").arg(theme().line.name(), theme().text.name()));
     table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by the target's device profile, with its error bar."));
     column->addWidget(table_);
@@ -143,9 +144,7 @@ void TargetBench::fill_table() {
     table_->setRowCount(static_cast<int>(p.targets.size()));
     for (int i = 0; i < table_->rowCount(); ++i) {
         const Target& t = p.targets[static_cast<std::size_t>(i)];
-        QString size = QString("%1x%2").arg(t.width).arg(t.height);
-        if (t.stereo != Stereo::off) size += t.stereo == Stereo::twoPasses ? tr(", 2 passes") : tr(", 2 layers");
-        if (t.hz > 0) size += tr(", %1 Hz").arg(t.hz, 0, 'g', 4);
+        const QString size = QString(t.stereo == Stereo::off ? "%1x%2" : "2 x %1x%2").arg(t.width).arg(t.height);
         QString cost = tr("of %1 ms").arg(budget_ms(t), 0, 'f', 2), verdict = tr("not judged");
         QColor ink = theme().quiet;
         QString help = QString::fromStdString(to_text(t));

@@ -87,7 +87,7 @@ void WalkCut::set_stale() {
 QRectF WalkCut::plot() const { return {58.0, 12.0, width() - 58.0 - 196.0, height() - 36.0}; }
 
 double WalkCut::scale_ms() const {
-    double most = document_.is_open() ? budget_ms(document_.target()) * 1.15 : 1;
+    double most = document_.is_open() ? measured_budget_ms(document_.target()) * 1.15 : 1;
     for (const WalkMeasurement& m : measured_)
         most = std::max(most, m.worst * 1.05);
     return most;
@@ -119,7 +119,7 @@ void WalkCut::paintEvent(QPaintEvent*) {
     }
     const WalkMeasurement& m = measured_.front();
     const QRectF r = plot();
-    const double scale = scale_ms(), budget = budget_ms(document_.target());
+    const double scale = scale_ms(), budget = measured_budget_ms(document_.target());
     const auto x = [&](double metres) { return r.left() + r.width() * metres / std::max(m.metres, 1e-6); };
     const auto y = [&](double v) { return r.bottom() - r.height() * v / scale; };
     p.setOpacity(stale_ ? 0.5 : 1.0);
@@ -145,7 +145,7 @@ void WalkCut::paintEvent(QPaintEvent*) {
     over.lineTo(x(m.points.back().metres), r.bottom());
     over.closeSubpath();
     p.save();
-    p.setClipPath(over);
+    p.setClipPath(budget > 0 ? over : QPainterPath());
     p.setClipRect(QRectF(r.left(), r.top(), r.width(), y(budget) - r.top()), Qt::IntersectClip);
     p.setPen(QPen(QColor(0, 0, 0, 80), 2));
     for (double h = std::floor((r.left() - r.height()) / 9) * 9; h < r.right(); h += 9)

@@ -51,6 +51,8 @@ int measure(const Common& c, const MeasureArguments& a) {
             if (t.name != a.target) continue;
             found = true;
             target = t;
+            if (!t.profile.empty())
+                return complain({"target \"" + t.name + "\" is of another device (profile \"" + t.profile + "\"): times measured here say nothing about it", "--target", "mirolux-cli targets predicts it."}, badInput);
             budget = budget_ms(t);
             const View sized = s->view;
             s->view = on_target(s->view, t);

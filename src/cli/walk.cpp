@@ -39,7 +39,7 @@ int walk(const Common& c, const WalkArguments& a) {
     auto other = other_setup(*s, c, a.against, a.againstSetup);
     if (!other) return complain(other.error(), badInput);
     double budget = a.budget;
-    if (budget <= 0) budget = budget_ms(s->open.project.targets[static_cast<std::size_t>(s->open.project.target)]);
+    if (budget <= 0) budget = measured_budget_ms(s->open.project.targets[static_cast<std::size_t>(s->open.project.target)]);
 
     WorkerClient worker(worker_options(c));
     auto device = worker.device();

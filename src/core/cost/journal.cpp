@@ -118,6 +118,10 @@ std::string journal_svg(const std::vector<Entry>& entries, double width, double 
         std::size_t k = i;
         while (k + 1 < entries.size() && entries[k + 1].budgetMs == entries[i].budgetMs)
             ++k;
+        if (entries[i].budgetMs <= 0) {
+            i = k + 1;
+            continue;
+        }
         const double from = i == 0 ? left : x(i) - 6, to = k + 1 == entries.size() ? right : x(k + 1) - 6;
         svg += line("<path d='M%.1f %.1fH%.1f' stroke='#111' stroke-width='1.6'/><text x='%.1f' y='%.1f' fill='#111'>budget %.2f ms</text>", from, y(entries[i].budgetMs), to, from + 4, y(entries[i].budgetMs) - 4, entries[i].budgetMs);
         i = k + 1;
@@ -126,8 +130,8 @@ std::string journal_svg(const std::vector<Entry>& entries, double width, double 
     std::vector<double> at, widths;
     for (std::size_t i = 0; i < entries.size(); ++i) {
         path += line(i == 0 ? "M%.1f %.1f" : "L%.1f %.1f", x(i), y(entries[i].frame.median));
-        at.push_back(x(i));
         widths.push_back(12 + 6.0 * static_cast<double>(std::min<std::size_t>(step_name(entries[i]).size(), 44)));
+        at.push_back(std::min(x(i), right - widths.back())); // near the end a name stands to the left of its mark
     }
     svg += "<path d='" + path + "' fill='none' stroke='#9aa7b5' stroke-width='1.4'/>";
     const std::vector<int> lane = label_lanes(at, widths, lanes);
@@ -137,7 +141,7 @@ std::string journal_svg(const std::vector<Entry>& entries, double width, double 
     for (std::size_t i = 0; i < entries.size(); ++i) {
         const Entry& e = entries[i];
         const StepVerdict v = step_verdict(e, i ? &entries[i - 1] : nullptr);
-        const bool over = e.frame.median > e.budgetMs;
+        const bool over = e.budgetMs > 0 && e.frame.median > e.budgetMs;
         if (lane[i] >= 0) {
             const double ly = 18 + 15 * lane[i];
             svg += line("<path d='M%.1f %.1fV%.1f' stroke='#c9ced4' stroke-width='0.8'/>", x(i), ly + 3, y(e.frame.high));
@@ -148,7 +152,7 @@ std::string journal_svg(const std::vector<Entry>& entries, double width, double 
                     --cut;
                 name = name.substr(0, cut) + "\u2026";
             }
-            svg += line("<text x='%.1f' y='%.1f' fill='#222'>%zu ", x(i) + 2, ly, i + 1) + escaped(name) + "</text>";
+            svg += line("<text x='%.1f' y='%.1f' fill='#222'>%zu ", at[i] + 2, ly, i + 1) + escaped(name) + "</text>";
         }
         if (axis.pauses[i]) svg += line("<text x='%.1f' y='%.1f' text-anchor='middle' fill='#777'>//</text>", 0.5 * (x(i - 1) + x(i)), bottom + 4);
         svg += line("<path d='M%.1f %.1fV%.1f' stroke='#444'/>", x(i), y(e.frame.low), y(e.frame.high));
@@ -174,8 +178,9 @@ std::string journal_html(const JournalReport& r) {
     if (r.entries.empty()) return out + "<p>Nothing is logged.</p></html>\n";
     const Entry &first = r.entries.front(), &last = r.entries.back();
     out += "<p>" + line("%zu measured states, ", r.entries.size()) + escaped(first.created) + " to " + escaped(last.created) + ". ";
-    out += line("From %.2f ms to %.2f ms; budget %.2f ms: ", first.frame.median, last.frame.median, last.budgetMs);
-    out += last.frame.median <= last.budgetMs ? line("inside by %.2f ms.</p>", last.budgetMs - last.frame.median) : line("<span class='over'>over by %.2f ms.</span></p>", last.frame.median - last.budgetMs);
+    out += line("From %.2f ms to %.2f ms", first.frame.median, last.frame.median);
+    if (last.budgetMs <= 0) out += ".</p>";
+    else out += line("; budget %.2f ms: ", last.budgetMs) + (last.frame.median <= last.budgetMs ? line("inside by %.2f ms.</p>", last.budgetMs - last.frame.median) : line("<span class='over'>over by %.2f ms.</span></p>", last.frame.median - last.budgetMs));
     if (r.entries.size() > 1) out += "<h2>The story</h2><figure style='margin:0'>" + journal_svg(r.entries, 960, 400) + "</figure><p class='quiet'>Medians with 95 % intervals; hollow marks are over the budget; // is a pause that was cut short.</p>";
     out += "<h2>Steps</h2><table><tr><th></th><th>picture</th><th>what changed</th><th class='n'>frame, ms</th><th>to the one before</th></tr>";
     for (std::size_t i = 0; i < r.entries.size(); ++i) {
@@ -191,7 +196,7 @@ std::string journal_html(const JournalReport& r) {
             out += "</ul>";
         }
         if (e.recovered) out += "<span class='quiet'>cut off; the rounds until then</span>";
-        out += "</td><td class='n'>" + line("%s<b>%.2f</b>%s<br><span class='quiet'>%.2f to %.2f<br>%d rounds</span>", e.frame.median > e.budgetMs ? "<span class='over'>" : "<span>", e.frame.median, "</span>", e.frame.low, e.frame.high, e.rounds);
+        out += "</td><td class='n'>" + line("%s<b>%.2f</b>%s<br><span class='quiet'>%.2f to %.2f<br>%d rounds</span>", e.budgetMs > 0 && e.frame.median > e.budgetMs ? "<span class='over'>" : "<span>", e.frame.median, "</span>", e.frame.low, e.frame.high, e.rounds);
         out += "</td><td>" + escaped(step_words(e, i ? &r.entries[i - 1] : nullptr)) + "<br><span class='quiet'>" + escaped(e.created) + "</span></td></tr>";
     }
     out += "</table>";

@@ -207,7 +207,7 @@ Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, c
 Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, const DeviceInfo& device, const Target& target, const std::string& digest, std::int64_t run) {
     try {
         SQLite::Transaction transaction(*database_, SQLite::TransactionBehavior::IMMEDIATE);
-        auto id = insert(state, m, device.renderer, target.name, budget_ms(target), digest, utc_now(), false);
+        auto id = insert(state, m, device.renderer, target.name, measured_budget_ms(target), digest, utc_now(), false);
         if (run) {
             SQLite::Statement gone(*database_, "DELETE FROM run WHERE id=?");
             gone.bind(1, run);
@@ -229,7 +229,7 @@ Result<std::int64_t> Logbook::begin_run(const RunStart& s) {
         insert.bind(i++, static_cast<std::int64_t>(getpid()));
         insert.bind(i++, utc_now());
         insert.bind(i++, s.target.name);
-        insert.bind(i++, budget_ms(s.target));
+        insert.bind(i++, measured_budget_ms(s.target));
         insert.bind(i++, s.device.renderer);
         insert.bind(i++, s.sceneDigest);
         insert.bind(i++, mirolux::to_json(s.state.setup).dump());

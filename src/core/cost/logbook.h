@@ -16,7 +16,7 @@ struct Entry {
     std::string note;    // the user's own words
     std::vector<std::string> changes; // since the entry before
     std::string targetName;
-    double budgetMs = 0;
+    double budgetMs = 0; // 0: measured here while the target was of another device
     std::string device, clock;
     Interval frame, whole; // ms
     int rounds = 0, width = 0, height = 0;

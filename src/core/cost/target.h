@@ -25,6 +25,8 @@ Target plain_target(const std::string& name, int width, int height, double frame
 
 /// What lighting may cost on the target, ms.
 inline double budget_ms(const Target& target) { return target.frameMs * target.lightingShare; }
+/// The budget that times measured on this device may be held against: none (0) where the target is of another device.
+inline double measured_budget_ms(const Target& target) { return target.profile.empty() ? budget_ms(target) : 0; }
 /// The view at the target's size and eyes.
 View on_target(View view, const Target& target);
 
