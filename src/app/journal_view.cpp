@@ -256,7 +256,7 @@ void JournalView::paintEvent(QPaintEvent*) {
         const QDateTime when = QDateTime::fromSecsSinceEpoch(points_[i].at);
         const QString today = when.toString("d MMM"), text = (today == day ? QString() : today + " ") + when.toString(closely ? "HH:mm:ss" : "HH:mm");
         p.setPen(t.quiet);
-        p.drawText(QRectF(x - 45, r.bottom() + 4, 90, 14), Qt::AlignCenter, text);
+        p.drawText(QRectF(x - 45, r.bottom() + 7, 90, 14), Qt::AlignCenter, text);
         free = x + 44;
         day = today;
     }

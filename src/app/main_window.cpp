@@ -130,11 +130,10 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect(bridge_.get(), &RenderBridge::difference_ready, this, [this](const std::shared_ptr<const PairDifference>& d) {
         viewport_->show_difference(d);
         const PictureDifference& f = d->figures;
-        pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, %4, as seen \u0394E %5, worst %6")
+        pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, as seen \u0394E %5, worst %6")
                            .arg(f.meanRelative * 100, 0, 'f', 2)
                            .arg(f.worstRelative * 100, 0, 'f', 1)
-                           .arg(f.worstX)
-                           .arg(f.worstY)
+                           .arg(place_name({f.worstX, f.worstY}))
                            .arg(d->meanDeltaE, 0, 'f', 2)
                            .arg(d->worstDeltaE, 0, 'f', 1);
         tell_pair();
@@ -329,7 +328,7 @@ void MainWindow::refresh_status() {
         text = QString::fromStdString(device->renderer) + "   " + QString::fromStdString(device->clock.gpuAccepted ? "GPU clock in use" : "fenced clock in use: the GPU clock failed its test");
         status_->setToolTip(QString::fromStdString(device->clock.verdict + "\n" + device->version));
     } else text = tr("finding a device");
-    if (document_.is_open()) text += tr("   picture %1x%2").arg(document_.target().width).arg(document_.target().height);
+    if (document_.is_open()) text += tr("   picture %1x%2").arg(document_.target().width).arg(document_.target().height) + (document_.target().stereo == Stereo::off ? QString() : tr(", the left eye of two"));
     if (!notice_.isEmpty()) text += "   " + notice_;
     status_->setText(text);
     statusWorker_->setText(workerText_);

@@ -57,6 +57,8 @@ public:
     QAction* command(const QString& name) const;
     const std::vector<Entry>& entries() const { return entries_; }
     QString status_text() const;
+    /// Reads the logbook's file anew.
+    void reload_logbook();
     /// The journal stands in the picture's place.
     void show_journal(bool on);
     JournalView& journal() { return *journal_; }
@@ -89,6 +91,8 @@ private:
     void set_b(const std::optional<Setup>& b);
     void swap_with_b();
     void compare_pair();
+    /// What stands at a pixel of the target's picture: the object's name, or the sky; and where.
+    QString place_name(QPoint pixel) const;
     void tell_pair();
     const Walk* chosen_walk() const;
     void measure_walk();

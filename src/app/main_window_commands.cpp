@@ -133,7 +133,7 @@ void MainWindow::build_bar() {
     target_ = new QComboBox(bar);
     target_->setObjectName("target");
     target_->setToolTip(tr("The target: picture size and frame budget."));
-    target_->setMinimumWidth(250);
+    target_->setMinimumWidth(330);
     row->addWidget(target_);
     connect(target_, &QComboBox::activated, this, [this](int index) {
         if (index >= static_cast<int>(document_.project().targets.size())) {

@@ -80,6 +80,11 @@ void MainWindow::open_logbook() {
     refresh_all();
 }
 
+void MainWindow::reload_logbook() {
+    logbook_.reset();
+    open_logbook();
+}
+
 void MainWindow::show_journal(bool on) { middle_->setCurrentIndex(on ? 1 : 0); }
 
 bool MainWindow::save_journal(const QString& path) {

@@ -1,5 +1,7 @@
 #include "app/main_window.h"
 #include "core/base/text.h"
+#include "core/plan/camera_motion.h"
+#include "core/scene/geometry.h"
 
 // A and B: two setups beside each other, in the picture, on the tape and in words.
 namespace mirolux::app {
@@ -28,6 +30,16 @@ void MainWindow::compare_pair() {
     deck_->set_cut(CostDeck::Cut::pass);
     bridge_->measure_pair(24);
     refresh_all();
+}
+
+QString MainWindow::place_name(QPoint pixel) const {
+    const View view = eye_views(on_target(document_.project().view, document_.target())).front();
+    const Ray ray = ray_through(view, pixel.x() + 0.5, pixel.y() + 0.5);
+    const RayHit hit = nearest_hit(*document_.scene().asset, ray.origin, ray.direction);
+    const QString where = tr("pixel %1, %2").arg(pixel.x()).arg(pixel.y());
+    if (hit.object < 0) return tr("the sky (%1)").arg(where);
+    const std::string& name = document_.scene().asset->objects[static_cast<std::size_t>(hit.object)].name;
+    return name.empty() ? where : tr("%1 (%2)").arg(QString::fromStdString(name), where);
 }
 
 /// "B (Path forward -> deferred): 23.1 % faster (19.4 to 27.0), picture: mean 0.4 %, worst 6 %".

@@ -14,6 +14,7 @@ public:
     void refresh(const QString& clock, const QString& notice);
     /// For a target of another device: its prediction stands in the tape's place, and no measured time beside it.
     void set_prediction(const std::optional<Prediction>& prediction);
+    const std::optional<Prediction>& prediction() const { return prediction_; }
     /// A second tape under the first; null: none.
     void set_b(const FrameHistory* history);
     /// One line about A and B, shown instead of how the tape was made.

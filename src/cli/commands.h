@@ -47,7 +47,7 @@ struct WalkArguments {
 };
 
 struct SelftestArguments {
-    int runs = 10, rounds = 12;
+    int runs = 10, rounds = 30;
     bool longForm = false;
 };
 
@@ -93,6 +93,8 @@ int predict(const Common& common, const PredictArguments& arguments);
 /// The logbook's entries in order, asked by device, scene, setup or target; as text, HTML, CSV, JSON.
 int journal(const Common& common, const JournalArguments& arguments);
 int selftest(const Common& common, const SelftestArguments& arguments);
+/// Records frame times of a setup that never changes, and how often each way of comparing finds a difference in them.
+int noise(const Common& common, int frames, const std::string& report);
 int pixel(const Common& common, int x, int y);
 /// sort: cost, contribution, ratio, name.
 int ledger(const Common& common, const std::string& sort, int rounds);

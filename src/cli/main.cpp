@@ -107,6 +107,13 @@ int main(int argc, char** argv) {
     selftestCommand->add_flag("--long", selftestArguments.longForm, "200 runs of each kind");
 
     measureCommand->add_flag("--log", measureArguments.log, "keep it in the project's logbook, round by round");
+    int noiseFrames = 3000;
+    std::string noiseReport;
+    auto* noiseCommand = app.add_subcommand("noise", "records frame times of a setup that never changes, and counts the false alarms of ways to compare");
+    scene_options(noiseCommand, true);
+    json_option(noiseCommand);
+    noiseCommand->add_option("--frames", noiseFrames, "how many")->check(CLI::Range(100, 10000000));
+    noiseCommand->add_option("--report", noiseReport, "write the page, .md");
     JournalArguments journalArguments;
     auto* journalCommand = app.add_subcommand("journal", "the logbook's measured states in order: what changed and what it gained");
     journalCommand->add_option("SCENE", common.scene, "a project (.mirolux)")->required();
@@ -157,6 +164,7 @@ int main(int argc, char** argv) {
     if (*renderCommand) return render(common, renderArguments);
     if (*auditLists) return audit_lists(common);
     if (*auditPicture) return audit_picture(common, pictureArguments);
+    if (*noiseCommand) return noise(common, noiseFrames, noiseReport);
     if (*journalCommand) return journal(common, journalArguments);
     if (*targetsCommand) return targets(common, targetRounds, targetGate);
     if (*calibrateCommand) return calibrate(common, calibrateArguments);

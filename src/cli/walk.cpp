@@ -1,4 +1,6 @@
 #include "cli/commands.h"
+#include "core/cost/noise.h"
+#include "core/io/file.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/cost/walk.h"
@@ -114,6 +116,8 @@ int selftest(const Common& c, const SelftestArguments& a) {
     Json injections = Json::array();
     char line[300];
     std::string text = device->renderer + "\nclocks: " + r->clock.verdict + "\n";
+    std::snprintf(line, sizeof line, "the clock in whole frames: %+.2f %% (%+.2f to %+.2f; %d paired rounds)\n", 100 * (r->clockOverhead.ratio - 1), 100 * (r->clockOverhead.low - 1), 100 * (r->clockOverhead.high - 1), r->clockOverhead.rounds);
+    text += line;
     std::snprintf(line, sizeof line, "A against A: %d false alarms in %d runs of %d rounds (at most %d are within chance at 5 %%)\n", r->falseAlarms, r->runs, r->rounds, r->allowedAlarms);
     text += line;
     for (const auto& i : r->injections) {
@@ -124,10 +128,33 @@ int selftest(const Common& c, const SelftestArguments& a) {
     if (r->smallestFound > 0) std::snprintf(line, sizeof line, "a slowdown of %.1f %% is found in at least 95 of 100 runs: %s\n", r->smallestFound * 100, r->trusted() ? "measurements can be trusted to that size" : "but too many false alarms");
     else std::snprintf(line, sizeof line, "no injected slowdown up to 40 %% is found reliably: measurements here cannot be trusted\n");
     text += line;
-    const Json json = {{"schema", "mirolux.selftest"}, {"version", 1}, {"device", to_json(*device)}, {"runs", r->runs}, {"rounds", r->rounds}, {"falseAlarms", r->falseAlarms}, {"allowedAlarms", r->allowedAlarms},
+    const Json json = {{"schema", "mirolux.selftest"}, {"version", 1}, {"device", to_json(*device)}, {"runs", r->runs}, {"rounds", r->rounds}, {"clockOverhead", {{"ratio", r->clockOverhead.ratio}, {"low", r->clockOverhead.low}, {"high", r->clockOverhead.high}, {"rounds", r->clockOverhead.rounds}}}, {"falseAlarms", r->falseAlarms}, {"allowedAlarms", r->allowedAlarms},
                        {"injections", injections}, {"smallestFound", r->smallestFound}, {"trusted", r->trusted()}};
     if (const int code = deliver(c, text, json); code != done) return code;
     return r->trusted() ? int(done) : int(gateMissed);
+}
+
+int noise(const Common& c, int frames, const std::string& report) {
+    auto s = subject_of(c);
+    if (!s) return complain(s.error(), badInput);
+    WorkerClient worker(worker_options(c));
+    auto device = worker.device();
+    if (!device) return complain(device.error(), deviceFailed);
+    const bool lively = isatty(STDERR_FILENO);
+    auto recorded = record_noise(worker, scene_of(s->open), s->setup, s->view, frames, device->clock.gpuAccepted, [&](int done) {
+        if (lively && done % 20 == 0) std::fprintf(stderr, "\rframe %d of %d ", done, frames);
+        return true;
+    });
+    if (lively) std::fprintf(stderr, "\n");
+    if (!recorded) return complain(recorded.error(), deviceFailed);
+    const NoiseStudy study = study_noise(std::move(*recorded), 30, 2000, 1);
+    const std::string page = noise_markdown(study, device->renderer, s->setup.choice("path.kind") + ", " + std::to_string(s->view.width) + "x" + std::to_string(s->view.height));
+    if (!report.empty())
+        if (auto ok = write_file_atomically(report, page); !ok) return complain(ok.error(), badInput);
+    Json ways = Json::array();
+    for (const FalseAlarms& w : study.ways)
+        ways.push_back({{"way", w.way}, {"comparisons", w.trials}, {"falseAlarms", w.alarms}});
+    return deliver(c, page, {{"schema", "mirolux.noise"}, {"version", 1}, {"device", to_json(*device)}, {"framesMs", study.frames}, {"ways", ways}});
 }
 
 } // namespace mirolux::cli

@@ -1,77 +1,22 @@
-#include "app/main_window.h"
-#include "app/theme.h"
-#include "support/test_main.h"
+#include "window_fixture.h"
 #include <QAction>
-#include <QApplication>
 #include <QComboBox>
 #include <QLineEdit>
 #include <QListWidget>
 #include <random>
 #include <set>
 #include <QScrollBar>
-#include <QtTest>
 
 using namespace mirolux;
 using namespace mirolux::app;
 
 /// The window as a person uses it: mouse, keys, files. Each test has its own copy of the demo project.
-class window_test : public QObject {
+class window_test : public QObject, mirolux::test::WindowFixture {
     Q_OBJECT
-    QTemporaryDir folder_;
-    std::unique_ptr<MainWindow> window_;
-    QString project_;
-
-    static WorkerOptions options() {
-        WorkerOptions o;
-        o.workerPath = MIROLUX_BIN "/mirolux-worker";
-        return o;
-    }
-    QString fresh_project(const QString& name) {
-        auto open = open_project(MIROLUX_DEMO, {.decodeImages = false});
-        Project p = open->project;
-        p.targets = {plain_target("Small", 320, 180, 50), plain_target("Desk", 1280, 720, 16.67)};
-        p.target = 0;
-        p.path = folder_.filePath(name + ".mirolux").toStdString();
-        if (!save_project(p, *open->asset, p.path)) qFatal("project could not be written");
-        return QString::fromStdString(p.path);
-    }
-    void wait_for_rest() {
-        QSignalSpy settled(window_.get(), &MainWindow::settled_down);
-        QVERIFY(settled.wait(60000));
-    }
-    QPoint at(const glm::vec3& p) { return window_->viewport().place_of(p)->toPoint(); }
-    const Light& light_named(const std::string& name) {
-        for (const Light& l : window_->document().project().lights)
-            if (l.name == name) return l;
-        qFatal("no light %s", name.c_str());
-    }
-    void drag(const QPoint& from, const QPoint& to) {
-        Viewport* v = &window_->viewport();
-        QTest::mouseMove(v, from);
-        QTest::mousePress(v, Qt::LeftButton, {}, from);
-        for (int i = 1; i <= 6; ++i) {
-            const QPoint p = from + (to - from) * i / 6;
-            QMouseEvent move(QEvent::MouseMove, p, v->mapToGlobal(p), Qt::NoButton, Qt::LeftButton, {});
-            QApplication::sendEvent(v, &move);
-            QTest::qWait(5);
-        }
-        QTest::mouseRelease(v, Qt::LeftButton, {}, to);
-    }
-
 private slots:
     void initTestCase() { use_theme(*qApp, true); }
-
-    void init() {
-        project_ = fresh_project(QTest::currentTestFunction());
-        window_ = std::make_unique<MainWindow>(options());
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-        QVERIFY(window_->open(project_, false));
-    }
-    void cleanup() {
-        window_->document().forget_autosave();
-        window_.reset();
-    }
+    void init() { open_window(); }
+    void cleanup() { close_window(); }
 
     void opening_shows_a_lit_picture_and_a_measured_tape() {
         wait_for_rest();

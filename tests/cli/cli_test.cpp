@@ -235,6 +235,69 @@ private slots:
             QVERIFY(a.readAll() == b.readAll());
         }
     }
+
+    void measurements_are_logged_queried_and_told_as_a_journal() {
+        QVERIFY(QFile::copy(demo_, folder_.filePath("logged.mirolux")));
+        QFile::copy(QFileInfo(demo_).dir().filePath("kestrel-quay.glb"), folder_.filePath("kestrel-quay.glb"));
+        const QString project = folder_.filePath("logged.mirolux");
+        QCOMPARE(run({"journal", project}).code, 2);
+        for (const char* path : {"path.kind=forward", "path.kind=tiled-deferred"})
+            QCOMPARE(run({"measure", project, "--size", "96x54", "--rounds", "5", "--log", "--set", path}).code, 0);
+        const Ran r = run({"journal", project, "--json", "-", "--html", folder_.filePath("j.html"), "--csv", folder_.filePath("j.csv")});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        QCOMPARE(j["entries"].size(), std::size_t(2));
+        QCOMPARE(j["entries"][1]["changes"][0].get<std::string>(), std::string("Path forward \u2192 tiled-deferred"));
+        QVERIFY(j["entries"][1]["measurement"]["passes"].size() > 3);
+        QVERIFY(QFileInfo(folder_.filePath("j.html")).size() > 5000 && QFileInfo(folder_.filePath("j.csv")).size() > 200);
+        const auto count = [&](const QStringList& more) { return json::parse(run(QStringList{"journal", project, "--json", "-"} + more).out)["entries"].size(); };
+        QCOMPARE(count({"--setup-digest", QString::fromStdString(j["entries"][0]["setupDigest"])}), std::size_t(1));
+        QCOMPARE(count({"--on-device", QString::fromStdString(j["entries"][0]["device"])}), std::size_t(2));
+        QCOMPARE(count({"--scene-digest", "0"}), std::size_t(0));
+        QCOMPARE(run({"measure", QFileInfo(demo_).dir().filePath("kestrel-quay.glb"), "--size", "64x36", "--rounds", "5", "--log"}).code, 2); // a scene file has no logbook
+    }
+
+    /// The command itself, killed in the middle of a long measurement: the rounds until then come back as an entry.
+    void a_killed_measurement_keeps_its_rounds() {
+        QVERIFY(QFile::copy(demo_, folder_.filePath("killed.mirolux")));
+        QFile::copy(QFileInfo(demo_).dir().filePath("kestrel-quay.glb"), folder_.filePath("kestrel-quay.glb"));
+        const QString project = folder_.filePath("killed.mirolux");
+        QProcess p;
+        p.start(QString(MIROLUX_BIN) + "/mirolux-cli", {"measure", project, "--size", "64x36", "--rounds", "100000", "--log"});
+        QVERIFY(p.waitForStarted());
+        QTest::qWait(6000);
+        p.kill();
+        p.waitForFinished();
+        const json j = json::parse(run({"journal", project, "--json", "-"}).out);
+        QCOMPARE(j["entries"].size(), std::size_t(1));
+        QVERIFY(j["entries"][0]["recovered"].get<bool>() && j["entries"][0]["rounds"].get<int>() > 3);
+    }
+
+    void targets_and_predictions_say_what_they_are() {
+        const Ran r = run({"targets", demo_, "--rounds", "5", "--set", "path.kind=tiled-deferred", "--json", "-"}, 300000);
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        QCOMPARE(j["targets"].size(), std::size_t(4));
+        QVERIFY(!j["targets"][0]["predicted"].get<bool>() && j["targets"][0].contains("p95Ms") && !j["targets"][0].contains("predictedMs"));
+        QVERIFY(j["targets"][2]["predicted"].get<bool>() && j["targets"][2]["madeUp"].get<bool>() && !j["targets"][2].contains("p95Ms"));
+        const Ran p = run({"predict", demo_, "--profile", "desktop", "--size", "160x90", "--json", "-"});
+        QCOMPARE(p.code, 0);
+        QVERIFY(json::parse(p.out)["predictedMs"].get<double>() > 0);
+        QVERIFY(run({"predict", demo_, "--profile", "desktop", "--size", "160x90"}).out.find("not measured") != std::string::npos);
+        QCOMPARE(run({"predict", demo_, "--profile", "nowhere"}).code, 2);
+        QCOMPARE(run({"measure", demo_, "--target", "Headset"}).code, 2); // of another device: nothing is measured against it
+        QCOMPARE(run({"profiles", "headset", "-o", folder_.filePath("headset.json")}).code, 0);
+        QCOMPARE(run({"predict", demo_, "--profile", folder_.filePath("headset.json"), "--size", "64x36"}).code, 0);
+    }
+
+    void noise_is_recorded_and_studied() {
+        const Ran r = run({"noise", demo_, "--size", "64x36", "--frames", "150", "--report", folder_.filePath("method.md"), "--json", "-"});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        QCOMPARE(j["framesMs"].size(), std::size_t(150));
+        QCOMPARE(j["ways"].size(), std::size_t(3));
+        QVERIFY(QFileInfo(folder_.filePath("method.md")).size() > 300);
+    }
 };
 
 MIROLUX_TEST(cli_test)

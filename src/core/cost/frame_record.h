@@ -31,6 +31,7 @@ struct RenderOptions {
     int thumbnailWidth = 112, thumbnailHeight = 63;
     int fencedSamples = 1;          // frames timed pass by pass
     int wholeSamples = 0;           // frames timed from start to end without fences between passes
+    bool wholeQueries = false;      // run the GPU clock's queries inside whole frames, and leave their answers: what they cost is then in wholeMs
     bool gpuClock = false;          // time passes by timer queries instead of fences
     bool lightLists = false;        // return the light lists of tiled and clustered paths
     std::optional<glm::ivec2> probe; // return what covers this pixel (column, row from the top)

@@ -1,5 +1,6 @@
 #include "core/cost/selftest.h"
 #include <cmath>
+#include <random>
 
 namespace mirolux {
 
@@ -14,6 +15,26 @@ int binomial_bound(int n, double p, double level) {
     return k;
 }
 
+Result<Comparison> clock_overhead(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, int rounds, std::uint32_t seed) {
+    std::mt19937 random(seed);
+    std::vector<double> off, on;
+    bool onFirst = false;
+    for (int round = -3; round < rounds; ++round) { // the first three warm up
+        onFirst = round % 2 == 0 ? (random() & 1u) != 0 : !onFirst;
+        for (const bool queries : {onFirst, !onFirst}) {
+            RenderOptions o;
+            o.picture = false;
+            o.fencedSamples = 0;
+            o.wholeSamples = 1;
+            o.wholeQueries = queries;
+            auto record = session.render(scene, setup, view, o);
+            if (!record) return tl::unexpected(record.error());
+            if (round >= 0) (queries ? on : off).push_back(record->wholeMs.front());
+        }
+    }
+    return compare_paired(off, on, seed);
+}
+
 Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const SelftestOptions& options) {
     SelftestReport report;
     auto device = session.device();
@@ -21,6 +42,9 @@ Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, cons
     report.clock = device->clock;
     report.rounds = options.rounds;
     report.allowedAlarms = binomial_bound(options.runs, 0.05, 0.99);
+    auto overhead = clock_overhead(session, scene, setup, view, options.overheadRounds, options.seed);
+    if (!overhead) return tl::unexpected(overhead.error());
+    report.clockOverhead = *overhead;
     const auto told = [&](const char* step, int done) { return !options.progress || options.progress(step, done, options.runs); };
     MeasureOptions m;
     m.rounds = options.rounds;

@@ -4,11 +4,10 @@
 namespace mirolux {
 
 std::string to_text(const Target& t) {
-    std::string text = t.name + ", " + std::to_string(t.width) + "x" + std::to_string(t.height);
-    if (t.stereo != Stereo::off) text += t.stereo == Stereo::twoPasses ? " twice" : " in 2 layers";
+    std::string text = t.name + (t.stereo == Stereo::off ? ", " : ", 2 x ") + std::to_string(t.width) + "x" + std::to_string(t.height);
     if (t.hz > 0) text += ", " + number_text(t.hz) + " Hz";
     char ms[64];
-    if (t.lightingShare < 1) std::snprintf(ms, sizeof ms, ", %.2f ms (%.0f %% of %.2f)", budget_ms(t), 100 * t.lightingShare, t.frameMs);
+    if (t.lightingShare < 1) std::snprintf(ms, sizeof ms, ", %.2f of %.2f ms", budget_ms(t), t.frameMs);
     else std::snprintf(ms, sizeof ms, ", %.2f ms", t.frameMs);
     return text + ms;
 }

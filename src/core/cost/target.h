@@ -18,7 +18,7 @@ struct Target {
 
     bool operator==(const Target&) const = default;
 };
-std::string to_text(const Target& target); // "Desk, 1280x720, 60 Hz, 16.67 ms"
+std::string to_text(const Target& target); // "Desk, 1280x720, 60 Hz, 16.67 ms", "Headset, 2 x 1024x1024, 72 Hz, 11.11 of 13.89 ms"
 
 /// A target of a frame time, for one eye, on this device, all of it lighting's.
 Target plain_target(const std::string& name, int width, int height, double frameMs);

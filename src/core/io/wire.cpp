@@ -103,7 +103,7 @@ Setup setup_from_json(const JsonCursor& j) {
 }
 
 Json to_json(const RenderOptions& o) {
-    return {{"picture", o.picture}, {"bothEyes", o.bothEyes}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
+    return {{"picture", o.picture}, {"bothEyes", o.bothEyes}, {"wholeQueries", o.wholeQueries}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
             {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"lightLists", o.lightLists}, {"count", o.count}, {"ledger", o.ledger}, {"injectedWork", o.injectedWork},
             {"probe", o.probe ? Json{o.probe->x, o.probe->y} : Json()}};
 }
@@ -118,6 +118,7 @@ RenderOptions options_from_json(const JsonCursor& j) {
         return out;
     };
     o.bothEyes = j.flag("bothEyes", false);
+    o.wholeQueries = j.flag("wholeQueries", false);
     o.picture = j.flag("picture", o.picture);
     o.show = j.text("show", o.show);
     o.floatLayers = texts("floatLayers");

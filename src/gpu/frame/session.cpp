@@ -227,7 +227,7 @@ Result<void> Session::run_frame(const FramePlan& plan, Frame& frame, FrameRecord
     };
     const std::uint64_t instrumentedBefore = programs_.instrumented_uses();
     std::vector<Query> queries;
-    if (options.gpuClock)
+    if (options.gpuClock || options.wholeQueries)
         for (std::size_t i = 0; i < count; ++i) {
             GLuint name = 0;
             glCreateQueries(GL_TIME_ELAPSED, 1, &name);
@@ -252,8 +252,11 @@ Result<void> Session::run_frame(const FramePlan& plan, Frame& frame, FrameRecord
     }
     for (int sample = 0; sample < options.wholeSamples; ++sample)
         record.wholeMs.push_back(fenced_ms([&] {
-            for (std::size_t i = 0; i < count; ++i)
+            for (std::size_t i = 0; i < count; ++i) {
+                if (options.wholeQueries) glBeginQuery(GL_TIME_ELAPSED, queries[i].name());
                 run(i);
+                if (options.wholeQueries) glEndQuery(GL_TIME_ELAPSED);
+            }
         }));
     record.instrumented = programs_.instrumented_uses() != instrumentedBefore;
     // Float layers and the picture need a frame even when none was timed.

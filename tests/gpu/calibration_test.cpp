@@ -1,0 +1,75 @@
+#include "core/cost/profile_check.h"
+#include "core/cost/selftest.h"
+#include "session_fixture.h"
+
+using namespace mirolux;
+using namespace mirolux::test;
+
+class calibration_test : public QObject {
+    Q_OBJECT
+private slots:
+    void calibration_prices_every_term_and_predicts_the_demo_it_never_saw() {
+        auto workloads = session().calibrate(2);
+        QVERIFY2(workloads.has_value(), workloads ? "" : to_text(workloads.error()).c_str());
+        QVERIFY(workloads->size() > 150);
+        CostTerms seen;
+        for (const Workload& w : *workloads) {
+            QVERIFY2(w.ms > 0, w.name.c_str());
+            for (int t = 0; t < cost_term_count; ++t)
+                seen.amounts[static_cast<std::size_t>(t)] += w.terms.amounts[static_cast<std::size_t>(t)];
+        }
+        for (int t = 0; t < cost_term_count; ++t)
+            QVERIFY2(seen.amounts[static_cast<std::size_t>(t)] > 0, word(static_cast<CostTerm>(t)));
+        const DeviceProfile p = fit_profile(*workloads, "here", "this device");
+        QVERIFY2(p.typicalError < 0.4, qPrintable(QString::number(p.typicalError)));
+        // Half a dozen setups of the demo; docs/measured/profile.md holds forty. A loose bound: two sweeps on a busy machine.
+        const Demo d = demo();
+        const auto check = check_profile(session(), p, d.scene, Setup(), d.view, d.cameras, 8, 3, 1, {});
+        QVERIFY(check.has_value());
+        QVERIFY2(check->medianError < 0.6, qPrintable(QString::number(check->medianError)));
+    }
+
+    void work_counters_price_a_frame_the_same_on_every_run() {
+        const Demo d = demo(160, 90);
+        const Setup setup = setup_with({{"path.kind", "clustered-forward"}});
+        RenderOptions o;
+        o.picture = false;
+        o.fencedSamples = 0;
+        o.count = true;
+        std::vector<Work> before;
+        for (int run = 0; run < 2; ++run) {
+            const auto r = session().render(d.scene, setup, d.view, o);
+            QVERIFY(r.has_value());
+            std::vector<Work> now;
+            for (const PassRecord& p : r->passes)
+                now.push_back(p.work);
+            if (run) QVERIFY(now == before);
+            before = now;
+        }
+        std::uint64_t reached = 0, reads = 0, entries = 0;
+        for (const Work& w : before) {
+            QVERIFY(w.lightsReached <= w.lightEvaluations);
+            reached += w.lightsReached;
+            reads += w.textureReads;
+            entries += w.listEntries;
+        }
+        QVERIFY(reached > 0 && reads > 0 && entries > 0);
+        // Entries counted are those that the lists hold.
+        RenderOptions lists;
+        lists.picture = false;
+        lists.lightLists = true;
+        const auto r = session().render(d.scene, setup, d.view, lists);
+        QCOMPARE(entries, static_cast<std::uint64_t>(r->lightGrid.indices.size() + r->transparentGrid.indices.size()));
+    }
+
+    void the_clock_in_whole_frames_is_measured_in_paired_rounds() {
+        const Demo d = demo(160, 90);
+        const auto overhead = clock_overhead(session(), d.scene, setup_with({{"path.kind", "tiled-deferred"}}), d.view, 24, 1);
+        QVERIFY(overhead.has_value());
+        QCOMPARE(overhead->rounds, 24);
+        QVERIFY2(overhead->low < 1.05, qPrintable(QString("%1 (%2 to %3)").arg(overhead->ratio).arg(overhead->low).arg(overhead->high)));
+    }
+};
+
+MIROLUX_TEST(calibration_test)
+#include "calibration_test.moc"
