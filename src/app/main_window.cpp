@@ -122,6 +122,9 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect(bridge_.get(), &RenderBridge::walk_progress, &walkCut, &WalkCut::show_progress);
     connect(bridge_.get(), &RenderBridge::walked, this, [this](const std::vector<WalkMeasurement>& m) {
         deck_->walk().show_walk(m);
+        nlohmann::json document = walk_document(m.front(), measured_budget_ms(document_.target()));
+        if (m.size() > 1) document["b"] = walk_document(m[1], measured_budget_ms(document_.target()));
+        keep_record("walk", document);
         refresh_all();
         emit walk_shown();
     });
@@ -148,6 +151,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect(bridge_.get(), &RenderBridge::compared, this, [this](const PairedMeasurement& m) {
         pairTime_ = QString::fromStdString(comparison_words(m.frame));
         if (pairTime_.startsWith("B is ")) pairTime_ = pairTime_.mid(5); // the line begins with B
+        keep_record("pair", measurement_document(m.a, &m, bridge_->device().value_or(DeviceInfo{}), measuredA_, document_.scene_digest(), differences(measuredA_, measuredB_)));
         tell_pair();
         refresh_all();
         emit pair_measured();
@@ -195,6 +199,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     });
 
     connect(&document_, &Document::changed, this, [this] {
+        sync_b();
         if (bridge_->b()) {
             pairTime_.clear(); // it was of the state before
             pairPicture_.clear();

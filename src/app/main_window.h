@@ -89,6 +89,7 @@ private:
     void let_go_of_details();
     void mark_lengths(int low, int high);
     void set_b(const std::optional<Setup>& b);
+    void sync_b(); // B of the project becomes B of the picture and the tape
     void swap_with_b();
     void compare_pair();
     /// What stands at a pixel of the target's picture: the object's name, or the sky; and where.
@@ -106,6 +107,7 @@ private:
     void refresh_status();
     /// The frame's cost on the chosen target's device, if that is another one; without passes while the work is not counted yet.
     std::optional<Prediction> prediction(QString& notice);
+    void keep_record(const std::string& kind, const nlohmann::json& document);
     void connect_logbook();
     void open_logbook();
     void show_error(const Error& error);
@@ -130,6 +132,7 @@ private:
     std::shared_ptr<const cull::Inspection> inspection_;
     std::vector<std::size_t> worst_; // cells, worst first; found when asked for
     std::size_t worstAt_ = 0;
+    Setup measuredA_, measuredB_; // of the comparison or walk under way
     QString pairTime_, pairPicture_; // B beside A, in words
     enum class Walking { none, playing, recording } walking_ = Walking::none;
     Walk walk_; // that is played or recorded

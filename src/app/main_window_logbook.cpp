@@ -80,6 +80,12 @@ void MainWindow::open_logbook() {
     refresh_all();
 }
 
+void MainWindow::keep_record(const std::string& kind, const nlohmann::json& document) {
+    if (!logbook_) return;
+    if (auto ok = logbook_->keep_record(kind, bridge_->device().value_or(DeviceInfo{}).renderer, document_.scene_digest(), measuredA_, document); !ok)
+        logbookPanel_->show_trouble(QString::fromStdString(to_text(ok.error())));
+}
+
 void MainWindow::reload_logbook() {
     logbook_.reset();
     open_logbook();

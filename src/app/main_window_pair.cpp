@@ -8,26 +8,31 @@ namespace mirolux::app {
 
 void MainWindow::set_b(const std::optional<Setup>& b) {
     if (!document_.is_open()) return;
+    document_.edit(b ? tr("take as B") : tr("let go of B"), [&](Project& p) { p.b = b; });
+}
+
+void MainWindow::sync_b() {
+    const std::optional<Setup> wanted = document_.is_open() ? document_.project().b : std::nullopt;
+    if (wanted == bridge_->b()) return;
     pairTime_.clear();
     pairPicture_.clear();
     viewport_->show_b({});
-    deck_->tape().set_b(b ? &bridge_->history_b() : nullptr);
-    bridge_->set_b(b);
+    deck_->tape().set_b(wanted ? &bridge_->history_b() : nullptr);
+    bridge_->set_b(wanted);
     tell_pair();
-    refresh_all();
 }
 
 void MainWindow::swap_with_b() {
     if (!bridge_->b()) return;
-    const Setup now = document_.project().setup, b = *bridge_->b();
-    bridge_->set_b(now);
-    document_.edit(tr("swap A and B"), [&](Project& p) { p.setup = b; });
+    document_.edit(tr("swap A and B"), [](Project& p) { std::swap(p.setup, *p.b); });
 }
 
 void MainWindow::compare_pair() {
     if (!bridge_->b() || bridge_->measuring()) return;
     document_.set_interactive(false);
     deck_->set_cut(CostDeck::Cut::pass);
+    measuredA_ = document_.project().setup;
+    measuredB_ = *bridge_->b();
     bridge_->measure_pair(24);
     refresh_all();
 }

@@ -13,7 +13,8 @@ void MainWindow::measure_walk() {
     const Walk* walk = chosen_walk();
     if (!walk || bridge_->measuring()) return;
     document_.set_interactive(false);
-    bridge_->walk(*walk, deck_->walk().every_metres(), 3);
+    measuredA_ = document_.project().setup;
+    bridge_->walk(*walk, deck_->walk().every_metres(), 3, deck_->walk().headings());
     refresh_all();
 }
 

@@ -384,15 +384,16 @@ void RenderBridge::measure_pair(int rounds) {
     });
 }
 
-void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps) {
+void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps, int headings) {
     if (measuring_ || !document_.is_open()) return;
     begin_measuring();
     emit walk_progress(0, 1);
     const bool gpuClock = device_ && device_->clock.gpuAccepted;
     std::vector<Setup> setups{document_.project().setup};
     if (b_) setups.push_back(*b_);
-    renderer_->run([this, r = request_for(Stage::full), setups, walk, everyMetres, sweeps, gpuClock](RenderSession& session) {
+    renderer_->run([this, r = request_for(Stage::full), setups, walk, everyMetres, sweeps, headings, gpuClock](RenderSession& session) {
         WalkOptions o;
+        o.headings = headings;
         o.everyMetres = everyMetres;
         o.sweeps = sweeps;
         o.gpuClock = gpuClock;
@@ -401,6 +402,9 @@ void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps) {
             return !stop_.load();
         };
         auto result = std::make_shared<Result<std::vector<WalkMeasurement>>>(measure_walk(session, r.scene, setups, r.view, walk, o));
+        if (*result && headings > 0)
+            for (WalkMeasurement& m : **result)
+                m = worst_directions(m);
         QMetaObject::invokeMethod(
             this,
             [this, result] {

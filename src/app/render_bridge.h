@@ -63,7 +63,8 @@ public:
     /// Every target in turn: measured, or predicted for its profile.
     void judge_targets(int rounds);
     /// Measures the document's state along a walk; progress and the result come as signals. Stopped by stop_measuring.
-    void walk(const Walk& walk, double everyMetres, int sweeps);
+    /// headings: look round in so many directions at each place and tell the dearest; 0: along the walk.
+    void walk(const Walk& walk, double everyMetres, int sweeps, int headings);
     void stop_measuring() { stop_ = true; }
     bool measuring() const { return measuring_; }
     void use_shader_folder(const QString& folder);

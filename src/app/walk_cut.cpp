@@ -32,6 +32,12 @@ WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), documen
     every_->setCurrentIndex(3);
     every_->setToolTip(tr("Distance between the places that are measured."));
     row->addWidget(every_);
+    look_ = new QComboBox(controls_);
+    look_->addItem(tr("looking ahead"), 0);
+    for (const int n : {4, 8, 12})
+        look_->addItem(tr("looking round, %1 ways").arg(n), n);
+    look_->setToolTip(tr("Ahead: as the walk looks. Round: turns in place and shows the direction that costs most at each place; a click looks that way."));
+    row->addWidget(look_);
     play_ = new QPushButton(tr("Play"), controls_);
     play_->setToolTip(tr("Goes along the walk without measuring (Shift+P)."));
     row->addWidget(play_);
@@ -65,10 +71,12 @@ void WalkCut::fill() {
 }
 
 int WalkCut::chosen_walk() const { return walks_->currentIndex(); }
+int WalkCut::headings() const { return look_->currentData().toInt(); }
 double WalkCut::every_metres() const { return every_->currentData().toDouble(); }
 
 void WalkCut::show_walk(const std::vector<WalkMeasurement>& measured) {
     measured_ = measured;
+    shownHeadings_ = headings();
     stale_ = false;
     update();
 }
@@ -174,9 +182,11 @@ void WalkCut::paintEvent(QPaintEvent*) {
         p.setPen(t.quiet);
         p.drawText(QRectF(x(v) - 30, r.bottom() + 4, 60, 14), Qt::AlignHCenter, QString::number(v) + " m");
     }
-    p.setPen(QPen(t.text, 2));
-    p.drawLine(QPointF(r.left(), y(budget)), QPointF(r.right(), y(budget)));
-    p.drawText(QPointF(r.left() + 6, y(budget) - 5), tr("budget %1").arg(ms_text(budget)));
+    if (budget > 0) {
+        p.setPen(QPen(t.text, 2));
+        p.drawLine(QPointF(r.left(), y(budget)), QPointF(r.right(), y(budget)));
+        p.drawText(QPointF(r.left() + 6, y(budget) - 5), tr("budget %1").arg(ms_text(budget)));
+    }
     const QPointF worst = place_of(m.worstPoint);
     p.setBrush(t.accent);
     p.setPen(QPen(QColor(0, 0, 0, 160), 1));
@@ -199,13 +209,14 @@ void WalkCut::paintEvent(QPaintEvent*) {
     };
     const WalkMeasurement& b = measured_.back();
     if (measured_.size() > 1) row({}, "A", "B");
-    row("p50", ms_text(m.p50), ms_text(b.p50), m.p50 > budget);
-    row("p95", ms_text(m.p95), ms_text(b.p95), m.p95 > budget);
-    row("p99", ms_text(m.p99), ms_text(b.p99), m.p99 > budget);
-    row(tr("worst"), ms_text(m.worst), ms_text(b.worst), m.worst > budget);
-    row(tr("over"), tr("%1 of %2").arg(m.over(budget)).arg(m.points.size()), tr("%1 of %2").arg(b.over(budget)).arg(b.points.size()), m.over(budget) > 0);
+    row("p50", ms_text(m.p50), ms_text(b.p50), budget > 0 && m.p50 > budget);
+    row("p95", ms_text(m.p95), ms_text(b.p95), budget > 0 && m.p95 > budget);
+    row("p99", ms_text(m.p99), ms_text(b.p99), budget > 0 && m.p99 > budget);
+    row(tr("worst"), ms_text(m.worst), ms_text(b.worst), budget > 0 && m.worst > budget);
+    if (budget > 0) row(tr("over"), tr("%1 of %2").arg(m.over(budget)).arg(m.points.size()), tr("%1 of %2").arg(b.over(budget)).arg(b.points.size()), m.over(budget) > 0);
     p.setPen(t.quiet);
     p.drawText(QRectF(left, top, 170, 16), Qt::AlignVCenter, tr("%1 sweeps, %2 clock").arg(m.sweeps).arg(QString::fromStdString(m.clock)));
+    if (shownHeadings_ > 0) p.drawText(QRectF(left, top + 15, 170, 16), Qt::AlignVCenter, tr("dearest of %1 directions").arg(shownHeadings_));
 }
 
 void WalkCut::mousePressEvent(QMouseEvent* e) {

@@ -21,6 +21,8 @@ public:
     QWidget* controls() { return controls_; }
     int chosen_walk() const;
     double every_metres() const;
+    int headings() const; // directions to look in at each place; 0: along the walk
+    QComboBox& looking() { return *look_; }
     const std::vector<WalkMeasurement>& measured() const { return measured_; }
     /// Where a point lies in the widget.
     QPointF place_of(std::size_t point) const;
@@ -47,7 +49,8 @@ private:
     int hovered_ = -1;
     bool stale_ = false, running_ = false;
     QWidget* controls_;
-    QComboBox *walks_, *every_;
+    QComboBox *walks_, *every_, *look_;
+    int shownHeadings_ = 0; // of what is shown
     QPushButton *measure_, *play_;
     QLabel* progress_;
 };

@@ -14,7 +14,7 @@ enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
 
 /// Options that scene commands share.
 struct Common {
-    std::string scene, setupName, size, camera, eye, aim, device = "auto", json, shaders;
+    std::string scene, setupName, size, stereo, camera, eye, aim, device = "auto", json, shaders;
     std::vector<std::string> sets;
     double fov = 0, seconds = 0;
     bool seconds_given = false;
@@ -44,10 +44,12 @@ struct WalkArguments {
     std::string walk, againstSetup, csv, gate; // gate: p50, p95, p99, worst, or empty
     double every = 2, budget = 0;
     int sweeps = 3, headings = 0;
+    bool log = false;
 };
 
 struct SelftestArguments {
     int runs = 10, rounds = 30;
+    int overheadRounds = 0; // over 0: the clock's own cost alone, in so many paired rounds
     bool longForm = false;
 };
 
@@ -57,7 +59,7 @@ struct CalibrateArguments {
 };
 
 struct JournalArguments {
-    std::string html, csv;
+    std::string html, csv, kind; // kind: pair or walk, instead of entries
     EntryQuery query;
 };
 

@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "core/base/text.h"
 #include "core/cost/journal.h"
 #include "core/io/file.h"
 
@@ -10,6 +11,22 @@ int journal(const Common& c, const JournalArguments& a) {
     if (!std::filesystem::exists(path, ec)) return complain({"has no logbook", c.scene, "Log a state in the window, or with mirolux-cli measure --log."}, badInput);
     auto book = Logbook::open(path);
     if (!book) return complain(book.error(), badInput);
+    if (!a.kind.empty()) {
+        auto records = book->records(a.kind, a.query);
+        if (!records) return complain(records.error(), badInput);
+        Json list = Json::array();
+        std::string text;
+        for (const HistoryRecord& r : *records) {
+            const Json document = Json::parse(r.document, nullptr, false);
+            list.push_back({{"id", r.id}, {"created", r.created}, {"kind", r.kind}, {"device", r.device}, {"sceneDigest", r.sceneDigest}, {"setupDigest", r.setupDigest}, {"document", document}});
+            text += r.created + "  " + r.kind;
+            const Json comparison = document.value("comparison", Json::object());
+            if (comparison.contains("ratio")) text += ": B takes " + number_text(comparison.value("ratio", 1.0)) + " times A's time, " + comparison.value("verdict", "");
+            if (document.contains("p95Ms") && document["p95Ms"].is_number()) text += ": p95 " + number_text(document["p95Ms"].get<double>()) + " ms";
+            text += "\n";
+        }
+        return deliver(c, text.empty() ? "none was logged\n" : text, {{"schema", "mirolux.history"}, {"version", 1}, {"records", list}});
+    }
     auto report = journal_report(*book, a.query, std::filesystem::path(c.scene).stem().string() + ": journal of changes");
     if (!report) return complain(report.error(), badInput);
     for (const auto& [file, content] : {std::pair{a.html, a.html.empty() ? std::string() : journal_html(*report)}, {a.csv, a.csv.empty() ? std::string() : journal_csv(*report)}})

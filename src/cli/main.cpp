@@ -17,6 +17,7 @@ int main(int argc, char** argv) {
         sub->add_option("--setup", common.setupName, "a setup that the project keeps under this name");
         sub->add_option("--set", common.sets, "key=value; may be repeated")->take_all()->allow_extra_args(false);
         sub->add_option("--size", common.size, "picture size, WxH");
+        sub->add_option("--stereo", common.stereo, "off, two-passes or one-pass; the project's target's if none is named")->check(CLI::IsMember({"off", "two-passes", "one-pass"}));
         sub->add_option("--camera", common.camera, "a named camera");
         sub->add_option("--eye", common.eye, "x,y,z of the camera, metres");
         sub->add_option("--aim", common.aim, "x,y,z that it looks at");
@@ -97,6 +98,7 @@ int main(int argc, char** argv) {
     walkCommand->add_option("--against-setup", walkArguments.againstSetup, "a named setup as B");
     walkCommand->add_option("--budget", walkArguments.budget, "ms; the project's chosen target's if none is given")->check(CLI::PositiveNumber);
     walkCommand->add_option("--gate", walkArguments.gate, "exit 3 if this is over the budget: p50, p95, p99 or worst")->check(CLI::IsMember({"p50", "p95", "p99", "worst"}));
+    walkCommand->add_flag("--log", walkArguments.log, "keep it in the project's logbook");
     walkCommand->add_option("--csv", walkArguments.csv, "write a row a place as CSV");
     SelftestArguments selftestArguments;
     auto* selftestCommand = app.add_subcommand("selftest", "clocks, A against A, an injected slowdown; exit 3 when measurements cannot be trusted");
@@ -104,6 +106,7 @@ int main(int argc, char** argv) {
     json_option(selftestCommand);
     selftestCommand->add_option("--runs", selftestArguments.runs, "paired measurements of each kind")->check(CLI::Range(5, 10000));
     selftestCommand->add_option("--rounds", selftestArguments.rounds, "rounds of each")->check(CLI::Range(5, 1000));
+    selftestCommand->add_option("--overhead", selftestArguments.overheadRounds, "only what the clock costs whole frames, in so many paired rounds; exit 3 if over 1 % is shown")->check(CLI::Range(6, 100000));
     selftestCommand->add_flag("--long", selftestArguments.longForm, "200 runs of each kind");
 
     measureCommand->add_flag("--log", measureArguments.log, "keep it in the project's logbook, round by round");
@@ -124,6 +127,7 @@ int main(int argc, char** argv) {
     journalCommand->add_option("--scene-digest", journalArguments.query.sceneDigest, "only entries of a scene file of this digest");
     journalCommand->add_option("--setup-digest", journalArguments.query.setupDigest, "only entries of this setup");
     journalCommand->add_option("--target", journalArguments.query.targetName, "only entries of this target");
+    journalCommand->add_option("--kind", journalArguments.kind, "instead of entries: pair, the paired comparisons, or walk, the walks that were logged")->check(CLI::IsMember({"pair", "walk"}));
     journalCommand->add_option("--limit", journalArguments.query.limit, "the newest so many")->check(CLI::Range(1, 100000000));
     int targetRounds = 15;
     bool targetGate = false;

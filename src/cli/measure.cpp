@@ -120,6 +120,8 @@ int measure(const Common& c, const MeasureArguments& a) {
         if (keeper->trouble()) std::fprintf(stderr, "%s\n", to_text(*keeper->trouble()).c_str());
         if (auto id = book->add(state, first, *device, target, digest.hex(), keeper->run()); !id) return complain(id.error(), badInput);
         if (both)
+            if (auto id = book->keep_record("pair", device->renderer, digest.hex(), s->setup, measurement_document(first, &*both, *device, s->setup, digest.hex(), differences(s->setup, b))); !id) return complain(id.error(), badInput);
+        if (both)
             if (auto id = book->add({b, state.lights, state.view}, both->b, *device, target, digest.hex()); !id) return complain(id.error(), badInput);
     }
     const auto changes = differences(s->setup, b);

@@ -44,6 +44,7 @@ int render(const Common& c, const RenderArguments& a) {
         RenderOptions o;
         o.fencedSamples = 0;
         o.show = layer;
+        o.bothEyes = s->view.stereo != Stereo::off; // the final picture: left eye, right eye
         o.picture = path.extension() == ".png";
         if (!o.picture) o.floatLayers = {layer};
         auto record = worker.render(scene, s->setup, s->view, o);

@@ -51,6 +51,7 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
         if (std::sscanf(c.size.c_str(), "%dx%d%c", &s.view.width, &s.view.height, &rest) != 2 || s.view.width < 1 || s.view.height < 1 || s.view.width > 16384 || s.view.height > 16384)
             return fail("\"" + c.size + "\" is not a picture size", "--size", "Write WxH, from 1x1 to 16384x16384.");
     }
+    if (!c.stereo.empty()) s.view.stereo = *stereo_of(c.stereo);
     if (!c.camera.empty()) {
         std::vector<std::string> names;
         bool found = false;

@@ -86,6 +86,14 @@ int walk(const Common& c, const WalkArguments& a) {
     }
     if (!a.csv.empty())
         if (auto ok = write_file_atomically(a.csv, walk_csv(m)); !ok) return complain(ok.error(), badInput);
+    if (a.log) {
+        Digest digest;
+        digest.value = s->open.asset->digest;
+        if (s->open.project.path.empty()) return complain({"a scene file has no logbook", c.scene, "Save a project of it in the window, and measure that."}, badInput);
+        auto book = Logbook::open(logbook_path(s->open.project.path));
+        if (!book) return complain(book.error(), badInput);
+        if (auto id = book->keep_record("walk", device->renderer, digest.hex(), s->setup, json); !id) return complain(id.error(), badInput);
+    }
     if (const int code = deliver(c, text, json); code != done) return code;
     const double gated = a.gate == "p50" ? m.p50 : a.gate == "p95" ? m.p95 : a.gate == "p99" ? m.p99 : a.gate == "worst" ? m.worst : 0.0;
     return gated > budget ? int(gateMissed) : int(done);
@@ -101,6 +109,14 @@ int selftest(const Common& c, const SelftestArguments& a) {
     WorkerClient worker(worker_options(c));
     auto device = worker.device();
     if (!device) return complain(device.error(), deviceFailed);
+    if (a.overheadRounds > 0) {
+        auto c1 = clock_overhead(worker, scene_of(s->open), s->setup, s->view, a.overheadRounds, 1);
+        if (!c1) return complain(c1.error(), deviceFailed);
+        char text[200];
+        std::snprintf(text, sizeof text, "the clock in whole frames of %dx%d: %+.2f %% (%+.2f to %+.2f; %d paired rounds)\n", s->view.width, s->view.height, 100 * (c1->ratio - 1), 100 * (c1->low - 1), 100 * (c1->high - 1), c1->rounds);
+        const int code = deliver(c, text, {{"schema", "mirolux.clockOverhead"}, {"version", 1}, {"ratio", c1->ratio}, {"low", c1->low}, {"high", c1->high}, {"rounds", c1->rounds}});
+        return code == done && c1->low > 1.01 ? int(gateMissed) : code;
+    }
     SelftestOptions o;
     o.runs = a.longForm ? 200 : a.runs;
     o.rounds = a.rounds;

@@ -434,12 +434,20 @@ private slots:
         QCOMPARE(v.pair_view(), PairView::perceptual);
         window_->command("compare")->trigger();
         QVERIFY(measured.wait(120000));
+        const auto kept = Logbook::open(logbook_path(project_.toStdString()))->records("pair"); // in the history beside the entries
+        QCOMPARE(kept->size(), std::size_t(1));
+        QVERIFY(nlohmann::json::parse(kept->front().document)["comparison"].contains("ratio"));
         window_->command("swap")->trigger();
         QCOMPARE(window_->document().project().setup.choice("path.kind"), std::string("forward"));
         QCOMPARE(window_->bridge().b()->choice("path.kind"), std::string("additive"));
         window_->command("drop b")->trigger();
         QVERIFY(!window_->bridge().b());
         QTRY_VERIFY_WITH_TIMEOUT(!v.has_b(), 10000);
+        window_->command("undo")->trigger(); // B is part of the project: undone and saved with it
+        QVERIFY(window_->bridge().b() && window_->bridge().b()->choice("path.kind") == "additive");
+        QVERIFY(window_->save());
+        auto saved = open_project(project_.toStdString(), {.decodeImages = false});
+        QVERIFY(saved.has_value() && saved->project.b == window_->document().project().b);
     }
 
     /// A walk of the named cameras is made, measured, shown, and a click on its plot goes there.
@@ -453,6 +461,7 @@ private slots:
         QVERIFY(shown.wait(120000));
         WalkCut& cut = window_->deck().walk();
         QVERIFY(cut.measured().front().points.size() > 5);
+        QCOMPARE(Logbook::open(logbook_path(project_.toStdString()))->records("walk")->size(), std::size_t(1));
         const std::size_t worst = cut.measured().front().worstPoint;
         QTest::mouseClick(&cut, Qt::LeftButton, {}, cut.place_of(worst).toPoint());
         QVERIFY(glm::length(window_->document().project().view.camera.eye - cut.measured().front().points[worst].camera.eye) < 2.0f);

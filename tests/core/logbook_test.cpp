@@ -207,6 +207,20 @@ private slots:
         QCOMPARE(count({"nobody", "", "", "", -1}), std::size_t(0));
     }
 
+    void comparisons_and_walks_are_kept_beside_the_entries() {
+        auto book = Logbook::open(file("records.logbook"));
+        Setup a, b;
+        QVERIFY(b.set("path.maxLights", 3).has_value());
+        QVERIFY(book->keep_record("pair", "one", "d", a, {{"comparison", {{"ratio", 0.5}}}}).has_value());
+        QVERIFY(book->keep_record("walk", "one", "d", b, {{"p95Ms", 12.5}}).has_value());
+        QCOMPARE(book->records("")->size(), std::size_t(2));
+        QCOMPARE(book->records("walk")->front().setupDigest, setup_digest(b));
+        QCOMPARE(Json::parse(book->records("pair")->front().document)["comparison"]["ratio"].get<double>(), 0.5);
+        QCOMPARE(book->records("", {"other", "", "", "", -1})->size(), std::size_t(0));
+        QCOMPARE(book->records("", {"", "", setup_digest(a), "", -1})->size(), std::size_t(1));
+        QVERIFY(book->entries()->empty());
+    }
+
     /// A measurement that keeps its rounds is killed at random moments, fifty times: what its rounds had reached is there, or one more.
     void a_kill_loses_at_most_the_round_under_way() {
         const auto path = file("rounds.logbook");

@@ -29,6 +29,8 @@ private slots:
         p.targets.push_back({"Small", 320, 180, 50, 0, 0.5, Stereo::onePass, 0.07f, "handheld"});
         p.target = static_cast<int>(p.targets.size()) - 1;
         p.view = on_target(p.view, p.targets.back());
+        p.b = p.setup;
+        QVERIFY(p.b->set("path.depthPrepass", true).has_value());
         p.path = file("edited.mirolux").string();
         QVERIFY(save_project(p, *open->asset, p.path).has_value());
         auto again = open_project(p.path, {.decodeImages = false});

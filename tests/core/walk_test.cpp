@@ -224,6 +224,25 @@ private slots:
         QCOMPARE(c.verdict, Verdict::slower);
         QVERIFY(c.low > 1.10 && c.ratio < 1.25);
     }
+
+    void a_look_around_keeps_the_dearest_direction_of_each_place() {
+        KnownCost session; // looking back (against x) costs 3 ms more
+        WalkOptions o;
+        o.everyMetres = 5;
+        o.headings = 4;
+        const auto all = measure_walk(session, scene_, {Setup()}, View(), straight(), o);
+        QVERIFY(all.has_value());
+        const WalkMeasurement worst = worst_directions(all->front());
+        QCOMPARE(worst.points.size() * 4, all->front().points.size());
+        for (const WalkPoint& p : worst.points) {
+            QVERIFY(p.camera.aim.x - p.camera.eye.x < 0);
+            for (const WalkPoint& other : all->front().points)
+                if (other.metres == p.metres) QVERIFY(other.ms <= p.ms);
+        }
+        QCOMPARE(worst.worst, all->front().worst);
+        QVERIFY(worst.p50 >= all->front().p50);
+        QCOMPARE(worst.points[worst.worstPoint].ms, worst.worst);
+    }
 };
 
 MIROLUX_TEST(walk_test)

@@ -64,6 +64,8 @@ void create_second(SQLite::Database& db) {
     db.exec("CREATE INDEX entry_device ON entry(device)");
     db.exec("CREATE INDEX entry_scene ON entry(scene_digest)");
     db.exec("CREATE INDEX entry_setup ON entry(setup_digest)");
+    db.exec("CREATE TABLE record(id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, kind TEXT NOT NULL, device TEXT NOT NULL, scene_digest TEXT NOT NULL, setup_digest TEXT NOT NULL, document TEXT NOT NULL)");
+    db.exec("CREATE INDEX record_kind ON record(kind, device)");
     db.exec("CREATE TABLE run(id INTEGER PRIMARY KEY AUTOINCREMENT, process INTEGER NOT NULL, created TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL,"
             "scene_digest TEXT NOT NULL, setup TEXT NOT NULL, lights TEXT NOT NULL, view TEXT NOT NULL)");
     db.exec("CREATE TABLE round(run INTEGER NOT NULL REFERENCES run(id) ON DELETE CASCADE, number INTEGER NOT NULL, clock TEXT NOT NULL, whole_ms REAL NOT NULL, passes TEXT NOT NULL, PRIMARY KEY(run, number))");
@@ -291,6 +293,48 @@ Result<void> Logbook::annotate(std::int64_t id, const std::string& note) { retur
 Result<void> Logbook::remove(std::int64_t id) { return change(*database_, path_, "UPDATE entry SET hidden=1 WHERE id=?", nullptr, id); }
 Result<void> Logbook::bring_back(std::int64_t id) { return change(*database_, path_, "UPDATE entry SET hidden=0 WHERE id=?", nullptr, id); }
 
+Result<std::int64_t> Logbook::keep_record(const std::string& kind, const std::string& device, const std::string& sceneDigest, const Setup& setup, const Json& document) {
+    try {
+        SQLite::Statement insert(*database_, "INSERT INTO record(created,kind,device,scene_digest,setup_digest,document) VALUES(?,?,?,?,?,?)");
+        int i = 1;
+        for (const std::string& text : {utc_now(), kind, device, sceneDigest, setup_digest(setup), document.dump()})
+            insert.bind(i++, text);
+        insert.exec();
+        return database_->getLastInsertRowid();
+    } catch (const std::exception& e) {
+        return refused(path_, e);
+    }
+}
+
+/// " AND column=?" for each value that is asked for, which then stands in `values`.
+static std::string conditions(std::initializer_list<std::pair<const char*, const std::string*>> asked, std::vector<const std::string*>& values) {
+    std::string sql;
+    for (const auto& [column, value] : asked)
+        if (!value->empty()) {
+            sql += std::string(" AND ") + column + "=?";
+            values.push_back(value);
+        }
+    return sql;
+}
+
+Result<std::vector<HistoryRecord>> Logbook::records(const std::string& kind, const EntryQuery& query) const {
+    try {
+        std::vector<const std::string*> values;
+        const std::string where = conditions({{"kind", &kind}, {"device", &query.device}, {"scene_digest", &query.sceneDigest}, {"setup_digest", &query.setupDigest}}, values);
+        SQLite::Statement q(*database_, "SELECT id,created,kind,device,scene_digest,setup_digest,document FROM record WHERE 1" + where + " ORDER BY id DESC LIMIT ?");
+        int i = 1;
+        for (const std::string* v : values)
+            q.bind(i++, *v);
+        q.bind(i, query.limit);
+        std::vector<HistoryRecord> out;
+        while (q.executeStep())
+            out.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(), q.getColumn(3).getString(), q.getColumn(4).getString(), q.getColumn(5).getString(), q.getColumn(6).getString()});
+        return out;
+    } catch (const std::exception& e) {
+        return refused(path_, e);
+    }
+}
+
 #define ENTRY_COLUMNS "SELECT id,created,note,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup_digest,recovered,thumbnail FROM entry JOIN detail ON detail.entry=entry.id "
 
 static Entry entry_of(SQLite::Statement& q) {
@@ -322,13 +366,8 @@ static Entry entry_of(SQLite::Statement& q) {
 
 Result<std::vector<Entry>> Logbook::entries(const EntryQuery& query) const {
     try {
-        std::string sql = ENTRY_COLUMNS "WHERE hidden=0";
         std::vector<const std::string*> values;
-        for (const auto& [column, value] : {std::pair{"device", &query.device}, {"scene_digest", &query.sceneDigest}, {"setup_digest", &query.setupDigest}, {"target", &query.targetName}})
-            if (!value->empty()) {
-                sql += std::string(" AND ") + column + "=?";
-                values.push_back(value);
-            }
+        std::string sql = ENTRY_COLUMNS "WHERE hidden=0" + conditions({{"device", &query.device}, {"scene_digest", &query.sceneDigest}, {"setup_digest", &query.setupDigest}, {"target", &query.targetName}}, values);
         sql += " ORDER BY id DESC LIMIT ?";
         SQLite::Statement q(*database_, sql);
         int i = 1;

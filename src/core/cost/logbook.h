@@ -45,6 +45,13 @@ struct RunStart {
     std::string sceneDigest;
 };
 
+/// A measurement that is no single state: a paired comparison ("pair") or a walk ("walk"), as its whole JSON document.
+struct HistoryRecord {
+    std::int64_t id = 0;
+    std::string created, kind, device, sceneDigest, setupDigest; // setupDigest: of A
+    std::string document;
+};
+
 /// Measured states of a project, kept in SQLite beside it (write-ahead log: a kill at any moment leaves whole entries and whole rounds only).
 /// Costs: an entry's row is narrow and its details lie apart, so that a hundred thousand of them open at once.
 class Logbook {
@@ -64,6 +71,11 @@ public:
     Result<void> keep_round(std::int64_t run, const RoundSample& sample);
     /// Forgets a run without an entry (a measurement that failed or was stopped before its first round).
     Result<void> drop_run(std::int64_t run);
+
+    /// Keeps a comparison or a walk beside the entries; returns its id.
+    Result<std::int64_t> keep_record(const std::string& kind, const std::string& device, const std::string& sceneDigest, const Setup& setup, const nlohmann::json& document);
+    /// Newest first; an empty kind asks for all. The query's target is not looked at.
+    Result<std::vector<HistoryRecord>> records(const std::string& kind, const EntryQuery& query = {}) const;
 
     /// Newest first, with thumbnails.
     Result<std::vector<Entry>> entries(const EntryQuery& query = {}) const;

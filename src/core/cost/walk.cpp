@@ -50,6 +50,22 @@ std::vector<WalkPoint> walk_points(const Walk& walk, double everyMetres, int hea
     return out;
 }
 
+/// Percentiles, length and worst place of the points.
+static void summarise(WalkMeasurement& m) {
+    std::vector<double> values;
+    m.worstPoint = 0;
+    m.metres = 0;
+    for (std::size_t p = 0; p < m.points.size(); ++p) {
+        values.push_back(m.points[p].ms);
+        m.metres = std::max(m.metres, m.points[p].metres);
+        if (m.points[p].ms > m.points[m.worstPoint].ms) m.worstPoint = p;
+    }
+    m.p50 = quantile(values, 0.5);
+    m.p95 = quantile(values, 0.95);
+    m.p99 = quantile(values, 0.99);
+    m.worst = quantile(values, 1.0);
+}
+
 Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const Scene& scene, const std::vector<Setup>& setups, const View& view, const Walk& walk, const WalkOptions& options) {
     std::vector<WalkPoint> points = walk_points(walk, options.everyMetres, options.headings);
     if (points.empty()) return fail("the walk has no keys", walk.name, "Record a walk, or choose another.");
@@ -115,21 +131,25 @@ Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const 
         m.walk = walk.name;
         m.stopped = stopped;
         m.points = points;
-        std::vector<double> values;
         for (std::size_t p = 0; p < places; ++p) {
             m.points[p].passMs.assign(m.passes.size(), 0.0);
             for (std::size_t k = 0; k < ms[s][p].size(); ++k)
                 m.points[p].passMs[k] = median(ms[s][p][k]);
             m.points[p].ms = median(frames[s][p]);
-            values.push_back(m.points[p].ms);
-            m.metres = std::max(m.metres, m.points[p].metres);
-            if (m.points[p].ms > m.points[m.worstPoint].ms) m.worstPoint = p;
         }
-        m.p50 = quantile(values, 0.5);
-        m.p95 = quantile(values, 0.95);
-        m.p99 = quantile(values, 0.99);
-        m.worst = quantile(values, 1.0);
+        summarise(m);
     }
+    return out;
+}
+
+WalkMeasurement worst_directions(const WalkMeasurement& measured) {
+    WalkMeasurement out = measured;
+    out.points.clear();
+    for (const WalkPoint& p : measured.points) {
+        if (out.points.empty() || out.points.back().metres != p.metres) out.points.push_back(p);
+        else if (p.ms > out.points.back().ms) out.points.back() = p;
+    }
+    summarise(out);
     return out;
 }
 

@@ -47,6 +47,9 @@ std::vector<WalkPoint> walk_points(const Walk& walk, double everyMetres, int hea
 /// Errors: the session's; a walk stopped before its first sweep ended.
 Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const Scene& scene, const std::vector<Setup>& setups, const View& view, const Walk& walk, const WalkOptions& options);
 
+/// Of a look-around: at each place only the direction that costs most, with the percentiles over those.
+WalkMeasurement worst_directions(const WalkMeasurement& measurement);
+
 nlohmann::json walk_document(const WalkMeasurement& measurement, double budgetMs);
 /// One row a point: metres, seconds, heading in degrees, eye, frame, then each pass.
 std::string walk_csv(const WalkMeasurement& measurement);

@@ -112,6 +112,7 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         default_targets(p);
         p.target = static_cast<int>(root.whole("target", 0, p.targets.size() - 1));
         if (root.has("setup")) p.setup = setup_from_json(root["setup"]);
+        if (root.has("b")) p.b = setup_from_json(root["b"]);
         if (root.has("setups")) {
             if (!root["setups"].json().is_object()) root["setups"].complain("must be an object of setups by name");
             for (const auto& [name, value] : root["setups"].json().items())
@@ -177,6 +178,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
     each("targets", p.targets, [](const Target& t) { return to_json(t); });
     j["target"] = p.target;
     j["setup"] = to_json(p.setup);
+    if (p.b) j["b"] = to_json(*p.b);
     for (const auto& [name, setup] : p.setups)
         j["setups"][name] = to_json(setup);
     j["view"] = to_json(p.view);

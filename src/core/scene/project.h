@@ -37,6 +37,7 @@ struct Project {
     std::vector<Target> targets;
     int target = 0;
     Setup setup;
+    std::optional<Setup> b; // the second setup, to be held against `setup`
     std::vector<std::pair<std::string, Setup>> setups; // kept under a name
     View view;
 

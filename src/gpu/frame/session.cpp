@@ -137,6 +137,8 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     if (view.width < 1 || view.height < 1 || view.width > 16384 || view.height > 16384)
         return fail("the picture size must lie between 1x1 and 16384x16384", std::to_string(view.width) + "x" + std::to_string(view.height));
     context_->make_current();
+    if (view.stereo == Stereo::onePass && !epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array"))
+        return fail("this device cannot choose a layer in the vertex shader, which drawing both eyes in one pass needs", "GL_ARB_shader_viewport_layer_array", "Let the target draw its eyes in two passes.");
     (void)check("before the frame");
     if (programs_.refresh()) held_.reset();
     if (!scene_ || !scene_->holds(scene.asset)) {
