@@ -232,8 +232,9 @@ void JournalView::paintEvent(QPaintEvent*) {
         // A band from the least to the most of each column of pixels, and a line through the middle.
         const int columns = std::max(1, static_cast<int>(r.width()));
         std::vector<double> low(static_cast<std::size_t>(columns), 1e300), high(static_cast<std::size_t>(columns), -1);
+        const double perPlace = (r.width() - 130) / (to_ - from_); // as place_of, without its cost for each of very many
         for (std::size_t i = first; i < last; ++i) {
-            const int c = std::clamp(static_cast<int>(place_of(i).x() - r.left()), 0, columns - 1);
+            const int c = std::clamp(static_cast<int>(12 + perPlace * (axis_.places[i] - from_)), 0, columns - 1);
             low[static_cast<std::size_t>(c)] = std::min(low[static_cast<std::size_t>(c)], points_[i].ms);
             high[static_cast<std::size_t>(c)] = std::max(high[static_cast<std::size_t>(c)], points_[i].ms);
         }

@@ -146,8 +146,9 @@ int main(int argc, char** argv) {
             if (QAction* action = window.command(options.value(command))) action->trigger();
             auto* poll = new QTimer(&window); // what the command began to measure is waited for
             poll->start(200);
-            QObject::connect(poll, &QTimer::timeout, &window, [&, poll] {
-                if (window.bridge().measuring()) return;
+            QObject::connect(poll, &QTimer::timeout, &window, [&, poll, rest = 0]() mutable {
+                if (window.bridge().measuring()) rest = 15; // and then a while for the picture and the tape to come back
+                if (rest-- > 0) return;
                 poll->stop();
                 const bool ok = window.grab().save(options.value(shot));
                 if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(options.value(shot)));

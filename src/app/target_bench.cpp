@@ -29,7 +29,7 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setFocusPolicy(Qt::NoFocus);
     table_->setShowGrid(false);
-    table_->setStyleSheet(QString("QTableWidget::item:selected{background:%1;color:%2}").arg(theme().line.name(), theme().text.name()));
+    table_->setStyleSheet(QString("QTableWidget{font-size:11px}QTableWidget::item:selected{background:%1;color:%2}").arg(theme().line.name(), theme().text.name()));
     table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by the target's device profile, with its error bar."));
     column->addWidget(table_);

@@ -298,6 +298,38 @@ private slots:
         QCOMPARE(j["ways"].size(), std::size_t(3));
         QVERIFY(QFileInfo(folder_.filePath("method.md")).size() > 300);
     }
+
+    /// The example of docs/gate.md: writes its baseline, passes against it, and fails once the baseline is made an eighth of what it was.
+    void the_gate_of_the_docs_passes_and_fails() {
+        QVERIFY(QFile::copy(demo_, folder_.filePath("gated.mirolux")));
+        QFile::copy(QFileInfo(demo_).dir().filePath("kestrel-quay.glb"), folder_.filePath("kestrel-quay.glb"));
+        const QString baseline = folder_.filePath("baseline.json");
+        const auto gate = [&] {
+            QProcess p;
+            auto environment = QProcessEnvironment::systemEnvironment();
+            environment.insert("MIROLUX_CLI", QString(MIROLUX_BIN) + "/mirolux-cli");
+            environment.insert("SIZE", "64x36");
+            environment.insert("ROUNDS", "8");
+            p.setProcessEnvironment(environment);
+            p.start("bash", {QString(MIROLUX_SOURCE) + "/docs/gate-example.sh", folder_.filePath("gated.mirolux"), baseline, "100"});
+            p.waitForFinished(120000);
+            return p.exitCode();
+        };
+        QCOMPARE(gate(), 0);
+        QVERIFY(QFileInfo::exists(baseline));
+        QCOMPARE(gate(), 0); // twice as slow is allowed
+        QVERIFY(QFileInfo::exists(folder_.filePath("baseline.journal.html")));
+        QFile file(baseline);
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        json j = json::parse(file.readAll().toStdString());
+        file.close();
+        for (json& ms : j["frame"]["samplesMs"])
+            ms = ms.get<double>() / 8;
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(QByteArray::fromStdString(j.dump()));
+        file.close();
+        QCOMPARE(gate(), 3);
+    }
 };
 
 MIROLUX_TEST(cli_test)

@@ -22,11 +22,17 @@ private slots:
             QVERIFY2(seen.amounts[static_cast<std::size_t>(t)] > 0, word(static_cast<CostTerm>(t)));
         const DeviceProfile p = fit_profile(*workloads, "here", "this device");
         QVERIFY2(p.typicalError < 0.4, qPrintable(QString::number(p.typicalError)));
-        // Half a dozen setups of the demo; docs/measured/profile.md holds forty. A loose bound: two sweeps on a busy machine.
+        // A few setups of the demo; docs/measured/profile.md holds forty. The machine's speed may have changed since the calibration, which moves all
+        // predictions by one factor: what is left after that factor is the model's own error.
         const Demo d = demo();
         const auto check = check_profile(session(), p, d.scene, Setup(), d.view, d.cameras, 8, 3, 1, {});
         QVERIFY(check.has_value());
-        QVERIFY2(check->medianError < 0.6, qPrintable(QString::number(check->medianError)));
+        std::vector<double> logs, spread;
+        for (const CheckedSetup& s : check->setups)
+            logs.push_back(std::log(s.predictedMs / s.measuredMs));
+        for (const double l : logs)
+            spread.push_back(std::abs(l - median(logs)));
+        QVERIFY2(median(spread) < 0.45 && std::abs(median(logs)) < std::log(3.0), qPrintable(QString("spread %1, factor %2").arg(median(spread)).arg(std::exp(median(logs)))));
     }
 
     void work_counters_price_a_frame_the_same_on_every_run() {
