@@ -4,7 +4,6 @@
 #include "core/base/text.h"
 #include "core/image/image_io.h"
 #include "core/io/wire.h"
-#include <ctime>
 
 namespace mirolux {
 

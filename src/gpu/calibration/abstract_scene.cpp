@@ -8,6 +8,16 @@ namespace {
 
 float random01(std::mt19937& r) { return static_cast<float>(r() >> 8) / 16777216.0f; }
 
+/// Adds a primitive and one object of it, where it is.
+void place(SceneAsset& asset, Primitive primitive) {
+    Object o;
+    o.primitive = static_cast<int>(asset.primitives.size());
+    o.bounds = primitive.bounds;
+    asset.bounds.add(primitive.bounds);
+    asset.primitives.push_back(std::move(primitive));
+    asset.objects.push_back(o);
+}
+
 void add_quad(SceneAsset& asset, int material, glm::vec3 corner, glm::vec3 u, glm::vec3 v) {
     Primitive q;
     q.material = material;
@@ -22,12 +32,7 @@ void add_quad(SceneAsset& asset, int material, glm::vec3 corner, glm::vec3 u, gl
         q.bounds.add(vertex.position);
     }
     q.indices = {0, 1, 3, 0, 3, 2};
-    Object o;
-    o.primitive = static_cast<int>(asset.primitives.size());
-    o.bounds = q.bounds;
-    asset.bounds.add(q.bounds);
-    asset.primitives.push_back(std::move(q));
-    asset.objects.push_back(o);
+    place(asset, std::move(q));
 }
 
 /// A box as one primitive.
@@ -45,12 +50,7 @@ void add_box(SceneAsset& asset, int material, glm::vec3 low, glm::vec3 size) {
             whole.indices.push_back(base + i);
         whole.bounds.add(p.bounds);
     }
-    Object o;
-    o.primitive = static_cast<int>(asset.primitives.size());
-    o.bounds = whole.bounds;
-    asset.bounds.add(whole.bounds);
-    asset.primitives.push_back(std::move(whole));
-    asset.objects.push_back(o);
+    place(asset, std::move(whole));
 }
 
 /// A material with noise in its first `textures` slots; normals stay near up.
@@ -131,12 +131,7 @@ AbstractScene mesh(int triangles) {
             const std::uint32_t i = y * row + x;
             p.indices.insert(p.indices.end(), {i, i + 1, i + row + 1, i, i + row + 1, i + row});
         }
-    Object o;
-    o.primitive = 0;
-    o.bounds = p.bounds;
-    a.bounds.add(p.bounds);
-    a.primitives.push_back(std::move(p));
-    a.objects.push_back(o);
+    place(a, std::move(p));
     return finished("mesh of " + std::to_string(triangles), std::move(a), {0, 0, 14}, {0, 0, 0});
 }
 
