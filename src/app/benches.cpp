@@ -49,7 +49,8 @@ SceneBench::SceneBench(Document& document, QWidget* parent) : QWidget(parent) {
     timeRow->setColumnStretch(1, 1);
     auto* seconds = new ScrubField({0, 3600, 0.05, 2, false}, "s", this);
     seconds->setObjectName("seconds");
-    seconds->setToolTip(tr("Scene time: moves the lights that sweep, shuttle or blink. Pull sideways, or double-click to type."));
+    seconds->setToolTip(
+        tr("Scene time: moves the lights that sweep, shuttle or blink. Pull sideways, or double-click to type."));
     timeRow->addWidget(new QLabel(tr("Scene time"), this), 0, 0);
     timeRow->addWidget(seconds, 0, 1);
     column->addLayout(timeRow);
@@ -82,7 +83,8 @@ SceneBench::SceneBench(Document& document, QWidget* parent) : QWidget(parent) {
         seconds->set_value(p.view.seconds);
     };
     connect(&document, &Document::changed, this, fill);
-    connect(&document, &Document::camera_moved, this, [&document, seconds] { seconds->set_value(document.project().view.seconds); });
+    connect(&document, &Document::camera_moved, this,
+            [&document, seconds] { seconds->set_value(document.project().view.seconds); });
     connect(cameras, &QListWidget::itemClicked, this, [&document, cameras](QListWidgetItem* item) {
         document.move_camera(document.project().cameras[static_cast<std::size_t>(cameras->row(item))]);
         emit document.settled();
@@ -110,7 +112,9 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
     column->addWidget(count_);
     auto* add = new QHBoxLayout;
     add->setSpacing(4);
-    for (const auto& [type, text] : {std::pair(LightType::point, tr("Add point")), std::pair(LightType::spot, tr("Add spot")), std::pair(LightType::directional, tr("Add directional"))}) {
+    for (const auto& [type, text] :
+         {std::pair(LightType::point, tr("Add point")), std::pair(LightType::spot, tr("Add spot")),
+          std::pair(LightType::directional, tr("Add directional"))}) {
         auto* button = new QPushButton(text, this);
         button->setToolTip(tr("Adds a light where the middle of the picture meets a surface."));
         connect(button, &QPushButton::clicked, this, [this, type = type] { emit add_wanted(type); });
@@ -127,13 +131,16 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
     list_->setUniformItemSizes(true);
     list_->setToolTip(tr("Click a light to select it; the box switches it on and off."));
     column->addWidget(list_, 1);
-    column->addWidget(new SettingRows(document, {"light.window", "light.threshold", "light.fadeInner", "light.fadeOuter"}, this));
+    column->addWidget(
+        new SettingRows(document, {"light.window", "light.threshold", "light.fadeInner", "light.fadeOuter"}, this));
     connect(filter_, &QLineEdit::textChanged, this, [this] { fill(); });
-    connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) { emit light_picked(item->data(Qt::UserRole).toInt()); });
+    connect(list_, &QListWidget::itemClicked, this,
+            [this](QListWidgetItem* item) { emit light_picked(item->data(Qt::UserRole).toInt()); });
     connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
         if (filling_) return;
         const bool on = item->checkState() == Qt::Checked;
-        document_.edit_light(on ? tr("switch on") : tr("switch off"), item->data(Qt::UserRole).toInt(), [on](Light& l) { l.enabled = on; });
+        document_.edit_light(on ? tr("switch on") : tr("switch off"), item->data(Qt::UserRole).toInt(),
+                             [on](Light& l) { l.enabled = on; });
     });
     connect(&document_, &Document::changed, this, [this] {
         if (!document_.interactive()) fill();
@@ -149,7 +156,8 @@ void LightsBench::fill() {
     int on = 0;
     for (const Light& l : document_.project().lights) {
         on += l.enabled;
-        if (wanted.isEmpty() || QString::fromStdString(l.name).contains(wanted, Qt::CaseInsensitive)) shown.push_back(&l);
+        if (wanted.isEmpty() || QString::fromStdString(l.name).contains(wanted, Qt::CaseInsensitive))
+            shown.push_back(&l);
     }
     while (list_->count() > static_cast<int>(shown.size()))
         delete list_->takeItem(list_->count() - 1);
@@ -158,21 +166,29 @@ void LightsBench::fill() {
     for (int i = 0; i < static_cast<int>(shown.size()); ++i) {
         const Light& l = *shown[static_cast<std::size_t>(i)];
         QListWidgetItem* item = list_->item(i);
-        const QString text = QString("%1   %2 %3").arg(QString::fromStdString(l.name), QString::fromStdString(number_text(intensity_in(l, l.unit), 3)), word(l.unit));
+        const QString text = QString("%1   %2 %3")
+                                 .arg(QString::fromStdString(l.name),
+                                      QString::fromStdString(number_text(intensity_in(l, l.unit), 3)), word(l.unit));
         if (item->text() != text) item->setText(text);
-        if (item->data(Qt::UserRole).toInt() != l.id || item->checkState() != (l.enabled ? Qt::Checked : Qt::Unchecked) || !(item->flags() & Qt::ItemIsUserCheckable)) {
+        if (item->data(Qt::UserRole).toInt() != l.id ||
+            item->checkState() != (l.enabled ? Qt::Checked : Qt::Unchecked) ||
+            !(item->flags() & Qt::ItemIsUserCheckable)) {
             item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
             item->setData(Qt::UserRole, l.id);
             item->setCheckState(l.enabled ? Qt::Checked : Qt::Unchecked);
         }
     }
-    count_->setText(tr("%1 lights, %2 on. Click one here or in the picture; drag its handles.").arg(document_.project().lights.size()).arg(on));
+    count_->setText(tr("%1 lights, %2 on. Click one here or in the picture; drag its handles.")
+                        .arg(document_.project().lights.size())
+                        .arg(on));
     filling_ = false;
 }
 
 // Settings
 
-SettingsBench::SettingsBench(Document& document, const QString& title, const QString& line, const std::string& station, QWidget* parent) : QWidget(parent) {
+SettingsBench::SettingsBench(Document& document, const QString& title, const QString& line, const std::string& station,
+                             QWidget* parent)
+    : QWidget(parent) {
     auto* column = bench_column(this, title, line);
     std::vector<std::string> keys;
     for (const Setting& s : all_settings())
@@ -183,11 +199,14 @@ SettingsBench::SettingsBench(Document& document, const QString& title, const QSt
     column->addStretch();
 }
 
-void SettingsBench::set_facts(const QString& text) { facts_->setText(text); }
+void SettingsBench::set_facts(const QString& text) {
+    facts_->setText(text);
+}
 
 // Pass
 
-PassBench::PassBench(Document& document, const RenderBridge& bridge, QWidget* parent) : QWidget(parent), document_(document), bridge_(bridge) {
+PassBench::PassBench(Document& document, const RenderBridge& bridge, QWidget* parent)
+    : QWidget(parent), document_(document), bridge_(bridge) {
     column_ = bench_column(this, {});
     title_ = new QLabel(this);
     title_->setObjectName("title");
@@ -234,7 +253,9 @@ void PassBench::fill() {
     title_->setText(tr("Pass: %1").arg(name_));
     what_->setText(QString::fromStdString(pass->what));
     QString html = "<table cellspacing='0' cellpadding='2'>";
-    auto row = [&](const QString& label, const QString& value) { html += "<tr><td style='padding-right:14px'>" + label + "</td><td align='right'>" + value + "</td></tr>"; };
+    auto row = [&](const QString& label, const QString& value) {
+        html += "<tr><td style='padding-right:14px'>" + label + "</td><td align='right'>" + value + "</td></tr>";
+    };
     const double frame = bridge_.history().frame().median;
     for (const auto& c : bridge_.history().passes()) {
         if (c.name != pass->name) continue;
@@ -245,16 +266,26 @@ void PassBench::fill() {
         row(tr("Triangles"), QLocale().toString(static_cast<qulonglong>(c.work.triangles)));
         if (c.counted) {
             row(tr("Fragments"), QLocale().toString(static_cast<qulonglong>(c.work.fragments)));
-            row(tr("Fragments a pixel"), QString::number(static_cast<double>(c.work.fragments) / (double(view.width) * view.height), 'f', 2));
+            row(tr("Fragments a pixel"),
+                QString::number(static_cast<double>(c.work.fragments) / (double(view.width) * view.height), 'f', 2));
             row(tr("Light evaluations"), QLocale().toString(static_cast<qulonglong>(c.work.lightEvaluations)));
-            if (c.work.fragments && c.work.lightEvaluations) row(tr("Lights a fragment"), QString::number(double(c.work.lightEvaluations) / double(c.work.fragments), 'f', 1));
-            if (c.work.fragments) row(tr("Time a fragment"), QString("%1 ns").arg(c.median * 1e6 / double(c.work.fragments), 0, 'f', 0));
-        } else row(tr("Fragments"), tr("being counted"));
+            if (c.work.fragments && c.work.lightEvaluations)
+                row(tr("Lights a fragment"),
+                    QString::number(double(c.work.lightEvaluations) / double(c.work.fragments), 'f', 1));
+            if (c.work.fragments)
+                row(tr("Time a fragment"), QString("%1 ns").arg(c.median * 1e6 / double(c.work.fragments), 0, 'f', 0));
+        } else
+            row(tr("Fragments"), tr("being counted"));
     }
     numbers_->setText(html + "</table>");
     QStringList targets;
     for (const PassTarget& t : pass->writes)
-        targets << tr("writes %1: %2, %3x%4, %5 bytes a pixel, %6 MB").arg(QString::fromStdString(t.name), QString::fromStdString(t.format)).arg(t.width).arg(t.height).arg(t.bytesPerPixel).arg(double(t.width) * t.height * t.bytesPerPixel / 1e6, 0, 'f', 1);
+        targets << tr("writes %1: %2, %3x%4, %5 bytes a pixel, %6 MB")
+                       .arg(QString::fromStdString(t.name), QString::fromStdString(t.format))
+                       .arg(t.width)
+                       .arg(t.height)
+                       .arg(t.bytesPerPixel)
+                       .arg(double(t.width) * t.height * t.bytesPerPixel / 1e6, 0, 'f', 1);
     for (const std::string& r : pass->reads)
         targets << tr("reads %1").arg(QString::fromStdString(r));
     targets_->setText(targets.join("\n"));

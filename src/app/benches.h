@@ -71,7 +71,8 @@ signals:
 
 private:
     void fill();
-    ScrubField* field(const QString& name, const ScrubField::Range& range, const QString& unit, const QString& help, const std::function<void(Light&, double)>& put);
+    ScrubField* field(const QString& name, const ScrubField::Range& range, const QString& unit, const QString& help,
+                      const std::function<void(Light&, double)>& put);
     Document& document_;
     int id_ = -1;
     QLineEdit* name_;
@@ -87,7 +88,8 @@ private:
 class SettingsBench : public QWidget {
     Q_OBJECT
 public:
-    SettingsBench(Document& document, const QString& title, const QString& line, const std::string& station, QWidget* parent = nullptr);
+    SettingsBench(Document& document, const QString& title, const QString& line, const std::string& station,
+                  QWidget* parent = nullptr);
     void set_facts(const QString& text);
 
 private:

@@ -54,7 +54,8 @@ void CommandList::fill() {
 void CommandList::run() {
     QListWidgetItem* item = list_->currentItem();
     hide();
-    if (auto* action = item ? qobject_cast<QAction*>(item->data(Qt::UserRole).value<QObject*>()) : nullptr) action->trigger();
+    if (auto* action = item ? qobject_cast<QAction*>(item->data(Qt::UserRole).value<QObject*>()) : nullptr)
+        action->trigger();
 }
 
 bool CommandList::eventFilter(QObject* object, QEvent* event) {
@@ -63,7 +64,8 @@ bool CommandList::eventFilter(QObject* object, QEvent* event) {
         if (key == Qt::Key_Escape) return hide(), true;
         if (key == Qt::Key_Return || key == Qt::Key_Enter) return run(), true;
         if (key == Qt::Key_Down || key == Qt::Key_Up) {
-            list_->setCurrentRow(std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, list_->count() - 1));
+            list_->setCurrentRow(
+                std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, list_->count() - 1));
             return true;
         }
     }

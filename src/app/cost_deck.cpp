@@ -30,10 +30,12 @@ CostDeck::CostDeck(Document& document, const FrameHistory& history, QWidget* par
     row->addWidget(heading);
     row->addSpacing(8);
     buttons_ = new QButtonGroup(this);
-    const struct { QString text, help; } cuts[] = {{tr("by pass"), tr("The tape: one frame's passes to scale against the budget (Alt+P).")},
-                                                   {tr("by light"), tr("The ledger: what each light costs and what it gives (Alt+L).")},
-                                                   {tr("by region"), tr("Lengths of the tiles' light lists, and their audit (Alt+R).")},
-                                                   {tr("over the walk"), tr("Cost along a recorded camera path (Alt+W).")}};
+    const struct {
+        QString text, help;
+    } cuts[] = {{tr("by pass"), tr("The tape: one frame's passes to scale against the budget (Alt+P).")},
+                {tr("by light"), tr("The ledger: what each light costs and what it gives (Alt+L).")},
+                {tr("by region"), tr("Lengths of the tiles' light lists, and their audit (Alt+R).")},
+                {tr("over the walk"), tr("Cost along a recorded camera path (Alt+W).")}};
     for (int i = 0; i < 4; ++i) {
         auto* button = new QToolButton(this);
         button->setText(cuts[i].text);

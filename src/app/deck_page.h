@@ -5,7 +5,9 @@
 
 namespace mirolux::app {
 
-inline QString ms_text(double v) { return QString::number(v, 'f', v < 10 ? 2 : 1) + " ms"; }
+inline QString ms_text(double v) {
+    return QString::number(v, 'f', v < 10 ? 2 : 1) + " ms";
+}
 
 /// What each page of the cost deck starts from: the panel's ground, smooth edges, small quiet text.
 inline void begin_page(QPainter& p, const QWidget& page) {

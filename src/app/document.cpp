@@ -67,7 +67,8 @@ void Document::edit(const QString& label, const std::function<void(Project&)>& c
     emit changed();
 }
 
-void Document::edit_light(const QString& label, int id, const std::function<void(Light&)>& change, const QString& merge) {
+void Document::edit_light(const QString& label, int id, const std::function<void(Light&)>& change,
+                          const QString& merge) {
     edit(
         label,
         [&](Project& p) {
@@ -81,7 +82,8 @@ Result<void> Document::set(const std::string& key, const Value& value, const QSt
     Setup probe = project_.setup;
     if (auto ok = probe.set(key, value); !ok) return ok;
     const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
-    edit(QString::fromStdString(s.label), [&](Project& p) { p.setup = probe; }, merge);
+    edit(
+        QString::fromStdString(s.label), [&](Project& p) { p.setup = probe; }, merge);
     return {};
 }
 
@@ -164,7 +166,8 @@ void Document::forget_autosave() {
 
 void Document::write_autosave_now() {
     if (!asset_ || !dirty()) return;
-    if (auto ok = write_autosave(project_, *asset_); !ok) emit autosave_failed(QString::fromStdString(to_text(ok.error())));
+    if (auto ok = write_autosave(project_, *asset_); !ok)
+        emit autosave_failed(QString::fromStdString(to_text(ok.error())));
 }
 
 } // namespace mirolux::app

@@ -7,8 +7,8 @@
 
 namespace mirolux::app {
 
-/// The open project as a value with its history. Every edit goes through edit(); undo and redo swap whole values. The camera is not an
-/// edit: moving it neither dirties nor enters the history.
+/// The open project as a value with its history. Every edit goes through edit(); undo and redo swap whole values. The
+/// camera is not an edit: moving it neither dirties nor enters the history.
 class Document : public QObject {
     Q_OBJECT
 public:
@@ -26,7 +26,8 @@ public:
     const Light* light(int id) const;
     std::string scene_digest() const;
 
-    /// Changes the project. Edits of one `merge` key in a row become one step of the history (a drag, a scrub) until settle().
+    /// Changes the project. Edits of one `merge` key in a row become one step of the history (a drag, a scrub) until
+    /// settle().
     void edit(const QString& label, const std::function<void(Project&)>& change, const QString& merge = {});
     /// While something is dragged or scrubbed: pictures may be quick ones. Ending it closes the history's step.
     void set_interactive(bool on);
@@ -53,9 +54,9 @@ public:
 
 signals:
     void opened();
-    void changed();       // anything that the picture or the panels show
+    void changed(); // anything that the picture or the panels show
     void camera_moved();
-    void settled();       // an interactive edit has ended
+    void settled(); // an interactive edit has ended
     void saved();
     void autosave_failed(const QString& text);
 

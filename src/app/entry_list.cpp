@@ -23,7 +23,8 @@ EntryList::EntryList(QWidget* parent) : QAbstractScrollArea(parent) {
     connect(note_, &QLineEdit::editingFinished, this, &EntryList::end_note);
 }
 
-void EntryList::show_entries(std::vector<EntryPoint> points, std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch) {
+void EntryList::show_entries(std::vector<EntryPoint> points,
+                             std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch) {
     note_->hide();
     noteRow_ = -1;
     points_ = std::move(points);
@@ -53,12 +54,17 @@ const EntryList::Shown* EntryList::shown(int row) {
 }
 
 QRect EntryList::rect_of(int row, Part part) const {
-    const int top = row * row_height - verticalScrollBar()->value(), w = viewport()->width(), foot = top + row_height - 26;
+    const int top = row * row_height - verticalScrollBar()->value(), w = viewport()->width(),
+              foot = top + row_height - 26;
     switch (part) {
-    case Part::note: return {8, foot - 20, w - 16, 18};
-    case Part::restore: return {w - 116, foot, 56, 20};
-    case Part::remove: return {w - 56, foot, 48, 20};
-    default: return {0, top, w, row_height};
+    case Part::note:
+        return {8, foot - 20, w - 16, 18};
+    case Part::restore:
+        return {w - 116, foot, 56, 20};
+    case Part::remove:
+        return {w - 56, foot, 48, 20};
+    default:
+        return {0, top, w, row_height};
     }
 }
 
@@ -85,10 +91,14 @@ void EntryList::paint_row(QPainter& p, int row) {
     const auto text = [&](const QFont& f, const QColor& c, const QString& what, int height) {
         p.setFont(f);
         p.setPen(c);
-        p.drawText(QRect(left, y, width, height), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(what, Qt::ElideRight, width));
+        p.drawText(QRect(left, y, width, height), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(what, Qt::ElideRight, width));
         y += height;
     };
-    text(small, t.quiet, QDateTime::fromString(QString::fromStdString(e.created), Qt::ISODate).toLocalTime().toString("d MMM HH:mm") + (e.recovered ? tr(", cut off") : QString()), 15);
+    text(small, t.quiet,
+         QDateTime::fromString(QString::fromStdString(e.created), Qt::ISODate).toLocalTime().toString("d MMM HH:mm") +
+             (e.recovered ? tr(", cut off") : QString()),
+         15);
     if (!s->picture.isNull()) p.drawPixmap(left, y, s->picture);
     y = r.top() + 6 + 15 + 100;
     p.setFont(strong);
@@ -98,20 +108,26 @@ void EntryList::paint_row(QPainter& p, int row) {
     const int after = p.fontMetrics().horizontalAdvance(ms) + 8;
     p.setFont(small);
     p.setPen(t.quiet);
-    p.drawText(QRect(left + after, y, width - after, 18), Qt::AlignLeft | Qt::AlignVCenter, tr("%1 to %2").arg(e.frame.low, 0, 'f', 1).arg(e.frame.high, 0, 'f', 1));
+    p.drawText(QRect(left + after, y, width - after, 18), Qt::AlignLeft | Qt::AlignVCenter,
+               tr("%1 to %2").arg(e.frame.low, 0, 'f', 1).arg(e.frame.high, 0, 'f', 1));
     y += 18;
     const Shown* older = shown(row + 1);
     s = shown(row); // reading the other may have moved this one
     const Entry* before = older ? &older->entry : nullptr;
     const StepVerdict verdict = step_verdict(s->entry, before);
     if (verdict != StepVerdict::first)
-        text(small, verdict == StepVerdict::faster ? t.a : verdict == StepVerdict::slower ? t.alarm : t.quiet, QString::fromStdString(step_words(s->entry, before)), 14);
+        text(small,
+             verdict == StepVerdict::faster   ? t.a
+             : verdict == StepVerdict::slower ? t.alarm
+                                              : t.quiet,
+             QString::fromStdString(step_words(s->entry, before)), 14);
     const auto& changes = s->entry.changes;
     const int lines = verdict == StepVerdict::first ? 3 : 2;
     if (changes.empty()) text(small, t.quiet, tr("nothing changed"), 14);
     for (int i = 0; i < std::min<int>(lines, static_cast<int>(changes.size())); ++i) {
         QString one = QString::fromStdString(changes[static_cast<std::size_t>(i)]);
-        if (i + 1 == lines && static_cast<int>(changes.size()) > lines) one = tr("%1, and %2 more").arg(one).arg(static_cast<int>(changes.size()) - lines);
+        if (i + 1 == lines && static_cast<int>(changes.size()) > lines)
+            one = tr("%1, and %2 more").arg(one).arg(static_cast<int>(changes.size()) - lines);
         text(small, t.text, one, 14);
     }
     const QRect note = rect_of(row, Part::note);
@@ -120,7 +136,9 @@ void EntryList::paint_row(QPainter& p, int row) {
     words.setItalic(!hasNote);
     p.setFont(words);
     p.setPen(hasNote ? t.text : t.quiet);
-    p.drawText(note, Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(hasNote ? QString::fromStdString(s->entry.note) : tr("add a note"), Qt::ElideRight, note.width()));
+    p.drawText(note, Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(hasNote ? QString::fromStdString(s->entry.note) : tr("add a note"),
+                                          Qt::ElideRight, note.width()));
     for (const auto& [part, label] : {std::pair{Part::restore, tr("Restore")}, {Part::remove, tr("Delete")}}) {
         const QRect b = rect_of(row, part);
         const bool under = hovered_ == std::pair{row, part};
@@ -138,7 +156,8 @@ void EntryList::paint_row(QPainter& p, int row) {
 void EntryList::paintEvent(QPaintEvent*) {
     QPainter p(viewport());
     p.fillRect(viewport()->rect(), theme().panel);
-    const int first = verticalScrollBar()->value() / row_height, last = (verticalScrollBar()->value() + viewport()->height()) / row_height;
+    const int first = verticalScrollBar()->value() / row_height,
+              last = (verticalScrollBar()->value() + viewport()->height()) / row_height;
     for (int row = first; row <= std::min(last, rows() - 1); ++row)
         paint_row(p, row);
 }
@@ -159,8 +178,10 @@ void EntryList::mousePressEvent(QMouseEvent* e) {
     const Shown* s = shown(row);
     if (!s || e->button() != Qt::LeftButton) return;
     const qint64 id = s->entry.id;
-    if (part == Part::restore) emit restore_wanted(id);
-    else if (part == Part::remove) emit delete_wanted(id);
+    if (part == Part::restore)
+        emit restore_wanted(id);
+    else if (part == Part::remove)
+        emit delete_wanted(id);
     else if (part == Part::note) {
         noteRow_ = row;
         note_->setText(QString::fromStdString(s->entry.note));
@@ -188,7 +209,9 @@ void EntryList::mouseMoveEvent(QMouseEvent* e) {
     const auto now = at(e->pos());
     if (now == hovered_) return;
     hovered_ = now;
-    viewport()->setCursor(now.second == Part::none ? Qt::ArrowCursor : now.second == Part::note ? Qt::IBeamCursor : Qt::PointingHandCursor);
+    viewport()->setCursor(now.second == Part::none   ? Qt::ArrowCursor
+                          : now.second == Part::note ? Qt::IBeamCursor
+                                                     : Qt::PointingHandCursor);
     viewport()->update();
 }
 
@@ -205,18 +228,30 @@ bool EntryList::viewportEvent(QEvent* event) {
     QString text;
     if (s) {
         const Entry& e = s->entry;
-        if (part == Part::restore) text = tr("Brings setup, lights and view back to this state; undo takes you back.");
-        else if (part == Part::remove) text = tr("Takes the entry out of the logbook; Ctrl+B brings it back.");
-        else if (part == Part::note) text = tr("Your own words about this state. Click to write.");
+        if (part == Part::restore)
+            text = tr("Brings setup, lights and view back to this state; undo takes you back.");
+        else if (part == Part::remove)
+            text = tr("Takes the entry out of the logbook; Ctrl+B brings it back.");
+        else if (part == Part::note)
+            text = tr("Your own words about this state. Click to write.");
         else {
-            text = tr("Median of %1 rounds with its 95 % interval; %2 clock, %3x%4, %5. Budget %6 ms.").arg(e.rounds).arg(QString::fromStdString(e.clock)).arg(e.width).arg(e.height).arg(QString::fromStdString(e.device)).arg(e.budgetMs, 0, 'f', 2);
-            text += tr("\nA difference to the entry before is said only where the two intervals are apart. For a small one measure A|B in paired rounds.");
+            text = tr("Median of %1 rounds with its 95 % interval; %2 clock, %3x%4, %5. Budget %6 ms.")
+                       .arg(e.rounds)
+                       .arg(QString::fromStdString(e.clock))
+                       .arg(e.width)
+                       .arg(e.height)
+                       .arg(QString::fromStdString(e.device))
+                       .arg(e.budgetMs, 0, 'f', 2);
+            text += tr("\nA difference to the entry before is said only where the two intervals are apart. For a small "
+                       "one measure A|B in paired rounds.");
             for (const std::string& c : e.changes)
                 text += "\n" + QString::fromStdString(c);
         }
     }
-    if (text.isEmpty()) QToolTip::hideText();
-    else QToolTip::showText(help->globalPos(), text, viewport());
+    if (text.isEmpty())
+        QToolTip::hideText();
+    else
+        QToolTip::showText(help->globalPos(), text, viewport());
     return true;
 }
 

@@ -8,15 +8,16 @@ class QLineEdit;
 
 namespace mirolux::app {
 
-/// Logbook entries, newest first: thumbnail, time with its interval, what changed, the delta to the entry before. Rows are read and painted when they come
-/// into view, so that a hundred thousand cost no more than ten.
+/// Logbook entries, newest first: thumbnail, time with its interval, what changed, the delta to the entry before. Rows
+/// are read and painted when they come into view, so that a hundred thousand cost no more than ten.
 class EntryList : public QAbstractScrollArea {
     Q_OBJECT
 public:
     enum class Part { none, restore, remove, note };
     explicit EntryList(QWidget* parent = nullptr);
     /// points: oldest first. fetch reads entries by their ids.
-    void show_entries(std::vector<EntryPoint> points, std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch);
+    void show_entries(std::vector<EntryPoint> points,
+                      std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch);
     int rows() const { return static_cast<int>(points_.size()); }
     /// Where a part of a row lies in the viewport; row 0 is the newest.
     QRect rect_of(int row, Part part) const;

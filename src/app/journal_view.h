@@ -6,14 +6,15 @@
 
 namespace mirolux::app {
 
-/// The change journal: every entry of the logbook on one axis of time against the budget, its step named. Wheel: nearer or farther; drag: along; a click
-/// picks an entry, a double click brings it back.
+/// The change journal: every entry of the logbook on one axis of time against the budget, its step named. Wheel: nearer
+/// or farther; drag: along; a click picks an entry, a double click brings it back.
 class JournalView : public QWidget {
     Q_OBJECT
 public:
     explicit JournalView(QWidget* parent = nullptr);
     /// points: oldest first. fetch reads entries by their ids.
-    void show_entries(std::vector<EntryPoint> points, std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch);
+    void show_entries(std::vector<EntryPoint> points,
+                      std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch);
     void show_whole();
     /// Where an entry's mark lies.
     QPointF place_of(std::size_t point) const;

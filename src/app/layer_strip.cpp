@@ -57,15 +57,18 @@ void LayerStrip::paintEvent(QPaintEvent*) {
         p.fillRect(picture, t.field);
         if (const auto it = thumbnails_.find(name); it != thumbnails_.end()) {
             const QSize size = it->size().scaled(picture.size(), Qt::KeepAspectRatioByExpanding);
-            const QRectF source((size.width() - picture.width()) * 0.5 * it->width() / size.width(), (size.height() - picture.height()) * 0.5 * it->height() / size.height(),
-                                double(picture.width()) * it->width() / size.width(), double(picture.height()) * it->height() / size.height());
+            const QRectF source((size.width() - picture.width()) * 0.5 * it->width() / size.width(),
+                                (size.height() - picture.height()) * 0.5 * it->height() / size.height(),
+                                double(picture.width()) * it->width() / size.width(),
+                                double(picture.height()) * it->height() / size.height());
             p.drawImage(picture, *it, source);
         }
         const bool held = name == held_;
         p.setPen(QPen(held ? t.accent : i == hovered_ ? t.quiet : t.line, held ? 2 : 1));
         p.drawRect(picture.adjusted(0, 0, -1, -1));
         p.setPen(held ? t.accent : t.quiet);
-        p.drawText(QRect(r.left(), r.bottom() - 14, r.width(), 15), Qt::AlignCenter, p.fontMetrics().elidedText(QString::fromStdString(info.label), Qt::ElideRight, r.width()));
+        p.drawText(QRect(r.left(), r.bottom() - 14, r.width(), 15), Qt::AlignCenter,
+                   p.fontMetrics().elidedText(QString::fromStdString(info.label), Qt::ElideRight, r.width()));
     }
 }
 
@@ -73,7 +76,8 @@ void LayerStrip::mouseMoveEvent(QMouseEvent* e) {
     const int now = at(e->pos());
     if (now == hovered_) return;
     hovered_ = now;
-    if (now >= 0) peek_->start();
+    if (now >= 0)
+        peek_->start();
     else {
         peek_->stop();
         emit wanted(held_);
@@ -83,7 +87,8 @@ void LayerStrip::mouseMoveEvent(QMouseEvent* e) {
 
 void LayerStrip::mousePressEvent(QMouseEvent* e) {
     peek_->stop();
-    if (const int i = at(e->pos()); i >= 0) set_held(QString::fromStdString(all_layers()[static_cast<std::size_t>(i)].name));
+    if (const int i = at(e->pos()); i >= 0)
+        set_held(QString::fromStdString(all_layers()[static_cast<std::size_t>(i)].name));
 }
 
 void LayerStrip::leaveEvent(QEvent*) {
@@ -97,7 +102,10 @@ bool LayerStrip::event(QEvent* e) {
     if (e->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(e);
         if (const int i = at(help->pos()); i >= 0)
-            QToolTip::showText(help->globalPos(), QString::fromStdString(all_layers()[static_cast<std::size_t>(i)].help) + tr("\nRest on it to peek, click to hold."), this);
+            QToolTip::showText(help->globalPos(),
+                               QString::fromStdString(all_layers()[static_cast<std::size_t>(i)].help) +
+                                   tr("\nRest on it to peek, click to hold."),
+                               this);
         return true;
     }
     return QWidget::event(e);

@@ -14,7 +14,9 @@ namespace {
 
 constexpr int nameWidth = 190, numberWidth = 62, boxLeft = 12;
 
-QString share_text(double share) { return QString::number(share * 100, 'f', share < 0.0995 ? 2 : 1) + " %"; }
+QString share_text(double share) {
+    return QString::number(share * 100, 'f', share < 0.0995 ? 2 : 1) + " %";
+}
 
 /// Where the parts of a row lie: the two bars meet at `middle`.
 struct Columns {
@@ -43,7 +45,8 @@ LedgerCut::LedgerCut(Document& document, QWidget* parent) : QAbstractScrollArea(
     row->addSpacing(10);
     orderBox_ = new QComboBox(controls_);
     orderBox_->setObjectName("ledger order");
-    orderBox_->addItems({tr("most costly first"), tr("most giving first"), tr("least giving for its cost first"), tr("by name")});
+    orderBox_->addItems(
+        {tr("most costly first"), tr("most giving first"), tr("least giving for its cost first"), tr("by name")});
     orderBox_->setToolTip(tr("The order of the ledger's rows."));
     row->addWidget(orderBox_);
     connect(orderBox_, &QComboBox::activated, this, [this](int i) { set_order(static_cast<LedgerOrder>(i)); });
@@ -70,7 +73,8 @@ void LedgerCut::set_stale() {
 void LedgerCut::select_light(int id) {
     selected_ = id;
     const QRect row = row_of(id);
-    if (!row.isNull() && !viewport()->rect().contains(row)) verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
+    if (!row.isNull() && !viewport()->rect().contains(row))
+        verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
     viewport()->update();
 }
 
@@ -85,20 +89,25 @@ void LedgerCut::arrange() {
         rows_.push_back(i);
         longest_ = std::max({longest_, r.costShare, r.contributionShare});
     }
-    if (ledger_.rows.empty()) sums_->clear();
+    if (ledger_.rows.empty())
+        sums_->clear();
     else
-        sums_->setText((stale_ ? tr("counting again\u2026  ") : QString()) + tr("%L1 light evaluations in %2 ms of shading; lights give %3 of the picture's luminance")
-                                                                               .arg(static_cast<qulonglong>(ledger_.evaluations))
-                                                                               .arg(ledger_.shadingMs, 0, 'f', 1)
-                                                                               .arg(share_text(ledger_.lightShare)));
-    verticalScrollBar()->setRange(0, std::max(0, static_cast<int>(rows_.size()) * rowHeight + 20 - viewport()->height()));
+        sums_->setText((stale_ ? tr("counting again\u2026  ") : QString()) +
+                       tr("%L1 light evaluations in %2 ms of shading; lights give %3 of the picture's luminance")
+                           .arg(static_cast<qulonglong>(ledger_.evaluations))
+                           .arg(ledger_.shadingMs, 0, 'f', 1)
+                           .arg(share_text(ledger_.lightShare)));
+    verticalScrollBar()->setRange(0,
+                                  std::max(0, static_cast<int>(rows_.size()) * rowHeight + 20 - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
     viewport()->update();
 }
 
 QRect LedgerCut::row_of(int light) const {
     for (std::size_t i = 0; i < shown_.size(); ++i)
-        if (shown_[i] == light) return {0, 20 + static_cast<int>(i) * rowHeight - verticalScrollBar()->value(), viewport()->width(), rowHeight};
+        if (shown_[i] == light)
+            return {0, 20 + static_cast<int>(i) * rowHeight - verticalScrollBar()->value(), viewport()->width(),
+                    rowHeight};
     return {};
 }
 
@@ -122,14 +131,17 @@ void LedgerCut::paintEvent(QPaintEvent*) {
     p.setFont(small);
     if (ledger_.rows.empty()) {
         p.setPen(t.quiet);
-        p.drawText(viewport()->rect(), Qt::AlignCenter, document_.is_open() ? tr("Counting what each light costs and gives\u2026") : tr("Open a scene: its lights' costs stand here"));
+        p.drawText(viewport()->rect(), Qt::AlignCenter,
+                   document_.is_open() ? tr("Counting what each light costs and gives\u2026")
+                                       : tr("Open a scene: its lights' costs stand here"));
         return;
     }
     const Columns c = columns_of(viewport()->width());
     const double half = c.middle - c.left - 4;
     const int first = verticalScrollBar()->value() / rowHeight;
     p.setOpacity(stale_ ? 0.55 : 1.0);
-    for (int i = std::max(0, first - 1); i < static_cast<int>(rows_.size()) && i <= first + viewport()->height() / rowHeight + 1; ++i) {
+    for (int i = std::max(0, first - 1);
+         i < static_cast<int>(rows_.size()) && i <= first + viewport()->height() / rowHeight + 1; ++i) {
         const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(i)]];
         const QRectF row = row_of(r.light);
         const Light* now = document_.light(r.light);
@@ -142,20 +154,27 @@ void LedgerCut::paintEvent(QPaintEvent*) {
         p.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 2, 2);
         if (on) {
             p.setPen(QPen(t.text, 1.6));
-            p.drawPolyline(QPolygonF({box.topLeft() + QPointF(3, 6.5), box.topLeft() + QPointF(5.5, 9.5), box.topLeft() + QPointF(10, 3.5)}));
+            p.drawPolyline(QPolygonF({box.topLeft() + QPointF(3, 6.5), box.topLeft() + QPointF(5.5, 9.5),
+                                      box.topLeft() + QPointF(10, 3.5)}));
         }
         p.setPen(on ? t.text : t.quiet);
-        p.drawText(QRectF(boxLeft + 22, row.top(), nameWidth, row.height()), Qt::AlignVCenter, p.fontMetrics().elidedText(QString::fromStdString(r.name), Qt::ElideRight, nameWidth));
+        p.drawText(QRectF(boxLeft + 22, row.top(), nameWidth, row.height()), Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(QString::fromStdString(r.name), Qt::ElideRight, nameWidth));
         if (!r.inView) {
             p.setPen(t.quiet);
             p.drawText(QRectF(c.left, row.top(), c.right - c.left, row.height()), Qt::AlignCenter, tr("off"));
             continue;
         }
-        p.drawText(QRectF(boxLeft + 22 + nameWidth, row.top(), 56, row.height()), Qt::AlignVCenter | Qt::AlignRight, QString::number(r.ms, 'f', 2) + " ms");
-        p.drawText(QRectF(c.left - numberWidth, row.top(), numberWidth - 6, row.height()), Qt::AlignVCenter | Qt::AlignRight, share_text(r.costShare));
-        p.drawText(QRectF(c.right + 6, row.top(), numberWidth - 10, row.height()), Qt::AlignVCenter | Qt::AlignRight, share_text(r.contributionShare));
-        p.drawText(QRectF(c.right + numberWidth, row.top(), 62, row.height()), Qt::AlignVCenter | Qt::AlignRight, QString::number(r.ratio, 'f', 2));
-        const double cost = longest_ > 0 ? half * r.costShare / longest_ : 0, gives = longest_ > 0 ? half * r.contributionShare / longest_ : 0;
+        p.drawText(QRectF(boxLeft + 22 + nameWidth, row.top(), 56, row.height()), Qt::AlignVCenter | Qt::AlignRight,
+                   QString::number(r.ms, 'f', 2) + " ms");
+        p.drawText(QRectF(c.left - numberWidth, row.top(), numberWidth - 6, row.height()),
+                   Qt::AlignVCenter | Qt::AlignRight, share_text(r.costShare));
+        p.drawText(QRectF(c.right + 6, row.top(), numberWidth - 10, row.height()), Qt::AlignVCenter | Qt::AlignRight,
+                   share_text(r.contributionShare));
+        p.drawText(QRectF(c.right + numberWidth, row.top(), 62, row.height()), Qt::AlignVCenter | Qt::AlignRight,
+                   QString::number(r.ratio, 'f', 2));
+        const double cost = longest_ > 0 ? half * r.costShare / longest_ : 0,
+                     gives = longest_ > 0 ? half * r.contributionShare / longest_ : 0;
         p.setPen(Qt::NoPen);
         p.setBrush(family_color("lights"));
         p.drawRect(QRectF(c.middle - 1 - cost, row.top() + 4, cost, row.height() - 8));
@@ -167,8 +186,10 @@ void LedgerCut::paintEvent(QPaintEvent*) {
     p.setPen(t.quiet);
     p.drawText(QRectF(boxLeft + 22, 0, nameWidth, 18), Qt::AlignVCenter, tr("light"));
     p.drawText(QRectF(boxLeft + 22 + nameWidth, 0, 56, 18), Qt::AlignVCenter | Qt::AlignRight, tr("time"));
-    p.drawText(QRectF(c.left, 0, c.middle - c.left - 8, 18), Qt::AlignVCenter | Qt::AlignRight, tr("\u2190 share of cost"));
-    p.drawText(QRectF(c.middle + 8, 0, c.right - c.middle, 18), Qt::AlignVCenter | Qt::AlignLeft, tr("share of the picture's light \u2192"));
+    p.drawText(QRectF(c.left, 0, c.middle - c.left - 8, 18), Qt::AlignVCenter | Qt::AlignRight,
+               tr("\u2190 share of cost"));
+    p.drawText(QRectF(c.middle + 8, 0, c.right - c.middle, 18), Qt::AlignVCenter | Qt::AlignLeft,
+               tr("share of the picture's light \u2192"));
     p.drawText(QRectF(c.right + numberWidth - 10, 0, 72, 18), Qt::AlignVCenter | Qt::AlignRight, tr("gives / costs"));
     p.setPen(t.line);
     p.drawLine(QPointF(c.middle, 18), QPointF(c.middle, viewport()->height()));
@@ -181,7 +202,8 @@ void LedgerCut::mousePressEvent(QMouseEvent* e) {
     if (box_of(id).adjusted(-4, -3, 4, 3).contains(e->position().toPoint())) {
         if (const Light* l = document_.light(id)) {
             const bool on = !l->enabled;
-            document_.edit_light(on ? tr("switch on") : tr("switch off"), id, [on](Light& light) { light.enabled = on; });
+            document_.edit_light(on ? tr("switch on") : tr("switch off"), id,
+                                 [on](Light& light) { light.enabled = on; });
         }
         return;
     }
@@ -192,7 +214,8 @@ void LedgerCut::mouseMoveEvent(QMouseEvent* e) {
     hovered_ = row_at(e->position().toPoint());
     if (hovered_ >= 0) {
         const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(hovered_)]];
-        viewport()->setToolTip(r.inView ? tr("%1: %L2 evaluations, %3 of the cost, %4 of the picture's luminance. Click to select; the box switches it.")
+        viewport()->setToolTip(r.inView ? tr("%1: %L2 evaluations, %3 of the cost, %4 of the picture's luminance. "
+                                             "Click to select; the box switches it.")
                                               .arg(QString::fromStdString(r.name))
                                               .arg(static_cast<qulonglong>(r.evaluations))
                                               .arg(share_text(r.costShare), share_text(r.contributionShare))
@@ -206,6 +229,8 @@ void LedgerCut::leaveEvent(QEvent*) {
     viewport()->update();
 }
 
-void LedgerCut::resizeEvent(QResizeEvent*) { arrange(); }
+void LedgerCut::resizeEvent(QResizeEvent*) {
+    arrange();
+}
 
 } // namespace mirolux::app

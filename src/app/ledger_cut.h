@@ -8,7 +8,8 @@ class QLabel;
 
 namespace mirolux::app {
 
-/// The by-light cut: each light's cost and contribution as two bars back to back; a row selects its light, its box switches it.
+/// The by-light cut: each light's cost and contribution as two bars back to back; a row selects its light, its box
+/// switches it.
 class LedgerCut : public QAbstractScrollArea {
     Q_OBJECT
 public:

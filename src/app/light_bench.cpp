@@ -17,7 +17,8 @@ namespace mirolux::app {
 
 FalloffCurve::FalloffCurve(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
     setFixedHeight(92);
-    setToolTip(tr("Irradiance at normal incidence over distance; both axes logarithmic. The dashed part is inverse square without a window."));
+    setToolTip(tr("Irradiance at normal incidence over distance; both axes logarithmic. The dashed part is inverse "
+                  "square without a window."));
     connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -37,11 +38,16 @@ void FalloffCurve::paintEvent(QPaintEvent*) {
     p.drawRect(r);
     if (!l || l->type == LightType::directional || l->intensity <= 0) return;
     const double threshold = document_.project().setup.number("light.threshold");
-    const RangeWindow window = document_.project().setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
-    const double reach = derived_range(*l, static_cast<float>(threshold)), near = std::max(0.1, reach / 100), far = reach * 1.25;
+    const RangeWindow window =
+        document_.project().setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
+    const double reach = derived_range(*l, static_cast<float>(threshold)), near = std::max(0.1, reach / 100),
+                 far = reach * 1.25;
     const double top = l->intensity / (near * near), bottom = std::max(l->intensity / (far * far) * 0.1, 1e-6);
     auto x = [&](double d) { return r.left() + r.width() * std::log(d / near) / std::log(far / near); };
-    auto y = [&](double v) { return r.bottom() - r.height() * std::clamp(std::log(std::max(v, 1e-12) / bottom) / std::log(top / bottom), 0.0, 1.0); };
+    auto y = [&](double v) {
+        return r.bottom() -
+               r.height() * std::clamp(std::log(std::max(v, 1e-12) / bottom) / std::log(top / bottom), 0.0, 1.0);
+    };
     QFont small = font();
     small.setPixelSize(11);
     p.setFont(small);
@@ -50,23 +56,28 @@ void FalloffCurve::paintEvent(QPaintEvent*) {
         p.drawLine(QPointF(r.left(), y(v)), QPointF(r.right(), y(v)));
         if (std::fmod(std::round(std::log10(v)), 2.0) == 0.0) {
             p.setPen(t.quiet);
-            p.drawText(QRectF(0, y(v) - 8, 34, 16), Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(number_text(v, 1)));
+            p.drawText(QRectF(0, y(v) - 8, 34, 16), Qt::AlignRight | Qt::AlignVCenter,
+                       QString::fromStdString(number_text(v, 1)));
         }
     }
     for (double d = std::pow(10, std::ceil(std::log10(near))); d < far; d *= 10) {
         p.setPen(QPen(t.line, 0.6));
         p.drawLine(QPointF(x(d), r.top()), QPointF(x(d), r.bottom()));
         p.setPen(t.quiet);
-        p.drawText(QRectF(x(d) - 24, r.bottom() + 2, 48, 16), Qt::AlignHCenter, QString::fromStdString(number_text(d, 2)) + " m");
+        p.drawText(QRectF(x(d) - 24, r.bottom() + 2, 48, 16), Qt::AlignHCenter,
+                   QString::fromStdString(number_text(d, 2)) + " m");
     }
     p.setPen(t.quiet);
     p.drawText(QRectF(r.right() - 34, r.top() + 2, 30, 14), Qt::AlignRight, "lx");
     QPainterPath plain, windowed;
     for (int i = 0; i <= 120; ++i) {
         const double d = near * std::pow(far / near, i / 120.0);
-        const QPointF a(x(d), y(l->intensity * distance_attenuation(d, 0, 0, window))), b(x(d), y(l->intensity * distance_attenuation(d, l->range, reach, window)));
-        if (i == 0) plain.moveTo(a), windowed.moveTo(b);
-        else plain.lineTo(a), windowed.lineTo(b);
+        const QPointF a(x(d), y(l->intensity * distance_attenuation(d, 0, 0, window))),
+            b(x(d), y(l->intensity * distance_attenuation(d, l->range, reach, window)));
+        if (i == 0)
+            plain.moveTo(a), windowed.moveTo(b);
+        else
+            plain.lineTo(a), windowed.lineTo(b);
     }
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(t.quiet, 1, Qt::DashLine));
@@ -77,13 +88,15 @@ void FalloffCurve::paintEvent(QPaintEvent*) {
 
 // Light
 
-ScrubField* LightBench::field(const QString& name, const ScrubField::Range& range, const QString& unit, const QString& help, const std::function<void(Light&, double)>& put) {
+ScrubField* LightBench::field(const QString& name, const ScrubField::Range& range, const QString& unit,
+                              const QString& help, const std::function<void(Light&, double)>& put) {
     auto* f = new ScrubField(range, unit, this);
     f->setObjectName(name);
     f->setToolTip(help);
     connect(f, &ScrubField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
     connect(f, &ScrubField::edited, this, [this, put, name](double v) {
-        document_.edit_light(name, id_, [&](Light& l) { put(l, v); }, document_.interactive() ? "light " + name : QString());
+        document_.edit_light(
+            name, id_, [&](Light& l) { put(l, v); }, document_.interactive() ? "light " + name : QString());
     });
     return f;
 }
@@ -119,7 +132,9 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
         type_->addItem(word(t), static_cast<int>(t));
     add(tr("Type"), type_);
 
-    intensity_ = field(tr("intensity"), {0, 1e6, 0.015, 2, true}, "", tr("How strong it shines, in the unit beside it. More light, same cost, unless it has no range: then it reaches farther."),
+    intensity_ = field(tr("intensity"), {0, 1e6, 0.015, 2, true}, "",
+                       tr("How strong it shines, in the unit beside it. More light, same cost, unless it has no range: "
+                          "then it reaches farther."),
                        [](Light& l, double v) { l.intensity = intensity_from(l, l.unit, static_cast<float>(v)); });
     unit_ = new QComboBox(this);
     unit_->setToolTip(tr("Candela, or the lumen of the whole lamp; directional lights are in lux."));
@@ -136,30 +151,42 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     colorBy_->addItems({tr("by temperature"), tr("by red, green, blue")});
     colorBy_->setToolTip(tr("Colour from a black body's temperature, or free."));
     add(tr("Colour"), colorBy_);
-    kelvin_ = field(tr("temperature"), {1667, 25000, 0.004, 0, true}, "K", tr("Colour temperature: 1,900 K candle, 2,700 K warm lamp, 6,500 K daylight."), [](Light& l, double v) { l.kelvin = static_cast<float>(v); });
+    kelvin_ = field(tr("temperature"), {1667, 25000, 0.004, 0, true}, "K",
+                    tr("Colour temperature: 1,900 K candle, 2,700 K warm lamp, 6,500 K daylight."),
+                    [](Light& l, double v) { l.kelvin = static_cast<float>(v); });
     kelvinLabel_ = add(tr("Temperature"), kelvin_);
     color_ = new ColorSwatch(1.0, {}, this);
     colorLabel_ = add(tr("Linear RGB"), color_);
-    range_ = field(tr("range"), {0, 1000, 0.02, 2, false}, "m", tr("Light ends here; 0 is unbounded. Smaller ranges touch fewer objects and pixels: the cheapest way to save."),
-                   [](Light& l, double v) { l.range = v < 0.1 ? 0.0f : static_cast<float>(v); });
+    range_ = field(
+        tr("range"), {0, 1000, 0.02, 2, false}, "m",
+        tr("Light ends here; 0 is unbounded. Smaller ranges touch fewer objects and pixels: the cheapest way to save."),
+        [](Light& l, double v) { l.range = v < 0.1 ? 0.0f : static_cast<float>(v); });
     range_->set_word_for(0, tr("unbounded"));
     rangeLabel_ = add(tr("Range"), range_);
     auto degrees_to = [](double v) { return glm::radians(static_cast<float>(v)); };
-    outer_ = field(tr("outer cone"), {1, 90, 0.15, 1, false}, "\u00b0", tr("Angle from the axis where the cone ends."), [degrees_to](Light& l, double v) {
-        l.outerConeAngle = std::min(degrees_to(v), 1.5707f);
-        l.innerConeAngle = std::min(l.innerConeAngle, l.outerConeAngle);
-    });
+    outer_ = field(tr("outer cone"), {1, 90, 0.15, 1, false}, "\u00b0", tr("Angle from the axis where the cone ends."),
+                   [degrees_to](Light& l, double v) {
+                       l.outerConeAngle = std::min(degrees_to(v), 1.5707f);
+                       l.innerConeAngle = std::min(l.innerConeAngle, l.outerConeAngle);
+                   });
     outerLabel_ = add(tr("Outer cone"), outer_);
-    inner_ = field(tr("inner cone"), {0, 90, 0.15, 1, false}, "\u00b0", tr("Angle from the axis up to which it shines in full."), [degrees_to](Light& l, double v) { l.innerConeAngle = std::min(degrees_to(v), l.outerConeAngle); });
+    inner_ = field(tr("inner cone"), {0, 90, 0.15, 1, false}, "\u00b0",
+                   tr("Angle from the axis up to which it shines in full."),
+                   [degrees_to](Light& l, double v) { l.innerConeAngle = std::min(degrees_to(v), l.outerConeAngle); });
     innerLabel_ = add(tr("Inner cone"), inner_);
-    fadeInner_ = field(tr("fade from"), {0, 10000, 0.1, 1, false}, "m", tr("Up to this distance from the eye the light is full; then it fades."), [](Light& l, double v) {
-        l.fadeInner = static_cast<float>(v);
-        if (l.fadeOuter > 0) l.fadeOuter = std::max(l.fadeOuter, l.fadeInner);
-    });
-    fadeOuter_ = field(tr("fade to"), {0, 10000, 0.1, 1, false}, "m", tr("From this distance to the eye on the light is not rendered and costs nothing. 0: as the setup says for all lights."), [](Light& l, double v) {
-        l.fadeOuter = v < 0.1 ? 0.0f : static_cast<float>(v);
-        if (l.fadeOuter > 0) l.fadeInner = std::min(l.fadeInner, l.fadeOuter);
-    });
+    fadeInner_ =
+        field(tr("fade from"), {0, 10000, 0.1, 1, false}, "m",
+              tr("Up to this distance from the eye the light is full; then it fades."), [](Light& l, double v) {
+                  l.fadeInner = static_cast<float>(v);
+                  if (l.fadeOuter > 0) l.fadeOuter = std::max(l.fadeOuter, l.fadeInner);
+              });
+    fadeOuter_ = field(tr("fade to"), {0, 10000, 0.1, 1, false}, "m",
+                       tr("From this distance to the eye on the light is not rendered and costs nothing. 0: as the "
+                          "setup says for all lights."),
+                       [](Light& l, double v) {
+                           l.fadeOuter = v < 0.1 ? 0.0f : static_cast<float>(v);
+                           if (l.fadeOuter > 0) l.fadeInner = std::min(l.fadeInner, l.fadeOuter);
+                       });
     fadeOuter_->set_word_for(0, tr("as all"));
     auto* fadeRow = new QHBoxLayout;
     fadeRow->setContentsMargins(0, 0, 0, 0);
@@ -175,7 +202,9 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     auto* placeBox = new QWidget(this);
     placeBox->setLayout(place);
     for (int i = 0; i < 3; ++i) {
-        position_[i] = field(tr("position %1").arg("xyz"[i]), {-1e4, 1e4, 0.02, 2, false}, "", tr("%1 in metres.").arg("xyz"[i]), [i](Light& l, double v) { l.position[i] = static_cast<float>(v); });
+        position_[i] =
+            field(tr("position %1").arg("xyz"[i]), {-1e4, 1e4, 0.02, 2, false}, "", tr("%1 in metres.").arg("xyz"[i]),
+                  [i](Light& l, double v) { l.position[i] = static_cast<float>(v); });
         place->addWidget(position_[i]);
     }
     add(tr("Position, m"), placeBox);
@@ -204,12 +233,16 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
         const std::string text = name_->text().trimmed().toStdString();
         if (!text.empty()) document_.edit_light(tr("rename"), id_, [&](Light& l) { l.name = text; });
     });
-    connect(enabled_, &QCheckBox::toggled, this, [this](bool on) { document_.edit_light(on ? tr("switch on") : tr("switch off"), id_, [on](Light& l) { l.enabled = on; }); });
+    connect(enabled_, &QCheckBox::toggled, this, [this](bool on) {
+        document_.edit_light(on ? tr("switch on") : tr("switch off"), id_, [on](Light& l) { l.enabled = on; });
+    });
     connect(type_, &QComboBox::activated, this, [this] {
         const auto type = static_cast<LightType>(type_->currentData().toInt());
         document_.edit_light(tr("type"), id_, [type](Light& l) {
             l.type = type;
-            l.unit = type == LightType::directional ? IntensityUnit::lux : l.unit == IntensityUnit::lux ? IntensityUnit::candela : l.unit;
+            l.unit = type == LightType::directional ? IntensityUnit::lux
+                     : l.unit == IntensityUnit::lux ? IntensityUnit::candela
+                                                    : l.unit;
         });
     });
     connect(unit_, &QComboBox::activated, this, [this] {
@@ -227,7 +260,8 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     });
     connect(color_, &ColorSwatch::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
     connect(color_, &ColorSwatch::edited, this, [this](const glm::vec3& c) {
-        document_.edit_light(tr("colour"), id_, [&](Light& l) { l.color = c; }, document_.interactive() ? "light colour" : QString());
+        document_.edit_light(
+            tr("colour"), id_, [&](Light& l) { l.color = c; }, document_.interactive() ? "light colour" : QString());
     });
     connect(&document_, &Document::changed, this, [this] { fill(); });
 }
@@ -246,7 +280,8 @@ void LightBench::fill() {
     name_->setProperty("light", id_);
     enabled_->setChecked(l->enabled);
     type_->setCurrentText(word(l->type));
-    const bool directional = l->type == LightType::directional, spot = l->type == LightType::spot, byKelvin = l->kelvin > 0;
+    const bool directional = l->type == LightType::directional, spot = l->type == LightType::spot,
+               byKelvin = l->kelvin > 0;
     std::vector<IntensityUnit> units = {IntensityUnit::candela, IntensityUnit::lumen};
     if (directional) units = {IntensityUnit::lux};
     if (unit_->count() != static_cast<int>(units.size())) {
@@ -266,9 +301,11 @@ void LightBench::fill() {
     range_->set_value(l->range);
     outer_->set_value(glm::degrees(l->outerConeAngle));
     inner_->set_value(glm::degrees(l->innerConeAngle));
-    for (QWidget* w : {static_cast<QWidget*>(range_), static_cast<QWidget*>(rangeLabel_), static_cast<QWidget*>(curve_), static_cast<QWidget*>(reach_)})
+    for (QWidget* w : {static_cast<QWidget*>(range_), static_cast<QWidget*>(rangeLabel_), static_cast<QWidget*>(curve_),
+                       static_cast<QWidget*>(reach_)})
         w->setVisible(!directional);
-    for (QWidget* w : {static_cast<QWidget*>(outer_), static_cast<QWidget*>(outerLabel_), static_cast<QWidget*>(inner_), static_cast<QWidget*>(innerLabel_)})
+    for (QWidget* w : {static_cast<QWidget*>(outer_), static_cast<QWidget*>(outerLabel_), static_cast<QWidget*>(inner_),
+                       static_cast<QWidget*>(innerLabel_)})
         w->setVisible(spot);
     fadeInner_->set_value(l->fadeInner);
     fadeOuter_->set_value(l->fadeOuter);
@@ -281,10 +318,13 @@ void LightBench::fill() {
     for (const Object& o : document_.asset()->objects)
         touched += reaches(*l, reach, o.bounds);
     reach_->setText(l->range > 0 ? tr("Touches %1 objects.").arg(touched)
-                                 : tr("Unbounded: stays over the threshold up to %1 m and touches %2 objects.").arg(QString::fromStdString(number_text(reach, 3))).arg(touched));
+                                 : tr("Unbounded: stays over the threshold up to %1 m and touches %2 objects.")
+                                       .arg(QString::fromStdString(number_text(reach, 3)))
+                                       .arg(touched));
     QString motion;
     for (const Motion& m : document_.project().motions)
-        if (m.light == id_) motion = tr("Moves: %1, every %2 s").arg(word(m.kind), QString::fromStdString(number_text(m.period, 3)));
+        if (m.light == id_)
+            motion = tr("Moves: %1, every %2 s").arg(word(m.kind), QString::fromStdString(number_text(m.period, 3)));
     motion_->setText(motion);
     motion_->setVisible(!motion.isEmpty());
 }

@@ -84,7 +84,9 @@ LogbookPanel::LogbookPanel(QWidget* parent) : QWidget(parent) {
     trouble_->setContentsMargins(10, 2, 10, 2);
     trouble_->hide();
     column->addWidget(trouble_);
-    empty_ = new QLabel(tr("Nothing is logged yet.\n\nLog it (L) measures the state that you see and keeps it here. Change one thing, log again, and read what it gained."), this);
+    empty_ = new QLabel(tr("Nothing is logged yet.\n\nLog it (L) measures the state that you see and keeps it here. "
+                           "Change one thing, log again, and read what it gained."),
+                        this);
     empty_->setObjectName("quiet");
     empty_->setWordWrap(true);
     empty_->setContentsMargins(10, 6, 10, 0);
@@ -100,7 +102,8 @@ LogbookPanel::LogbookPanel(QWidget* parent) : QWidget(parent) {
     connect(stop, &QPushButton::clicked, this, &LogbookPanel::stop_wanted);
 }
 
-void LogbookPanel::show_entries(std::vector<EntryPoint> points, std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch) {
+void LogbookPanel::show_entries(std::vector<EntryPoint> points,
+                                std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch) {
     const bool none = points.empty();
     list_->show_entries(std::move(points), std::move(fetch));
     empty_->setVisible(none);
@@ -110,19 +113,30 @@ void LogbookPanel::show_entries(std::vector<EntryPoint> points, std::function<st
 
 void LogbookPanel::show_progress(const MeasureProgress& progress) {
     trouble_->hide();
-    if (progress.round == 0) narrowing_->clear();
-    else narrowing_->add(progress.frame);
+    if (progress.round == 0)
+        narrowing_->clear();
+    else
+        narrowing_->add(progress.frame);
     progress_->show();
     bar_->setRange(0, progress.rounds);
     bar_->setValue(progress.round);
-    QString text = progress.round == 0 ? tr("Warming up") : tr("Round %1 of %2").arg(progress.round).arg(progress.rounds);
-    if (progress.estimateMs > 0 && progress.frame.median > 0) text += tr(": %1 ms (%2 to %3)").arg(progress.frame.median, 0, 'f', 1).arg(progress.frame.low, 0, 'f', 1).arg(progress.frame.high, 0, 'f', 1);
+    QString text =
+        progress.round == 0 ? tr("Warming up") : tr("Round %1 of %2").arg(progress.round).arg(progress.rounds);
+    if (progress.estimateMs > 0 && progress.frame.median > 0)
+        text += tr(": %1 ms (%2 to %3)")
+                    .arg(progress.frame.median, 0, 'f', 1)
+                    .arg(progress.frame.low, 0, 'f', 1)
+                    .arg(progress.frame.high, 0, 'f', 1);
     progressText_->setText(text);
 }
 
-QString LogbookPanel::progress_text() const { return progressText_->text(); }
+QString LogbookPanel::progress_text() const {
+    return progressText_->text();
+}
 
-void LogbookPanel::show_rest() { progress_->hide(); }
+void LogbookPanel::show_rest() {
+    progress_->hide();
+}
 
 void LogbookPanel::show_trouble(const QString& text) {
     trouble_->setText(text);

@@ -30,7 +30,8 @@ class LogbookPanel : public QWidget {
 public:
     explicit LogbookPanel(QWidget* parent = nullptr);
     /// points: oldest first.
-    void show_entries(std::vector<EntryPoint> points, std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch);
+    void show_entries(std::vector<EntryPoint> points,
+                      std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch);
     void show_progress(const MeasureProgress& progress);
     void show_rest();
     void show_trouble(const QString& text);

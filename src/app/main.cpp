@@ -27,13 +27,17 @@ static double process_age_ms() {
         fields >> field; // field 22: start time in clock ticks since boot
     timespec now{};
     clock_gettime(CLOCK_BOOTTIME, &now);
-    return (static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec) - std::stod(field) / static_cast<double>(sysconf(_SC_CLK_TCK))) * 1000;
+    return (static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec) -
+            std::stod(field) / static_cast<double>(sysconf(_SC_CLK_TCK))) *
+           1000;
 }
 
 int main(int argc, char** argv) {
     const double loaded = process_age_ms();
-    // Without a session bus Qt would have one launched for the display and wait for it; on a bare X server that wait may not end.
-    if (!qEnvironmentVariableIsSet("DBUS_SESSION_BUS_ADDRESS") && !qEnvironmentVariableIsSet("XDG_RUNTIME_DIR")) qputenv("DBUS_SESSION_BUS_ADDRESS", "disabled:");
+    // Without a session bus Qt would have one launched for the display and wait for it; on a bare X server that wait
+    // may not end.
+    if (!qEnvironmentVariableIsSet("DBUS_SESSION_BUS_ADDRESS") && !qEnvironmentVariableIsSet("XDG_RUNTIME_DIR"))
+        qputenv("DBUS_SESSION_BUS_ADDRESS", "disabled:");
     QApplication app(argc, argv);
     QApplication::setApplicationName("Mirolux");
     QCommandLineParser options;
@@ -42,7 +46,8 @@ int main(int argc, char** argv) {
     options.addPositionalArgument("file", "a project (.mirolux) or a glTF 2.0 scene; the demo if none is named");
     const QCommandLineOption startup("startup-times", "Print the time of each part of the start.");
     const QCommandLineOption themeOption("theme", "dark or light", "theme", "dark");
-    const QCommandLineOption shaders("shaders", "A folder whose shader files stand before the built-in ones.", "folder");
+    const QCommandLineOption shaders("shaders", "A folder whose shader files stand before the built-in ones.",
+                                     "folder");
     const QCommandLineOption shot("screenshot", "Save the window as PNG once it has settled, and quit.", "file");
     const QCommandLineOption station("station", "The station to start at.", "name", "Scene");
     const QCommandLineOption light("select-light", "Select the light of this name.", "name");
@@ -50,13 +55,15 @@ int main(int argc, char** argv) {
     const QCommandLineOption camera("camera", "Look through the camera of this name.", "name");
     const QCommandLineOption layer("layer", "Hold this layer.", "name");
     const QCommandLineOption sets("set", "Change a setting: key=value; may be repeated.", "key=value");
-    const QCommandLineOption cut("cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name", "pass");
+    const QCommandLineOption cut(
+        "cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name", "pass");
     const QCommandLineOption against("against", "Take the state as B, then change A: key=value.", "key=value");
     const QCommandLineOption command("command", "Run the command of this name before the window is saved.", "name");
     const QCommandLineOption worst("worst-tile", "Show the worst tile of the light lists, once they are audited.");
     const QCommandLineOption pixel("pixel", "Hold the account of this pixel.", "x,y");
     const QCommandLineOption log("log", "Log the state once it has settled.");
-    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, cut, against, command, worst, pixel, log});
+    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, cut, against,
+                        command, worst, pixel, log});
     options.process(app);
     use_theme(app, options.value(themeOption) != "light");
     const double ready = process_age_ms();
@@ -68,7 +75,8 @@ int main(int argc, char** argv) {
     const double shown = process_age_ms();
     QString file = options.positionalArguments().value(0);
     if (file.isEmpty())
-        for (const QString& place : {QApplication::applicationDirPath() + "/../demo/kestrel-quay.mirolux", QApplication::applicationDirPath() + "/../share/mirolux/kestrel-quay.mirolux"})
+        for (const QString& place : {QApplication::applicationDirPath() + "/../demo/kestrel-quay.mirolux",
+                                     QApplication::applicationDirPath() + "/../share/mirolux/kestrel-quay.mirolux"})
             if (QFile::exists(place)) {
                 file = QDir::cleanPath(place);
                 break;
@@ -79,8 +87,9 @@ int main(int argc, char** argv) {
         if (told) return;
         told = true;
         const double painted = process_age_ms();
-        std::printf("process loaded        %7.0f ms\nQt ready              %7.0f ms\nwindow shown          %7.0f ms\nproject opened        %7.0f ms\nfirst picture painted %7.0f ms\n", loaded, ready,
-                    shown, opened, painted);
+        std::printf("process loaded        %7.0f ms\nQt ready              %7.0f ms\nwindow shown          %7.0f "
+                    "ms\nproject opened        %7.0f ms\nfirst picture painted %7.0f ms\n",
+                    loaded, ready, shown, opened, painted);
         std::fflush(stdout);
     });
     // The window is on screen before the scene is read.
@@ -102,7 +111,10 @@ int main(int argc, char** argv) {
                     window.select_light(l.id);
                     break;
                 }
-            window.deck().set_cut(options.value(cut) == "light" ? CostDeck::Cut::light : options.value(cut) == "region" ? CostDeck::Cut::region : options.value(cut) == "walk" ? CostDeck::Cut::walk : CostDeck::Cut::pass);
+            window.deck().set_cut(options.value(cut) == "light"    ? CostDeck::Cut::light
+                                  : options.value(cut) == "region" ? CostDeck::Cut::region
+                                  : options.value(cut) == "walk"   ? CostDeck::Cut::walk
+                                                                   : CostDeck::Cut::pass);
             if (options.isSet(pass)) window.select_pass(options.value(pass));
             if (options.isSet(layer)) window.findChild<LayerStrip*>()->set_held(options.value(layer));
         }
@@ -110,14 +122,20 @@ int main(int argc, char** argv) {
     });
     bool logWanted = options.isSet(log);
     // A picture of the window is taken when what it is to show is in.
-    const bool byLight = options.value(cut) == "light", byRegion = options.isSet(worst) || options.value(cut) == "region";
-    if (options.isSet(worst)) QObject::connect(&window, &MainWindow::inspected, &window, [&] { window.show_worst(true); });
+    const bool byLight = options.value(cut) == "light",
+               byRegion = options.isSet(worst) || options.value(cut) == "region";
+    if (options.isSet(worst))
+        QObject::connect(&window, &MainWindow::inspected, &window, [&] { window.show_worst(true); });
     if (options.isSet(pixel))
         QObject::connect(&window, &MainWindow::settled_down, &window, [&] {
-            QTimer::singleShot(1200, &window, [&] { window.hold_pixel(QPoint(options.value(pixel).section(',', 0, 0).toInt(), options.value(pixel).section(',', 1).toInt())); });
+            QTimer::singleShot(1200, &window, [&] {
+                window.hold_pixel(QPoint(options.value(pixel).section(',', 0, 0).toInt(),
+                                         options.value(pixel).section(',', 1).toInt()));
+            });
         });
     const bool overWalk = options.value(cut) == "walk";
-    if (overWalk) QObject::connect(&window, &MainWindow::settled_down, &window, [&, begun = false]() mutable {
+    if (overWalk)
+        QObject::connect(&window, &MainWindow::settled_down, &window, [&, begun = false]() mutable {
             if (!std::exchange(begun, true)) window.command("measure walk")->trigger();
         });
     const bool paired = options.isSet(against);
@@ -128,15 +146,21 @@ int main(int argc, char** argv) {
             Setup a = window.document().project().setup;
             if (!a.set_text(value.section('=', 0, 0).toStdString(), value.section('=', 1).toStdString())) return;
             window.command("take b")->trigger();
-            (void)window.document().set(value.section('=', 0, 0).toStdString(), a.get(value.section('=', 0, 0).toStdString()));
+            (void)window.document().set(value.section('=', 0, 0).toStdString(),
+                                        a.get(value.section('=', 0, 0).toStdString()));
         });
         QObject::connect(&window, &MainWindow::difference_told, &window, [&, begun = false]() mutable {
             if (!std::exchange(begun, true)) window.command("compare")->trigger();
         });
     }
-    const auto last = paired ? &MainWindow::pair_told : overWalk ? &MainWindow::walk_shown : options.isSet(pixel) ? &MainWindow::pixel_told : byLight ? &MainWindow::ledger_shown : byRegion ? &MainWindow::inspected : &MainWindow::settled_down;
+    const auto last = paired                 ? &MainWindow::pair_told
+                      : overWalk             ? &MainWindow::walk_shown
+                      : options.isSet(pixel) ? &MainWindow::pixel_told
+                      : byLight              ? &MainWindow::ledger_shown
+                      : byRegion             ? &MainWindow::inspected
+                                             : &MainWindow::settled_down;
     if (options.isSet(shot) || logWanted)
-    QObject::connect(&window, last, &window, [&] {
+        QObject::connect(&window, last, &window, [&] {
             if (logWanted) {
                 logWanted = false;
                 window.log_state(7);
@@ -147,7 +171,8 @@ int main(int argc, char** argv) {
             auto* poll = new QTimer(&window); // what the command began to measure is waited for
             poll->start(200);
             QObject::connect(poll, &QTimer::timeout, &window, [&, poll, rest = 0]() mutable {
-                if (window.bridge().measuring()) rest = 15; // and then a while for the picture and the tape to come back
+                if (window.bridge().measuring())
+                    rest = 15; // and then a while for the picture and the tape to come back
                 if (rest-- > 0) return;
                 poll->stop();
                 const bool ok = window.grab().save(options.value(shot));

@@ -43,15 +43,18 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     sceneBench_ = new SceneBench(document_);
     lightsBench_ = new LightsBench(document_);
     lightBench_ = new LightBench(document_);
-    pathBench_ = new SettingsBench(document_, tr("Path"), tr("How surfaces meet lights. Changing it keeps everything else."), "Path");
-    ambientBench_ = new SettingsBench(document_, tr("Ambient"), tr("Light that comes from everywhere, before any lamp."), "Ambient");
+    pathBench_ = new SettingsBench(document_, tr("Path"),
+                                   tr("How surfaces meet lights. Changing it keeps everything else."), "Path");
+    ambientBench_ = new SettingsBench(document_, tr("Ambient"),
+                                      tr("Light that comes from everywhere, before any lamp."), "Ambient");
     finishBench_ = new SettingsBench(document_, tr("Finish"), tr("From scene-linear light to the display."), "Finish");
     passBench_ = new PassBench(document_, *bridge_);
     targetBench_ = new TargetBench(document_);
     tileBench_ = new TileBench;
     pixelBench_ = new PixelBench;
     bench_ = new QStackedWidget(this);
-    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, lightsBench_, lightBench_, pathBench_, ambientBench_, finishBench_, passBench_, targetBench_, tileBench_, pixelBench_})
+    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, lightsBench_, lightBench_, pathBench_, ambientBench_,
+                                                      finishBench_, passBench_, targetBench_, tileBench_, pixelBench_})
         bench_->addWidget(scrolled(b));
 
     auto* middle = new QWidget(this);
@@ -130,28 +133,34 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     });
     connect(bridge_.get(), &RenderBridge::b_ready, viewport_, &Viewport::show_b);
     connect(bridge_.get(), &RenderBridge::b_stale, this, [this] { viewport_->show_b({}); });
-    connect(bridge_.get(), &RenderBridge::difference_ready, this, [this](const std::shared_ptr<const PairDifference>& d) {
-        viewport_->show_difference(d);
-        const PictureDifference& f = d->figures;
-        pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, as seen \u0394E %5, worst %6")
-                           .arg(f.meanRelative * 100, 0, 'f', 2)
-                           .arg(f.worstRelative * 100, 0, 'f', 1)
-                           .arg(place_name({f.worstX, f.worstY}))
-                           .arg(d->meanDeltaE, 0, 'f', 2)
-                           .arg(d->worstDeltaE, 0, 'f', 1);
-        tell_pair();
-        emit difference_told();
-        if (!pairTime_.isEmpty()) emit pair_told();
-    });
+    connect(bridge_.get(), &RenderBridge::difference_ready, this,
+            [this](const std::shared_ptr<const PairDifference>& d) {
+                viewport_->show_difference(d);
+                const PictureDifference& f = d->figures;
+                pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, as seen \u0394E %5, worst %6")
+                                   .arg(f.meanRelative * 100, 0, 'f', 2)
+                                   .arg(f.worstRelative * 100, 0, 'f', 1)
+                                   .arg(place_name({f.worstX, f.worstY}))
+                                   .arg(d->meanDeltaE, 0, 'f', 2)
+                                   .arg(d->worstDeltaE, 0, 'f', 1);
+                tell_pair();
+                emit difference_told();
+                if (!pairTime_.isEmpty()) emit pair_told();
+            });
     connect(bridge_.get(), &RenderBridge::ratio_progress, this, [this](int round, int rounds, const Interval& ratio) {
         pairTime_ = round == 0 ? tr("warming up") : tr("round %1 of up to %2").arg(round).arg(rounds);
-        if (ratio.median > 0) pairTime_ += tr(", B takes %1 of A's time (%2 to %3)").arg(ratio.median, 0, 'f', 3).arg(ratio.low, 0, 'f', 3).arg(ratio.high, 0, 'f', 3);
+        if (ratio.median > 0)
+            pairTime_ += tr(", B takes %1 of A's time (%2 to %3)")
+                             .arg(ratio.median, 0, 'f', 3)
+                             .arg(ratio.low, 0, 'f', 3)
+                             .arg(ratio.high, 0, 'f', 3);
         tell_pair();
     });
     connect(bridge_.get(), &RenderBridge::compared, this, [this](const PairedMeasurement& m) {
         pairTime_ = QString::fromStdString(comparison_words(m.frame));
         if (pairTime_.startsWith("B is ")) pairTime_ = pairTime_.mid(5); // the line begins with B
-        keep_record("pair", measurement_document(m.a, &m, bridge_->device().value_or(DeviceInfo{}), measuredA_, document_.scene_digest(), differences(measuredA_, measuredB_)));
+        keep_record("pair", measurement_document(m.a, &m, bridge_->device().value_or(DeviceInfo{}), measuredA_,
+                                                 document_.scene_digest(), differences(measuredA_, measuredB_)));
         tell_pair();
         refresh_all();
         emit pair_measured();
@@ -160,8 +169,10 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect(&walkTimer_, &QTimer::timeout, this, &MainWindow::walk_step);
     connect(viewport_, &Viewport::tile_picked, this, &MainWindow::select_tile);
     connect(viewport_, &Viewport::pixel_wanted, this, [this](QPoint pixel, bool hold) {
-        if (hold) hold_pixel(pixel);
-        else if (!pixelHeld_) bridge_->probe(pixel);
+        if (hold)
+            hold_pixel(pixel);
+        else if (!pixelHeld_)
+            bridge_->probe(pixel);
     });
     connect(viewport_, &Viewport::pixel_left, this, [this] {
         if (pixelHeld_) return;
@@ -230,29 +241,39 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
         const FrameRecord& r = bridge_->last_full();
         QString notice;
         if (r.droppedLights)
-            notice = tr("path.maxLights drops %L1 lights over %2 objects: raise K, shorten ranges, or take the additive path").arg(r.droppedLights).arg(r.droppedObjects);
+            notice = tr("path.maxLights drops %L1 lights over %2 objects: raise K, shorten ranges, or take the "
+                        "additive path")
+                         .arg(r.droppedLights)
+                         .arg(r.droppedObjects);
         deck_->tape().set_prediction(prediction(notice));
         deck_->tape().refresh(QString::fromStdString(r.clock), notice);
-        pathBench_->set_facts(tr("%1 of %2 enabled lights are active in this view%3.\n%4")
-                                  .arg(r.lightsInView)
-                                  .arg(r.lightsInScene)
-                                  .arg(r.lightsFaded ? tr("; %1 are too far away").arg(r.lightsFaded) : QString())
-                                  .arg(r.droppedLights ? tr("%L1 lights are dropped over %2 objects.").arg(r.droppedLights).arg(r.droppedObjects) : tr("No light is dropped.")));
+        pathBench_->set_facts(
+            tr("%1 of %2 enabled lights are active in this view%3.\n%4")
+                .arg(r.lightsInView)
+                .arg(r.lightsInScene)
+                .arg(r.lightsFaded ? tr("; %1 are too far away").arg(r.lightsFaded) : QString())
+                .arg(r.droppedLights
+                         ? tr("%L1 lights are dropped over %2 objects.").arg(r.droppedLights).arg(r.droppedObjects)
+                         : tr("No light is dropped.")));
         if (!selectedPass_.isEmpty()) passBench_->fill();
         refresh_status();
     });
-    connect(bridge_.get(), &RenderBridge::inspection_ready, this, [this](const std::shared_ptr<const cull::Inspection>& inspection) {
-        inspection_ = inspection;
-        worst_.clear();
-        worstAt_ = 0;
-        viewport_->set_tile_map(TileMap(inspection));
-        deck_->region().show_inspection(inspection);
-        // The tile that was looked at stays, if it still is one.
-        if (selectedTile_ && (!inspection || selectedTile_->column >= inspection->grid.columns || selectedTile_->row >= inspection->grid.rows || selectedTile_->slice >= inspection->grid.slices)) selectedTile_.reset();
-        if (selectedTile_) select_tile(*selectedTile_);
-        show_bench();
-        emit inspected();
-    });
+    connect(bridge_.get(), &RenderBridge::inspection_ready, this,
+            [this](const std::shared_ptr<const cull::Inspection>& inspection) {
+                inspection_ = inspection;
+                worst_.clear();
+                worstAt_ = 0;
+                viewport_->set_tile_map(TileMap(inspection));
+                deck_->region().show_inspection(inspection);
+                // The tile that was looked at stays, if it still is one.
+                if (selectedTile_ &&
+                    (!inspection || selectedTile_->column >= inspection->grid.columns ||
+                     selectedTile_->row >= inspection->grid.rows || selectedTile_->slice >= inspection->grid.slices))
+                    selectedTile_.reset();
+                if (selectedTile_) select_tile(*selectedTile_);
+                show_bench();
+                emit inspected();
+            });
     connect(bridge_.get(), &RenderBridge::ledger_ready, this, [this](const Ledger& ledger) {
         deck_->ledger().show_ledger(ledger);
         emit ledger_shown();
@@ -275,7 +296,8 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
         if (trouble) viewport_->show_message(tr("Rendering was interrupted: %1. Your setup is kept.").arg(text), true);
         refresh_status();
     });
-    connect(bridge_.get(), &RenderBridge::failed, this, [this](const Error& e) { viewport_->show_message(QString::fromStdString(to_text(e)), true); });
+    connect(bridge_.get(), &RenderBridge::failed, this,
+            [this](const Error& e) { viewport_->show_message(QString::fromStdString(to_text(e)), true); });
     connect(bridge_.get(), &RenderBridge::device_known, this, &MainWindow::refresh_status);
     connect_logbook();
     connect(bridge_.get(), &RenderBridge::measure_failed, this, [this](const Error& e) {
@@ -294,8 +316,12 @@ MainWindow::~MainWindow() {
 
 void MainWindow::refresh_all() {
     const bool open = document_.is_open();
-    title_->setText(open ? QString::fromStdString(document_.project().name) + (document_.dirty() ? " \u2022" : "") + "  \u25be" : "Mirolux  \u25be");
-    setWindowTitle(open ? QString::fromStdString(document_.project().name) + (document_.dirty() ? " (changed)" : "") + " - Mirolux" : "Mirolux");
+    title_->setText(open ? QString::fromStdString(document_.project().name) + (document_.dirty() ? " \u2022" : "") +
+                               "  \u25be"
+                         : "Mirolux  \u25be");
+    setWindowTitle(open ? QString::fromStdString(document_.project().name) + (document_.dirty() ? " (changed)" : "") +
+                              " - Mirolux"
+                        : "Mirolux");
     if (open && !document_.interactive()) {
         QStringList items;
         for (const Target& t : document_.project().targets)
@@ -321,7 +347,8 @@ void MainWindow::refresh_all() {
     command("log")->setEnabled(open && !bridge_->measuring());
     command("stop")->setEnabled(bridge_->measuring());
     command("take b")->setEnabled(open);
-    for (const char* name : {"swap", "drop b", "compare", "wipe", "blink", "absolute difference", "relative difference", "seen difference", "turn wipe"})
+    for (const char* name : {"swap", "drop b", "compare", "wipe", "blink", "absolute difference", "relative difference",
+                             "seen difference", "turn wipe"})
         command(name)->setEnabled(open && bridge_->b());
     command("bring back")->setEnabled(!deletedEntries_.empty());
     refresh_status();
@@ -330,18 +357,27 @@ void MainWindow::refresh_all() {
 void MainWindow::refresh_status() {
     QString text;
     if (const auto& device = bridge_->device()) {
-        text = QString::fromStdString(device->renderer) + "   " + QString::fromStdString(device->clock.gpuAccepted ? "GPU clock in use" : "fenced clock in use: the GPU clock failed its test");
+        text = QString::fromStdString(device->renderer) + "   " +
+               QString::fromStdString(device->clock.gpuAccepted ? "GPU clock in use"
+                                                                : "fenced clock in use: the GPU clock failed its test");
         status_->setToolTip(QString::fromStdString(device->clock.verdict + "\n" + device->version));
-    } else text = tr("finding a device");
-    if (document_.is_open()) text += tr("   picture %1x%2").arg(document_.target().width).arg(document_.target().height) + (document_.target().stereo == Stereo::off ? QString() : tr(", the left eye of two"));
+    } else
+        text = tr("finding a device");
+    if (document_.is_open())
+        text += tr("   picture %1x%2").arg(document_.target().width).arg(document_.target().height) +
+                (document_.target().stereo == Stereo::off ? QString() : tr(", the left eye of two"));
     if (!notice_.isEmpty()) text += "   " + notice_;
     status_->setText(text);
     statusWorker_->setText(workerText_);
 }
 
-QString MainWindow::status_text() const { return status_->text() + "   " + statusWorker_->text(); }
+QString MainWindow::status_text() const {
+    return status_->text() + "   " + statusWorker_->text();
+}
 
-void MainWindow::show_error(const Error& error) { viewport_->show_message(QString::fromStdString(to_text(error)), true); }
+void MainWindow::show_error(const Error& error) {
+    viewport_->show_message(QString::fromStdString(to_text(error)), true);
+}
 
 bool MainWindow::open(const QString& path, std::optional<bool> recover) {
     const std::filesystem::path file = path.toStdString();
@@ -352,7 +388,9 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
     if (project && std::filesystem::exists(autosave_path(file), ec)) {
         // The last run did not end cleanly: its unsaved work is beside the project.
         if (!recover) {
-            QMessageBox box(QMessageBox::Question, tr("Unsaved work"), tr("%1 has unsaved work from a run that did not end cleanly. Take it up again?").arg(path), QMessageBox::NoButton, this);
+            QMessageBox box(QMessageBox::Question, tr("Unsaved work"),
+                            tr("%1 has unsaved work from a run that did not end cleanly. Take it up again?").arg(path),
+                            QMessageBox::NoButton, this);
             const QPushButton* take = box.addButton(tr("Take it up"), QMessageBox::AcceptRole);
             box.addButton(tr("Leave it out"), QMessageBox::RejectRole);
             box.exec();
@@ -362,13 +400,16 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
             auto kept = open_autosave(file, {.decodeImages = false});
             if (kept) {
                 if (opened) {
-                    // Adopt what was saved, then the unsaved work as one edit: undo and the dirty mark then tell the truth.
+                    // Adopt what was saved, then the unsaved work as one edit: undo and the dirty mark then tell the
+                    // truth.
                     const Project unsaved = kept->project;
                     document_.adopt(std::move(*opened));
                     document_.edit(tr("unsaved work"), [&](Project& p) { p = unsaved; });
-                } else document_.adopt(std::move(*kept));
+                } else
+                    document_.adopt(std::move(*kept));
                 recovered = true;
-            } else show_error(kept.error());
+            } else
+                show_error(kept.error());
         }
     }
     if (!recovered) {
@@ -403,7 +444,8 @@ std::optional<Prediction> MainWindow::prediction(QString& notice) {
         counted.passes.push_back({pass.name, pass.family, {}, pass.work, true});
     }
     const View view = on_target(document_.project().view, document_.target());
-    return predict(*profile_, plan_frame(document_.scene(), document_.project().setup, view), counted, document_.project().setup, view);
+    return predict(*profile_, plan_frame(document_.scene(), document_.project().setup, view), counted,
+                   document_.project().setup, view);
 }
 
 bool MainWindow::save() {
@@ -418,7 +460,9 @@ bool MainWindow::save() {
 
 bool MainWindow::save_as() {
     if (!document_.is_open()) return false;
-    QString path = QFileDialog::getSaveFileName(this, tr("Save the project"), QString::fromStdString(document_.project().name) + ".mirolux", tr("Projects (*.mirolux)"));
+    QString path = QFileDialog::getSaveFileName(this, tr("Save the project"),
+                                                QString::fromStdString(document_.project().name) + ".mirolux",
+                                                tr("Projects (*.mirolux)"));
     if (path.isEmpty()) return false;
     if (!path.endsWith(".mirolux")) path += ".mirolux";
     if (auto ok = document_.save(path); !ok) {
@@ -432,8 +476,10 @@ bool MainWindow::save_as() {
 
 bool MainWindow::may_lose_work() {
     if (!document_.is_open() || !document_.dirty()) return true;
-    const auto answer = QMessageBox::question(this, tr("Unsaved changes"), tr("%1 has unsaved changes.").arg(QString::fromStdString(document_.project().name)),
-                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    const auto answer =
+        QMessageBox::question(this, tr("Unsaved changes"),
+                              tr("%1 has unsaved changes.").arg(QString::fromStdString(document_.project().name)),
+                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
     if (answer == QMessageBox::Cancel) return false;
     if (answer == QMessageBox::Save) return save();
     document_.forget_autosave();

@@ -6,8 +6,8 @@
 #include "app/layer_strip.h"
 #include "app/logbook_panel.h"
 #include "app/pixel_bench.h"
-#include "app/target_bench.h"
 #include "app/render_bridge.h"
+#include "app/target_bench.h"
 #include "app/tile_bench.h"
 #include "app/viewport.h"
 #include <QElapsedTimer>
@@ -27,15 +27,16 @@ namespace mirolux::app {
 
 class CommandList;
 
-/// The window: top bar, logbook, layers over the picture, bench, cost deck, status line; and the commands that tie them together.
+/// The window: top bar, logbook, layers over the picture, bench, cost deck, status line; and the commands that tie them
+/// together.
 class MainWindow : public QMainWindow {
     Q_OBJECT
 public:
     explicit MainWindow(WorkerOptions worker, QWidget* parent = nullptr);
     ~MainWindow() override;
 
-    /// Opens a project or a scene; a failure is shown and leaves what was open. recover: what to do about unsaved work from a run that
-    /// did not end cleanly (empty: ask).
+    /// Opens a project or a scene; a failure is shown and leaves what was open. recover: what to do about unsaved work
+    /// from a run that did not end cleanly (empty: ask).
     bool open(const QString& path, std::optional<bool> recover = {});
     bool save();
     void set_station(const QString& name);
@@ -69,12 +70,12 @@ public:
 
 signals:
     void pixel_told();
-    void inspected();    // the newest state's light lists are held against their reference
+    void inspected(); // the newest state's light lists are held against their reference
     void ledger_shown();
     void walk_shown();
     void difference_told(); // between the pictures of A and B
     void pair_measured();
-    void pair_told(); // B is measured and shown beside A, with figures of both kinds
+    void pair_told();    // B is measured and shown beside A, with figures of both kinds
     void settled_down(); // counters and thumbnails of the newest state are in
 
 protected:
@@ -84,7 +85,8 @@ protected:
 private:
     void build_bar();
     void build_commands();
-    QAction* add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help, const std::function<void()>& run);
+    QAction* add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help,
+                         const std::function<void()>& run);
     static const QStringList& station_names();
     void let_go_of_details();
     void mark_lengths(int low, int high);
@@ -105,7 +107,8 @@ private:
     void show_bench();
     void refresh_all();
     void refresh_status();
-    /// The frame's cost on the chosen target's device, if that is another one; without passes while the work is not counted yet.
+    /// The frame's cost on the chosen target's device, if that is another one; without passes while the work is not
+    /// counted yet.
     std::optional<Prediction> prediction(QString& notice);
     void keep_record(const std::string& kind, const nlohmann::json& document);
     void connect_logbook();
@@ -121,8 +124,8 @@ private:
     Document document_;
     std::unique_ptr<RenderBridge> bridge_;
     std::optional<Logbook> logbook_;
-    std::vector<Entry> entries_;      // the newest few
-    std::vector<EntryPoint> points_;  // of all, oldest first
+    std::vector<Entry> entries_;           // the newest few
+    std::vector<EntryPoint> points_;       // of all, oldest first
     std::optional<DeviceProfile> profile_; // of the chosen target
     std::string profileOf_;
     std::vector<qint64> deletedEntries_;
@@ -132,7 +135,7 @@ private:
     std::shared_ptr<const cull::Inspection> inspection_;
     std::vector<std::size_t> worst_; // cells, worst first; found when asked for
     std::size_t worstAt_ = 0;
-    Setup measuredA_, measuredB_; // of the comparison or walk under way
+    Setup measuredA_, measuredB_;    // of the comparison or walk under way
     QString pairTime_, pairPicture_; // B beside A, in words
     enum class Walking { none, playing, recording } walking_ = Walking::none;
     Walk walk_; // that is played or recorded

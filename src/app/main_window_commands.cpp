@@ -18,7 +18,8 @@ const QStringList& MainWindow::station_names() {
     return names;
 }
 
-QAction* MainWindow::add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help, const std::function<void()>& run) {
+QAction* MainWindow::add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help,
+                                 const std::function<void()>& run) {
     auto* action = new QAction(text, this);
     action->setObjectName(name);
     action->setShortcut(key);
@@ -37,78 +38,136 @@ QAction* MainWindow::command(const QString& name) const {
 
 void MainWindow::build_commands() {
     add_command("open", tr("Open\u2026"), QKeySequence("Ctrl+O"), tr("Opens a project or a glTF 2.0 scene."), [this] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Projects and scenes (*.mirolux *.gltf *.glb)"));
+        const QString path =
+            QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Projects and scenes (*.mirolux *.gltf *.glb)"));
         if (!path.isEmpty() && may_lose_work()) open(path);
     });
     add_command("save", tr("Save"), QKeySequence("Ctrl+S"), tr("Saves the project."), [this] { save(); });
-    add_command("save as", tr("Save as\u2026"), QKeySequence("Ctrl+Shift+S"), tr("Saves the project under another name."), [this] { save_as(); });
-    add_command("undo", tr("Undo"), QKeySequence("Ctrl+Z"), tr("Takes the last edit back."), [this] { document_.undo(); });
-    add_command("redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), tr("Makes the edit again."), [this] { document_.redo(); });
-    add_command("log", tr("Log it"), QKeySequence("L"), tr("Measures this state and keeps it in the logbook."), [this] { log_state(); });
-    add_command("stop", tr("Stop measuring"), QKeySequence("Esc"), tr("Stops the measurement and keeps its rounds."), [this] { bridge_->stop_measuring(); });
-    add_command("judge targets", tr("Judge all targets"), QKeySequence("Shift+T"), tr("Measures or predicts every target of the project."), [this] {
-        targetsShown_ = true;
-        show_bench();
-        judge_targets();
-    });
-    add_command("journal", tr("Journal"), QKeySequence("J"), tr("All entries of the logbook on one axis of time against the budget; again: the picture."), [this] { show_journal(middle_->currentIndex() == 0); });
-    add_command("bring back", tr("Bring back the deleted logbook entry"), QKeySequence("Ctrl+B"), tr("Undoes the last deletion from the logbook."), [this] {
-        if (!logbook_ || deletedEntries_.empty()) return;
-        if (auto ok = logbook_->bring_back(deletedEntries_.back()); !ok) return show_error(ok.error());
-        deletedEntries_.pop_back();
-        open_logbook();
-    });
+    add_command("save as", tr("Save as\u2026"), QKeySequence("Ctrl+Shift+S"),
+                tr("Saves the project under another name."), [this] { save_as(); });
+    add_command("undo", tr("Undo"), QKeySequence("Ctrl+Z"), tr("Takes the last edit back."),
+                [this] { document_.undo(); });
+    add_command("redo", tr("Redo"), QKeySequence("Ctrl+Shift+Z"), tr("Makes the edit again."),
+                [this] { document_.redo(); });
+    add_command("log", tr("Log it"), QKeySequence("L"), tr("Measures this state and keeps it in the logbook."),
+                [this] { log_state(); });
+    add_command("stop", tr("Stop measuring"), QKeySequence("Esc"), tr("Stops the measurement and keeps its rounds."),
+                [this] { bridge_->stop_measuring(); });
+    add_command("judge targets", tr("Judge all targets"), QKeySequence("Shift+T"),
+                tr("Measures or predicts every target of the project."), [this] {
+                    targetsShown_ = true;
+                    show_bench();
+                    judge_targets();
+                });
+    add_command("journal", tr("Journal"), QKeySequence("J"),
+                tr("All entries of the logbook on one axis of time against the budget; again: the picture."),
+                [this] { show_journal(middle_->currentIndex() == 0); });
+    add_command("bring back", tr("Bring back the deleted logbook entry"), QKeySequence("Ctrl+B"),
+                tr("Undoes the last deletion from the logbook."), [this] {
+                    if (!logbook_ || deletedEntries_.empty()) return;
+                    if (auto ok = logbook_->bring_back(deletedEntries_.back()); !ok) return show_error(ok.error());
+                    deletedEntries_.pop_back();
+                    open_logbook();
+                });
     int n = 0;
     for (const QString& station : station_names())
-        add_command("station " + station, tr("Station: %1").arg(station), QKeySequence(QString::number(++n)), tr("Goes to the station %1.").arg(station), [this, station] { set_station(station); });
-    const struct { const char* name; QString text; const char* key; CostDeck::Cut cut; } cuts[] = {{"cut by pass", tr("Cost by pass"), "Alt+P", CostDeck::Cut::pass}, {"cut by light", tr("Cost by light: the ledger"), "Alt+L", CostDeck::Cut::light}, {"cut by region", tr("Cost by region"), "Alt+R", CostDeck::Cut::region}, {"cut over the walk", tr("Cost over the walk"), "Alt+W", CostDeck::Cut::walk}};
+        add_command("station " + station, tr("Station: %1").arg(station), QKeySequence(QString::number(++n)),
+                    tr("Goes to the station %1.").arg(station), [this, station] { set_station(station); });
+    const struct {
+        const char* name;
+        QString text;
+        const char* key;
+        CostDeck::Cut cut;
+    } cuts[] = {{"cut by pass", tr("Cost by pass"), "Alt+P", CostDeck::Cut::pass},
+                {"cut by light", tr("Cost by light: the ledger"), "Alt+L", CostDeck::Cut::light},
+                {"cut by region", tr("Cost by region"), "Alt+R", CostDeck::Cut::region},
+                {"cut over the walk", tr("Cost over the walk"), "Alt+W", CostDeck::Cut::walk}};
     for (const auto& c : cuts)
-        add_command(c.name, c.text, QKeySequence(c.key), tr("Shows this cut of the cost deck."), [this, cut = c.cut] { deck_->set_cut(cut); });
-    add_command("take b", tr("Take this state as B"), QKeySequence("B"), tr("Keeps the present setup as B; change A, and both stand side by side."), [this] { set_b(document_.project().setup); });
-    add_command("swap", tr("Swap A and B"), QKeySequence("Shift+B"), tr("B becomes the setup that is edited."), [this] { swap_with_b(); });
-    add_command("drop b", tr("Let go of B"), QKeySequence("Alt+B"), tr("A alone again."), [this] { set_b(std::nullopt); });
-    add_command("compare", tr("Compare A and B"), QKeySequence("Shift+K"), tr("Measures both in paired rounds until the difference is clear."), [this] { compare_pair(); });
-    const struct { const char* name; QString text; const char* key; PairView view; } views[] = {{"wipe", tr("A|B: wipe"), "Alt+5", PairView::wipe}, {"blink", tr("A|B: blink"), "Alt+6", PairView::blink}, {"absolute difference", tr("A|B: absolute difference"), "Alt+7", PairView::absolute},
-                                                                                               {"relative difference", tr("A|B: relative difference"), "Alt+8", PairView::relative}, {"seen difference", tr("A|B: difference that the eye sees"), "Alt+9", PairView::perceptual}};
+        add_command(c.name, c.text, QKeySequence(c.key), tr("Shows this cut of the cost deck."),
+                    [this, cut = c.cut] { deck_->set_cut(cut); });
+    add_command("take b", tr("Take this state as B"), QKeySequence("B"),
+                tr("Keeps the present setup as B; change A, and both stand side by side."),
+                [this] { set_b(document_.project().setup); });
+    add_command("swap", tr("Swap A and B"), QKeySequence("Shift+B"), tr("B becomes the setup that is edited."),
+                [this] { swap_with_b(); });
+    add_command("drop b", tr("Let go of B"), QKeySequence("Alt+B"), tr("A alone again."),
+                [this] { set_b(std::nullopt); });
+    add_command("compare", tr("Compare A and B"), QKeySequence("Shift+K"),
+                tr("Measures both in paired rounds until the difference is clear."), [this] { compare_pair(); });
+    const struct {
+        const char* name;
+        QString text;
+        const char* key;
+        PairView view;
+    } views[] = {{"wipe", tr("A|B: wipe"), "Alt+5", PairView::wipe},
+                 {"blink", tr("A|B: blink"), "Alt+6", PairView::blink},
+                 {"absolute difference", tr("A|B: absolute difference"), "Alt+7", PairView::absolute},
+                 {"relative difference", tr("A|B: relative difference"), "Alt+8", PairView::relative},
+                 {"seen difference", tr("A|B: difference that the eye sees"), "Alt+9", PairView::perceptual}};
     for (const auto& v : views)
-        add_command(v.name, v.text, QKeySequence(v.key), tr("How A and B share the picture."), [this, view = v.view] { viewport_->set_pair_view(view); });
-    add_command("turn wipe", tr("A|B: turn the wipe"), QKeySequence("Alt+0"), tr("Between a wipe across and one from top to bottom."), [this] { viewport_->turn_wipe(); });
-    add_command("measure walk", tr("Measure the walk"), QKeySequence("Shift+M"), tr("Measures the frame at each place of the chosen walk."), [this] { measure_walk(); });
-    add_command("play walk", tr("Play or end the walk"), QKeySequence("Shift+P"), tr("Goes along the chosen walk without measuring."), [this] { play_walk(); });
-    add_command("record walk", tr("Record a walk, or end it"), QKeySequence("Shift+R"), tr("Keeps the camera's path while you fly."), [this] { record_walk(); });
-    add_command("walk of cameras", tr("Make a walk of the named cameras"), QKeySequence("Shift+C"), tr("A path through the project's cameras, in their order, at 4 m/s."), [this] { walk_of_cameras(); });
-    add_command("worst tile", tr("Show the worst tile"), QKeySequence("W"), tr("Goes to the tile with most missed, else most needless lights."), [this] { show_worst(true); });
-    add_command("next worst tile", tr("Next worst tile"), QKeySequence("Shift+W"), tr("Goes on to the next worse tile."), [this] { show_worst(false); });
-    add_command("add point", tr("Add a point light"), QKeySequence("Alt+1"), tr("Adds a point light before the camera."), [this] { add_light(LightType::point); });
-    add_command("add spot", tr("Add a spot light"), QKeySequence("Alt+2"), tr("Adds a spot light before the camera."), [this] { add_light(LightType::spot); });
-    add_command("add directional", tr("Add a directional light"), QKeySequence("Alt+3"), tr("Adds a directional light."), [this] { add_light(LightType::directional); });
-    add_command("duplicate", tr("Duplicate the light"), QKeySequence("Ctrl+D"), tr("A copy of the selected light, half a metre beside it."), [this] { duplicate_light(); });
-    add_command("delete", tr("Delete the light"), QKeySequence("Del"), tr("Deletes the selected light."), [this] { delete_light(); });
-    add_command("switch", tr("Switch the light on or off"), QKeySequence("O"), tr("Switches the selected light."), [this] {
-        document_.edit_light(tr("switch"), selectedLight_, [](Light& l) { l.enabled = !l.enabled; });
-    });
-    add_command("frame", tr("Centre on the selection"), QKeySequence("C"), tr("Moves the camera so that the selected light, or the whole scene, fills the picture."), [this] { viewport_->frame_selection(); });
-    add_command("let go", tr("Let go of the selection"), QKeySequence("X"), tr("Selects nothing."), [this] { select_light(-1); });
-    add_command("tile map", tr("Show or hide the tile map"), QKeySequence("M"), tr("Path station, tiled and clustered paths: how many lights each tile lists. Rest on a tile for their names."), [this] {
-        tileMapWanted_ = !tileMapWanted_;
-        show_bench();
-    });
-    add_command("targets", tr("Edit targets"), QKeySequence("Alt+T"), tr("Sizes and budgets to measure against."), [this] {
-        targetsShown_ = true;
-        show_bench();
-    });
-    add_command("theme", tr("Dark or light theme"), QKeySequence("Ctrl+T"), tr("Changes the window's greys; the picture stays."), [this] { use_theme(*qApp, !theme().dark); });
-    add_command("shaders", tr("Choose a shader folder\u2026"), QKeySequence("Alt+S"), tr("Shader files in it stand before the built-in ones and are read again when they change."), [this] {
-        const QString folder = QFileDialog::getExistingDirectory(this, tr("Shader folder"));
-        if (!folder.isEmpty()) bridge_->use_shader_folder(folder);
-    });
-    add_command("built-in shaders", tr("Use the built-in shaders"), QKeySequence("Alt+Shift+S"), tr("Lets go of the shader folder."), [this] { bridge_->use_shader_folder({}); });
-    add_command("commands", tr("All commands"), QKeySequence("Ctrl+Space"), tr("Every command with its key, found by typing."), [this] {
-        document_.set_interactive(false);
-        command("undo")->setText(document_.can_undo() ? tr("Undo: %1").arg(document_.undo_label()) : tr("Undo"));
-        command("redo")->setText(document_.can_redo() ? tr("Redo: %1").arg(document_.redo_label()) : tr("Redo"));
-        commandList_->open(commands_);
-    });
+        add_command(v.name, v.text, QKeySequence(v.key), tr("How A and B share the picture."),
+                    [this, view = v.view] { viewport_->set_pair_view(view); });
+    add_command("turn wipe", tr("A|B: turn the wipe"), QKeySequence("Alt+0"),
+                tr("Between a wipe across and one from top to bottom."), [this] { viewport_->turn_wipe(); });
+    add_command("measure walk", tr("Measure the walk"), QKeySequence("Shift+M"),
+                tr("Measures the frame at each place of the chosen walk."), [this] { measure_walk(); });
+    add_command("play walk", tr("Play or end the walk"), QKeySequence("Shift+P"),
+                tr("Goes along the chosen walk without measuring."), [this] { play_walk(); });
+    add_command("record walk", tr("Record a walk, or end it"), QKeySequence("Shift+R"),
+                tr("Keeps the camera's path while you fly."), [this] { record_walk(); });
+    add_command("walk of cameras", tr("Make a walk of the named cameras"), QKeySequence("Shift+C"),
+                tr("A path through the project's cameras, in their order, at 4 m/s."), [this] { walk_of_cameras(); });
+    add_command("worst tile", tr("Show the worst tile"), QKeySequence("W"),
+                tr("Goes to the tile with most missed, else most needless lights."), [this] { show_worst(true); });
+    add_command("next worst tile", tr("Next worst tile"), QKeySequence("Shift+W"),
+                tr("Goes on to the next worse tile."), [this] { show_worst(false); });
+    add_command("add point", tr("Add a point light"), QKeySequence("Alt+1"),
+                tr("Adds a point light before the camera."), [this] { add_light(LightType::point); });
+    add_command("add spot", tr("Add a spot light"), QKeySequence("Alt+2"), tr("Adds a spot light before the camera."),
+                [this] { add_light(LightType::spot); });
+    add_command("add directional", tr("Add a directional light"), QKeySequence("Alt+3"),
+                tr("Adds a directional light."), [this] { add_light(LightType::directional); });
+    add_command("duplicate", tr("Duplicate the light"), QKeySequence("Ctrl+D"),
+                tr("A copy of the selected light, half a metre beside it."), [this] { duplicate_light(); });
+    add_command("delete", tr("Delete the light"), QKeySequence("Del"), tr("Deletes the selected light."),
+                [this] { delete_light(); });
+    add_command(
+        "switch", tr("Switch the light on or off"), QKeySequence("O"), tr("Switches the selected light."),
+        [this] { document_.edit_light(tr("switch"), selectedLight_, [](Light& l) { l.enabled = !l.enabled; }); });
+    add_command("frame", tr("Centre on the selection"), QKeySequence("C"),
+                tr("Moves the camera so that the selected light, or the whole scene, fills the picture."),
+                [this] { viewport_->frame_selection(); });
+    add_command("let go", tr("Let go of the selection"), QKeySequence("X"), tr("Selects nothing."),
+                [this] { select_light(-1); });
+    add_command(
+        "tile map", tr("Show or hide the tile map"), QKeySequence("M"),
+        tr("Path station, tiled and clustered paths: how many lights each tile lists. Rest on a tile for their names."),
+        [this] {
+            tileMapWanted_ = !tileMapWanted_;
+            show_bench();
+        });
+    add_command("targets", tr("Edit targets"), QKeySequence("Alt+T"), tr("Sizes and budgets to measure against."),
+                [this] {
+                    targetsShown_ = true;
+                    show_bench();
+                });
+    add_command("theme", tr("Dark or light theme"), QKeySequence("Ctrl+T"),
+                tr("Changes the window's greys; the picture stays."), [this] { use_theme(*qApp, !theme().dark); });
+    add_command("shaders", tr("Choose a shader folder\u2026"), QKeySequence("Alt+S"),
+                tr("Shader files in it stand before the built-in ones and are read again when they change."), [this] {
+                    const QString folder = QFileDialog::getExistingDirectory(this, tr("Shader folder"));
+                    if (!folder.isEmpty()) bridge_->use_shader_folder(folder);
+                });
+    add_command("built-in shaders", tr("Use the built-in shaders"), QKeySequence("Alt+Shift+S"),
+                tr("Lets go of the shader folder."), [this] { bridge_->use_shader_folder({}); });
+    add_command(
+        "commands", tr("All commands"), QKeySequence("Ctrl+Space"), tr("Every command with its key, found by typing."),
+        [this] {
+            document_.set_interactive(false);
+            command("undo")->setText(document_.can_undo() ? tr("Undo: %1").arg(document_.undo_label()) : tr("Undo"));
+            command("redo")->setText(document_.can_redo() ? tr("Redo: %1").arg(document_.redo_label()) : tr("Redo"));
+            commandList_->open(commands_);
+        });
     add_command("quit", tr("Quit"), QKeySequence("Ctrl+Q"), tr("Closes Mirolux."), [this] { close(); });
 }
 
@@ -126,7 +185,8 @@ void MainWindow::build_bar() {
     strong.setWeight(QFont::DemiBold);
     title_->setFont(strong);
     auto* menu = new QMenu(title_);
-    for (const char* name : {"open", "save", "save as", "undo", "redo", "shaders", "built-in shaders", "theme", "commands", "quit"})
+    for (const char* name :
+         {"open", "save", "save as", "undo", "redo", "shaders", "built-in shaders", "theme", "commands", "quit"})
         menu->addAction(command(name));
     title_->setMenu(menu);
     row->addWidget(title_);
@@ -175,7 +235,8 @@ void MainWindow::build_bar() {
     for (const char* name : {"take b", "compare", "swap", "drop b"})
         pairMenu->addAction(command(name));
     pairMenu->addSeparator();
-    for (const char* name : {"wipe", "turn wipe", "blink", "absolute difference", "relative difference", "seen difference"})
+    for (const char* name :
+         {"wipe", "turn wipe", "blink", "absolute difference", "relative difference", "seen difference"})
         pairMenu->addAction(command(name));
     pair->setMenu(pairMenu);
     row->addWidget(pair);
@@ -227,7 +288,8 @@ void MainWindow::delete_light() {
     const int id = selectedLight_;
     if (id < 0) return;
     select_light(-1);
-    document_.edit(tr("delete light"), [id](Project& p) { std::erase_if(p.lights, [id](const Light& l) { return l.id == id; }); });
+    document_.edit(tr("delete light"),
+                   [id](Project& p) { std::erase_if(p.lights, [id](const Light& l) { return l.id == id; }); });
 }
 
 } // namespace mirolux::app

@@ -27,7 +27,9 @@ void MainWindow::connect_logbook() {
     });
     connect(journal_, &JournalView::back_wanted, this, [this] { show_journal(false); });
     connect(journal_, &JournalView::report_wanted, this, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, tr("Save the journal"), QString::fromStdString(document_.project().name) + tr(" journal.html"), tr("Pages (*.html);;Tables (*.csv);;Data (*.json)"));
+        const QString path = QFileDialog::getSaveFileName(
+            this, tr("Save the journal"), QString::fromStdString(document_.project().name) + tr(" journal.html"),
+            tr("Pages (*.html);;Tables (*.csv);;Data (*.json)"));
         if (!path.isEmpty()) save_journal(path);
     });
     connect(bridge_.get(), &RenderBridge::measuring_changed, this, [this](bool on) {
@@ -44,7 +46,9 @@ void MainWindow::connect_logbook() {
         logbookPanel_->show_rest();
         refresh_all();
         if (!logbook_) return;
-        if (auto id = logbook_->add(state, m, bridge_->device().value_or(DeviceInfo{}), document_.target(), document_.scene_digest(), run); !id) {
+        if (auto id = logbook_->add(state, m, bridge_->device().value_or(DeviceInfo{}), document_.target(),
+                                    document_.scene_digest(), run);
+            !id) {
             logbookPanel_->show_trouble(QString::fromStdString(to_text(id.error())));
             return;
         }
@@ -57,8 +61,10 @@ void MainWindow::open_logbook() {
     points_.clear();
     if (!logbook_ && document_.is_open() && !document_.project().path.empty()) {
         auto book = Logbook::open(logbook_path(document_.project().path));
-        if (book) logbook_.emplace(std::move(*book));
-        else logbookPanel_->show_trouble(QString::fromStdString(to_text(book.error())));
+        if (book)
+            logbook_.emplace(std::move(*book));
+        else
+            logbookPanel_->show_trouble(QString::fromStdString(to_text(book.error())));
     }
     if (logbook_) {
         auto points = logbook_->points();
@@ -68,7 +74,8 @@ void MainWindow::open_logbook() {
         if (points && entries) {
             points_ = std::move(*points);
             entries_ = std::move(*entries);
-        } else logbookPanel_->show_trouble(QString::fromStdString(to_text(points ? entries.error() : points.error())));
+        } else
+            logbookPanel_->show_trouble(QString::fromStdString(to_text(points ? entries.error() : points.error())));
     }
     const auto fetch = [this](const std::vector<std::int64_t>& ids) -> std::vector<Entry> {
         if (!logbook_) return {};
@@ -82,7 +89,9 @@ void MainWindow::open_logbook() {
 
 void MainWindow::keep_record(const std::string& kind, const nlohmann::json& document) {
     if (!logbook_) return;
-    if (auto ok = logbook_->keep_record(kind, bridge_->device().value_or(DeviceInfo{}).renderer, document_.scene_digest(), measuredA_, document); !ok)
+    if (auto ok = logbook_->keep_record(kind, bridge_->device().value_or(DeviceInfo{}).renderer,
+                                        document_.scene_digest(), measuredA_, document);
+        !ok)
         logbookPanel_->show_trouble(QString::fromStdString(to_text(ok.error())));
 }
 
@@ -91,7 +100,9 @@ void MainWindow::reload_logbook() {
     open_logbook();
 }
 
-void MainWindow::show_journal(bool on) { middle_->setCurrentIndex(on ? 1 : 0); }
+void MainWindow::show_journal(bool on) {
+    middle_->setCurrentIndex(on ? 1 : 0);
+}
 
 bool MainWindow::save_journal(const QString& path) {
     if (!logbook_) return false;
@@ -100,7 +111,9 @@ bool MainWindow::save_journal(const QString& path) {
         show_error(report.error());
         return false;
     }
-    const std::string text = path.endsWith(".csv") ? journal_csv(*report) : path.endsWith(".json") ? journal_json(*report).dump(2) + "\n" : journal_html(*report);
+    const std::string text = path.endsWith(".csv")    ? journal_csv(*report)
+                             : path.endsWith(".json") ? journal_json(*report).dump(2) + "\n"
+                                                      : journal_html(*report);
     if (auto ok = write_file_atomically(path.toStdString(), text); !ok) {
         show_error(ok.error());
         return false;
@@ -116,7 +129,8 @@ void MainWindow::log_state(int rounds) {
     }
     document_.set_interactive(false);
     logbookPanel_->show_progress({0, rounds, 0, {}, {}});
-    bridge_->measure(rounds, RenderBridge::KeepRounds{logbook_path(document_.project().path), document_.target(), document_.scene_digest()});
+    bridge_->measure(rounds, RenderBridge::KeepRounds{logbook_path(document_.project().path), document_.target(),
+                                                      document_.scene_digest()});
     refresh_all();
 }
 
@@ -139,7 +153,8 @@ void MainWindow::restore_entry(qint64 id) {
         auto fits = [&](const Target& t) { return on_target(state->view, t) == state->view; };
         const auto it = std::find_if(p.targets.begin(), p.targets.end(), fits);
         if (!fits(p.targets[static_cast<std::size_t>(p.target)])) {
-            if (it != p.targets.end()) p.target = static_cast<int>(it - p.targets.begin());
+            if (it != p.targets.end())
+                p.target = static_cast<int>(it - p.targets.begin());
             else {
                 Target t = p.targets[static_cast<std::size_t>(p.target)];
                 t.name += " as logged";

@@ -51,7 +51,9 @@ QString MainWindow::place_name(QPoint pixel) const {
 void MainWindow::tell_pair() {
     if (!bridge_->b()) return deck_->tape().set_pair_line({});
     const auto changes = differences(document_.project().setup, *bridge_->b());
-    QString what = QString::fromStdString(joined({changes.begin(), changes.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(changes.size(), 3))}, "; "));
+    QString what = QString::fromStdString(joined(
+        {changes.begin(), changes.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(changes.size(), 3))},
+        "; "));
     if (changes.size() > 3) what += tr("; %1 more").arg(changes.size() - 3);
     if (changes.empty()) what = tr("the same as A; change A now");
     QStringList parts;

@@ -46,7 +46,11 @@ void MainWindow::select_pass(QString name) {
 }
 
 void MainWindow::show_bench() {
-    QWidget* bench = station_ == "Scene" ? static_cast<QWidget*>(sceneBench_) : station_ == "Lights" ? static_cast<QWidget*>(lightsBench_) : station_ == "Path" ? pathBench_ : station_ == "Ambient" ? ambientBench_ : finishBench_;
+    QWidget* bench = station_ == "Scene"     ? static_cast<QWidget*>(sceneBench_)
+                     : station_ == "Lights"  ? static_cast<QWidget*>(lightsBench_)
+                     : station_ == "Path"    ? pathBench_
+                     : station_ == "Ambient" ? ambientBench_
+                                             : finishBench_;
     if (selectedLight_ >= 0) bench = lightBench_;
     if (!selectedPass_.isEmpty()) bench = passBench_;
     if (targetsShown_) bench = targetBench_;
@@ -57,7 +61,6 @@ void MainWindow::show_bench() {
     viewport_->set_lights_shown(station_ == "Lights");
     viewport_->set_tile_map_shown((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region);
 }
-
 
 /// A bench shows one thing: what was selected before makes room.
 void MainWindow::let_go_of_details() {
@@ -84,7 +87,9 @@ void MainWindow::hold_pixel(QPoint pixel) {
     bridge_->probe(pixel);
 }
 
-void MainWindow::mark_lengths(int low, int high) { viewport_->mark_tiles(low, high); }
+void MainWindow::mark_lengths(int low, int high) {
+    viewport_->mark_tiles(low, high);
+}
 
 void MainWindow::show_worst(bool fromStart) {
     if (!inspection_) return;
@@ -97,10 +102,12 @@ void MainWindow::show_worst(bool fromStart) {
     worstAt_ = fromStart || !selectedTile_ ? 0 : (worstAt_ + 1) % worst_.size();
     const cull::LightGrid& g = inspection_->grid;
     const std::size_t cell = worst_[worstAt_], tiles = std::size_t(g.columns) * g.rows;
-    select_tile(TileCell{static_cast<int>(cell % g.columns), static_cast<int>(cell % tiles / g.columns), static_cast<int>(cell / tiles)});
+    select_tile(TileCell{static_cast<int>(cell % g.columns), static_cast<int>(cell % tiles / g.columns),
+                         static_cast<int>(cell / tiles)});
 }
 
-/// The lists belong to the state before: the map goes at once, the bench and the histogram stay greyed until the new ones are in.
+/// The lists belong to the state before: the map goes at once, the bench and the histogram stay greyed until the new
+/// ones are in.
 void MainWindow::forget_inspection() {
     inspection_.reset();
     worst_.clear();

@@ -5,7 +5,9 @@ namespace mirolux::app {
 
 const Walk* MainWindow::chosen_walk() const {
     const int i = deck_->walk().chosen_walk();
-    return document_.is_open() && i >= 0 && i < static_cast<int>(document_.project().walks.size()) ? &document_.project().walks[static_cast<std::size_t>(i)] : nullptr;
+    return document_.is_open() && i >= 0 && i < static_cast<int>(document_.project().walks.size())
+               ? &document_.project().walks[static_cast<std::size_t>(i)]
+               : nullptr;
 }
 
 void MainWindow::measure_walk() {
@@ -50,8 +52,10 @@ void MainWindow::record_walk() {
         walking_ = Walking::none;
         walkTimer_.stop();
         notice_.clear();
-        if (walk_.keys.size() < 2) notice_ = tr("The camera did not move: no walk was kept.");
-        else document_.edit(tr("record walk"), [this](Project& p) { p.walks.push_back(walk_); });
+        if (walk_.keys.size() < 2)
+            notice_ = tr("The camera did not move: no walk was kept.");
+        else
+            document_.edit(tr("record walk"), [this](Project& p) { p.walks.push_back(walk_); });
     }
     refresh_status();
 }
@@ -68,7 +72,9 @@ void MainWindow::walk_of_cameras() {
         w.fovY = p.view.camera.fovY;
         double seconds = 0;
         for (std::size_t i = 0; i < p.cameras.size(); ++i) {
-            if (i) seconds += std::max(0.5, double(glm::length(p.cameras[i].eye - p.cameras[i - 1].eye)) / 4.0); // at 4 m/s
+            if (i)
+                seconds +=
+                    std::max(0.5, double(glm::length(p.cameras[i].eye - p.cameras[i - 1].eye)) / 4.0); // at 4 m/s
             w.keys.push_back({seconds, p.cameras[i].eye, p.cameras[i].aim});
         }
         p.walks.push_back(std::move(w));
@@ -85,8 +91,10 @@ void MainWindow::walk_step() {
     } else if (walking_ == Walking::recording) {
         const Camera& c = document_.project().view.camera;
         // A key where something has moved, at most four a second; standing still makes none.
-        const bool moved = walk_.keys.empty() || glm::length(c.eye - walk_.keys.back().eye) > 0.05f || glm::length(c.aim - walk_.keys.back().aim) > 0.05f;
-        if (moved && (walk_.keys.empty() || now - walk_.keys.back().seconds >= 0.25)) walk_.keys.push_back({now, c.eye, c.aim});
+        const bool moved = walk_.keys.empty() || glm::length(c.eye - walk_.keys.back().eye) > 0.05f ||
+                           glm::length(c.aim - walk_.keys.back().aim) > 0.05f;
+        if (moved && (walk_.keys.empty() || now - walk_.keys.back().seconds >= 0.25))
+            walk_.keys.push_back({now, c.eye, c.aim});
     }
 }
 

@@ -8,7 +8,8 @@
 
 namespace mirolux::app {
 
-PassTape::PassTape(Document& document, const FrameHistory& history, QWidget* parent) : QWidget(parent), document_(document), history_(history) {
+PassTape::PassTape(Document& document, const FrameHistory& history, QWidget* parent)
+    : QWidget(parent), document_(document), history_(history) {
     setMouseTracking(true);
     setMinimumHeight(120);
     setAccessibleName(tr("Cost by pass"));
@@ -40,13 +41,18 @@ void PassTape::set_prediction(const std::optional<Prediction>& prediction) {
 
 double PassTape::scale_ms() const {
     const double budget = document_.is_open() ? budget_ms(document_.target()) : 16.67;
-    // Room for the budget and a fifth more, or for all of the frame; steps of a third keep the scale still while numbers jitter.
-    const double wanted = std::max({budget * 1.2, shown().frame().median * 1.04, prediction_ ? prediction_->highMs * 1.04 : 0.0, b_ ? b_->frame().median * 1.04 : 0.0});
+    // Room for the budget and a fifth more, or for all of the frame; steps of a third keep the scale still while
+    // numbers jitter.
+    const double wanted =
+        std::max({budget * 1.2, shown().frame().median * 1.04, prediction_ ? prediction_->highMs * 1.04 : 0.0,
+                  b_ ? b_->frame().median * 1.04 : 0.0});
     const double base = budget * 1.2;
     return base * std::pow(1.3333, std::max(0.0, std::ceil(std::log(wanted / base) / std::log(1.3333) - 1e-6)));
 }
 
-QRectF PassTape::tape() const { return b_ ? QRectF(34.0, 36.0, width() - 48.0, 32.0) : QRectF(14.0, 38.0, width() - 28.0, 46.0); }
+QRectF PassTape::tape() const {
+    return b_ ? QRectF(34.0, 36.0, width() - 48.0, 32.0) : QRectF(14.0, 38.0, width() - 28.0, 46.0);
+}
 
 void PassTape::set_b(const FrameHistory* history) {
     b_ = history;
@@ -91,13 +97,16 @@ void PassTape::paint_b(QPainter& p) {
         p.drawRect(s);
         const QString text = QString::fromStdString(pass.name) + "  " + ms_text(pass.median);
         p.setPen(Qt::white);
-        if (s.width() > 52) p.drawText(s.adjusted(5, 0, -3, 0), Qt::AlignVCenter, p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(s.width() - 8)));
+        if (s.width() > 52)
+            p.drawText(s.adjusted(5, 0, -3, 0), Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(s.width() - 8)));
         for (const auto& one : shown().passes()) {
             if (one.name != pass.name || s.width() < 40) continue;
             const bool real = pass.low > one.high || pass.high < one.low;
             const double change = pass.median - one.median;
             p.setPen(real ? t.text : t.quiet);
-            p.drawText(QRectF(s.left() + 2, r.top() - 16, std::max(90.0, s.width()), 14), Qt::AlignVCenter, (change > 0 ? "+" : "\u2212") + ms_text(std::abs(change)));
+            p.drawText(QRectF(s.left() + 2, r.top() - 16, std::max(90.0, s.width()), 14), Qt::AlignVCenter,
+                       (change > 0 ? "+" : "\u2212") + ms_text(std::abs(change)));
         }
     }
     const double budgetX = r.left() + budget_ms(document_.target()) * perMs;
@@ -105,7 +114,8 @@ void PassTape::paint_b(QPainter& p) {
     p.drawLine(QPointF(budgetX, a.bottom()), QPointF(budgetX, r.bottom() + 4));
     p.setPen(t.text);
     const QString total = ms_text(b_->frame().median);
-    if (x + p.fontMetrics().horizontalAdvance(total) + 12 < r.right()) p.drawText(QRectF(x + 8, r.top(), 90, r.height()), Qt::AlignVCenter, total);
+    if (x + p.fontMetrics().horizontalAdvance(total) + 12 < r.right())
+        p.drawText(QRectF(x + 8, r.top(), 90, r.height()), Qt::AlignVCenter, total);
 }
 
 QRectF PassTape::segment(const std::string& pass) const {
@@ -149,22 +159,32 @@ void PassTape::paintEvent(QPaintEvent*) {
         p.setFont(small);
         p.setPen(t.quiet);
         const bool unsure = prediction_ && prediction_->lowMs <= budget && prediction_->highMs > budget;
-        const QString verdict = unsure ? tr("not sure: the error bar holds the budget") : over ? tr("over by %1 (%2 x)").arg(ms_text(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1) : tr("inside, %1 left").arg(ms_text(budget - frame.median));
+        const QString verdict =
+            unsure ? tr("not sure: the error bar holds the budget")
+            : over ? tr("over by %1 (%2 x)").arg(ms_text(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1)
+                   : tr("inside, %1 left").arg(ms_text(budget - frame.median));
         p.drawText(QRectF(0, 0, width() - 26.0 - totalWidth, 18), Qt::AlignRight | Qt::AlignVCenter, verdict);
         if (prediction_) {
             p.setPen(t.accent);
-            p.drawText(QPointF(14, 13), tr("predicted by profile %1%2, not measured; error bar %3 to %4").arg(QString::fromStdString(prediction_->profile), prediction_->madeUp ? tr(" (made up)") : QString(), ms_text(prediction_->lowMs), ms_text(prediction_->highMs)));
+            p.drawText(QPointF(14, 13), tr("predicted by profile %1%2, not measured; error bar %3 to %4")
+                                            .arg(QString::fromStdString(prediction_->profile),
+                                                 prediction_->madeUp ? tr(" (made up)") : QString(),
+                                                 ms_text(prediction_->lowMs), ms_text(prediction_->highMs)));
         }
         QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(shown().frames()).arg(clock_);
         if (b_ && !pairLine_.isEmpty()) {
             how = pairLine_;
             p.setPen(t.text);
-        } else if (shown().whole_median() > 0) how += tr("; unfenced frame %1").arg(ms_text(shown().whole_median()));
-        if (!prediction_) p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight, std::max(0, width() - 14 - 320 - totalWidth / 2)));
+        } else if (shown().whole_median() > 0)
+            how += tr("; unfenced frame %1").arg(ms_text(shown().whole_median()));
+        if (!prediction_)
+            p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight,
+                                                                   std::max(0, width() - 14 - 320 - totalWidth / 2)));
     } else {
         p.setFont(small);
         p.setPen(t.quiet);
-        p.drawText(QRectF(0, 0, width() - 14.0, 18), Qt::AlignRight | Qt::AlignVCenter, prediction_ ? tr("counting the frame's work") : tr("measuring the first frames"));
+        p.drawText(QRectF(0, 0, width() - 14.0, 18), Qt::AlignRight | Qt::AlignVCenter,
+                   prediction_ ? tr("counting the frame's work") : tr("measuring the first frames"));
     }
 
     const QRectF r = tape();
@@ -209,12 +229,18 @@ void PassTape::paintEvent(QPaintEvent*) {
         p.drawLine(s.topRight(), s.bottomRight());
         if (s.width() > 46) {
             QRectF text = s.adjusted(6, 0, -4, 0);
-            if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90) text.setLeft(budgetX + 10); // keep clear of the budget line
-            if (b_) { // two tapes leave room for one line
-                const QString both = p.fontMetrics().elidedText(QString::fromStdString(pass.name) + "  " + ms_text(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
+            if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90)
+                text.setLeft(budgetX + 10); // keep clear of the budget line
+            if (b_) {                       // two tapes leave room for one line
+                const QString both =
+                    p.fontMetrics().elidedText(QString::fromStdString(pass.name) + "  " + ms_text(pass.median),
+                                               Qt::ElideRight, static_cast<int>(text.width()));
                 p.setPen(Qt::NoPen);
                 p.setBrush(color.darker(150));
-                if (!over.isEmpty()) p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 6, p.fontMetrics().horizontalAdvance(both) + 8, text.height() - 12), 3, 3);
+                if (!over.isEmpty())
+                    p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 6,
+                                             p.fontMetrics().horizontalAdvance(both) + 8, text.height() - 12),
+                                      3, 3);
                 p.setPen(Qt::white);
                 p.drawText(text, Qt::AlignVCenter, both);
                 if (chosen) {
@@ -225,12 +251,15 @@ void PassTape::paintEvent(QPaintEvent*) {
                 continue;
             }
             // A plate behind the words keeps them readable on the hatch.
-            const QString name = p.fontMetrics().elidedText(QString::fromStdString(pass.name), Qt::ElideRight, static_cast<int>(text.width()));
-            const QString time = p.fontMetrics().elidedText(ms_text(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
+            const QString name = p.fontMetrics().elidedText(QString::fromStdString(pass.name), Qt::ElideRight,
+                                                            static_cast<int>(text.width()));
+            const QString time =
+                p.fontMetrics().elidedText(ms_text(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
             const double w = std::max(p.fontMetrics().horizontalAdvance(name), p.fontMetrics().horizontalAdvance(time));
             p.setPen(Qt::NoPen);
             p.setBrush(color.darker(150));
-            if (!over.isEmpty()) p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 7, w + 8, text.height() - 14), 3, 3);
+            if (!over.isEmpty())
+                p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 7, w + 8, text.height() - 14), 3, 3);
             p.setPen(Qt::white);
             p.drawText(text.adjusted(0, 8, 0, 0), Qt::AlignLeft | Qt::AlignTop, name);
             p.drawText(text.adjusted(0, 0, 0, -8), Qt::AlignLeft | Qt::AlignBottom, time);
@@ -246,7 +275,8 @@ void PassTape::paintEvent(QPaintEvent*) {
     for (const auto& pass : shown().passes()) {
         const double start = end;
         end += pass.median * perMs;
-        const double low = std::min(start + pass.low * perMs, r.right()), high = std::min(start + pass.high * perMs, r.right()), y = r.top() - 6;
+        const double low = std::min(start + pass.low * perMs, r.right()),
+                     high = std::min(start + pass.high * perMs, r.right()), y = r.top() - 6;
         if (high - low < 1) continue;
         p.setPen(QPen(t.quiet, 1.2));
         p.drawLine(QPointF(low, y), QPointF(high, y));
@@ -254,7 +284,8 @@ void PassTape::paintEvent(QPaintEvent*) {
         p.drawLine(QPointF(high, y - 3), QPointF(high, y + 3));
     }
     if (prediction_ && known) { // the error bar of the whole frame
-        const double low = r.left() + prediction_->lowMs * perMs, high = r.left() + prediction_->highMs * perMs, y = r.center().y();
+        const double low = r.left() + prediction_->lowMs * perMs, high = r.left() + prediction_->highMs * perMs,
+                     y = r.center().y();
         p.setPen(QPen(t.accent, 2));
         p.drawLine(QPointF(low, y), QPointF(high, y));
         for (const double x : {low, high})
@@ -264,7 +295,9 @@ void PassTape::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(budgetX, r.top() - 14), QPointF(budgetX, r.bottom() + 6));
     p.setFont(small);
     const QString budgetText = tr("budget %1").arg(ms_text(budget));
-    p.drawText(QPointF(std::min(budgetX + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(budgetText)), r.top() - 14), budgetText);
+    p.drawText(
+        QPointF(std::min(budgetX + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(budgetText)), r.top() - 14),
+        budgetText);
     if (b_) return paint_b(p);
     // The legend names what is too narrow to carry its own label.
     double x = 14;
@@ -294,7 +327,8 @@ void PassTape::mousePressEvent(QMouseEvent* e) {
         small.setPixelSize(11);
         const QFontMetrics metrics(small);
         for (const auto& pass : shown().passes()) {
-            const double w = metrics.horizontalAdvance(QString::fromStdString(pass.name) + "  " + ms_text(pass.median)) + 34;
+            const double w =
+                metrics.horizontalAdvance(QString::fromStdString(pass.name) + "  " + ms_text(pass.median)) + 34;
             if (QRectF(x, tape().bottom() + 24, w, 20).contains(e->position())) hit = pass.name;
             x += w;
         }
@@ -310,7 +344,10 @@ void PassTape::mouseMoveEvent(QMouseEvent* e) {
     hovered_ = now;
     QString tip;
     for (const auto& pass : shown().passes())
-        if (pass.name == now) tip = tr("%1: %2 (middle half %3 to %4). Click for its bench.").arg(QString::fromStdString(pass.name), ms_text(pass.median), ms_text(pass.low), ms_text(pass.high));
+        if (pass.name == now)
+            tip = tr("%1: %2 (middle half %3 to %4). Click for its bench.")
+                      .arg(QString::fromStdString(pass.name), ms_text(pass.median), ms_text(pass.low),
+                           ms_text(pass.high));
     setToolTip(tip);
     setCursor(now.empty() ? Qt::ArrowCursor : Qt::PointingHandCursor);
     update();

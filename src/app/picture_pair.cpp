@@ -5,7 +5,8 @@
 
 namespace mirolux::app {
 
-PairDifference pair_difference(const FloatImage& a, const FloatImage& b, const ByteImage& shownA, const ByteImage& shownB, double exposure) {
+PairDifference pair_difference(const FloatImage& a, const FloatImage& b, const ByteImage& shownA,
+                               const ByteImage& shownB, double exposure) {
     PairDifference d;
     d.figures = picture_difference(a, b, 1e-3, 0.01);
     d.absolute = d.relative = QImage(a.width, a.height, QImage::Format_RGB32);

@@ -15,6 +15,7 @@ struct PairDifference {
 };
 
 /// Costs some hundred milliseconds for a picture of 1280x720: to be run beside the window.
-PairDifference pair_difference(const FloatImage& a, const FloatImage& b, const ByteImage& shownA, const ByteImage& shownB, double exposure);
+PairDifference pair_difference(const FloatImage& a, const FloatImage& b, const ByteImage& shownA,
+                               const ByteImage& shownB, double exposure);
 
 } // namespace mirolux::app

@@ -11,11 +11,19 @@
 
 namespace mirolux::app {
 
-static QString figures(double v, int digits = 3) { return QString::fromStdString(number_text(v, digits)); }
-static QString rgb(const glm::dvec3& c) { return figures(c.x) + "  " + figures(c.y) + "  " + figures(c.z); }
-static QString percent(double share) { return QString::number(share * 100, 'f', share < 0.0995 ? 2 : 1) + " %"; }
+static QString figures(double v, int digits = 3) {
+    return QString::fromStdString(number_text(v, digits));
+}
+static QString rgb(const glm::dvec3& c) {
+    return figures(c.x) + "  " + figures(c.y) + "  " + figures(c.z);
+}
+static QString percent(double share) {
+    return QString::number(share * 100, 'f', share < 0.0995 ? 2 : 1) + " %";
+}
 
-AccountRows::AccountRows(QWidget* parent) : QWidget(parent) { setMouseTracking(true); }
+AccountRows::AccountRows(QWidget* parent) : QWidget(parent) {
+    setMouseTracking(true);
+}
 
 void AccountRows::show_account(const PixelAccount& a) {
     rows_.clear();
@@ -31,9 +39,32 @@ void AccountRows::show_account(const PixelAccount& a) {
     constexpr int mostLights = 14;
     for (const SurfaceAccount& s : a.surfaces) {
         QString name = QString::fromStdString(s.object);
-        add({Kind::surface, 0, 0, name, tr("%1%2, weight %3").arg(QString::fromStdString(s.material), s.blended ? tr(", blended") : QString(), figures(s.weight)), percent(luminance(s.radiance) * s.weight / total), 0, -1, false, {}}, 38);
-        const double ambient = luminance(glm::dvec3(s.sample.ambient)) * s.weight / total, emitted = luminance(glm::dvec3(s.sample.emissive)) * s.weight / total;
-        if (emitted > 0) add({Kind::part, 0, 0, s.unlit ? tr("base colour, unlit") : tr("emission"), {}, percent(emitted), emitted, -1, false, {}}, 20);
+        add({Kind::surface,
+             0,
+             0,
+             name,
+             tr("%1%2, weight %3")
+                 .arg(QString::fromStdString(s.material), s.blended ? tr(", blended") : QString(), figures(s.weight)),
+             percent(luminance(s.radiance) * s.weight / total),
+             0,
+             -1,
+             false,
+             {}},
+            38);
+        const double ambient = luminance(glm::dvec3(s.sample.ambient)) * s.weight / total,
+                     emitted = luminance(glm::dvec3(s.sample.emissive)) * s.weight / total;
+        if (emitted > 0)
+            add({Kind::part,
+                 0,
+                 0,
+                 s.unlit ? tr("base colour, unlit") : tr("emission"),
+                 {},
+                 percent(emitted),
+                 emitted,
+                 -1,
+                 false,
+                 {}},
+                20);
         if (ambient > 0) add({Kind::part, 0, 0, tr("ambient"), {}, percent(ambient), ambient, -1, false, {}}, 20);
         int shown = 0, more = 0;
         for (const LightTerm& t : s.lights) {
@@ -43,27 +74,54 @@ void AccountRows::show_account(const PixelAccount& a) {
                 ++more;
                 continue;
             }
-            const double share = luminance(t.radiance) * s.weight / total, diffuse = luminance(t.diffuse), specular = luminance(t.specular);
-            QString detail = t.metres > 0 ? tr("%1 m: %2 /m\u00b2   ").arg(figures(t.metres), figures(t.distance)) : QString();
+            const double share = luminance(t.radiance) * s.weight / total, diffuse = luminance(t.diffuse),
+                         specular = luminance(t.specular);
+            QString detail =
+                t.metres > 0 ? tr("%1 m: %2 /m\u00b2   ").arg(figures(t.metres), figures(t.distance)) : QString();
             if (t.cone < 1) detail += tr("cone %1   ").arg(figures(t.cone, 2));
-            detail += tr("facing %1").arg(figures(t.facing, 2)) + "\n" + tr("diffuse %1   specular %2").arg(figures(diffuse, 2), figures(specular, 2));
+            detail += tr("facing %1").arg(figures(t.facing, 2)) + "\n" +
+                      tr("diffuse %1   specular %2").arg(figures(diffuse, 2), figures(specular, 2));
             if (t.fade < 1) detail += tr("   faded to %1").arg(percent(t.fade));
             const glm::dvec3 hue = t.intensity / std::max({t.intensity.x, t.intensity.y, t.intensity.z, 1e-9});
-            add({Kind::light, 0, 0, QString::fromStdString(t.name) + (lost ? "   " + QString(word(t.standing)) : QString()), detail, lost ? tr("would be %1").arg(percent(share)) : percent(share), lost ? 0 : share, t.light, lost,
+            add({Kind::light, 0, 0,
+                 QString::fromStdString(t.name) + (lost ? "   " + QString(word(t.standing)) : QString()), detail,
+                 lost ? tr("would be %1").arg(percent(share)) : percent(share), lost ? 0 : share, t.light, lost,
                  display_color(glm::vec3(hue))},
                 48);
         }
         if (more) add({Kind::note, 0, 0, tr("and %1 weaker lights").arg(more), {}, {}, 0, -1, false, {}}, 18);
         QStringList useless;
         for (const LightTerm& t : s.lights)
-            if (t.listed && t.standing != LightStanding::gives && useless.size() < 6) useless << tr("%1 (%2)").arg(QString::fromStdString(t.name), word(t.standing));
+            if (t.listed && t.standing != LightStanding::gives && useless.size() < 6)
+                useless << tr("%1 (%2)").arg(QString::fromStdString(t.name), word(t.standing));
         if (!useless.isEmpty()) {
-            add({Kind::note, 0, 0, tr("taken up, useless here: %1 of %2").arg(s.useless).arg(s.listed), {}, {}, 0, -1, false, {}}, 18);
+            add({Kind::note,
+                 0,
+                 0,
+                 tr("taken up, useless here: %1 of %2").arg(s.useless).arg(s.listed),
+                 {},
+                 {},
+                 0,
+                 -1,
+                 false,
+                 {}},
+                18);
             for (const QString& u : useless)
                 add({Kind::note, 0, 0, "   " + u, {}, {}, 0, -1, false, {}}, 16);
         }
     }
-    if (a.skyWeight > 0) add({Kind::surface, 0, 0, tr("sky"), tr("weight %1").arg(figures(a.skyWeight)), percent(luminance(a.sky) * a.skyWeight / total), 0, -1, false, {}}, 38);
+    if (a.skyWeight > 0)
+        add({Kind::surface,
+             0,
+             0,
+             tr("sky"),
+             tr("weight %1").arg(figures(a.skyWeight)),
+             percent(luminance(a.sky) * a.skyWeight / total),
+             0,
+             -1,
+             false,
+             {}},
+            38);
     setFixedHeight(std::max(y + 4, 20));
     update();
 }
@@ -84,11 +142,13 @@ void AccountRows::paintEvent(QPaintEvent*) {
             p.drawLine(QPointF(0, r.y + 2.5), QPointF(width(), r.y + 2.5));
             p.setFont(strong);
             p.setPen(t.text);
-            p.drawText(box.adjusted(0, 5, -64, -14), Qt::AlignVCenter, p.fontMetrics().elidedText(r.name, Qt::ElideRight, width() - 70));
+            p.drawText(box.adjusted(0, 5, -64, -14), Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(r.name, Qt::ElideRight, width() - 70));
             p.drawText(box.adjusted(0, 5, 0, -14), Qt::AlignVCenter | Qt::AlignRight, r.value);
             p.setFont(small);
             p.setPen(t.quiet);
-            p.drawText(box.adjusted(0, 20, 0, 0), Qt::AlignVCenter, p.fontMetrics().elidedText(r.detail, Qt::ElideRight, width()));
+            p.drawText(box.adjusted(0, 20, 0, 0), Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(r.detail, Qt::ElideRight, width()));
             break;
         case Row::Kind::part:
         case Row::Kind::light: {
@@ -100,13 +160,15 @@ void AccountRows::paintEvent(QPaintEvent*) {
             p.setFont(font());
             p.setPen(r.alarm ? t.alarm : t.text);
             const int valueWidth = p.fontMetrics().horizontalAdvance(r.value) + 8;
-            p.drawText(QRectF(0, r.y, width() - valueWidth, 17), Qt::AlignVCenter, p.fontMetrics().elidedText(r.name, Qt::ElideRight, width() - valueWidth));
+            p.drawText(QRectF(0, r.y, width() - valueWidth, 17), Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(r.name, Qt::ElideRight, width() - valueWidth));
             p.drawText(QRectF(0, r.y, width(), 17), Qt::AlignVCenter | Qt::AlignRight, r.value);
             p.setFont(small);
             p.setPen(t.quiet);
             if (r.kind == Row::Kind::light)
                 for (int line = 0; line < 2; ++line)
-                    p.drawText(QRectF(0, r.y + 20 + 13 * line, width(), 14), Qt::AlignVCenter, p.fontMetrics().elidedText(r.detail.section('\n', line, line), Qt::ElideRight, width()));
+                    p.drawText(QRectF(0, r.y + 20 + 13 * line, width(), 14), Qt::AlignVCenter,
+                               p.fontMetrics().elidedText(r.detail.section('\n', line, line), Qt::ElideRight, width()));
             break;
         }
         case Row::Kind::note:
@@ -131,7 +193,10 @@ void AccountRows::mousePressEvent(QMouseEvent* e) {
 void AccountRows::mouseMoveEvent(QMouseEvent* e) {
     const Row* r = at(e->position().toPoint());
     setCursor(r ? Qt::PointingHandCursor : Qt::ArrowCursor);
-    setToolTip(r ? tr("%1\nIts share of this pixel is the product: intensity x distance x cone x facing x (diffuse + specular). Click to select the light.").arg(r->name) : QString());
+    setToolTip(r ? tr("%1\nIts share of this pixel is the product: intensity x distance x cone x facing x (diffuse + "
+                      "specular). Click to select the light.")
+                       .arg(r->name)
+                 : QString());
 }
 
 PixelBench::PixelBench(QWidget* parent) : QWidget(parent) {
@@ -163,13 +228,17 @@ void PixelBench::set_held(bool held) {
     hint_->setText(held ? QString() : tr("Click with Alt held to keep this account here."));
 }
 
-QString PixelBench::reason() const { return reason_->text(); }
+QString PixelBench::reason() const {
+    return reason_->text();
+}
 
 void PixelBench::show_account(const PixelAccount& a) {
     title_->setText(tr("Pixel %1, %2").arg(a.pixel.x).arg(a.pixel.y));
     reason_->setText(QString::fromStdString(a.reason));
-    sums_->setText(tr("<table cellspacing='0' cellpadding='1'><tr><td>picture, cd/m\u00b2&nbsp;</td><td>%1</td></tr><tr><td>sum of its parts&nbsp;</td><td>%2</td></tr><tr><td>apart by&nbsp;</td><td>%3</td></tr></table>")
-                       .arg(rgb(a.picture), rgb(a.sum), percent(a.difference)));
+    sums_->setText(
+        tr("<table cellspacing='0' cellpadding='1'><tr><td>picture, cd/m\u00b2&nbsp;</td><td>%1</td></tr><tr><td>sum "
+           "of its parts&nbsp;</td><td>%2</td></tr><tr><td>apart by&nbsp;</td><td>%3</td></tr></table>")
+            .arg(rgb(a.picture), rgb(a.sum), percent(a.difference)));
     rows_->show_account(a);
 }
 

@@ -50,7 +50,9 @@ void RegionCut::set_stale() {
     update();
 }
 
-QRectF RegionCut::plot() const { return {52.0, 8.0, width() - 52.0 - 250.0, height() - 40.0}; }
+QRectF RegionCut::plot() const {
+    return {52.0, 8.0, width() - 52.0 - 250.0, height() - 40.0};
+}
 
 QRectF RegionCut::bar(int n) const {
     if (tiles_.empty()) return {};
@@ -63,7 +65,8 @@ QRectF RegionCut::bar(int n) const {
 int RegionCut::bar_at(const QPointF& at) const {
     const QRectF r = plot();
     if (tiles_.empty() || !r.adjusted(0, 0, 0, 18).contains(at)) return -1;
-    return std::min(static_cast<int>((at.x() - r.left()) / r.width() * static_cast<double>(tiles_.size())), static_cast<int>(tiles_.size()) - 1);
+    return std::min(static_cast<int>((at.x() - r.left()) / r.width() * static_cast<double>(tiles_.size())),
+                    static_cast<int>(tiles_.size()) - 1);
 }
 
 void RegionCut::paintEvent(QPaintEvent*) {
@@ -71,7 +74,9 @@ void RegionCut::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     begin_page(p, *this);
     if (!inspection_) {
-        p.drawText(rect(), Qt::AlignCenter, stale_ ? tr("Holding the lists against the exact reference\u2026") : tr("This path makes no light lists. Take a tiled or clustered path at the Path station."));
+        p.drawText(rect(), Qt::AlignCenter,
+                   stale_ ? tr("Holding the lists against the exact reference\u2026")
+                          : tr("This path makes no light lists. Take a tiled or clustered path at the Path station."));
         return;
     }
     p.setOpacity(stale_ ? 0.5 : 1.0);
@@ -85,12 +90,14 @@ void RegionCut::paintEvent(QPaintEvent*) {
         p.setPen(t.line);
         p.drawLine(QPointF(r.left(), y(most * share)), QPointF(r.right(), y(most * share)));
         p.setPen(t.quiet);
-        p.drawText(QRectF(0, y(most * share) - 8, 46, 16), Qt::AlignRight | Qt::AlignVCenter, QString::number(std::lround(most * share)));
+        p.drawText(QRectF(0, y(most * share) - 8, 46, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   QString::number(std::lround(most * share)));
     }
     const double step = r.width() / static_cast<double>(tiles_.size());
     const int label = std::max(1, static_cast<int>(std::ceil(30 / step)));
     for (int b = 0; b < static_cast<int>(tiles_.size()); ++b) {
-        const QRectF bar(r.left() + b * step + (step > 4 ? 1 : 0), y(tiles_[static_cast<std::size_t>(b)]), step - (step > 4 ? 2 : 0), r.bottom() - y(tiles_[static_cast<std::size_t>(b)]));
+        const QRectF bar(r.left() + b * step + (step > 4 ? 1 : 0), y(tiles_[static_cast<std::size_t>(b)]),
+                         step - (step > 4 ? 2 : 0), r.bottom() - y(tiles_[static_cast<std::size_t>(b)]));
         p.setPen(Qt::NoPen);
         p.setBrush(TileMap::ramp(static_cast<double>(b) / std::max<std::size_t>(1, tiles_.size() - 1)));
         p.drawRect(bar);
@@ -101,11 +108,15 @@ void RegionCut::paintEvent(QPaintEvent*) {
         }
         if (b % label == 0) {
             p.setPen(t.quiet);
-            p.drawText(QRectF(bar.center().x() - 24, r.bottom() + 2, 48, 15), Qt::AlignHCenter, QString::number(b * binWidth_));
+            p.drawText(QRectF(bar.center().x() - 24, r.bottom() + 2, 48, 15), Qt::AlignHCenter,
+                       QString::number(b * binWidth_));
         }
     }
     p.setPen(t.quiet);
-    p.drawText(QRectF(r.left(), r.bottom() + 15, r.width(), 15), Qt::AlignHCenter, inspection_->grid.slices > 1 ? tr("lights in a tile's fullest slice; bars count tiles, on a square-root scale") : tr("lights in a tile's list; bars count tiles, on a square-root scale"));
+    p.drawText(QRectF(r.left(), r.bottom() + 15, r.width(), 15), Qt::AlignHCenter,
+               inspection_->grid.slices > 1
+                   ? tr("lights in a tile's fullest slice; bars count tiles, on a square-root scale")
+                   : tr("lights in a tile's list; bars count tiles, on a square-root scale"));
     const cull::Audit& a = inspection_->audit;
     const double x = r.right() + 24;
     double top = r.top() + 2;
@@ -116,9 +127,14 @@ void RegionCut::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(x + 84, top, 128, 17), Qt::AlignVCenter | Qt::AlignRight, value);
         top += 17;
     };
-    line(tr("missed"), a.missed ? tr("%L1: culling is wrong").arg(static_cast<qulonglong>(a.missed)) : tr("0"), a.missed > 0);
+    line(tr("missed"), a.missed ? tr("%L1: culling is wrong").arg(static_cast<qulonglong>(a.missed)) : tr("0"),
+         a.missed > 0);
     line(tr("surplus"), QString::number(a.surplus * 100, 'f', 1) + " %");
-    line(tr("overflow"), a.overflow ? tr("%L1 in %2 lists").arg(static_cast<qulonglong>(a.overflow)).arg(inspection_->grid.overflowCells) : tr("0"), a.overflow > 0);
+    line(tr("overflow"),
+         a.overflow
+             ? tr("%L1 in %2 lists").arg(static_cast<qulonglong>(a.overflow)).arg(inspection_->grid.overflowCells)
+             : tr("0"),
+         a.overflow > 0);
     line(tr("mean length"), QString::number(a.mean, 'f', 1));
     line(tr("p95, longest"), tr("%1, %2").arg(a.p95).arg(a.max));
     line(tr("not in lists"), tr("%1 directional").arg(inspection_->directional));
@@ -136,8 +152,11 @@ void RegionCut::mouseMoveEvent(QMouseEvent* e) {
     const int b = bar_at(e->position());
     setCursor(b >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
     if (b < 0) return setToolTip({});
-    const QString lengths = binWidth_ == 1 ? QString::number(b) : tr("%1 to %2").arg(b * binWidth_).arg((b + 1) * binWidth_ - 1);
-    setToolTip(tr("%1 tiles list %2 lights. Click to mark them in the picture.").arg(tiles_[static_cast<std::size_t>(b)]).arg(lengths));
+    const QString lengths =
+        binWidth_ == 1 ? QString::number(b) : tr("%1 to %2").arg(b * binWidth_).arg((b + 1) * binWidth_ - 1);
+    setToolTip(tr("%1 tiles list %2 lights. Click to mark them in the picture.")
+                   .arg(tiles_[static_cast<std::size_t>(b)])
+                   .arg(lengths));
 }
 
 } // namespace mirolux::app

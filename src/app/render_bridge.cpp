@@ -9,11 +9,13 @@ namespace mirolux::app {
 static constexpr std::size_t framesForTape = 5;
 static constexpr double quickGoalMs = 58.0; // answer time aimed at while dragging; the promise is 100
 
-RenderBridge::RenderBridge(Document& document, WorkerOptions options, QObject* parent) : QObject(parent), document_(document) {
+RenderBridge::RenderBridge(Document& document, WorkerOptions options, QObject* parent)
+    : QObject(parent), document_(document) {
     clock_.start();
     pause_.setSingleShot(true);
     pause_.setInterval(300);
-    connect(&pause_, &QTimer::timeout, this, [this] { refresh(false); }); // a drag that is held still deserves the full picture
+    connect(&pause_, &QTimer::timeout, this,
+            [this] { refresh(false); }); // a drag that is held still deserves the full picture
     AsyncRenderer::Listener listener;
     listener.answered = [this](const RenderRequest& request, Result<FrameRecord> record) {
         // Scaling to the display happens here, on the renderer's thread: the window's thread only paints.
@@ -22,8 +24,8 @@ RenderBridge::RenderBridge(Document& document, WorkerOptions options, QObject* p
             const ByteImage& p = record->picture;
             const QImage image(p.rgba.data(), p.width, p.height, p.width * 4, QImage::Format_RGBX8888);
             const QSize box(displayWidth_, displayHeight_);
-            scaled = image.scaled(box, Qt::KeepAspectRatio, Qt::SmoothTransformation)
-                         .convertToFormat(QImage::Format_RGB32);
+            scaled =
+                image.scaled(box, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_RGB32);
         }
         const std::uint64_t id = request.id;
         auto shared = std::make_shared<Result<FrameRecord>>(std::move(record));
@@ -37,13 +39,16 @@ RenderBridge::RenderBridge(Document& document, WorkerOptions options, QObject* p
                 }
                 const auto [stage, submitted] = it->second;
                 underWay_.erase(underWay_.begin(), std::next(it)); // older ones were replaced
-                answered(stage, id, static_cast<double>(clock_.nsecsElapsed()) * 1e-6 - submitted, std::move(*shared), scaled);
+                answered(stage, id, static_cast<double>(clock_.nsecsElapsed()) * 1e-6 - submitted, std::move(*shared),
+                         scaled);
             },
             Qt::QueuedConnection);
     };
     listener.event = [this](const WorkerEvent& e) {
         const QString text = QString::fromStdString(e.text);
-        QMetaObject::invokeMethod(this, [this, text, trouble = e.kind == WorkerEvent::Kind::lost] { emit worker_said(text, trouble); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this, text, trouble = e.kind == WorkerEvent::Kind::lost] { emit worker_said(text, trouble); },
+            Qt::QueuedConnection);
     };
     listener.device = [this](Result<DeviceInfo> info) {
         QMetaObject::invokeMethod(
@@ -88,7 +93,8 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.view.width = std::max(16, static_cast<int>(std::lround(t.width * quickScale_)));
         r.view.height = std::max(9, static_cast<int>(std::lround(t.height * quickScale_)));
         break;
-    case Stage::full: break;
+    case Stage::full:
+        break;
     case Stage::b:
         r.setup = *b_;
         r.options.picture = historyB_.frames() == 0;
@@ -109,7 +115,8 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.options.picture = false;
         r.options.fencedSamples = 0;
         r.options.lightLists = true;
-        r.options.probe = glm::ivec2(std::clamp(probeWanted_->x(), 0, t.width - 1), std::clamp(probeWanted_->y(), 0, t.height - 1));
+        r.options.probe =
+            glm::ivec2(std::clamp(probeWanted_->x(), 0, t.width - 1), std::clamp(probeWanted_->y(), 0, t.height - 1));
         break;
     case Stage::counting:
         r.options.picture = false;
@@ -136,8 +143,10 @@ void RenderBridge::submit(Stage stage) {
 void RenderBridge::refresh(bool moving) {
     if (!document_.is_open() || measuring_) return;
     movingNow_ = moving;
-    if (moving) pause_.start();
-    else pause_.stop();
+    if (moving)
+        pause_.start();
+    else
+        pause_.stop();
     history_.clear();
     ++inspected_;
     ++state_;
@@ -166,10 +175,14 @@ void RenderBridge::probe(QPoint pixel) {
 /// What follows once `done` of the newest state is in.
 void RenderBridge::go_on(Stage done) {
     reached_ = done;
-    if (done == Stage::full || (done == Stage::sampling && history_.frames() < framesForTape)) submit(Stage::sampling);
-    else if (done == Stage::sampling) submit(Stage::counting);
-    else if (b_ && historyB_.frames() < framesForTape && (done == Stage::counting || done == Stage::b)) submit(Stage::b);
-    else if ((done == Stage::counting || done == Stage::b) && ledgerWanted_) submit(Stage::ledger);
+    if (done == Stage::full || (done == Stage::sampling && history_.frames() < framesForTape))
+        submit(Stage::sampling);
+    else if (done == Stage::sampling)
+        submit(Stage::counting);
+    else if (b_ && historyB_.frames() < framesForTape && (done == Stage::counting || done == Stage::b))
+        submit(Stage::b);
+    else if ((done == Stage::counting || done == Stage::b) && ledgerWanted_)
+        submit(Stage::ledger);
 }
 
 void RenderBridge::set_b(const std::optional<Setup>& b) {
@@ -185,7 +198,8 @@ void RenderBridge::take_b(FrameRecord& record, const QImage& scaled) {
     const auto it = record.floats.find("final");
     if (it == record.floats.end() || floatsA_.width != it->second.width || floatsA_.height != it->second.height) return;
     const double exposure = tone::exposure_scale(document_.project().setup.number("exposure.ev100"));
-    inspectors_.start([this, number = state_, a = floatsA_, b = std::move(it->second), shownA = lastFull_.picture, shownB = record.picture, exposure] {
+    inspectors_.start([this, number = state_, a = floatsA_, b = std::move(it->second), shownA = lastFull_.picture,
+                       shownB = record.picture, exposure] {
         auto done = std::make_shared<const PairDifference>(pair_difference(a, b, shownA, shownB, exposure));
         QMetaObject::invokeMethod(
             this,
@@ -206,8 +220,10 @@ void RenderBridge::inspect(FrameRecord& record) {
     View view = document_.project().view;
     view.width = record.width;
     view.height = record.height;
-    auto work = [this, number, scene = document_.scene(), setup = document_.project().setup, view, grid = std::move(record.lightGrid), depth = std::move(record.floats.at("depth").data)]() mutable {
-        auto done = std::make_shared<const cull::Inspection>(cull::inspect(scene, setup, view, std::move(grid), {view.width, view.height, std::move(depth)}));
+    auto work = [this, number, scene = document_.scene(), setup = document_.project().setup, view,
+                 grid = std::move(record.lightGrid), depth = std::move(record.floats.at("depth").data)]() mutable {
+        auto done = std::make_shared<const cull::Inspection>(
+            cull::inspect(scene, setup, view, std::move(grid), {view.width, view.height, std::move(depth)}));
         QMetaObject::invokeMethod(
             this,
             [this, number, done] {
@@ -218,18 +234,26 @@ void RenderBridge::inspect(FrameRecord& record) {
     inspectors_.start(std::move(work));
 }
 
-void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Result<FrameRecord> record, const QImage& scaled) {
+void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Result<FrameRecord> record,
+                            const QImage& scaled) {
     if (stage == Stage::probe) {
         probing_ = false;
         if (record && record->probe && id == newest_) {
-            inspectors_.start([this, r = request_for(Stage::full), record = std::make_shared<FrameRecord>(std::move(*record))] {
-                auto account = std::make_shared<PixelAccount>(pixel_account(r.scene, r.setup, r.view, build_draw_list(r.scene, r.setup, r.view), *record->probe, record->lightGrid, record->transparentGrid));
-                QMetaObject::invokeMethod(this, [this, account] { emit pixel_ready(*account); }, Qt::QueuedConnection);
-            });
+            inspectors_.start(
+                [this, r = request_for(Stage::full), record = std::make_shared<FrameRecord>(std::move(*record))] {
+                    auto account = std::make_shared<PixelAccount>(
+                        pixel_account(r.scene, r.setup, r.view, build_draw_list(r.scene, r.setup, r.view),
+                                      *record->probe, record->lightGrid, record->transparentGrid));
+                    QMetaObject::invokeMethod(
+                        this, [this, account] { emit pixel_ready(*account); }, Qt::QueuedConnection);
+                });
         }
         if (id == newest_ && !measuring_) {
-            if (probeWanted_) probe(*probeWanted_);
-            else go_on(reached_ == Stage::quick ? Stage::sampling : reached_); // it may have taken the place of what was to follow
+            if (probeWanted_)
+                probe(*probeWanted_);
+            else
+                go_on(reached_ == Stage::quick ? Stage::sampling
+                                               : reached_); // it may have taken the place of what was to follow
         }
         return;
     }
@@ -250,8 +274,11 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
     if (stage == Stage::quick) {
         quickLatencies_.push_back(latencyMs);
         if (quickLatencies_.size() > 500) quickLatencies_.erase(quickLatencies_.begin());
-        // Answer time grows with the pixels, so the scale follows its square root; never below what one can still judge.
-        if (record->answerMs > 0) quickScale_ = std::clamp(quickScale_ * std::clamp(std::sqrt(quickGoalMs / record->answerMs), 0.7, 1.15), 0.12, 1.0);
+        // Answer time grows with the pixels, so the scale follows its square root; never below what one can still
+        // judge.
+        if (record->answerMs > 0)
+            quickScale_ =
+                std::clamp(quickScale_ * std::clamp(std::sqrt(quickGoalMs / record->answerMs), 0.7, 1.15), 0.12, 1.0);
     }
     const bool newest = id == newest_;
     if (stage == Stage::full || stage == Stage::sampling || stage == Stage::counting) {
@@ -262,13 +289,16 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             emit costs_changed();
         }
         if (stage == Stage::counting && newest) {
-            if (const auto it = record->floats.find("final"); it != record->floats.end()) floatsA_ = std::move(it->second);
+            if (const auto it = record->floats.find("final"); it != record->floats.end())
+                floatsA_ = std::move(it->second);
             inspect(*record);
         }
         if (!record->thumbnails.empty()) {
             QMap<QString, QImage> thumbnails;
             for (const auto& [layer, image] : record->thumbnails)
-                thumbnails[QString::fromStdString(layer)] = QImage(image.rgba.data(), image.width, image.height, image.width * 4, QImage::Format_RGBX8888).copy();
+                thumbnails[QString::fromStdString(layer)] =
+                    QImage(image.rgba.data(), image.width, image.height, image.width * 4, QImage::Format_RGBX8888)
+                        .copy();
             emit thumbnails_ready(thumbnails);
         }
     }
@@ -278,10 +308,12 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
                 if (c.name == p.name) p.ms = {c.median};
         emit ledger_ready(make_ledger(document_.scene(), *record));
     }
-    if (id != newest_ || measuring_) return; // something newer waits, perhaps since a listener of these signals changed something
+    if (id != newest_ || measuring_)
+        return; // something newer waits, perhaps since a listener of these signals changed something
     if (stage == Stage::quick) {
         if (!movingNow_) submit(Stage::full);
-    } else go_on(stage);
+    } else
+        go_on(stage);
 }
 
 void RenderBridge::begin_measuring() {
@@ -305,7 +337,12 @@ void RenderBridge::measure(int rounds, const std::optional<KeepRounds>& keep) {
         o.rounds = rounds;
         o.gpuClock = device && device->clock.gpuAccepted;
         o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(this, [this, p] { if (measuring_) emit measure_progress(p); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, p] {
+                    if (measuring_) emit measure_progress(p);
+                },
+                Qt::QueuedConnection);
             return !stop_.load();
         };
         // Rounds are kept from this thread, over a connection of its own: none waits for the window.
@@ -324,8 +361,10 @@ void RenderBridge::measure(int rounds, const std::optional<KeepRounds>& keep) {
             this,
             [this, result, state, run] {
                 end_measuring();
-                if (*result) emit measured(**result, state, run);
-                else emit measure_failed(result->error());
+                if (*result)
+                    emit measured(**result, state, run);
+                else
+                    emit measure_failed(result->error());
                 refresh(false);
             },
             Qt::QueuedConnection);
@@ -336,21 +375,30 @@ void RenderBridge::judge_targets(int rounds) {
     if (measuring_ || !document_.is_open()) return;
     begin_measuring();
     const bool gpuClock = device_ && device_->clock.gpuAccepted;
-    renderer_->run([this, r = request_for(Stage::full), targets = document_.project().targets, rounds, gpuClock](RenderSession& session) {
+    renderer_->run([this, r = request_for(Stage::full), targets = document_.project().targets, rounds,
+                    gpuClock](RenderSession& session) {
         MeasureOptions o;
         o.rounds = rounds;
         o.gpuClock = gpuClock;
         o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(this, [this, p] { if (measuring_) emit measure_progress(p); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, p] {
+                    if (measuring_) emit measure_progress(p);
+                },
+                Qt::QueuedConnection);
             return !stop_.load();
         };
-        auto result = std::make_shared<Result<std::vector<TargetVerdict>>>(mirolux::judge_targets(session, r.scene, r.setup, r.view, targets, o));
+        auto result = std::make_shared<Result<std::vector<TargetVerdict>>>(
+            mirolux::judge_targets(session, r.scene, r.setup, r.view, targets, o));
         QMetaObject::invokeMethod(
             this,
             [this, result] {
                 end_measuring();
-                if (*result) emit targets_judged(**result);
-                else emit measure_failed(result->error());
+                if (*result)
+                    emit targets_judged(**result);
+                else
+                    emit measure_failed(result->error());
                 refresh(false);
             },
             Qt::QueuedConnection);
@@ -368,16 +416,24 @@ void RenderBridge::measure_pair(int rounds) {
         o.untilClear = true;
         o.precision = 0.01;
         o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(this, [this, p] { if (measuring_) emit ratio_progress(p.round, p.rounds, p.ratio); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, p] {
+                    if (measuring_) emit ratio_progress(p.round, p.rounds, p.ratio);
+                },
+                Qt::QueuedConnection);
             return !stop_.load();
         };
-        auto result = std::make_shared<Result<PairedMeasurement>>(measure_paired(session, r.scene, r.setup, b, r.view, o));
+        auto result =
+            std::make_shared<Result<PairedMeasurement>>(measure_paired(session, r.scene, r.setup, b, r.view, o));
         QMetaObject::invokeMethod(
             this,
             [this, result] {
                 end_measuring();
-                if (*result) emit compared(**result);
-                else emit measure_failed(result->error());
+                if (*result)
+                    emit compared(**result);
+                else
+                    emit measure_failed(result->error());
                 refresh(false);
             },
             Qt::QueuedConnection);
@@ -391,17 +447,24 @@ void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps, int he
     const bool gpuClock = device_ && device_->clock.gpuAccepted;
     std::vector<Setup> setups{document_.project().setup};
     if (b_) setups.push_back(*b_);
-    renderer_->run([this, r = request_for(Stage::full), setups, walk, everyMetres, sweeps, headings, gpuClock](RenderSession& session) {
+    renderer_->run([this, r = request_for(Stage::full), setups, walk, everyMetres, sweeps, headings,
+                    gpuClock](RenderSession& session) {
         WalkOptions o;
         o.headings = headings;
         o.everyMetres = everyMetres;
         o.sweeps = sweeps;
         o.gpuClock = gpuClock;
         o.progress = [this](int done, int all) {
-            QMetaObject::invokeMethod(this, [this, done, all] { if (measuring_) emit walk_progress(done, all); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, done, all] {
+                    if (measuring_) emit walk_progress(done, all);
+                },
+                Qt::QueuedConnection);
             return !stop_.load();
         };
-        auto result = std::make_shared<Result<std::vector<WalkMeasurement>>>(measure_walk(session, r.scene, setups, r.view, walk, o));
+        auto result = std::make_shared<Result<std::vector<WalkMeasurement>>>(
+            measure_walk(session, r.scene, setups, r.view, walk, o));
         if (*result && headings > 0)
             for (WalkMeasurement& m : **result)
                 m = worst_directions(m);
@@ -410,8 +473,10 @@ void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps, int he
             [this, result] {
                 end_measuring();
                 emit walk_progress(0, 0);
-                if (*result) emit walked(**result);
-                else emit measure_failed(result->error());
+                if (*result)
+                    emit walked(**result);
+                else
+                    emit measure_failed(result->error());
                 refresh(false);
             },
             Qt::QueuedConnection);

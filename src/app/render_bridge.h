@@ -5,11 +5,11 @@
 #include "core/account/ledger.h"
 #include "core/account/pixel_account.h"
 #include "core/cost/frame_history.h"
-#include "core/cull/inspection.h"
 #include "core/cost/logbook.h"
 #include "core/cost/measure.h"
 #include "core/cost/target_table.h"
 #include "core/cost/walk.h"
+#include "core/cull/inspection.h"
 #include <QElapsedTimer>
 #include <QImage>
 #include <QObject>
@@ -20,8 +20,9 @@
 
 namespace mirolux::app {
 
-/// Keeps the picture up to date with the document: quick pictures at a reduced size while something moves, then one at the target's size,
-/// then a few more frames so that the tape has medians, then counters and thumbnails. All answers arrive on the window's thread.
+/// Keeps the picture up to date with the document: quick pictures at a reduced size while something moves, then one at
+/// the target's size, then a few more frames so that the tape has medians, then counters and thumbnails. All answers
+/// arrive on the window's thread.
 class RenderBridge : public QObject {
     Q_OBJECT
 public:
@@ -53,7 +54,8 @@ public:
     double quick_scale() const { return quickScale_; }
     const std::vector<double>& quick_latencies() const { return quickLatencies_; }
 
-    /// Measures the document's state; progress and the result come as signals. keep: the logbook that holds each round at once, and what it is of.
+    /// Measures the document's state; progress and the result come as signals. keep: the logbook that holds each round
+    /// at once, and what it is of.
     struct KeepRounds {
         std::filesystem::path logbook;
         Target target;
@@ -119,11 +121,11 @@ private:
     bool movingNow_ = false, measuring_ = false, ledgerWanted_ = false;
     std::atomic<bool> stop_{false};
     std::map<std::uint64_t, std::pair<Stage, double>> underWay_; // id -> stage, time of submission
-    std::optional<QPoint> probeWanted_; // one is under way; this is the next
+    std::optional<QPoint> probeWanted_;                          // one is under way; this is the next
     bool probing_ = false;
-    Stage reached_ = Stage::quick;      // of the newest state
-    std::uint64_t state_ = 0;           // counts refreshes
-    std::uint64_t inspected_ = 0;       // inspections begun; an older one that ends late is dropped
+    Stage reached_ = Stage::quick; // of the newest state
+    std::uint64_t state_ = 0;      // counts refreshes
+    std::uint64_t inspected_ = 0;  // inspections begun; an older one that ends late is dropped
     QTimer pause_;
     QElapsedTimer clock_;
     QThreadPool inspectors_;

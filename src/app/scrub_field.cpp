@@ -8,7 +8,8 @@
 
 namespace mirolux::app {
 
-ScrubField::ScrubField(const Range& range, const QString& unit, QWidget* parent) : QWidget(parent), range_(range), unit_(unit) {
+ScrubField::ScrubField(const Range& range, const QString& unit, QWidget* parent)
+    : QWidget(parent), range_(range), unit_(unit) {
     setFocusPolicy(Qt::StrongFocus);
     setCursor(Qt::SizeHorCursor);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
@@ -28,7 +29,10 @@ void ScrubField::set_word_for(double value, const QString& word) {
 QString ScrubField::shown() const {
     if (value_ == wordValue_) return wordFor_;
     const double size = std::abs(value_);
-    QString text = range_.decimals == 0 ? QString::number(std::lround(value_)) : size >= 1000 ? QString::number(value_, 'f', 0) : size >= 100 ? QString::number(value_, 'f', std::min(1, range_.decimals)) : QString::number(value_, 'f', range_.decimals);
+    QString text = range_.decimals == 0 ? QString::number(std::lround(value_))
+                   : size >= 1000       ? QString::number(value_, 'f', 0)
+                   : size >= 100        ? QString::number(value_, 'f', std::min(1, range_.decimals))
+                                        : QString::number(value_, 'f', range_.decimals);
     if (text.contains('.')) {
         while (text.endsWith('0'))
             text.chop(1);
@@ -59,12 +63,13 @@ void ScrubField::paintEvent(QPaintEvent*) {
     const double y = height() / 2.0;
     const bool roomy = width() >= 76;
     if (roomy) {
-    p.drawPolyline(QPolygonF({{8.5, y - 3}, {5.5, y}, {8.5, y + 3}}));
-    p.drawPolyline(QPolygonF({{width() - 8.5, y - 3}, {width() - 5.5, y}, {width() - 8.5, y + 3}}));
+        p.drawPolyline(QPolygonF({{8.5, y - 3}, {5.5, y}, {8.5, y + 3}}));
+        p.drawPolyline(QPolygonF({{width() - 8.5, y - 3}, {width() - 5.5, y}, {width() - 8.5, y + 3}}));
     }
     p.setPen(isEnabled() ? t.text : t.quiet);
     const int margin = roomy ? 12 : 3;
-    p.drawText(rect().adjusted(margin, 0, -margin, 0), Qt::AlignCenter, p.fontMetrics().elidedText(shown(), Qt::ElideRight, width() - 2 * margin));
+    p.drawText(rect().adjusted(margin, 0, -margin, 0), Qt::AlignCenter,
+               p.fontMetrics().elidedText(shown(), Qt::ElideRight, width() - 2 * margin));
 }
 
 void ScrubField::mousePressEvent(QMouseEvent* e) {
@@ -84,8 +89,10 @@ void ScrubField::mouseMoveEvent(QMouseEvent* e) {
         emit scrubbing(true);
     }
     const double pace = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
-    if (range_.logarithmic) change(std::max(pressValue_, std::max(range_.low, 1e-4)) * std::pow(1.0 + range_.step, dx * pace));
-    else change(pressValue_ + dx * range_.step * pace);
+    if (range_.logarithmic)
+        change(std::max(pressValue_, std::max(range_.low, 1e-4)) * std::pow(1.0 + range_.step, dx * pace));
+    else
+        change(pressValue_ + dx * range_.step * pace);
 }
 
 void ScrubField::mouseReleaseEvent(QMouseEvent*) {
@@ -93,15 +100,25 @@ void ScrubField::mouseReleaseEvent(QMouseEvent*) {
     down_ = moved_ = false;
 }
 
-void ScrubField::mouseDoubleClickEvent(QMouseEvent*) { type(); }
+void ScrubField::mouseDoubleClickEvent(QMouseEvent*) {
+    type();
+}
 
 void ScrubField::keyPressEvent(QKeyEvent* e) {
     const double steps = e->modifiers() & Qt::ShiftModifier ? 1 : 10;
-    auto by = [&](double n) { change(range_.decimals == 0 ? value_ + (n > 0 ? 1 : -1) : range_.logarithmic ? value_ * std::pow(1 + range_.step, n) : value_ + n * range_.step); };
-    if (e->key() == Qt::Key_Up || e->key() == Qt::Key_Right) by(steps);
-    else if (e->key() == Qt::Key_Down || e->key() == Qt::Key_Left) by(-steps);
-    else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) type();
-    else QWidget::keyPressEvent(e);
+    auto by = [&](double n) {
+        change(range_.decimals == 0 ? value_ + (n > 0 ? 1 : -1)
+               : range_.logarithmic ? value_ * std::pow(1 + range_.step, n)
+                                    : value_ + n * range_.step);
+    };
+    if (e->key() == Qt::Key_Up || e->key() == Qt::Key_Right)
+        by(steps);
+    else if (e->key() == Qt::Key_Down || e->key() == Qt::Key_Left)
+        by(-steps);
+    else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
+        type();
+    else
+        QWidget::keyPressEvent(e);
 }
 
 void ScrubField::type() {

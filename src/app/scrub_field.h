@@ -10,7 +10,7 @@ class ScrubField : public QWidget {
 public:
     struct Range {
         double low = 0, high = 1;
-        double step = 0.01;       // a pixel's worth; for logarithmic fields a ratio
+        double step = 0.01; // a pixel's worth; for logarithmic fields a ratio
         int decimals = 2;
         bool logarithmic = false;
     };
@@ -23,8 +23,8 @@ public:
     QSize minimumSizeHint() const override { return {44, 22}; }
 
 signals:
-    void edited(double value);       // each change
-    void scrubbing(bool on);         // a drag begins or ends
+    void edited(double value); // each change
+    void scrubbing(bool on);   // a drag begins or ends
 
 protected:
     void paintEvent(QPaintEvent*) override;

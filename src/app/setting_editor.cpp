@@ -24,7 +24,8 @@ ColorSwatch::ColorSwatch(double high, const QString& unit, QWidget* parent) : QW
     static const char* names[] = {"red", "green", "blue"};
     for (int i = 0; i < 3; ++i) {
         channels_[i] = new ScrubField({0, high, high > 1 ? 0.02 : 0.004, 3, high > 1}, "", this);
-        channels_[i]->setToolTip(tr("%1, scene-linear%2. Pull sideways, or double-click to type.").arg(names[i], unit.isEmpty() ? "" : ", " + unit));
+        channels_[i]->setToolTip(tr("%1, scene-linear%2. Pull sideways, or double-click to type.")
+                                     .arg(names[i], unit.isEmpty() ? "" : ", " + unit));
         row->addWidget(channels_[i]);
         connect(channels_[i], &ScrubField::edited, this, [this, i](double v) {
             color_[i] = static_cast<float>(v);
@@ -54,7 +55,9 @@ void ColorSwatch::paintEvent(QPaintEvent*) {
 QWidget* make_setting_editor(Document& document, const std::string& key, QWidget* parent) {
     const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
     const QString merge = QString::fromStdString("setting " + key);
-    auto put = [&document, key, merge](const Value& v) { (void)document.set(key, v, document.interactive() ? merge : QString()); };
+    auto put = [&document, key, merge](const Value& v) {
+        (void)document.set(key, v, document.interactive() ? merge : QString());
+    };
     QWidget* editor = nullptr;
     std::function<void()> show;
     switch (s.kind) {
@@ -72,14 +75,18 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
         auto* combo = new QComboBox(parent);
         for (const std::string& c : s.choices)
             combo->addItem(QString::fromStdString(c));
-        QObject::connect(combo, &QComboBox::activated, combo, [put, combo](int) { put(combo->currentText().toStdString()); });
-        show = [combo, &document, key] { combo->setCurrentText(QString::fromStdString(document.project().setup.choice(key))); };
+        QObject::connect(combo, &QComboBox::activated, combo,
+                         [put, combo](int) { put(combo->currentText().toStdString()); });
+        show = [combo, &document, key] {
+            combo->setCurrentText(QString::fromStdString(document.project().setup.choice(key)));
+        };
         editor = combo;
         break;
     }
     case SettingKind::color: {
         auto* swatch = new ColorSwatch(s.high, QString::fromStdString(s.unit), parent);
-        QObject::connect(swatch, &ColorSwatch::scrubbing, swatch, [&document](bool on) { document.set_interactive(on); });
+        QObject::connect(swatch, &ColorSwatch::scrubbing, swatch,
+                         [&document](bool on) { document.set_interactive(on); });
         QObject::connect(swatch, &ColorSwatch::edited, swatch, [put](const glm::vec3& c) { put(c); });
         show = [swatch, &document, key] { swatch->set_color(document.project().setup.color(key)); };
         editor = swatch;
@@ -87,14 +94,23 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
     }
     default: {
         const bool whole = s.kind == SettingKind::whole;
-        auto* field = new ScrubField({s.low, s.high, whole ? 0.1 : s.logarithmic ? 0.015 : (s.high - s.low) / 500, whole ? 0 : 2, s.logarithmic}, QString::fromStdString(s.unit), parent);
+        auto* field = new ScrubField({s.low, s.high,
+                                      whole           ? 0.1
+                                      : s.logarithmic ? 0.015
+                                                      : (s.high - s.low) / 500,
+                                      whole ? 0 : 2, s.logarithmic},
+                                     QString::fromStdString(s.unit), parent);
         if (!whole && s.low < 0.01) field->setProperty("fine", true);
         QObject::connect(field, &ScrubField::scrubbing, field, [&document](bool on) { document.set_interactive(on); });
         QObject::connect(field, &ScrubField::edited, field, [put, whole](double v) {
-            if (whole) put(static_cast<int>(v));
-            else put(v);
+            if (whole)
+                put(static_cast<int>(v));
+            else
+                put(v);
         });
-        show = [field, &document, key, whole] { field->set_value(whole ? document.project().setup.whole(key) : document.project().setup.number(key)); };
+        show = [field, &document, key, whole] {
+            field->set_value(whole ? document.project().setup.whole(key) : document.project().setup.number(key));
+        };
         editor = field;
         break;
     }
@@ -110,7 +126,9 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
 /// Which choice another setting must have for this one to matter; empty: always.
 static std::pair<std::string, std::vector<std::string>> needs(const std::string& key) {
     if (key == "path.maxLights" || key == "path.choose") return {"path.kind", {"forward"}};
-    const std::vector<std::string> clustered = {"clustered-deferred", "clustered-forward"}, lists = {"tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"};
+    const std::vector<std::string> clustered = {"clustered-deferred", "clustered-forward"},
+                                   lists = {"tiled-deferred", "tiled-forward", "clustered-deferred",
+                                            "clustered-forward"};
     if (key == "gbuffer.packing") return {"path.kind", {"deferred", "tiled-deferred", "clustered-deferred"}};
     if (key.rfind("culling.", 0) == 0) return {"path.kind", lists};
     if (key.rfind("cluster.", 0) == 0) return {"path.kind", clustered};

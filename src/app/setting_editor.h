@@ -5,7 +5,8 @@
 
 namespace mirolux::app {
 
-/// The editor that a setting's declaration asks for, bound to the document: a switch, words to choose from, a scrub field or a colour.
+/// The editor that a setting's declaration asks for, bound to the document: a switch, words to choose from, a scrub
+/// field or a colour.
 QWidget* make_setting_editor(Document& document, const std::string& key, QWidget* parent);
 
 /// Rows of label and editor for several settings. Settings that have no effect under the present ones are greyed.

@@ -15,7 +15,8 @@
 namespace mirolux::app {
 
 TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
-    auto* column = bench_column(this, tr("Targets"), tr("Size, frame time, eyes and device that lighting is held against."));
+    auto* column =
+        bench_column(this, tr("Targets"), tr("Size, frame time, eyes and device that lighting is held against."));
     table_ = new QTableWidget(this);
     table_->setObjectName("targets");
     table_->setColumnCount(3);
@@ -29,13 +30,16 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setFocusPolicy(Qt::NoFocus);
     table_->setShowGrid(false);
-    table_->setStyleSheet(QString("QTableWidget{font-size:11px}QTableWidget::item:selected{background:%1;color:%2}").arg(theme().line.name(), theme().text.name()));
+    table_->setStyleSheet(QString("QTableWidget{font-size:11px}QTableWidget::item:selected{background:%1;color:%2}")
+                              .arg(theme().line.name(), theme().text.name()));
     table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by the target's device profile, with its error bar."));
+    table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by "
+                          "the target's device profile, with its error bar."));
     column->addWidget(table_);
     auto* judge = new QPushButton(tr("Judge all targets"), this);
     judge->setObjectName("judge targets");
-    judge->setToolTip(tr("Measures each target at its own size and eyes; those with a device profile are predicted from exact work counters instead."));
+    judge->setToolTip(tr("Measures each target at its own size and eyes; those with a device profile are predicted "
+                         "from exact work counters instead."));
     column->addWidget(judge);
     connect(judge, &QPushButton::clicked, this, &TargetBench::judge_wanted);
     auto* grid = new QGridLayout;
@@ -44,39 +48,57 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     name_ = new QLineEdit(this);
     name_->setToolTip(tr("The target's name."));
     auto change = [this](const QString& what, const std::function<void(Target&)>& put, const QString& merge) {
-        document_.edit(what, [&](Project& p) {
-            put(p.targets[static_cast<std::size_t>(p.target)]);
-            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
-        }, document_.interactive() ? merge : QString());
+        document_.edit(
+            what,
+            [&](Project& p) {
+                put(p.targets[static_cast<std::size_t>(p.target)]);
+                p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
+            },
+            document_.interactive() ? merge : QString());
     };
     connect(name_, &QLineEdit::editingFinished, this, [this, change] {
         const std::string text = name_->text().trimmed().toStdString();
         if (!text.empty()) change(tr("target name"), [&](Target& t) { t.name = text; }, {});
     });
-    auto field = [&](ScrubField::Range range, const QString& unit, const QString& help, std::function<void(Target&, double)> put) {
+    auto field = [&](ScrubField::Range range, const QString& unit, const QString& help,
+                     std::function<void(Target&, double)> put) {
         auto* f = new ScrubField(range, unit, this);
         f->setToolTip(help);
         connect(f, &ScrubField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
-        connect(f, &ScrubField::edited, this, [change, put](double v) { change(tr("target"), [&](Target& t) { put(t, v); }, "target"); });
+        connect(f, &ScrubField::edited, this, [change, put](double v) {
+            change(
+                tr("target"), [&](Target& t) { put(t, v); }, "target");
+        });
         return f;
     };
-    width_ = field({16, 8192, 4, 0, false}, "px", tr("Width of the picture, of one eye: cost grows with its pixels."), [](Target& t, double v) { t.width = static_cast<int>(v); });
-    height_ = field({16, 8192, 4, 0, false}, "px", tr("Height of the picture."), [](Target& t, double v) { t.height = static_cast<int>(v); });
-    hz_ = field({1, 480, 0.5, 1, false}, "Hz", tr("Refresh rate; the frame time is one period of it."), [](Target& t, double v) {
-        t.hz = v;
-        t.frameMs = 1000.0 / v;
-    });
-    budget_ = field({0.1, 5000, 0.1, 2, false}, "ms", tr("Time of a whole frame, when it does not follow from a refresh rate."), [](Target& t, double v) {
-        t.frameMs = v;
-        t.hz = 0;
-    });
-    share_ = field({1, 100, 1, 0, false}, "%", tr("Share of the frame that lighting may take; the rest belongs to what is not rendered here. The budget is this share of the frame time."), [](Target& t, double v) { t.lightingShare = v / 100; });
+    width_ = field({16, 8192, 4, 0, false}, "px", tr("Width of the picture, of one eye: cost grows with its pixels."),
+                   [](Target& t, double v) { t.width = static_cast<int>(v); });
+    height_ = field({16, 8192, 4, 0, false}, "px", tr("Height of the picture."),
+                    [](Target& t, double v) { t.height = static_cast<int>(v); });
+    hz_ = field({1, 480, 0.5, 1, false}, "Hz", tr("Refresh rate; the frame time is one period of it."),
+                [](Target& t, double v) {
+                    t.hz = v;
+                    t.frameMs = 1000.0 / v;
+                });
+    budget_ = field({0.1, 5000, 0.1, 2, false}, "ms",
+                    tr("Time of a whole frame, when it does not follow from a refresh rate."), [](Target& t, double v) {
+                        t.frameMs = v;
+                        t.hz = 0;
+                    });
+    share_ = field({1, 100, 1, 0, false}, "%",
+                   tr("Share of the frame that lighting may take; the rest belongs to what is not rendered here. The "
+                      "budget is this share of the frame time."),
+                   [](Target& t, double v) { t.lightingShare = v / 100; });
     stereo_ = new QComboBox(this);
     stereo_->addItems({tr("one picture"), tr("two eyes, two passes"), tr("two eyes, one pass")});
-    stereo_->setToolTip(tr("Two passes draw everything once for each eye. One pass draws the geometry once into the two layers of its targets: half the draws, the same pixels. The window shows the left eye."));
-    connect(stereo_, &QComboBox::activated, this, [change](int i) { change(tr("stereo"), [&](Target& t) { t.stereo = static_cast<Stereo>(i); }, {}); });
+    stereo_->setToolTip(
+        tr("Two passes draw everything once for each eye. One pass draws the geometry once into the two layers of its "
+           "targets: half the draws, the same pixels. The window shows the left eye."));
+    connect(stereo_, &QComboBox::activated, this,
+            [change](int i) { change(tr("stereo"), [&](Target& t) { t.stereo = static_cast<Stereo>(i); }, {}); });
     profile_ = new QComboBox(this);
-    profile_->setToolTip(tr("This device: measured. A profile stands in for a device that is not on the desk: predicted, never mixed with measured times. mirolux-cli calibrate makes one."));
+    profile_->setToolTip(tr("This device: measured. A profile stands in for a device that is not on the desk: "
+                            "predicted, never mixed with measured times. mirolux-cli calibrate makes one."));
     connect(profile_, &QComboBox::activated, this, [this, change](int i) {
         std::string wanted = profile_->itemData(i).toString().toStdString();
         if (i + 1 == profile_->count()) {
@@ -87,7 +109,14 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
         change(tr("device of the target"), [&](Target& t) { t.profile = wanted; }, {});
     });
     int row = 0;
-    for (const auto& [label, widget] : {std::pair<QString, QWidget*>(tr("Name"), name_), {tr("Width"), width_}, {tr("Height"), height_}, {tr("Refresh"), hz_}, {tr("Frame"), budget_}, {tr("Lighting"), share_}, {tr("Eyes"), stereo_}, {tr("Device"), profile_}}) {
+    for (const auto& [label, widget] : {std::pair<QString, QWidget*>(tr("Name"), name_),
+                                        {tr("Width"), width_},
+                                        {tr("Height"), height_},
+                                        {tr("Refresh"), hz_},
+                                        {tr("Frame"), budget_},
+                                        {tr("Lighting"), share_},
+                                        {tr("Eyes"), stereo_},
+                                        {tr("Device"), profile_}}) {
         grid->addWidget(new QLabel(label, this), row, 0);
         grid->addWidget(widget, row++, 1);
     }
@@ -140,7 +169,9 @@ void TargetBench::show_verdicts(const std::vector<TargetVerdict>& verdicts) {
 void TargetBench::fill_table() {
     const Project& p = document_.project();
     // Choosing another target changes nothing that was judged.
-    const bool fresh = !verdicts_.empty() && p.targets == of_.targets && p.setup == of_.setup && p.lights == of_.lights && p.motions == of_.motions && p.view.camera == of_.view.camera && p.view.seconds == of_.view.seconds;
+    const bool fresh = !verdicts_.empty() && p.targets == of_.targets && p.setup == of_.setup &&
+                       p.lights == of_.lights && p.motions == of_.motions && p.view.camera == of_.view.camera &&
+                       p.view.seconds == of_.view.seconds;
     table_->setRowCount(static_cast<int>(p.targets.size()));
     for (int i = 0; i < table_->rowCount(); ++i) {
         const Target& t = p.targets[static_cast<std::size_t>(i)];
@@ -150,12 +181,30 @@ void TargetBench::fill_table() {
         QString help = QString::fromStdString(to_text(t));
         if (static_cast<std::size_t>(i) < verdicts_.size() && fresh) {
             const TargetVerdict& v = verdicts_[static_cast<std::size_t>(i)];
-            if (v.predicted) cost = tr("%1 of %2 ms\npredicted, %3").arg(v.ms, 0, 'f', 1).arg(v.budgetMs, 0, 'f', 2).arg(QString::fromStdString(v.profile));
-            else cost = tr("%1 of %2 ms\np95, measured").arg(v.p95, 0, 'f', 1).arg(v.budgetMs, 0, 'f', 2);
-            verdict = v.standing == TargetStanding::unsure ? tr("not sure") : v.standing == TargetStanding::over ? tr("over by\n%1 ms").arg(-v.headroomMs(), 0, 'f', 1) : tr("inside,\n%1 ms left").arg(v.headroomMs(), 0, 'f', 1);
+            if (v.predicted)
+                cost = tr("%1 of %2 ms\npredicted, %3")
+                           .arg(v.ms, 0, 'f', 1)
+                           .arg(v.budgetMs, 0, 'f', 2)
+                           .arg(QString::fromStdString(v.profile));
+            else
+                cost = tr("%1 of %2 ms\np95, measured").arg(v.p95, 0, 'f', 1).arg(v.budgetMs, 0, 'f', 2);
+            verdict = v.standing == TargetStanding::unsure ? tr("not sure")
+                      : v.standing == TargetStanding::over ? tr("over by\n%1 ms").arg(-v.headroomMs(), 0, 'f', 1)
+                                                           : tr("inside,\n%1 ms left").arg(v.headroomMs(), 0, 'f', 1);
             ink = v.standing == TargetStanding::over ? theme().alarm : theme().text;
-            help += "\n" + (v.predicted ? tr("Predicted %1 ms, error bar %2 to %3%4.").arg(v.ms, 0, 'f', 2).arg(v.lowMs, 0, 'f', 2).arg(v.highMs, 0, 'f', 2).arg(v.madeUp ? tr("; the profile is made up") : QString())
-                                         : tr("Measured: p50 %1, p95 %2, p99 %3, worst %4 ms; %5 rounds.").arg(v.p50, 0, 'f', 2).arg(v.p95, 0, 'f', 2).arg(v.p99, 0, 'f', 2).arg(v.worst, 0, 'f', 2).arg(v.rounds)) + "\n" + QString::fromStdString(verdict_words(v));
+            help += "\n" +
+                    (v.predicted ? tr("Predicted %1 ms, error bar %2 to %3%4.")
+                                       .arg(v.ms, 0, 'f', 2)
+                                       .arg(v.lowMs, 0, 'f', 2)
+                                       .arg(v.highMs, 0, 'f', 2)
+                                       .arg(v.madeUp ? tr("; the profile is made up") : QString())
+                                 : tr("Measured: p50 %1, p95 %2, p99 %3, worst %4 ms; %5 rounds.")
+                                       .arg(v.p50, 0, 'f', 2)
+                                       .arg(v.p95, 0, 'f', 2)
+                                       .arg(v.p99, 0, 'f', 2)
+                                       .arg(v.worst, 0, 'f', 2)
+                                       .arg(v.rounds)) +
+                    "\n" + QString::fromStdString(verdict_words(v));
         }
         int c = 0;
         for (const QString& text : {QString::fromStdString(t.name) + "\n" + size, cost, verdict}) {

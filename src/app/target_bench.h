@@ -16,7 +16,8 @@ class TargetBench : public QWidget {
     Q_OBJECT
 public:
     explicit TargetBench(Document& document, QWidget* parent = nullptr);
-    /// Verdicts of the project's targets, in their order; shown until the document changes in a way that they are no longer of.
+    /// Verdicts of the project's targets, in their order; shown until the document changes in a way that they are no
+    /// longer of.
     void show_verdicts(const std::vector<TargetVerdict>& verdicts);
     QTableWidget& table() { return *table_; }
 

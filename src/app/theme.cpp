@@ -5,7 +5,9 @@
 namespace mirolux::app {
 
 static Theme current;
-const Theme& theme() { return current; }
+const Theme& theme() {
+    return current;
+}
 
 static Theme make(bool dark) {
     Theme t;
@@ -50,37 +52,43 @@ void use_theme(QApplication& app, bool dark) {
     font.setPixelSize(12);
     app.setFont(font);
     auto c = [](const QColor& color) { return color.name(); };
-    app.setStyleSheet(QString("QToolTip{color:%1;background:%2;border:1px solid %3;padding:3px}"
-                              "QFrame#panel{background:%2;border:none}"
-                              "QFrame#rule{background:%3}"
-                              "QLabel#quiet{color:%4}"
-                              "QLabel#title{font-size:13px;font-weight:600}"
-                              "QLabel#alarm{color:%5}"
-                              "QToolButton{border:none;border-radius:3px;padding:4px 9px}"
-                              "QToolButton::menu-indicator{image:none}"
-                              "QToolButton:hover{background:%3}"
-                              "QToolButton:checked{background:%6;border-bottom:2px solid %7}"
-                              "QPushButton{background:%6;border:1px solid %3;border-radius:3px;padding:3px 9px}"
-                              "QPushButton:hover{border-color:%4}"
-                              "QPushButton:pressed{background:%3}"
-                              "QPushButton:disabled{color:%4}"
-                              "QPushButton#primary{border-color:%7}"
-                              "QComboBox{background:%6;border:1px solid %3;border-radius:3px;padding:2px 6px}"
-                              "QLineEdit,QPlainTextEdit,QListWidget,QTreeWidget{background:%6;border:1px solid %3;border-radius:3px}"
-                              "QLineEdit{padding:2px 4px}"
-                              "QListWidget::item:selected,QTreeWidget::item:selected{background:%3;color:%1}"
-                              "QScrollBar:vertical{background:transparent;width:9px}QScrollBar::handle:vertical{background:%3;border-radius:4px;min-height:24px}"
-                              "QScrollBar:horizontal{background:transparent;height:9px}QScrollBar::handle:horizontal{background:%3;border-radius:4px;min-width:24px}"
-                              "QScrollBar::add-line,QScrollBar::sub-line{width:0;height:0}"
-                              "QCheckBox::indicator,QListView::indicator{width:11px;height:11px;border:1px solid %4;border-radius:2px;background:%6}"
-                              "QCheckBox::indicator:checked,QListView::indicator:checked{background:%7;border-color:%7}"
-                              "QStatusBar{font-size:11px;color:%4}QStatusBar::item{border:none}")
-                          .arg(c(t.text), c(t.panel), c(t.line), c(t.quiet), c(t.alarm), c(t.field), c(t.accent)));
+    app.setStyleSheet(
+        QString("QToolTip{color:%1;background:%2;border:1px solid %3;padding:3px}"
+                "QFrame#panel{background:%2;border:none}"
+                "QFrame#rule{background:%3}"
+                "QLabel#quiet{color:%4}"
+                "QLabel#title{font-size:13px;font-weight:600}"
+                "QLabel#alarm{color:%5}"
+                "QToolButton{border:none;border-radius:3px;padding:4px 9px}"
+                "QToolButton::menu-indicator{image:none}"
+                "QToolButton:hover{background:%3}"
+                "QToolButton:checked{background:%6;border-bottom:2px solid %7}"
+                "QPushButton{background:%6;border:1px solid %3;border-radius:3px;padding:3px 9px}"
+                "QPushButton:hover{border-color:%4}"
+                "QPushButton:pressed{background:%3}"
+                "QPushButton:disabled{color:%4}"
+                "QPushButton#primary{border-color:%7}"
+                "QComboBox{background:%6;border:1px solid %3;border-radius:3px;padding:2px 6px}"
+                "QLineEdit,QPlainTextEdit,QListWidget,QTreeWidget{background:%6;border:1px solid %3;border-radius:3px}"
+                "QLineEdit{padding:2px 4px}"
+                "QListWidget::item:selected,QTreeWidget::item:selected{background:%3;color:%1}"
+                "QScrollBar:vertical{background:transparent;width:9px}QScrollBar::handle:vertical{background:%3;border-"
+                "radius:4px;min-height:24px}"
+                "QScrollBar:horizontal{background:transparent;height:9px}QScrollBar::handle:horizontal{background:%3;"
+                "border-radius:4px;min-width:24px}"
+                "QScrollBar::add-line,QScrollBar::sub-line{width:0;height:0}"
+                "QCheckBox::indicator,QListView::indicator{width:11px;height:11px;border:1px solid "
+                "%4;border-radius:2px;background:%6}"
+                "QCheckBox::indicator:checked,QListView::indicator:checked{background:%7;border-color:%7}"
+                "QStatusBar{font-size:11px;color:%4}QStatusBar::item{border:none}")
+            .arg(c(t.text), c(t.panel), c(t.line), c(t.quiet), c(t.alarm), c(t.field), c(t.accent)));
 }
 
 QColor family_color(const std::string& family) {
-    static const std::map<std::string, QColor> colors = {{"depth", QColor(127, 138, 153)},   {"opaque", QColor(58, 132, 186)},  {"lights", QColor(206, 150, 44)},
-                                                         {"culling", QColor(176, 84, 132)}, {"sky", QColor(138, 111, 176)},      {"transparent", QColor(64, 160, 140)}, {"finish", QColor(190, 98, 70)}};
+    static const std::map<std::string, QColor> colors = {
+        {"depth", QColor(127, 138, 153)},  {"opaque", QColor(58, 132, 186)}, {"lights", QColor(206, 150, 44)},
+        {"culling", QColor(176, 84, 132)}, {"sky", QColor(138, 111, 176)},   {"transparent", QColor(64, 160, 140)},
+        {"finish", QColor(190, 98, 70)}};
     const auto it = colors.find(family);
     return it == colors.end() ? QColor(128, 128, 128) : it->second;
 }

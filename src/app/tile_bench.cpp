@@ -14,16 +14,20 @@
 
 namespace mirolux::app {
 
-static QString metres(double v) { return QString::fromStdString(number_text(v, 3)) + " m"; }
+static QString metres(double v) {
+    return QString::fromStdString(number_text(v, 3)) + " m";
+}
 
 // Frustum
 
 FrustumView::FrustumView(QWidget* parent) : QWidget(parent) {
     setFixedHeight(158);
-    setToolTip(tr("The tile's frustum from outside and above, and the bounds of its lights: solid ones are needed, dotted ones needless. Drag to turn, wheel to come nearer."));
+    setToolTip(tr("The tile's frustum from outside and above, and the bounds of its lights: solid ones are needed, "
+                  "dotted ones needless. Drag to turn, wheel to come nearer."));
 }
 
-void FrustumView::show_cell(const std::shared_ptr<const cull::Inspection>& inspection, std::optional<TileCell> cell, int highlighted) {
+void FrustumView::show_cell(const std::shared_ptr<const cull::Inspection>& inspection, std::optional<TileCell> cell,
+                            int highlighted) {
     inspection_ = inspection;
     cell_ = cell;
     highlighted_ = highlighted;
@@ -40,7 +44,8 @@ void FrustumView::paintEvent(QPaintEvent*) {
     if (!inspection_ || !cell_) return;
     p.setClipRect(rect().adjusted(1, 1, -1, -1));
     const cull::Inspection& i = *inspection_;
-    const auto bounds = cull::cell_bounds(i.view, i.depth, i.settings, cell_->column, cell_->row)[static_cast<std::size_t>(cell_->slice)];
+    const auto bounds = cull::cell_bounds(i.view, i.depth, i.settings, cell_->column,
+                                          cell_->row)[static_cast<std::size_t>(cell_->slice)];
     const auto [sliceNear, sliceFar] = cull::slice_range(cell_->slice, i.settings, i.view.camera.near);
     const bool bounded = i.settings.depthBounds != cull::DepthBounds::off && bounds.far > 0;
     const float near = bounded ? bounds.near : sliceNear, far = bounded ? bounds.far : std::min(sliceFar, 60.0f);
@@ -59,12 +64,16 @@ void FrustumView::paintEvent(QPaintEvent*) {
     for (const cull::CellLight& l : lights)
         take(i.lights[l.index].position);
     const glm::vec3 center = 0.5f * (low + high);
-    const double scale = zoom_ * 0.42 * std::min(width(), 2 * height()) / std::max(1.0f, 0.5f * glm::length(high - low));
+    const double scale =
+        zoom_ * 0.42 * std::min(width(), 2 * height()) / std::max(1.0f, 0.5f * glm::length(high - low));
     // Orthographic, from azimuth turn_ and elevation rise_: spheres stay circles.
-    const glm::dvec3 right(std::cos(turn_), 0, std::sin(turn_)), away(-std::sin(turn_) * std::cos(rise_), -std::sin(rise_), std::cos(turn_) * std::cos(rise_)), up = glm::cross(right, away) * -1.0;
+    const glm::dvec3 right(std::cos(turn_), 0, std::sin(turn_)),
+        away(-std::sin(turn_) * std::cos(rise_), -std::sin(rise_), std::cos(turn_) * std::cos(rise_)),
+        up = glm::cross(right, away) * -1.0;
     const auto place = [&](const glm::vec3& v) {
         const glm::dvec3 d = glm::dvec3(v - center);
-        return QPointF(width() * 0.5 + glm::dot(d, right) * scale, height() * 0.5 - glm::dot(d, up.y < 0 ? -up : up) * scale);
+        return QPointF(width() * 0.5 + glm::dot(d, right) * scale,
+                       height() * 0.5 - glm::dot(d, up.y < 0 ? -up : up) * scale);
     };
     const auto line = [&](const glm::vec3& a, const glm::vec3& b) { p.drawLine(place(a), place(b)); };
     // The ground under it all, for a sense of place.
@@ -101,15 +110,24 @@ void FrustumView::paintEvent(QPaintEvent*) {
         p.setPen(QPen(color, hot ? 2.2 : 1.1, l.needed ? Qt::SolidLine : Qt::DotLine));
         const float reach = i.reach[l.index];
         const QPointF at = place(light.position);
-        if (light.type == LightType::point) p.drawEllipse(at, reach * scale, reach * scale);
+        if (light.type == LightType::point)
+            p.drawEllipse(at, reach * scale, reach * scale);
         else {
-            const glm::vec3 d = light.direction, u = glm::normalize(glm::cross(d, std::abs(d.y) < 0.9f ? glm::vec3(0, 1, 0) : glm::vec3(1, 0, 0))), v = glm::cross(d, u);
+            const glm::vec3 d = light.direction,
+                            u = glm::normalize(
+                                glm::cross(d, std::abs(d.y) < 0.9f ? glm::vec3(0, 1, 0) : glm::vec3(1, 0, 0))),
+                            v = glm::cross(d, u);
             QPainterPath rim;
             for (int k = 0; k <= 32; ++k) {
                 const float a = 6.2831853f * static_cast<float>(k) / 32.0f;
-                const QPointF q = place(light.position + (d * std::cos(light.outerConeAngle) + (u * std::cos(a) + v * std::sin(a)) * std::sin(light.outerConeAngle)) * reach);
-                if (k == 0) rim.moveTo(q);
-                else rim.lineTo(q);
+                const QPointF q =
+                    place(light.position + (d * std::cos(light.outerConeAngle) +
+                                            (u * std::cos(a) + v * std::sin(a)) * std::sin(light.outerConeAngle)) *
+                                               reach);
+                if (k == 0)
+                    rim.moveTo(q);
+                else
+                    rim.lineTo(q);
                 if (k % 8 == 0 && k < 32) p.drawLine(at, q);
             }
             p.drawPath(rim);
@@ -122,7 +140,9 @@ void FrustumView::paintEvent(QPaintEvent*) {
     }
 }
 
-void FrustumView::mousePressEvent(QMouseEvent* e) { last_ = e->position(); }
+void FrustumView::mousePressEvent(QMouseEvent* e) {
+    last_ = e->position();
+}
 
 void FrustumView::mouseMoveEvent(QMouseEvent* e) {
     if (!(e->buttons() & Qt::LeftButton)) return;
@@ -142,7 +162,8 @@ void FrustumView::wheelEvent(QWheelEvent* e) {
 
 MaskStrip::MaskStrip(QWidget* parent) : QWidget(parent) {
     setFixedHeight(14);
-    setToolTip(tr("Depth from the nearest sample (left) to the farthest (right) in 32 steps; filled ones hold samples. A light that touches none of them is not listed, with depth bounds set to mask."));
+    setToolTip(tr("Depth from the nearest sample (left) to the farthest (right) in 32 steps; filled ones hold samples. "
+                  "A light that touches none of them is not listed, with depth bounds set to mask."));
 }
 
 void MaskStrip::show_mask(std::uint32_t mask, bool used) {
@@ -188,7 +209,8 @@ TileBench::TileBench(QWidget* parent) : QWidget(parent) {
     list_->setObjectName("tile lights");
     list_->setMinimumHeight(90);
     list_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored); // it takes what the bench has left
-    list_->setToolTip(tr("Struck through: listed, but no sample needs it. In alarm: needed, but not listed. Hover to see its bounds, click to select the light."));
+    list_->setToolTip(tr("Struck through: listed, but no sample needs it. In alarm: needed, but not listed. Hover to "
+                         "see its bounds, click to select the light."));
     list_->setMouseTracking(true);
     column->addWidget(list_, 1);
     auto* row = new QHBoxLayout;
@@ -203,8 +225,11 @@ TileBench::TileBench(QWidget* parent) : QWidget(parent) {
     connect(next, &QPushButton::clicked, this, &TileBench::next_worst_wanted);
     connect(back, &QPushButton::clicked, this, &TileBench::back_wanted);
     connect(slices_, &QComboBox::activated, this, [this](int i) { emit slice_picked(slices_->itemData(i).toInt()); });
-    connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) { emit light_picked(item->data(Qt::UserRole).toInt()); });
-    connect(list_, &QListWidget::itemEntered, this, [this](QListWidgetItem* item) { frustum_->show_cell(inspection_, cell_, item->data(Qt::UserRole + 1).toInt()); });
+    connect(list_, &QListWidget::itemClicked, this,
+            [this](QListWidgetItem* item) { emit light_picked(item->data(Qt::UserRole).toInt()); });
+    connect(list_, &QListWidget::itemEntered, this, [this](QListWidgetItem* item) {
+        frustum_->show_cell(inspection_, cell_, item->data(Qt::UserRole + 1).toInt());
+    });
     connect(list_, &QListWidget::viewportEntered, this, [this] { frustum_->show_cell(inspection_, cell_, -1); });
 }
 
@@ -213,7 +238,8 @@ void TileBench::show_cell(const std::shared_ptr<const cull::Inspection>& inspect
     cell_ = cell;
     const cull::Inspection& i = *inspection;
     const bool clustered = i.grid.slices > 1;
-    title_->setText(clustered ? tr("Tile %1, %2, slice %3").arg(cell.column).arg(cell.row).arg(cell.slice) : tr("Tile %1, %2").arg(cell.column).arg(cell.row));
+    title_->setText(clustered ? tr("Tile %1, %2, slice %3").arg(cell.column).arg(cell.row).arg(cell.slice)
+                              : tr("Tile %1, %2").arg(cell.column).arg(cell.row));
     const auto bounds = cull::cell_bounds(i.view, i.depth, i.settings, cell.column, cell.row);
     slices_->setVisible(clustered);
     if (clustered) {
@@ -223,21 +249,28 @@ void TileBench::show_cell(const std::shared_ptr<const cull::Inspection>& inspect
             const auto n = i.grid.count(i.cell(cell.column, cell.row, s));
             if (!n && bounds[static_cast<std::size_t>(s)].far == 0 && s != cell.slice) continue;
             const auto [near, far] = cull::slice_range(s, i.settings, i.view.camera.near);
-            slices_->addItem(far > 1e9f ? tr("slice %1: %2 on, %3 lights").arg(s).arg(metres(near)).arg(n) : tr("slice %1: %2 to %3, %4 lights").arg(s).arg(metres(near), metres(far)).arg(n), s);
+            slices_->addItem(far > 1e9f
+                                 ? tr("slice %1: %2 on, %3 lights").arg(s).arg(metres(near)).arg(n)
+                                 : tr("slice %1: %2 to %3, %4 lights").arg(s).arg(metres(near), metres(far)).arg(n),
+                             s);
             if (s == cell.slice) slices_->setCurrentIndex(slices_->count() - 1);
         }
     }
     const std::size_t index = i.cell(cell.column, cell.row, cell.slice);
     const cull::CellBounds& b = bounds[static_cast<std::size_t>(cell.slice)];
     QString html = "<table cellspacing='0' cellpadding='1'>";
-    const auto row = [&](const QString& label, const QString& value) { html += "<tr><td style='padding-right:14px'>" + label + "</td><td align='right'>" + value + "</td></tr>"; };
-    row(tr("Depth of its samples"), b.far > 0 ? tr("%1 to %2").arg(metres(b.near), metres(b.far)) : tr("none: nothing is shaded here"));
+    const auto row = [&](const QString& label, const QString& value) {
+        html += "<tr><td style='padding-right:14px'>" + label + "</td><td align='right'>" + value + "</td></tr>";
+    };
+    row(tr("Depth of its samples"),
+        b.far > 0 ? tr("%1 to %2").arg(metres(b.near), metres(b.far)) : tr("none: nothing is shaded here"));
     row(tr("Offset in the index list"), QLocale().toString(i.grid.offsets[index]));
     row(tr("Lights listed"), QString("<b>%1</b>").arg(i.grid.count(index)));
     row(tr("Lights needed"), QString::number(i.exact.count(index)));
     facts_->setText(html + "</table>");
     const bool masked = i.settings.depthBounds == cull::DepthBounds::mask;
-    maskLabel_->setText(masked ? tr("Depth mask, near to far") : tr("Depth mask, near to far (not used by this setup)"));
+    maskLabel_->setText(masked ? tr("Depth mask, near to far")
+                               : tr("Depth mask, near to far (not used by this setup)"));
     mask_->show_mask(b.mask, masked);
     frustum_->show_cell(inspection_, cell_, -1);
     int needless = 0, missed = 0;
@@ -258,7 +291,9 @@ void TileBench::show_cell(const std::shared_ptr<const cull::Inspection>& inspect
             ++missed;
         }
     }
-    counts_->setText(missed ? tr("%1 needless, %2 missed: the culling is wrong, or the list was full.").arg(needless).arg(missed) : tr("%1 needless, none missed.").arg(needless));
+    counts_->setText(
+        missed ? tr("%1 needless, %2 missed: the culling is wrong, or the list was full.").arg(needless).arg(missed)
+               : tr("%1 needless, none missed.").arg(needless));
 }
 
 } // namespace mirolux::app

@@ -13,7 +13,8 @@ class FrustumView : public QWidget {
     Q_OBJECT
 public:
     explicit FrustumView(QWidget* parent = nullptr);
-    void show_cell(const std::shared_ptr<const cull::Inspection>& inspection, std::optional<TileCell> cell, int highlighted);
+    void show_cell(const std::shared_ptr<const cull::Inspection>& inspection, std::optional<TileCell> cell,
+                   int highlighted);
 
 protected:
     void paintEvent(QPaintEvent*) override;

@@ -5,12 +5,14 @@
 namespace mirolux::app {
 
 QColor TileMap::ramp(double t) {
-    static const QColor stops[] = {QColor(24, 28, 74), QColor(24, 78, 118), QColor(28, 128, 122), QColor(112, 176, 92), QColor(246, 224, 112)};
+    static const QColor stops[] = {QColor(24, 28, 74), QColor(24, 78, 118), QColor(28, 128, 122), QColor(112, 176, 92),
+                                   QColor(246, 224, 112)};
     const double x = std::clamp(t, 0.0, 1.0) * 4;
     const int i = std::min(3, static_cast<int>(x));
     const double f = x - i;
     auto mix = [f](int a, int b) { return static_cast<int>(a + (b - a) * f); };
-    return {mix(stops[i].red(), stops[i + 1].red()), mix(stops[i].green(), stops[i + 1].green()), mix(stops[i].blue(), stops[i + 1].blue())};
+    return {mix(stops[i].red(), stops[i + 1].red()), mix(stops[i].green(), stops[i + 1].green()),
+            mix(stops[i].blue(), stops[i + 1].blue())};
 }
 
 TileMap::TileMap(std::shared_ptr<const cull::Inspection> inspection) : inspection_(std::move(inspection)) {
@@ -54,7 +56,8 @@ std::optional<TileCell> TileMap::cell_at(const QPointF& at, const QRectF& r) con
     c.row = static_cast<int>((at.y() - r.top()) * inspection_->view.height / r.height()) / g.tile;
     if (c.column >= g.columns || c.row >= g.rows) return std::nullopt;
     for (int s = 1; s < g.slices; ++s)
-        if (g.count(inspection_->cell(c.column, c.row, s)) > g.count(inspection_->cell(c.column, c.row, c.slice))) c.slice = s;
+        if (g.count(inspection_->cell(c.column, c.row, s)) > g.count(inspection_->cell(c.column, c.row, c.slice)))
+            c.slice = s;
     return c;
 }
 
@@ -76,7 +79,9 @@ void TileMap::paint(QPainter& p, const QRectF& r) const {
             for (int x = 0; x < grid.columns; ++x)
                 if (const int n = count(x, y)) {
                     p.setPen(n * 5 > longest_ * 3 ? QColor(20, 20, 20) : QColor(238, 238, 232));
-                    p.drawText(QRectF(r.left() + x * grid.tile * sx, r.top() + y * grid.tile * sy, grid.tile * sx, grid.tile * sy), Qt::AlignCenter, QString::number(n));
+                    p.drawText(QRectF(r.left() + x * grid.tile * sx, r.top() + y * grid.tile * sy, grid.tile * sx,
+                                      grid.tile * sy),
+                               Qt::AlignCenter, QString::number(n));
                 }
     }
     if (selected_) {
@@ -99,9 +104,11 @@ void TileMap::paint(QPainter& p, const QRectF& r) const {
     small.setPixelSize(11);
     p.setFont(small);
     p.setPen(QColor(230, 229, 224));
-    p.drawText(QRectF(box.left(), box.top() + 2, box.width(), 15), Qt::AlignCenter, grid.slices > 1 ? QObject::tr("lights listed, fullest slice") : QObject::tr("lights listed in a tile"));
+    p.drawText(QRectF(box.left(), box.top() + 2, box.width(), 15), Qt::AlignCenter,
+               grid.slices > 1 ? QObject::tr("lights listed, fullest slice") : QObject::tr("lights listed in a tile"));
     p.drawText(QRectF(box.left(), box.top() + 16, 22, 15), Qt::AlignRight | Qt::AlignVCenter, "0");
-    p.drawText(QRectF(box.left() + 150, box.top() + 16, 40, 15), Qt::AlignLeft | Qt::AlignVCenter, QString::number(longest_));
+    p.drawText(QRectF(box.left() + 150, box.top() + 16, 40, 15), Qt::AlignLeft | Qt::AlignVCenter,
+               QString::number(longest_));
     p.restore();
 }
 
@@ -109,7 +116,8 @@ QStringList TileMap::describe(const QPointF& at, const QRectF& r) const {
     const auto cell = cell_at(at, r);
     if (!cell) return {};
     const cull::LightGrid& g = inspection_->grid;
-    QStringList lines{QObject::tr("tile %1, %2: %3 lights").arg(cell->column).arg(cell->row).arg(count(cell->column, cell->row))};
+    QStringList lines{
+        QObject::tr("tile %1, %2: %3 lights").arg(cell->column).arg(cell->row).arg(count(cell->column, cell->row))};
     if (g.slices > 1)
         for (int s = 0, shown = 0; s < g.slices && shown < 4; ++s)
             if (const auto n = g.count(inspection_->cell(cell->column, cell->row, s))) {

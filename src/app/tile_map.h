@@ -12,13 +12,15 @@ struct TileCell {
     bool operator==(const TileCell&) const = default;
 };
 
-/// The picture's light lists as a map of their lengths, to lie over the picture. For clusters: the longest list among a tile's slices.
+/// The picture's light lists as a map of their lengths, to lie over the picture. For clusters: the longest list among a
+/// tile's slices.
 class TileMap {
 public:
     TileMap() = default;
     explicit TileMap(std::shared_ptr<const cull::Inspection> inspection);
 
-    /// Lightness rises evenly from end to end, so that the map reads in grey as well; hue turns from blue over green to yellow.
+    /// Lightness rises evenly from end to end, so that the map reads in grey as well; hue turns from blue over green to
+    /// yellow.
     static QColor ramp(double t);
 
     bool empty() const { return !inspection_; }

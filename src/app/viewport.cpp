@@ -58,8 +58,10 @@ void Viewport::show_difference(const std::shared_ptr<const PairDifference>& diff
 void Viewport::set_pair_view(PairView view) {
     pairView_ = view;
     blinkB_ = false;
-    if (view == PairView::blink && !pictureB_.isNull()) blinkTimer_.start();
-    else blinkTimer_.stop();
+    if (view == PairView::blink && !pictureB_.isNull())
+        blinkTimer_.start();
+    else
+        blinkTimer_.stop();
     update();
 }
 
@@ -71,7 +73,8 @@ void Viewport::turn_wipe() {
 bool Viewport::on_wipe(const QPointF& at) const {
     if (pictureB_.isNull() || pairView_ != PairView::wipe) return false;
     const QRectF r = picture_rect();
-    return r.contains(at) && (wipeAcross_ ? std::abs(at.x() - (r.left() + wipe_ * r.width())) : std::abs(at.y() - (r.top() + wipe_ * r.height()))) < 7;
+    return r.contains(at) && (wipeAcross_ ? std::abs(at.x() - (r.left() + wipe_ * r.width()))
+                                          : std::abs(at.y() - (r.top() + wipe_ * r.height()))) < 7;
 }
 
 void Viewport::show_message(const QString& text, bool trouble) {
@@ -103,7 +106,8 @@ void Viewport::select_light(int id) {
 }
 
 QRectF Viewport::picture_rect() const {
-    const double w = document_.is_open() ? document_.target().width : 16, h = document_.is_open() ? document_.target().height : 9;
+    const double w = document_.is_open() ? document_.target().width : 16,
+                 h = document_.is_open() ? document_.target().height : 9;
     const double scale = std::min(width() / w, height() / h);
     return {(width() - w * scale) / 2, (height() - h * scale) / 2, w * scale, h * scale};
 }
@@ -129,7 +133,8 @@ std::optional<QPointF> Viewport::place_of(const glm::vec3& point) const {
 }
 
 float Viewport::reach_of(const Light& l) const {
-    return l.range > 0 ? l.range : derived_range(l, static_cast<float>(document_.project().setup.number("light.threshold")));
+    return l.range > 0 ? l.range
+                       : derived_range(l, static_cast<float>(document_.project().setup.number("light.threshold")));
 }
 
 std::vector<Handle> Viewport::handles() const {
@@ -140,7 +145,8 @@ std::vector<Handle> Viewport::handles() const {
 int Viewport::light_near(const QPointF& at) const {
     int best = -1;
     double bestDistance = 12;
-    for (const Light& l : lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds))
+    for (const Light& l :
+         lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds))
         if (const auto p = place_of(l.position)) {
             const double d = std::hypot(p->x() - at.x(), p->y() - at.y());
             if (d < bestDistance) bestDistance = d, best = l.id;
@@ -165,12 +171,16 @@ void Viewport::paintEvent(QPaintEvent*) {
     p.fillRect(rect(), theme().pictureSurround);
     const QRectF r = picture_rect();
     if (!picture_.isNull()) {
-        if (picture_.size() == r.size().toSize()) p.drawImage(r.topLeft(), picture_);
-        else p.drawImage(r, picture_);
+        if (picture_.size() == r.size().toSize())
+            p.drawImage(r.topLeft(), picture_);
+        else
+            p.drawImage(r, picture_);
         if (!pictureB_.isNull()) paint_pair(p, r);
     } else {
         p.setPen(theme().quiet);
-        p.drawText(rect(), Qt::AlignCenter, document_.is_open() ? tr("The first picture is on its way") : tr("Open a scene: a .mirolux project or a glTF 2.0 file"));
+        p.drawText(rect(), Qt::AlignCenter,
+                   document_.is_open() ? tr("The first picture is on its way")
+                                       : tr("Open a scene: a .mirolux project or a glTF 2.0 file"));
     }
     if (document_.is_open()) {
         p.setClipRect(r);
@@ -185,7 +195,10 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipping(false);
     }
     if (!message_.isEmpty()) {
-        const QRect box = p.fontMetrics().boundingRect(QRect(0, 0, width() - 60, 200), Qt::TextWordWrap, message_).translated(22, 16).adjusted(-10, -7, 10, 7);
+        const QRect box = p.fontMetrics()
+                              .boundingRect(QRect(0, 0, width() - 60, 200), Qt::TextWordWrap, message_)
+                              .translated(22, 16)
+                              .adjusted(-10, -7, 10, 7);
         QColor back = theme().panel;
         back.setAlpha(235);
         p.setPen(trouble_ ? theme().alarm : theme().line);
@@ -207,7 +220,9 @@ void Viewport::ask_for_pixel(const QPointF& at, bool hold) {
     if (!document_.is_open() || !r.contains(at)) return;
     asksForPixel_ = true;
     const Target& t = document_.target();
-    emit pixel_wanted(QPoint(std::clamp(static_cast<int>((at.x() - r.left()) * t.width / r.width()), 0, t.width - 1), std::clamp(static_cast<int>((at.y() - r.top()) * t.height / r.height()), 0, t.height - 1)), hold);
+    emit pixel_wanted(QPoint(std::clamp(static_cast<int>((at.x() - r.left()) * t.width / r.width()), 0, t.width - 1),
+                             std::clamp(static_cast<int>((at.y() - r.top()) * t.height / r.height()), 0, t.height - 1)),
+                      hold);
     update();
 }
 
@@ -226,16 +241,20 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
         ask_for_pixel(press_, true);
         return;
     }
-    if (e->button() == Qt::LeftButton && on_wipe(press_)) drag_ = Drag::wipe;
-    else if (e->button() == Qt::RightButton) drag_ = Drag::look;
-    else if (e->button() == Qt::MiddleButton) drag_ = Drag::pan;
+    if (e->button() == Qt::LeftButton && on_wipe(press_))
+        drag_ = Drag::wipe;
+    else if (e->button() == Qt::RightButton)
+        drag_ = Drag::look;
+    else if (e->button() == Qt::MiddleButton)
+        drag_ = Drag::pan;
     else if (const int h = handle_near(press_); h >= 0) {
         drag_ = Drag::handle;
         draggedKind_ = handles()[static_cast<std::size_t>(h)].kind;
         dragStart_ = *document_.light(selected_);
         dragReach_ = reach_of(dragStart_);
         document_.set_interactive(true);
-    } else drag_ = Drag::maybePick;
+    } else
+        drag_ = Drag::maybePick;
 }
 
 void Viewport::mouseMoveEvent(QMouseEvent* e) {
@@ -243,8 +262,10 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     const QPointF now = e->position(), step = now - last_;
     pointer_ = now;
     if (drag_ == Drag::none) {
-        if (e->modifiers() & Qt::AltModifier) ask_for_pixel(now, false);
-        else stop_asking();
+        if (e->modifiers() & Qt::AltModifier)
+            ask_for_pixel(now, false);
+        else
+            stop_asking();
         if (tile_map_visible()) update();
         if (on_wipe(now)) {
             setCursor(wipeAcross_ ? Qt::SplitHCursor : Qt::SplitVCursor);
@@ -276,8 +297,12 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     const Camera& c = document_.project().view.camera;
     const auto turn = [&](double pixels) { return static_cast<float>(pixels) * 0.006f; };
     switch (drag_) {
-    case Drag::orbit: document_.move_camera(orbit(c, turn(step.x()), turn(-step.y()))); break;
-    case Drag::look: document_.move_camera(look(c, turn(step.x()), turn(-step.y()))); break;
+    case Drag::orbit:
+        document_.move_camera(orbit(c, turn(step.x()), turn(-step.y())));
+        break;
+    case Drag::look:
+        document_.move_camera(look(c, turn(step.x()), turn(-step.y())));
+        break;
     case Drag::pan: {
         const float pixel = metres_per_pixel(shown_view(), c.aim);
         document_.move_camera(pan(c, static_cast<float>(-step.x()) * pixel, static_cast<float>(step.y()) * pixel));
@@ -287,12 +312,16 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         const Ray from = ray_at(press_), to = ray_at(now);
         std::optional<glm::vec3> surface;
         if (draggedKind_ == HandleKind::aim)
-            if (const RayHit hit = nearest_hit(*document_.asset(), to.origin, to.direction); hit.object >= 0) surface = to.origin + to.direction * hit.distance;
+            if (const RayHit hit = nearest_hit(*document_.asset(), to.origin, to.direction); hit.object >= 0)
+                surface = to.origin + to.direction * hit.distance;
         const Light moved = dragged(dragStart_, draggedKind_, shown_view(), from, to, surface, dragReach_);
-        document_.edit_light(tr("%1: %2").arg(QString::fromStdString(dragStart_.name), word(draggedKind_)), selected_, [&](Light& l) { l = moved; }, "handle");
+        document_.edit_light(
+            tr("%1: %2").arg(QString::fromStdString(dragStart_.name), word(draggedKind_)), selected_,
+            [&](Light& l) { l = moved; }, "handle");
         break;
     }
-    default: break;
+    default:
+        break;
     }
     last_ = now;
 }
@@ -311,19 +340,22 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
         selected_ = id;
         emit light_picked(id);
         update();
-    } else if (was != Drag::none && was != Drag::wipe) document_.set_interactive(false);
+    } else if (was != Drag::none && was != Drag::wipe)
+        document_.set_interactive(false);
 }
 
 void Viewport::wheelEvent(QWheelEvent* e) {
     if (!document_.is_open()) return;
     document_.set_interactive(true);
-    document_.move_camera(dolly(document_.project().view.camera, std::pow(0.999f, static_cast<float>(e->angleDelta().y()))));
+    document_.move_camera(
+        dolly(document_.project().view.camera, std::pow(0.999f, static_cast<float>(e->angleDelta().y()))));
     wheelPause_.start();
 }
 
 void Viewport::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Alt && underMouse() && document_.is_open()) ask_for_pixel(pointer_, false);
-    static const QSet<int> flying = {Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down, Qt::Key_PageUp, Qt::Key_PageDown};
+    static const QSet<int> flying = {Qt::Key_Left, Qt::Key_Right,  Qt::Key_Up,
+                                     Qt::Key_Down, Qt::Key_PageUp, Qt::Key_PageDown};
     if (!document_.is_open() || !flying.contains(e->key())) {
         QWidget::keyPressEvent(e);
         return;
@@ -365,7 +397,9 @@ void Viewport::fly_step() {
     document_.move_camera(fly(document_.project().view.camera, m * pace));
 }
 
-void Viewport::resizeEvent(QResizeEvent*) { emit display_resized(size() * devicePixelRatioF()); }
+void Viewport::resizeEvent(QResizeEvent*) {
+    emit display_resized(size() * devicePixelRatioF());
+}
 
 void Viewport::leaveEvent(QEvent*) {
     hovered_ = hoveredHandle_ = -1;
@@ -376,7 +410,8 @@ void Viewport::leaveEvent(QEvent*) {
 void Viewport::frame_selection() {
     if (!document_.is_open()) return;
     const Camera& c = document_.project().view.camera;
-    if (const Light* l = document_.light(selected_)) document_.move_camera(frame_sphere(c, l->position, std::clamp(reach_of(*l) * 0.6f, 1.0f, 30.0f)));
+    if (const Light* l = document_.light(selected_))
+        document_.move_camera(frame_sphere(c, l->position, std::clamp(reach_of(*l) * 0.6f, 1.0f, 30.0f)));
     else {
         const Box& b = document_.asset()->bounds;
         document_.move_camera(frame_sphere(c, b.center(), 0.5f * glm::length(b.size())));

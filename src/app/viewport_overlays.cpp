@@ -22,13 +22,16 @@ void Viewport::paint_pair(QPainter& p, const QRectF& r) {
     case PairView::wipe: {
         const double x = r.left() + wipe_ * r.width(), y = r.top() + wipe_ * r.height();
         p.save();
-        p.setClipRect(wipeAcross_ ? QRectF(x, r.top(), r.right() - x, r.height()) : QRectF(r.left(), y, r.width(), r.bottom() - y));
+        p.setClipRect(wipeAcross_ ? QRectF(x, r.top(), r.right() - x, r.height())
+                                  : QRectF(r.left(), y, r.width(), r.bottom() - y));
         p.drawImage(r, pictureB_);
         p.restore();
         p.setPen(QPen(QColor(0, 0, 0, 160), 3.5));
         for (int pass = 0; pass < 2; ++pass) {
-            if (wipeAcross_) p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
-            else p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
+            if (wipeAcross_)
+                p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+            else
+                p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
             p.setPen(QPen(QColor(240, 238, 232), 1.4));
         }
         if (wipeAcross_) {
@@ -45,11 +48,15 @@ void Viewport::paint_pair(QPainter& p, const QRectF& r) {
         tag(blinkB_ ? "B" : "A", r.topLeft() + QPointF(10, 10), (blinkB_ ? t.b : t.a).lighter(130));
         break;
     default: {
-        const QImage* map = !difference_ ? nullptr : pairView_ == PairView::absolute ? &difference_->absolute : pairView_ == PairView::relative ? &difference_->relative : &difference_->perceptual;
+        const QImage* map = !difference_                      ? nullptr
+                            : pairView_ == PairView::absolute ? &difference_->absolute
+                            : pairView_ == PairView::relative ? &difference_->relative
+                                                              : &difference_->perceptual;
         if (map && !map->isNull()) p.drawImage(r, *map);
-        const QString what = pairView_ == PairView::absolute   ? tr("absolute difference; brightest: a quarter of white")
-                             : pairView_ == PairView::relative ? tr("relative difference; brightest: a half or more")
-                                                               : tr("difference that the eye sees (spatial CIELAB); brightest: 20 or more");
+        const QString what = pairView_ == PairView::absolute ? tr("absolute difference; brightest: a quarter of white")
+                             : pairView_ == PairView::relative
+                                 ? tr("relative difference; brightest: a half or more")
+                                 : tr("difference that the eye sees (spatial CIELAB); brightest: 20 or more");
         tag(map ? what : tr("the difference is on its way"), r.topLeft() + QPointF(10, 10), QColor(235, 233, 226));
         break;
     }
@@ -57,7 +64,8 @@ void Viewport::paint_pair(QPainter& p, const QRectF& r) {
 }
 
 void Viewport::paint_tile_label(QPainter& p) {
-    if (drag_ == Drag::none && underMouse() && !asksForPixel_) paint_label(p, pointer_, tileMap_.describe(pointer_, picture_rect()));
+    if (drag_ == Drag::none && underMouse() && !asksForPixel_)
+        paint_label(p, pointer_, tileMap_.describe(pointer_, picture_rect()));
 }
 
 void Viewport::paint_label(QPainter& p, const QPointF& at, const QStringList& lines) {
@@ -84,7 +92,8 @@ void Viewport::paint_account(QPainter& p) {
         return;
     }
     const Target& t = document_.target();
-    const QPointF at(r.left() + (account_->pixel.x + 0.5) * r.width() / t.width, r.top() + (account_->pixel.y + 0.5) * r.height() / t.height);
+    const QPointF at(r.left() + (account_->pixel.x + 0.5) * r.width() / t.width,
+                     r.top() + (account_->pixel.y + 0.5) * r.height() / t.height);
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(QColor(0, 0, 0, 180), 3.5));
     p.drawEllipse(at, 7, 7);
@@ -94,14 +103,16 @@ void Viewport::paint_account(QPainter& p) {
     QStringList lines{QString()};
     const QStringList words = QString::fromStdString(account_->reason).split(' ');
     for (const QString& w : words) {
-        if (p.fontMetrics().horizontalAdvance(lines.back() + " " + w) > std::min(340.0, r.width() - 40)) lines << QString();
+        if (p.fontMetrics().horizontalAdvance(lines.back() + " " + w) > std::min(340.0, r.width() - 40))
+            lines << QString();
         lines.back() += (lines.back().isEmpty() ? "" : " ") + w;
     }
     paint_label(p, at, lines);
 }
 
 void Viewport::paint_lights(QPainter& p) {
-    const std::vector<Light> lights = lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds);
+    const std::vector<Light> lights =
+        lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds);
     const View view = shown_view();
     for (const Light& l : lights) {
         if (l.id == selected_) continue;
@@ -113,7 +124,8 @@ void Viewport::paint_lights(QPainter& p) {
         p.setOpacity(l.enabled ? 0.95 : 0.45);
         p.setPen(QPen(QColor(0, 0, 0, 170), 1.4));
         p.setBrush(l.enabled ? QBrush(color) : QBrush(Qt::NoBrush));
-        if (l.type == LightType::point) p.drawEllipse(*at, size, size);
+        if (l.type == LightType::point)
+            p.drawEllipse(*at, size, size);
         else {
             // A wedge for spots, a bar for directional lights: told apart without colour.
             const auto tip = place_of(l.position + l.direction * metres_per_pixel(view, l.position) * 16.0f);
@@ -126,11 +138,13 @@ void Viewport::paint_lights(QPainter& p) {
                 wedge.lineTo(*at + u * size - v * size);
                 wedge.closeSubpath();
                 p.drawPath(wedge);
-            } else p.drawRect(QRectF(at->x() - size, at->y() - size, 2 * size, 2 * size));
+            } else
+                p.drawRect(QRectF(at->x() - size, at->y() - size, 2 * size, 2 * size));
         }
         if (l.id == hovered_) {
             const QString name = QString::fromStdString(l.name);
-            const QRectF box = QRectF(p.fontMetrics().boundingRect(name)).translated(at->x() + 14, at->y() + 4).adjusted(-5, -3, 5, 3);
+            const QRectF box =
+                QRectF(p.fontMetrics().boundingRect(name)).translated(at->x() + 14, at->y() + 4).adjusted(-5, -3, 5, 3);
             p.setOpacity(1);
             p.setPen(Qt::NoPen);
             p.setBrush(QColor(20, 20, 20, 215));
@@ -153,9 +167,12 @@ void Viewport::paint_handles(QPainter& p) {
         bool started = false;
         for (int i = 0; i <= steps; ++i) {
             const auto at = place_of(point(static_cast<float>(i) / static_cast<float>(steps)));
-            if (!at) started = false;
-            else if (!started) path.moveTo(*at), started = true;
-            else path.lineTo(*at);
+            if (!at)
+                started = false;
+            else if (!started)
+                path.moveTo(*at), started = true;
+            else
+                path.lineTo(*at);
         }
         p.setBrush(Qt::NoBrush);
         p.setPen(QPen(QColor(0, 0, 0, 120), 3));
@@ -166,24 +183,31 @@ void Viewport::paint_handles(QPainter& p) {
     const glm::vec3 o = l->position;
     if (l->type == LightType::point)
         for (int k = 0; k < 3; ++k)
-            curve([&](float t) {
-                const float a = t * 6.2831853f;
-                const float c = std::cos(a) * reach, s = std::sin(a) * reach;
-                return o + (k == 0 ? glm::vec3(c, 0, s) : k == 1 ? glm::vec3(c, s, 0) : glm::vec3(0, c, s));
-            }, 64);
+            curve(
+                [&](float t) {
+                    const float a = t * 6.2831853f;
+                    const float c = std::cos(a) * reach, s = std::sin(a) * reach;
+                    return o + (k == 0 ? glm::vec3(c, 0, s) : k == 1 ? glm::vec3(c, s, 0) : glm::vec3(0, c, s));
+                },
+                64);
     if (l->type == LightType::spot) {
         const glm::vec3 d = l->direction, u = handle_side(*l, view), v = glm::cross(d, u);
         for (const float angle : {l->outerConeAngle, l->innerConeAngle}) {
             if (angle < 0.01f) continue;
             for (const float share : {0.6f, 1.0f})
-                curve([&](float t) {
-                    const float a = t * 6.2831853f;
-                    return o + (d * std::cos(angle) + (u * std::cos(a) + v * std::sin(a)) * std::sin(angle)) * reach * share;
-                }, 48);
+                curve(
+                    [&](float t) {
+                        const float a = t * 6.2831853f;
+                        return o + (d * std::cos(angle) + (u * std::cos(a) + v * std::sin(a)) * std::sin(angle)) *
+                                       reach * share;
+                    },
+                    48);
         }
         for (int k = 0; k < 4; ++k) {
             const float a = 1.5707963f * static_cast<float>(k);
-            const glm::vec3 rim = (d * std::cos(l->outerConeAngle) + (u * std::cos(a) + v * std::sin(a)) * std::sin(l->outerConeAngle)) * reach;
+            const glm::vec3 rim =
+                (d * std::cos(l->outerConeAngle) + (u * std::cos(a) + v * std::sin(a)) * std::sin(l->outerConeAngle)) *
+                reach;
             curve([&](float t) { return o + rim * t; }, 8);
         }
     }
@@ -200,11 +224,15 @@ void Viewport::paint_handles(QPainter& p) {
         if (arm || kind == HandleKind::aim) {
             p.setPen(QPen(QColor(0, 0, 0, 140), 3.4));
             p.drawLine(*center, *at);
-            p.setPen(QPen(kind == HandleKind::aim ? accent : QColor(225, 225, 220), 1.6, arm ? Qt::SolidLine : Qt::DashLine));
+            p.setPen(QPen(kind == HandleKind::aim ? accent : QColor(225, 225, 220), 1.6,
+                          arm ? Qt::SolidLine : Qt::DashLine));
             p.drawLine(*center, *at);
         }
         p.setPen(QPen(QColor(0, 0, 0, 200), 1.4));
-        p.setBrush(hot ? accent : arm ? QColor(225, 225, 220) : kind == HandleKind::ground ? display_color(effective_color(*l)) : QColor(250, 214, 150));
+        p.setBrush(hot                          ? accent
+                   : arm                        ? QColor(225, 225, 220)
+                   : kind == HandleKind::ground ? display_color(effective_color(*l))
+                                                : QColor(250, 214, 150));
         if (arm) {
             p.drawEllipse(*at, r - 0.5, r - 0.5);
             p.setPen(QColor(20, 20, 20));
@@ -215,9 +243,13 @@ void Viewport::paint_handles(QPainter& p) {
             p.setPen(QColor(245, 244, 240));
             p.drawText(*at + QPointF(8, -5), name);
             p.setFont(font());
-        } else if (kind == HandleKind::ground) p.drawEllipse(*at, r + 2, r + 2);
-        else if (kind == HandleKind::aim) p.drawPolygon(QPolygonF({*at + QPointF(0, -r - 2), *at + QPointF(r + 2, 0), *at + QPointF(0, r + 2), *at + QPointF(-r - 2, 0)}));
-        else p.drawRect(QRectF(at->x() - r, at->y() - r, 2 * r, 2 * r));
+        } else if (kind == HandleKind::ground)
+            p.drawEllipse(*at, r + 2, r + 2);
+        else if (kind == HandleKind::aim)
+            p.drawPolygon(QPolygonF({*at + QPointF(0, -r - 2), *at + QPointF(r + 2, 0), *at + QPointF(0, r + 2),
+                                     *at + QPointF(-r - 2, 0)}));
+        else
+            p.drawRect(QRectF(at->x() - r, at->y() - r, 2 * r, 2 * r));
         if (hot) {
             p.setPen(QColor(245, 240, 230));
             p.drawText(*at + QPointF(14, 18), word(kind));

@@ -24,7 +24,8 @@ WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), documen
     row->addWidget(progress_);
     walks_ = new QComboBox(controls_);
     walks_->setObjectName("walks");
-    walks_->setToolTip(tr("The recorded camera path. Record one while flying (Shift+R), or make one of the named cameras (Shift+C)."));
+    walks_->setToolTip(
+        tr("The recorded camera path. Record one while flying (Shift+R), or make one of the named cameras (Shift+C)."));
     row->addWidget(walks_);
     every_ = new QComboBox(controls_);
     for (const double m : {0.5, 1.0, 2.0, 5.0, 10.0})
@@ -36,7 +37,8 @@ WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), documen
     look_->addItem(tr("looking ahead"), 0);
     for (const int n : {4, 8, 12})
         look_->addItem(tr("looking round, %1 ways").arg(n), n);
-    look_->setToolTip(tr("Ahead: as the walk looks. Round: turns in place and shows the direction that costs most at each place; a click looks that way."));
+    look_->setToolTip(tr("Ahead: as the walk looks. Round: turns in place and shows the direction that costs most at "
+                         "each place; a click looks that way."));
     row->addWidget(look_);
     play_ = new QPushButton(tr("Play"), controls_);
     play_->setToolTip(tr("Goes along the walk without measuring (Shift+P)."));
@@ -70,9 +72,15 @@ void WalkCut::fill() {
     play_->setEnabled(!names.isEmpty());
 }
 
-int WalkCut::chosen_walk() const { return walks_->currentIndex(); }
-int WalkCut::headings() const { return look_->currentData().toInt(); }
-double WalkCut::every_metres() const { return every_->currentData().toDouble(); }
+int WalkCut::chosen_walk() const {
+    return walks_->currentIndex();
+}
+int WalkCut::headings() const {
+    return look_->currentData().toInt();
+}
+double WalkCut::every_metres() const {
+    return every_->currentData().toDouble();
+}
 
 void WalkCut::show_walk(const std::vector<WalkMeasurement>& measured) {
     measured_ = measured;
@@ -92,7 +100,9 @@ void WalkCut::set_stale() {
     update();
 }
 
-QRectF WalkCut::plot() const { return {58.0, 12.0, width() - 58.0 - 196.0, height() - 36.0}; }
+QRectF WalkCut::plot() const {
+    return {58.0, 12.0, width() - 58.0 - 196.0, height() - 36.0};
+}
 
 double WalkCut::scale_ms() const {
     double most = document_.is_open() ? measured_budget_ms(document_.target()) * 1.15 : 1;
@@ -104,7 +114,8 @@ double WalkCut::scale_ms() const {
 QPointF WalkCut::place_of(std::size_t point) const {
     const QRectF r = plot();
     const WalkMeasurement& m = measured_.front();
-    return {r.left() + r.width() * m.points[point].metres / std::max(m.metres, 1e-6), r.bottom() - r.height() * m.points[point].ms / scale_ms()};
+    return {r.left() + r.width() * m.points[point].metres / std::max(m.metres, 1e-6),
+            r.bottom() - r.height() * m.points[point].ms / scale_ms()};
 }
 
 int WalkCut::point_at(const QPointF& at) const {
@@ -121,8 +132,11 @@ void WalkCut::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     begin_page(p, *this);
     if (measured_.empty()) {
-        p.drawText(rect(), Qt::AlignCenter, !document_.is_open() || document_.project().walks.empty() ? tr("No walk yet. Record one while flying with the arrow keys (Shift+R starts and ends), or make one of the named cameras (Shift+C).")
-                                                                                                  : tr("Not measured yet. Measure the walk to see where it costs most."));
+        p.drawText(rect(), Qt::AlignCenter,
+                   !document_.is_open() || document_.project().walks.empty()
+                       ? tr("No walk yet. Record one while flying with the arrow keys (Shift+R starts and ends), or "
+                            "make one of the named cameras (Shift+C).")
+                       : tr("Not measured yet. Measure the walk to see where it costs most."));
         return;
     }
     const WalkMeasurement& m = measured_.front();
@@ -174,7 +188,8 @@ void WalkCut::paintEvent(QPaintEvent*) {
     if (scale / step > 6) step *= 2;
     for (double v = 0; v <= scale; v += step) {
         p.setPen(t.quiet);
-        p.drawText(QRectF(0, y(v) - 8, 52, 16), Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(number_text(v)) + " ms");
+        p.drawText(QRectF(0, y(v) - 8, 52, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   QString::fromStdString(number_text(v)) + " ms");
     }
     for (double v = 0; v <= m.metres + 0.1; v += m.metres > 120 ? 20 : m.metres > 40 ? 10 : 5) {
         p.setPen(t.line);
@@ -202,7 +217,8 @@ void WalkCut::paintEvent(QPaintEvent*) {
         p.setPen(t.quiet);
         p.drawText(QRectF(left, top, 60, 16), Qt::AlignVCenter, name);
         p.setPen(alarm ? t.alarm : t.text);
-        p.drawText(QRectF(left + 30, top, measured_.size() > 1 ? 66 : 130, 16), Qt::AlignVCenter | Qt::AlignRight, value);
+        p.drawText(QRectF(left + 30, top, measured_.size() > 1 ? 66 : 130, 16), Qt::AlignVCenter | Qt::AlignRight,
+                   value);
         p.setPen(t.b);
         if (measured_.size() > 1) p.drawText(QRectF(left + 96, top, 66, 16), Qt::AlignVCenter | Qt::AlignRight, b);
         top += 16;
@@ -213,15 +229,22 @@ void WalkCut::paintEvent(QPaintEvent*) {
     row("p95", ms_text(m.p95), ms_text(b.p95), budget > 0 && m.p95 > budget);
     row("p99", ms_text(m.p99), ms_text(b.p99), budget > 0 && m.p99 > budget);
     row(tr("worst"), ms_text(m.worst), ms_text(b.worst), budget > 0 && m.worst > budget);
-    if (budget > 0) row(tr("over"), tr("%1 of %2").arg(m.over(budget)).arg(m.points.size()), tr("%1 of %2").arg(b.over(budget)).arg(b.points.size()), m.over(budget) > 0);
+    if (budget > 0)
+        row(tr("over"), tr("%1 of %2").arg(m.over(budget)).arg(m.points.size()),
+            tr("%1 of %2").arg(b.over(budget)).arg(b.points.size()), m.over(budget) > 0);
     p.setPen(t.quiet);
-    p.drawText(QRectF(left, top, 170, 16), Qt::AlignVCenter, tr("%1 sweeps, %2 clock").arg(m.sweeps).arg(QString::fromStdString(m.clock)));
-    if (shownHeadings_ > 0) p.drawText(QRectF(left, top + 15, 170, 16), Qt::AlignVCenter, tr("dearest of %1 directions").arg(shownHeadings_));
+    p.drawText(QRectF(left, top, 170, 16), Qt::AlignVCenter,
+               tr("%1 sweeps, %2 clock").arg(m.sweeps).arg(QString::fromStdString(m.clock)));
+    if (shownHeadings_ > 0)
+        p.drawText(QRectF(left, top + 15, 170, 16), Qt::AlignVCenter,
+                   tr("dearest of %1 directions").arg(shownHeadings_));
 }
 
 void WalkCut::mousePressEvent(QMouseEvent* e) {
     const int i = point_at(e->position());
-    if (i >= 0) emit place_picked(measured_.front().points[static_cast<std::size_t>(i)].camera, measured_.front().points[static_cast<std::size_t>(i)].seconds);
+    if (i >= 0)
+        emit place_picked(measured_.front().points[static_cast<std::size_t>(i)].camera,
+                          measured_.front().points[static_cast<std::size_t>(i)].seconds);
 }
 
 void WalkCut::mouseMoveEvent(QMouseEvent* e) {
@@ -231,7 +254,8 @@ void WalkCut::mouseMoveEvent(QMouseEvent* e) {
         const WalkPoint& p = measured_.front().points[static_cast<std::size_t>(hovered_)];
         QString tip = tr("%1 m: %2").arg(p.metres, 0, 'f', 1).arg(ms_text(p.ms));
         for (std::size_t k = 0; k < measured_.front().passes.size(); ++k)
-            tip += QString("\n%1 %2").arg(QString::fromStdString(measured_.front().passes[k].name), ms_text(p.passMs[k]));
+            tip +=
+                QString("\n%1 %2").arg(QString::fromStdString(measured_.front().passes[k].name), ms_text(p.passMs[k]));
         setToolTip(tip + tr("\nClick to go there."));
     }
     update();

@@ -7,15 +7,22 @@
 
 namespace mirolux::cli {
 
-static Json colors(const glm::dvec3& c) { return {c.x, c.y, c.z}; }
+static Json colors(const glm::dvec3& c) {
+    return {c.x, c.y, c.z};
+}
 
-static std::string triple(const glm::dvec3& c) { return number_text(c.x, 4) + ", " + number_text(c.y, 4) + ", " + number_text(c.z, 4); }
+static std::string triple(const glm::dvec3& c) {
+    return number_text(c.x, 4) + ", " + number_text(c.y, 4) + ", " + number_text(c.z, 4);
+}
 
 int pixel(const Common& c, int x, int y) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
     if (x < 0 || y < 0 || x >= s->view.width || y >= s->view.height)
-        return complain({"there is no such pixel", std::to_string(x) + ", " + std::to_string(y), "The picture is " + std::to_string(s->view.width) + "x" + std::to_string(s->view.height) + "; rows count from the top."}, badInput);
+        return complain({"there is no such pixel", std::to_string(x) + ", " + std::to_string(y),
+                         "The picture is " + std::to_string(s->view.width) + "x" + std::to_string(s->view.height) +
+                             "; rows count from the top."},
+                        badInput);
     WorkerClient worker(worker_options(c));
     const Scene scene = scene_of(s->open);
     RenderOptions o;
@@ -25,31 +32,71 @@ int pixel(const Common& c, int x, int y) {
     o.probe = glm::ivec2(x, y);
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
-    const PixelAccount a = pixel_account(scene, s->setup, s->view, build_draw_list(scene, s->setup, s->view), *record->probe, record->lightGrid, record->transparentGrid);
+    const PixelAccount a = pixel_account(scene, s->setup, s->view, build_draw_list(scene, s->setup, s->view),
+                                         *record->probe, record->lightGrid, record->transparentGrid);
     Json surfaces = Json::array();
     std::string text = "pixel " + std::to_string(x) + ", " + std::to_string(y) + ": " + a.reason + "\n";
-    text += "  picture " + triple(a.picture) + " cd/m2; sum of parts " + triple(a.sum) + " (largest difference " + number_text(a.difference * 100, 2) + " %)\n";
+    text += "  picture " + triple(a.picture) + " cd/m2; sum of parts " + triple(a.sum) + " (largest difference " +
+            number_text(a.difference * 100, 2) + " %)\n";
     for (const SurfaceAccount& surface : a.surfaces) {
         Json lights = Json::array();
-        text += "  " + surface.object + " (" + surface.material + (surface.blended ? ", blended" : "") + "), weight " + number_text(surface.weight, 3) + ": ambient " + triple(glm::dvec3(surface.sample.ambient)) + ", emission " +
-                triple(glm::dvec3(surface.sample.emissive)) + "; " + std::to_string(surface.listed) + " lights taken up, " + std::to_string(surface.useless) + " of them useless here\n";
+        text += "  " + surface.object + " (" + surface.material + (surface.blended ? ", blended" : "") + "), weight " +
+                number_text(surface.weight, 3) + ": ambient " + triple(glm::dvec3(surface.sample.ambient)) +
+                ", emission " + triple(glm::dvec3(surface.sample.emissive)) + "; " + std::to_string(surface.listed) +
+                " lights taken up, " + std::to_string(surface.useless) + " of them useless here\n";
         for (const LightTerm& t : surface.lights) {
-            lights.push_back({{"id", t.light}, {"name", t.name}, {"standing", word(t.standing)}, {"listed", t.listed}, {"metres", t.metres}, {"distance", t.distance}, {"cone", t.cone}, {"facing", t.facing},
-                              {"fade", t.fade}, {"intensity", colors(t.intensity)}, {"diffuse", colors(t.diffuse)}, {"specular", colors(t.specular)}, {"radiance", colors(t.radiance)}});
+            lights.push_back({{"id", t.light},
+                              {"name", t.name},
+                              {"standing", word(t.standing)},
+                              {"listed", t.listed},
+                              {"metres", t.metres},
+                              {"distance", t.distance},
+                              {"cone", t.cone},
+                              {"facing", t.facing},
+                              {"fade", t.fade},
+                              {"intensity", colors(t.intensity)},
+                              {"diffuse", colors(t.diffuse)},
+                              {"specular", colors(t.specular)},
+                              {"radiance", colors(t.radiance)}});
             if (t.standing != LightStanding::gives && !t.listed && t.standing < LightStanding::dropped) continue;
             char line[300];
-            std::snprintf(line, sizeof line, "    %-22s %-22s %8.2f m  distance %.4g /m2  cone %.3f  facing %.3f  gives %s\n", t.name.c_str(), word(t.standing), t.metres, t.distance, t.cone, t.facing,
-                          t.standing == LightStanding::gives || t.standing >= LightStanding::dropped ? triple(t.radiance).c_str() : "nothing");
+            std::snprintf(
+                line, sizeof line, "    %-22s %-22s %8.2f m  distance %.4g /m2  cone %.3f  facing %.3f  gives %s\n",
+                t.name.c_str(), word(t.standing), t.metres, t.distance, t.cone, t.facing,
+                t.standing == LightStanding::gives || t.standing >= LightStanding::dropped ? triple(t.radiance).c_str()
+                                                                                           : "nothing");
             text += line;
         }
-        surfaces.push_back({{"object", surface.object}, {"material", surface.material}, {"blended", surface.blended}, {"unlit", surface.unlit}, {"weight", surface.weight},
-                            {"position", to_array(surface.sample.position)}, {"normal", to_array(surface.sample.normal)}, {"baseColor", to_array(surface.sample.baseColor)}, {"metallic", surface.sample.metallic},
-                            {"roughness", surface.sample.roughness}, {"alpha", surface.sample.alpha}, {"ambient", to_array(surface.sample.ambient)}, {"emissive", to_array(surface.sample.emissive)},
-                            {"radiance", colors(surface.radiance)}, {"listed", surface.listed}, {"useless", surface.useless}, {"lights", lights}});
+        surfaces.push_back({{"object", surface.object},
+                            {"material", surface.material},
+                            {"blended", surface.blended},
+                            {"unlit", surface.unlit},
+                            {"weight", surface.weight},
+                            {"position", to_array(surface.sample.position)},
+                            {"normal", to_array(surface.sample.normal)},
+                            {"baseColor", to_array(surface.sample.baseColor)},
+                            {"metallic", surface.sample.metallic},
+                            {"roughness", surface.sample.roughness},
+                            {"alpha", surface.sample.alpha},
+                            {"ambient", to_array(surface.sample.ambient)},
+                            {"emissive", to_array(surface.sample.emissive)},
+                            {"radiance", colors(surface.radiance)},
+                            {"listed", surface.listed},
+                            {"useless", surface.useless},
+                            {"lights", lights}});
     }
     if (a.skyWeight > 0) text += "  sky, weight " + number_text(a.skyWeight, 3) + ": " + triple(a.sky) + "\n";
-    const Json json = {{"schema", "mirolux.pixel"}, {"version", 1}, {"x", x}, {"y", y}, {"reason", a.reason}, {"picture", colors(a.picture)}, {"sum", colors(a.sum)}, {"difference", a.difference},
-                       {"surfaces", surfaces}, {"sky", colors(a.sky)}, {"skyWeight", a.skyWeight}};
+    const Json json = {{"schema", "mirolux.pixel"},
+                       {"version", 1},
+                       {"x", x},
+                       {"y", y},
+                       {"reason", a.reason},
+                       {"picture", colors(a.picture)},
+                       {"sum", colors(a.sum)},
+                       {"difference", a.difference},
+                       {"surfaces", surfaces},
+                       {"sky", colors(a.sky)},
+                       {"skyWeight", a.skyWeight}};
     return deliver(c, text, json);
 }
 
@@ -68,21 +115,44 @@ int ledger(const Common& c, const std::string& sort, int rounds) {
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
     const Ledger l = make_ledger(scene, *record);
-    const LedgerOrder order = sort == "contribution" ? LedgerOrder::contribution : sort == "ratio" ? LedgerOrder::ratio : sort == "name" ? LedgerOrder::name : LedgerOrder::cost;
+    const LedgerOrder order = sort == "contribution" ? LedgerOrder::contribution
+                              : sort == "ratio"      ? LedgerOrder::ratio
+                              : sort == "name"       ? LedgerOrder::name
+                                                     : LedgerOrder::cost;
     Json rows = Json::array();
     char line[300];
-    std::snprintf(line, sizeof line, "%llu light evaluations in %.2f ms of shading; lights give %.1f %% of the picture's luminance\n%-24s %12s %7s %9s %13s %7s\n", static_cast<unsigned long long>(l.evaluations), l.shadingMs,
-                  l.lightShare * 100, "light", "evaluations", "cost", "ms", "contribution", "ratio");
+    std::snprintf(line, sizeof line,
+                  "%llu light evaluations in %.2f ms of shading; lights give %.1f %% of the picture's luminance\n%-24s "
+                  "%12s %7s %9s %13s %7s\n",
+                  static_cast<unsigned long long>(l.evaluations), l.shadingMs, l.lightShare * 100, "light",
+                  "evaluations", "cost", "ms", "contribution", "ratio");
     std::string text = line;
     for (const std::size_t i : ordered(l, order)) {
         const LedgerRow& r = l.rows[i];
-        rows.push_back({{"id", r.light}, {"name", r.name}, {"type", word(r.type)}, {"enabled", r.enabled}, {"inView", r.inView}, {"evaluations", r.evaluations}, {"costShare", r.costShare}, {"ms", r.ms},
-                        {"contributionShare", r.contributionShare}, {"ratio", r.ratio}});
+        rows.push_back({{"id", r.light},
+                        {"name", r.name},
+                        {"type", word(r.type)},
+                        {"enabled", r.enabled},
+                        {"inView", r.inView},
+                        {"evaluations", r.evaluations},
+                        {"costShare", r.costShare},
+                        {"ms", r.ms},
+                        {"contributionShare", r.contributionShare},
+                        {"ratio", r.ratio}});
         if (!r.inView) continue;
-        std::snprintf(line, sizeof line, "%-24s %12llu %6.2f%% %9.3f %12.3f%% %7.2f\n", r.name.c_str(), static_cast<unsigned long long>(r.evaluations), r.costShare * 100, r.ms, r.contributionShare * 100, r.ratio);
+        std::snprintf(line, sizeof line, "%-24s %12llu %6.2f%% %9.3f %12.3f%% %7.2f\n", r.name.c_str(),
+                      static_cast<unsigned long long>(r.evaluations), r.costShare * 100, r.ms,
+                      r.contributionShare * 100, r.ratio);
         text += line;
     }
-    return deliver(c, text, {{"schema", "mirolux.ledger"}, {"version", 1}, {"evaluations", l.evaluations}, {"shadingMs", l.shadingMs}, {"lightShare", l.lightShare}, {"clock", record->clock}, {"lights", rows}});
+    return deliver(c, text,
+                   {{"schema", "mirolux.ledger"},
+                    {"version", 1},
+                    {"evaluations", l.evaluations},
+                    {"shadingMs", l.shadingMs},
+                    {"lightShare", l.lightShare},
+                    {"clock", record->clock},
+                    {"lights", rows}});
 }
 
 } // namespace mirolux::cli

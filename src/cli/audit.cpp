@@ -21,7 +21,9 @@ int audit_lists(const Common& c) {
     if (!s) return complain(s.error(), badInput);
     const PathShape path = path_shape(s->setup);
     if (!path.lists)
-        return complain({"path.kind " + s->setup.choice("path.kind") + " makes no light lists", "audit lists", "Add --set path.kind=tiled-deferred, tiled-forward, clustered-deferred or clustered-forward."}, badInput);
+        return complain({"path.kind " + s->setup.choice("path.kind") + " makes no light lists", "audit lists",
+                         "Add --set path.kind=tiled-deferred, tiled-forward, clustered-deferred or clustered-forward."},
+                        badInput);
     WorkerClient worker(worker_options(c));
     const Scene scene = scene_of(s->open);
     RenderOptions o = only_floats("depth");
@@ -29,19 +31,38 @@ int audit_lists(const Common& c) {
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
     const DrawList list = build_draw_list(scene, s->setup, s->view);
-    const cull::Inspection inspection = cull::inspect(scene, s->setup, s->view, std::move(record->lightGrid), {s->view.width, s->view.height, std::move(record->floats.at("depth").data)});
+    const cull::Inspection inspection =
+        cull::inspect(scene, s->setup, s->view, std::move(record->lightGrid),
+                      {s->view.width, s->view.height, std::move(record->floats.at("depth").data)});
     const cull::Audit& a = inspection.audit;
     const cull::LightGrid& exact = inspection.exact;
-    const nlohmann::json json = {{"schema", "mirolux.auditLists"}, {"version", 1}, {"missed", a.missed}, {"surplus", a.surplus}, {"overflow", a.overflow}, {"listed", a.listed}, {"needed", a.needed},
-                                 {"mean", a.mean}, {"p95", a.p95}, {"max", a.max}, {"columns", exact.columns}, {"rows", exact.rows}, {"slices", exact.slices}, {"tile", exact.tile}, {"worstCell", a.worstCell},
-                                 {"lightsInView", list.lights.size()}, {"lightsOutside", list.lightsOutside}, {"directional", list.directional}};
+    const nlohmann::json json = {{"schema", "mirolux.auditLists"},
+                                 {"version", 1},
+                                 {"missed", a.missed},
+                                 {"surplus", a.surplus},
+                                 {"overflow", a.overflow},
+                                 {"listed", a.listed},
+                                 {"needed", a.needed},
+                                 {"mean", a.mean},
+                                 {"p95", a.p95},
+                                 {"max", a.max},
+                                 {"columns", exact.columns},
+                                 {"rows", exact.rows},
+                                 {"slices", exact.slices},
+                                 {"tile", exact.tile},
+                                 {"worstCell", a.worstCell},
+                                 {"lightsInView", list.lights.size()},
+                                 {"lightsOutside", list.lightsOutside},
+                                 {"directional", list.directional}};
     char text[600];
     std::snprintf(text, sizeof text,
                   "%s, tile %d, %d x %d x %d cells; %zu lights in view (%d directional, in no list), %d outside\n"
-                  "missed   %llu\nsurplus  %.1f %%  (%llu listed, %llu needed)\noverflow %llu\nlist length  mean %.1f  p95 %d  max %d\n",
-                  s->setup.choice("path.kind").c_str(), exact.tile, exact.columns, exact.rows, exact.slices, list.lights.size(), list.directional, list.lightsOutside,
-                  static_cast<unsigned long long>(a.missed), a.surplus * 100, static_cast<unsigned long long>(a.listed), static_cast<unsigned long long>(a.needed), static_cast<unsigned long long>(a.overflow), a.mean,
-                  a.p95, a.max);
+                  "missed   %llu\nsurplus  %.1f %%  (%llu listed, %llu needed)\noverflow %llu\nlist length  mean %.1f  "
+                  "p95 %d  max %d\n",
+                  s->setup.choice("path.kind").c_str(), exact.tile, exact.columns, exact.rows, exact.slices,
+                  list.lights.size(), list.directional, list.lightsOutside, static_cast<unsigned long long>(a.missed),
+                  a.surplus * 100, static_cast<unsigned long long>(a.listed), static_cast<unsigned long long>(a.needed),
+                  static_cast<unsigned long long>(a.overflow), a.mean, a.p95, a.max);
     if (const int code = deliver(c, text, json); code != done) return code;
     return a.missed > 0 ? int(gateMissed) : int(done);
 }
@@ -58,13 +79,26 @@ int audit_picture(const Common& c, const PictureArguments& a) {
     if (!first) return complain(first.error(), deviceFailed);
     auto second = worker.render(scene, *other, s->view, o);
     if (!second) return complain(second.error(), deviceFailed);
-    const PictureDifference d = picture_difference(first->floats.at("final"), second->floats.at("final"), 1e-3, a.threshold);
-    const nlohmann::json json = {{"schema", "mirolux.auditPicture"}, {"version", 1}, {"differences", differences(s->setup, *other)}, {"largest", d.largest}, {"mean", d.mean}, {"meanRelative", d.meanRelative},
-                                 {"worstRelative", d.worstRelative}, {"worst", {d.worstX, d.worstY}}, {"psnr", d.psnr}, {"threshold", a.threshold}, {"shareOver", d.shareOver}};
+    const PictureDifference d =
+        picture_difference(first->floats.at("final"), second->floats.at("final"), 1e-3, a.threshold);
+    const nlohmann::json json = {{"schema", "mirolux.auditPicture"},
+                                 {"version", 1},
+                                 {"differences", differences(s->setup, *other)},
+                                 {"largest", d.largest},
+                                 {"mean", d.mean},
+                                 {"meanRelative", d.meanRelative},
+                                 {"worstRelative", d.worstRelative},
+                                 {"worst", {d.worstX, d.worstY}},
+                                 {"psnr", d.psnr},
+                                 {"threshold", a.threshold},
+                                 {"shareOver", d.shareOver}};
     std::string text = "B differs in: " + joined(differences(s->setup, *other), "; ") + "\n";
     char line[400];
-    std::snprintf(line, sizeof line, "mean     %.4g cd/m2, %.3f %% of A's mean\nlargest  %.4g cd/m2\nworst    %.2f %% at pixel %d, %d\nPSNR     %.1f dB\nover %.3g %%  %.2f %% of the pixels\n", d.mean, d.meanRelative * 100, d.largest,
-                  d.worstRelative * 100, d.worstX, d.worstY, d.psnr, a.threshold * 100, d.shareOver * 100);
+    std::snprintf(line, sizeof line,
+                  "mean     %.4g cd/m2, %.3f %% of A's mean\nlargest  %.4g cd/m2\nworst    %.2f %% at pixel %d, "
+                  "%d\nPSNR     %.1f dB\nover %.3g %%  %.2f %% of the pixels\n",
+                  d.mean, d.meanRelative * 100, d.largest, d.worstRelative * 100, d.worstX, d.worstY, d.psnr,
+                  a.threshold * 100, d.shareOver * 100);
     if (const int code = deliver(c, text + line, json); code != done) return code;
     return a.gate >= 0 && d.meanRelative > a.gate ? int(gateMissed) : int(done);
 }

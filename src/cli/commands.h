@@ -7,7 +7,8 @@
 #include <string>
 #include <vector>
 
-// The commands of mirolux-cli. Exit codes: 0 done; 2 bad use or bad input; 3 a budget or a gate was missed; 4 the device or the worker failed.
+// The commands of mirolux-cli. Exit codes: 0 done; 2 bad use or bad input; 3 a budget or a gate was missed; 4 the
+// device or the worker failed.
 namespace mirolux::cli {
 
 enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
@@ -105,7 +106,8 @@ int ledger(const Common& common, const std::string& sort, int rounds);
 int complain(const Error& error, int code);
 Result<Subject> subject_of(const Common& common, bool decodeImages = false);
 /// B of a comparison: the subject's setup or the named one, with `against` applied.
-Result<Setup> other_setup(const Subject& subject, const Common& common, const std::vector<std::string>& against, const std::string& againstSetup);
+Result<Setup> other_setup(const Subject& subject, const Common& common, const std::vector<std::string>& against,
+                          const std::string& againstSetup);
 Result<void> apply_sets(Setup& setup, const std::vector<std::string>& sets);
 /// Prints `text` for people, or writes `json` where --json says.
 int deliver(const Common& common, const std::string& text, const nlohmann::json& json);

@@ -30,26 +30,53 @@ int info(const Common& c) {
         j["color"] = to_array(effective_color(l));
         j["derivedRange"] = derived_range(l, static_cast<float>(threshold));
         lights.push_back(j);
-        list += line("  %-24s %-11s %9s %s  at %.2f, %.2f, %.2f  range %s%s\n", l.name.c_str(), word(l.type), number_text(intensity_in(l, l.unit)).c_str(), word(l.unit), l.position.x,
-                     l.position.y, l.position.z, l.type == LightType::directional ? "none" : (number_text(derived_range(l, static_cast<float>(threshold)), 3) + " m").c_str(),
-                     l.enabled ? "" : "  (off)");
+        list +=
+            line("  %-24s %-11s %9s %s  at %.2f, %.2f, %.2f  range %s%s\n", l.name.c_str(), word(l.type),
+                 number_text(intensity_in(l, l.unit)).c_str(), word(l.unit), l.position.x, l.position.y, l.position.z,
+                 l.type == LightType::directional
+                     ? "none"
+                     : (number_text(derived_range(l, static_cast<float>(threshold)), 3) + " m").c_str(),
+                 l.enabled ? "" : "  (off)");
     }
     for (const Camera& camera : p.cameras)
         cameras.push_back(to_json(camera));
     for (const Walk& w : p.walks)
-        walks.push_back({{"name", w.name}, {"keys", w.keys.size()}, {"seconds", w.keys.back().seconds - w.keys.front().seconds}});
+        walks.push_back(
+            {{"name", w.name}, {"keys", w.keys.size()}, {"seconds", w.keys.back().seconds - w.keys.front().seconds}});
     std::size_t vertices = 0;
     for (const Primitive& primitive : asset.primitives)
         vertices += primitive.vertices.size();
-    const Json json = {{"schema", "mirolux.info"}, {"version", 1}, {"stage", "solid"}, {"name", p.name}, {"scene", p.scenePath}, {"triangles", asset.triangles()}, {"vertices", vertices},
-                       {"objects", asset.objects.size()}, {"materials", asset.materials.size() - 1}, {"textures", asset.textures.size()},
-                       {"bounds", {{"low", to_array(asset.bounds.low)}, {"high", to_array(asset.bounds.high)}}}, {"lights", lights}, {"moving", p.motions.size()},
-                       {"cameras", cameras}, {"walks", walks}, {"digest", [&] { Digest d; d.value = asset.digest; return d.hex(); }()}, {"warnings", s->open.warnings}};
+    const Json json = {{"schema", "mirolux.info"},
+                       {"version", 1},
+                       {"stage", "solid"},
+                       {"name", p.name},
+                       {"scene", p.scenePath},
+                       {"triangles", asset.triangles()},
+                       {"vertices", vertices},
+                       {"objects", asset.objects.size()},
+                       {"materials", asset.materials.size() - 1},
+                       {"textures", asset.textures.size()},
+                       {"bounds", {{"low", to_array(asset.bounds.low)}, {"high", to_array(asset.bounds.high)}}},
+                       {"lights", lights},
+                       {"moving", p.motions.size()},
+                       {"cameras", cameras},
+                       {"walks", walks},
+                       {"digest",
+                        [&] {
+                            Digest d;
+                            d.value = asset.digest;
+                            return d.hex();
+                        }()},
+                       {"warnings", s->open.warnings}};
     std::string text = p.name + " (Solid)\n";
-    text += line("  %zu triangles in %zu objects, %zu materials, %zu textures\n", asset.triangles(), asset.objects.size(), asset.materials.size() - 1, asset.textures.size());
+    text += line("  %zu triangles in %zu objects, %zu materials, %zu textures\n", asset.triangles(),
+                 asset.objects.size(), asset.materials.size() - 1, asset.textures.size());
     if (!asset.bounds.empty())
-        text += line("  bounds %.1f, %.1f, %.1f to %.1f, %.1f, %.1f m\n", asset.bounds.low.x, asset.bounds.low.y, asset.bounds.low.z, asset.bounds.high.x, asset.bounds.high.y, asset.bounds.high.z);
-    text += line("%zu lights: %d directional, %d point, %d spot; %zu move or switch\n", p.lights.size(), counts[0], counts[1], counts[2], p.motions.size()) + list;
+        text += line("  bounds %.1f, %.1f, %.1f to %.1f, %.1f, %.1f m\n", asset.bounds.low.x, asset.bounds.low.y,
+                     asset.bounds.low.z, asset.bounds.high.x, asset.bounds.high.y, asset.bounds.high.z);
+    text += line("%zu lights: %d directional, %d point, %d spot; %zu move or switch\n", p.lights.size(), counts[0],
+                 counts[1], counts[2], p.motions.size()) +
+            list;
     text += line("%zu cameras\n", p.cameras.size());
     for (const Camera& camera : p.cameras)
         text += "  " + camera.name + "\n";
@@ -70,12 +97,22 @@ int settings(const Common& c, bool markdown) {
     std::string text;
     static const char* kinds[] = {"toggle", "whole", "number", "choice", "color"};
     for (const Setting& s : all_settings()) {
-        Json j = {{"key", s.key}, {"label", s.label}, {"station", s.station}, {"kind", kinds[static_cast<int>(s.kind)]}, {"default", to_json_value(s.standard)}, {"unit", s.unit}, {"help", s.help}};
-        if (s.kind == SettingKind::choice) j["choices"] = s.choices;
-        else if (s.kind != SettingKind::toggle) j["range"] = {s.low, s.high};
+        Json j = {{"key", s.key},
+                  {"label", s.label},
+                  {"station", s.station},
+                  {"kind", kinds[static_cast<int>(s.kind)]},
+                  {"default", to_json_value(s.standard)},
+                  {"unit", s.unit},
+                  {"help", s.help}};
+        if (s.kind == SettingKind::choice)
+            j["choices"] = s.choices;
+        else if (s.kind != SettingKind::toggle)
+            j["range"] = {s.low, s.high};
         list.push_back(j);
         text += line("%-22s %-22s default %-12s ", s.key.c_str(), s.label.c_str(), to_text(s.standard).c_str());
-        text += s.kind == SettingKind::choice ? joined(s.choices, " | ") : s.kind == SettingKind::toggle ? "on | off" : number_text(s.low) + " to " + number_text(s.high) + " " + s.unit;
+        text += s.kind == SettingKind::choice   ? joined(s.choices, " | ")
+                : s.kind == SettingKind::toggle ? "on | off"
+                                                : number_text(s.low) + " to " + number_text(s.high) + " " + s.unit;
         text += "\n    " + s.help + "\n";
     }
     return deliver(c, text, {{"schema", "mirolux.settings"}, {"version", 1}, {"settings", list}});
@@ -89,16 +126,21 @@ int plan(const Common& c) {
     json["schema"] = "mirolux.plan";
     json["version"] = 1;
     json["size"] = {s->view.width, s->view.height};
-    std::string text = line("%dx%d, %d of %d enabled lights touch the view\n", s->view.width, s->view.height, p.lightsInView, p.lightsInScene);
-    if (p.droppedLights) text += line("path.maxLights drops %llu lights over %d objects\n", static_cast<unsigned long long>(p.droppedLights), p.droppedObjects);
+    std::string text = line("%dx%d, %d of %d enabled lights touch the view\n", s->view.width, s->view.height,
+                            p.lightsInView, p.lightsInScene);
+    if (p.droppedLights)
+        text += line("path.maxLights drops %llu lights over %d objects\n",
+                     static_cast<unsigned long long>(p.droppedLights), p.droppedObjects);
     int n = 0;
     for (const PlannedPass& pass : p.passes) {
-        text += line("%2d %-12s %s\n     %llu draws, %llu triangles", ++n, pass.name.c_str(), pass.what.c_str(), static_cast<unsigned long long>(pass.expected.draws),
+        text += line("%2d %-12s %s\n     %llu draws, %llu triangles", ++n, pass.name.c_str(), pass.what.c_str(),
+                     static_cast<unsigned long long>(pass.expected.draws),
                      static_cast<unsigned long long>(pass.expected.triangles));
         if (!pass.reads.empty()) text += "; reads " + joined(pass.reads);
         text += "; writes ";
         for (std::size_t i = 0; i < pass.writes.size(); ++i)
-            text += (i ? ", " : "") + pass.writes[i].name + " (" + pass.writes[i].format + (pass.writes[i].bytesPerPixel ? line(", %d bytes a pixel)", pass.writes[i].bytesPerPixel) : ")");
+            text += (i ? ", " : "") + pass.writes[i].name + " (" + pass.writes[i].format +
+                    (pass.writes[i].bytesPerPixel ? line(", %d bytes a pixel)", pass.writes[i].bytesPerPixel) : ")");
         text += "\n";
     }
     return deliver(c, text, json);

@@ -1,6 +1,6 @@
+#include "core/cost/journal.h"
 #include "cli/commands.h"
 #include "core/base/text.h"
-#include "core/cost/journal.h"
 #include "core/io/file.h"
 
 namespace mirolux::cli {
@@ -8,7 +8,9 @@ namespace mirolux::cli {
 int journal(const Common& c, const JournalArguments& a) {
     const auto path = logbook_path(c.scene);
     std::error_code ec;
-    if (!std::filesystem::exists(path, ec)) return complain({"has no logbook", c.scene, "Log a state in the window, or with mirolux-cli measure --log."}, badInput);
+    if (!std::filesystem::exists(path, ec))
+        return complain({"has no logbook", c.scene, "Log a state in the window, or with mirolux-cli measure --log."},
+                        badInput);
     auto book = Logbook::open(path);
     if (!book) return complain(book.error(), badInput);
     if (!a.kind.empty()) {
@@ -18,25 +20,38 @@ int journal(const Common& c, const JournalArguments& a) {
         std::string text;
         for (const HistoryRecord& r : *records) {
             const Json document = Json::parse(r.document, nullptr, false);
-            list.push_back({{"id", r.id}, {"created", r.created}, {"kind", r.kind}, {"device", r.device}, {"sceneDigest", r.sceneDigest}, {"setupDigest", r.setupDigest}, {"document", document}});
+            list.push_back({{"id", r.id},
+                            {"created", r.created},
+                            {"kind", r.kind},
+                            {"device", r.device},
+                            {"sceneDigest", r.sceneDigest},
+                            {"setupDigest", r.setupDigest},
+                            {"document", document}});
             text += r.created + "  " + r.kind;
             const Json comparison = document.value("comparison", Json::object());
-            if (comparison.contains("ratio")) text += ": B takes " + number_text(comparison.value("ratio", 1.0)) + " times A's time, " + comparison.value("verdict", "");
-            if (document.contains("p95Ms") && document["p95Ms"].is_number()) text += ": p95 " + number_text(document["p95Ms"].get<double>()) + " ms";
+            if (comparison.contains("ratio"))
+                text += ": B takes " + number_text(comparison.value("ratio", 1.0)) + " times A's time, " +
+                        comparison.value("verdict", "");
+            if (document.contains("p95Ms") && document["p95Ms"].is_number())
+                text += ": p95 " + number_text(document["p95Ms"].get<double>()) + " ms";
             text += "\n";
         }
-        return deliver(c, text.empty() ? "none was logged\n" : text, {{"schema", "mirolux.history"}, {"version", 1}, {"records", list}});
+        return deliver(c, text.empty() ? "none was logged\n" : text,
+                       {{"schema", "mirolux.history"}, {"version", 1}, {"records", list}});
     }
-    auto report = journal_report(*book, a.query, std::filesystem::path(c.scene).stem().string() + ": journal of changes");
+    auto report =
+        journal_report(*book, a.query, std::filesystem::path(c.scene).stem().string() + ": journal of changes");
     if (!report) return complain(report.error(), badInput);
-    for (const auto& [file, content] : {std::pair{a.html, a.html.empty() ? std::string() : journal_html(*report)}, {a.csv, a.csv.empty() ? std::string() : journal_csv(*report)}})
+    for (const auto& [file, content] : {std::pair{a.html, a.html.empty() ? std::string() : journal_html(*report)},
+                                        {a.csv, a.csv.empty() ? std::string() : journal_csv(*report)}})
         if (!file.empty())
             if (auto ok = write_file_atomically(file, content); !ok) return complain(ok.error(), badInput);
     std::string text;
     char line[256];
     for (std::size_t i = 0; i < report->entries.size(); ++i) {
         const Entry& e = report->entries[i];
-        std::snprintf(line, sizeof line, "%4zu  %s  %9.2f ms  (%.2f to %.2f)  budget %.2f  ", i + 1, e.created.c_str(), e.frame.median, e.frame.low, e.frame.high, e.budgetMs);
+        std::snprintf(line, sizeof line, "%4zu  %s  %9.2f ms  (%.2f to %.2f)  budget %.2f  ", i + 1, e.created.c_str(),
+                      e.frame.median, e.frame.low, e.frame.high, e.budgetMs);
         text += line + step_name(e);
         const std::string words = step_words(e, i ? &report->entries[i - 1] : nullptr);
         text += (words.empty() ? "" : "; " + words) + "\n";

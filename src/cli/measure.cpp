@@ -1,10 +1,10 @@
 #include "cli/commands.h"
-#include "core/cost/target_table.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
+#include "core/cost/target_table.h"
 #include "core/io/file.h"
-#include "core/io/wire.h"
 #include "core/io/json_cursor.h"
+#include "core/io/wire.h"
 #include <cstdio>
 #include <unistd.h>
 
@@ -13,16 +13,22 @@ namespace mirolux::cli {
 namespace {
 
 /// What an earlier record must share with this one to be a baseline, and its frame times.
-Result<std::vector<double>> baseline_frames(const std::string& path, const Measurement& now, const DeviceInfo& device, const std::string& digest) {
+Result<std::vector<double>> baseline_frames(const std::string& path, const Measurement& now, const DeviceInfo& device,
+                                            const std::string& digest) {
     auto text = read_file(path);
     if (!text) return tl::unexpected(text.error());
     const Json json = Json::parse(text->begin(), text->end(), nullptr, false);
-    if (json.is_discarded()) return fail("the baseline is not JSON", path, "Make one with mirolux-cli measure --json FILE.");
+    if (json.is_discarded())
+        return fail("the baseline is not JSON", path, "Make one with mirolux-cli measure --json FILE.");
     try {
         const JsonCursor j(json);
         if (j.text("schema", "") != "mirolux.measurement") j.complain("is not a measurement");
-        if (j["device"].text("renderer", "") != device.renderer) j["device"].complain("is another device, " + j["device"].text("renderer", "unnamed") + ", than this one, " + device.renderer);
-        if (static_cast<int>(j["size"].at(0).number()) != now.width || static_cast<int>(j["size"].at(1).number()) != now.height) j["size"].complain("is another picture size");
+        if (j["device"].text("renderer", "") != device.renderer)
+            j["device"].complain("is another device, " + j["device"].text("renderer", "unnamed") + ", than this one, " +
+                                 device.renderer);
+        if (static_cast<int>(j["size"].at(0).number()) != now.width ||
+            static_cast<int>(j["size"].at(1).number()) != now.height)
+            j["size"].complain("is another picture size");
         if (j.text("clock", "") != now.clock) j["clock"].complain("is another clock");
         if (j.text("sceneDigest", "") != digest) j["sceneDigest"].complain("is another scene");
         std::vector<double> out;
@@ -32,7 +38,8 @@ Result<std::vector<double>> baseline_frames(const std::string& path, const Measu
         if (out.size() < 5) samples.complain("has fewer than 5 rounds, which show nothing");
         return out;
     } catch (const ReadFailure& f) {
-        return fail("the baseline " + f.what, path + ": " + f.pointer, "Measure the baseline again, on this device and with this size and scene.");
+        return fail("the baseline " + f.what, path + ": " + f.pointer,
+                    "Measure the baseline again, on this device and with this size and scene.");
     }
 }
 
@@ -52,13 +59,18 @@ int measure(const Common& c, const MeasureArguments& a) {
             found = true;
             target = t;
             if (!t.profile.empty())
-                return complain({"target \"" + t.name + "\" is of another device (profile \"" + t.profile + "\"): times measured here say nothing about it", "--target", "mirolux-cli targets predicts it."}, badInput);
+                return complain({"target \"" + t.name + "\" is of another device (profile \"" + t.profile +
+                                     "\"): times measured here say nothing about it",
+                                 "--target", "mirolux-cli targets predicts it."},
+                                badInput);
             budget = budget_ms(t);
             const View sized = s->view;
             s->view = on_target(s->view, t);
             if (!c.size.empty()) s->view.width = sized.width, s->view.height = sized.height;
         }
-        if (!found) return complain({"there is no target named \"" + a.target + "\"", c.scene, "It has: " + joined(names) + "."}, badInput);
+        if (!found)
+            return complain(
+                {"there is no target named \"" + a.target + "\"", c.scene, "It has: " + joined(names) + "."}, badInput);
     } else {
         target.name = "custom";
         target.width = s->view.width;
@@ -77,15 +89,21 @@ int measure(const Common& c, const MeasureArguments& a) {
     MeasureOptions o;
     o.rounds = a.rounds;
     o.gpuClock = a.clock == "gpu" || (a.clock == "auto" && device->clock.gpuAccepted);
-    if (o.gpuClock && !device->clock.gpuAccepted) return complain({"the GPU clock cannot be believed here", "--clock gpu", device->clock.verdict + ". Use --clock fenced."}, deviceFailed);
+    if (o.gpuClock && !device->clock.gpuAccepted)
+        return complain(
+            {"the GPU clock cannot be believed here", "--clock gpu", device->clock.verdict + ". Use --clock fenced."},
+            deviceFailed);
     o.precision = a.precision;
     o.untilClear = a.untilClear;
     const bool lively = isatty(STDERR_FILENO);
     o.progress = [&](const MeasureProgress& p) {
         if (lively) {
-            if (p.round == 0) std::fprintf(stderr, "\rwarming up ");
-            else std::fprintf(stderr, "\rround %d of %d, %.2f ms ", p.round, p.rounds, p.estimateMs);
-            if (p.ratio.median > 0) std::fprintf(stderr, "B/A %.3f (%.3f to %.3f) ", p.ratio.median, p.ratio.low, p.ratio.high);
+            if (p.round == 0)
+                std::fprintf(stderr, "\rwarming up ");
+            else
+                std::fprintf(stderr, "\rround %d of %d, %.2f ms ", p.round, p.rounds, p.estimateMs);
+            if (p.ratio.median > 0)
+                std::fprintf(stderr, "B/A %.3f (%.3f to %.3f) ", p.ratio.median, p.ratio.low, p.ratio.high);
             if (p.round == p.rounds) std::fprintf(stderr, "\n");
         }
         return true;
@@ -97,7 +115,10 @@ int measure(const Common& c, const MeasureArguments& a) {
     std::optional<RoundKeeper> keeper;
     const State state{s->setup, s->open.project.lights, s->view};
     if (a.log) {
-        if (s->open.project.path.empty()) return complain({"a scene file has no logbook", c.scene, "Save a project of it in the window, and measure that."}, badInput);
+        if (s->open.project.path.empty())
+            return complain(
+                {"a scene file has no logbook", c.scene, "Save a project of it in the window, and measure that."},
+                badInput);
         auto opened = Logbook::open(logbook_path(s->open.project.path));
         if (!opened) return complain(opened.error(), badInput);
         book.emplace(std::move(*opened));
@@ -118,11 +139,17 @@ int measure(const Common& c, const MeasureArguments& a) {
     }
     if (book) {
         if (keeper->trouble()) std::fprintf(stderr, "%s\n", to_text(*keeper->trouble()).c_str());
-        if (auto id = book->add(state, first, *device, target, digest.hex(), keeper->run()); !id) return complain(id.error(), badInput);
+        if (auto id = book->add(state, first, *device, target, digest.hex(), keeper->run()); !id)
+            return complain(id.error(), badInput);
         if (both)
-            if (auto id = book->keep_record("pair", device->renderer, digest.hex(), s->setup, measurement_document(first, &*both, *device, s->setup, digest.hex(), differences(s->setup, b))); !id) return complain(id.error(), badInput);
+            if (auto id = book->keep_record(
+                    "pair", device->renderer, digest.hex(), s->setup,
+                    measurement_document(first, &*both, *device, s->setup, digest.hex(), differences(s->setup, b)));
+                !id)
+                return complain(id.error(), badInput);
         if (both)
-            if (auto id = book->add({b, state.lights, state.view}, both->b, *device, target, digest.hex()); !id) return complain(id.error(), badInput);
+            if (auto id = book->add({b, state.lights, state.view}, both->b, *device, target, digest.hex()); !id)
+                return complain(id.error(), badInput);
     }
     const auto changes = differences(s->setup, b);
     const PairedMeasurement* pair = both ? &*both : nullptr;
@@ -130,7 +157,10 @@ int measure(const Common& c, const MeasureArguments& a) {
     if (!a.csv.empty())
         if (auto ok = write_file_atomically(a.csv, measurement_csv(first)); !ok) return complain(ok.error(), badInput);
     if (!a.html.empty())
-        if (auto ok = write_file_atomically(a.html, measurement_html(s->open.project.name, first, pair, *device, target, s->setup, changes)); !ok) return complain(ok.error(), badInput);
+        if (auto ok = write_file_atomically(
+                a.html, measurement_html(s->open.project.name, first, pair, *device, target, s->setup, changes));
+            !ok)
+            return complain(ok.error(), badInput);
     std::string text = device->renderer + "\n" + device->clock.verdict + "\n";
     for (const std::string& d : changes)
         if (paired) text += "B differs: " + d + "\n";
@@ -142,10 +172,15 @@ int measure(const Common& c, const MeasureArguments& a) {
         if (!before) return complain(before.error(), badInput);
         const Comparison change = compare_apart(*before, first.frameMs, 1);
         regressed = change.verdict == Verdict::slower && change.low > 1 + a.regression / 100;
-        document["baseline"] = {{"file", a.baseline}, {"ratio", change.ratio}, {"low", change.low}, {"high", change.high}, {"verdict", word(change.verdict)}, {"allowedPercent", a.regression}, {"regressed", regressed}};
+        document["baseline"] = {
+            {"file", a.baseline},    {"ratio", change.ratio},           {"low", change.low},
+            {"high", change.high},   {"verdict", word(change.verdict)}, {"allowedPercent", a.regression},
+            {"regressed", regressed}};
         char line[300];
-        std::snprintf(line, sizeof line, "against the baseline: %.3f times its time (%.3f to %.3f), %s; %s\n", change.ratio, change.low, change.high, word(change.verdict),
-                      regressed ? "a regression over the allowed size" : "no regression over the allowed size is shown");
+        std::snprintf(line, sizeof line, "against the baseline: %.3f times its time (%.3f to %.3f), %s; %s\n",
+                      change.ratio, change.low, change.high, word(change.verdict),
+                      regressed ? "a regression over the allowed size"
+                                : "no regression over the allowed size is shown");
         text += line;
     }
     if (const int code = deliver(c, text, document); code != done) return code;
@@ -171,7 +206,9 @@ int targets(const Common& c, int rounds, bool gate) {
         list.push_back(to_json(v));
         over = over || v.standing == TargetStanding::over;
     }
-    const int code = deliver(c, targets_text(all, *verdicts), {{"schema", "mirolux.targets"}, {"version", 1}, {"device", to_json(*device)}, {"targets", list}});
+    const int code =
+        deliver(c, targets_text(all, *verdicts),
+                {{"schema", "mirolux.targets"}, {"version", 1}, {"device", to_json(*device)}, {"targets", list}});
     return code == done && gate && over ? int(gateMissed) : code;
 }
 

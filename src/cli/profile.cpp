@@ -20,10 +20,12 @@ int calibrate(const Common& c, const CalibrateArguments& a) {
         if (auto ok = write_file_atomically(a.output, text); !ok) return complain(ok.error(), badInput);
     std::string out = "device profile \"" + profile.name + "\" of " + profile.device + "\n";
     char line[256];
-    std::snprintf(line, sizeof line, "%zu workloads, residuals: median %.1f %%, 90th percentile %.1f %%\n", profile.workloads.size(), 100 * profile.typicalError, 100 * profile.largeError);
+    std::snprintf(line, sizeof line, "%zu workloads, residuals: median %.1f %%, 90th percentile %.1f %%\n",
+                  profile.workloads.size(), 100 * profile.typicalError, 100 * profile.largeError);
     out += line;
     for (int t = 0; t < cost_term_count; ++t) {
-        std::snprintf(line, sizeof line, "  %-14s %12.4f ns  %s\n", word(static_cast<CostTerm>(t)), profile.ns[static_cast<std::size_t>(t)], meaning(static_cast<CostTerm>(t)));
+        std::snprintf(line, sizeof line, "  %-14s %12.4f ns  %s\n", word(static_cast<CostTerm>(t)),
+                      profile.ns[static_cast<std::size_t>(t)], meaning(static_cast<CostTerm>(t)));
         out += line;
     }
     if (!a.output.empty()) out += "written to " + a.output + "\n";
@@ -48,13 +50,15 @@ int profiles(const Common& c, const std::string& name, const std::string& output
     return deliver(c, text, {{"schema", "mirolux.profiles"}, {"version", 1}, {"profiles", list}});
 }
 
-static int check(const Common& c, const PredictArguments& a, const Subject& s, const DeviceProfile& profile, WorkerClient& worker) {
+static int check(const Common& c, const PredictArguments& a, const Subject& s, const DeviceProfile& profile,
+                 WorkerClient& worker) {
     const bool lively = isatty(STDERR_FILENO);
     constexpr int checkSweeps = 3;
-    auto done = check_profile(worker, profile, scene_of(s.open), s.setup, s.view, s.open.project.cameras, a.check, 1, checkSweeps, [&](int i) {
-        if (lively) std::fprintf(stderr, "\rsetup %d of %d ", i + 1, checkSweeps * a.check);
-        return true;
-    });
+    auto done = check_profile(worker, profile, scene_of(s.open), s.setup, s.view, s.open.project.cameras, a.check, 1,
+                              checkSweeps, [&](int i) {
+                                  if (lively) std::fprintf(stderr, "\rsetup %d of %d ", i + 1, checkSweeps * a.check);
+                                  return true;
+                              });
     if (lively) std::fprintf(stderr, "\r                    \r");
     if (!done) return complain(done.error(), deviceFailed);
     std::string markdown = check_markdown(*done, profile, "profile.svg");
@@ -63,9 +67,12 @@ static int check(const Common& c, const PredictArguments& a, const Subject& s, c
         const auto plot = std::filesystem::path(page).replace_extension(".svg");
         markdown = check_markdown(*done, profile, plot.filename().string());
         if (auto ok = write_file_atomically(page, markdown); !ok) return complain(ok.error(), badInput);
-        if (auto ok = write_file_atomically(plot, check_svg(*done, profile)); !ok) return complain(ok.error(), badInput);
+        if (auto ok = write_file_atomically(plot, check_svg(*done, profile)); !ok)
+            return complain(ok.error(), badInput);
     }
-    const int code = deliver(c, markdown, {{"schema", "mirolux.profileCheck"}, {"version", 1}, {"profile", profile.name}, {"check", to_json(*done)}});
+    const int code = deliver(
+        c, markdown,
+        {{"schema", "mirolux.profileCheck"}, {"version", 1}, {"profile", profile.name}, {"check", to_json(*done)}});
     return code == 0 && a.gate > 0 && 100 * done->medianError > a.gate ? int(gateMissed) : code;
 }
 

@@ -27,7 +27,8 @@ static Result<void> write_picture(const std::filesystem::path& path, FrameRecord
 }
 
 int render(const Common& c, const RenderArguments& a) {
-    if (a.output.empty() && a.layersFolder.empty()) return complain({"nothing to write", "", "Name a file with -o, or a folder with --layers."}, badInput);
+    if (a.output.empty() && a.layersFolder.empty())
+        return complain({"nothing to write", "", "Name a file with -o, or a folder with --layers."}, badInput);
     if (!is_layer(a.layer)) {
         std::string all;
         for (const LayerInfo& l : all_layers())
@@ -35,7 +36,8 @@ int render(const Common& c, const RenderArguments& a) {
         return complain({"there is no layer of this name", a.layer, "It is one of: " + all + "."}, badInput);
     }
     const std::string type = std::filesystem::path(a.output).extension().string();
-    if (!a.output.empty() && type != ".png" && type != ".exr" && type != ".hdr") return complain({"the picture's type is not known", a.output, "End the name in .png, .exr or .hdr."}, badInput);
+    if (!a.output.empty() && type != ".png" && type != ".exr" && type != ".hdr")
+        return complain({"the picture's type is not known", a.output, "End the name in .png, .exr or .hdr."}, badInput);
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
     WorkerClient worker(worker_options(c));
@@ -57,7 +59,8 @@ int render(const Common& c, const RenderArguments& a) {
         std::error_code ec;
         std::filesystem::create_directories(a.layersFolder, ec);
         for (const LayerInfo& l : all_layers())
-            if (const int code = one(l.name, std::filesystem::path(a.layersFolder) / (l.name + ".png")); code != done) return code;
+            if (const int code = one(l.name, std::filesystem::path(a.layersFolder) / (l.name + ".png")); code != done)
+                return code;
     }
     return a.output.empty() ? int(done) : one(a.layer, a.output);
 }

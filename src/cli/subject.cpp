@@ -13,7 +13,8 @@ int complain(const Error& error, int code) {
 Result<void> apply_sets(Setup& setup, const std::vector<std::string>& sets) {
     for (const std::string& s : sets) {
         const auto equals = s.find('=');
-        if (equals == std::string::npos) return fail("\"" + s + "\" is not key=value", "--set", "Write for example --set path.maxLights=16.");
+        if (equals == std::string::npos)
+            return fail("\"" + s + "\" is not key=value", "--set", "Write for example --set path.maxLights=16.");
         if (auto ok = setup.set_text(s.substr(0, equals), s.substr(equals + 1)); !ok) return ok;
     }
     return {};
@@ -43,12 +44,15 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
                 found = true;
             }
         }
-        if (!found) return fail("there is no setup named \"" + c.setupName + "\"", c.scene, names.empty() ? "The project keeps no named setups." : "It has: " + joined(names) + ".");
+        if (!found)
+            return fail("there is no setup named \"" + c.setupName + "\"", c.scene,
+                        names.empty() ? "The project keeps no named setups." : "It has: " + joined(names) + ".");
     }
     if (auto ok = apply_sets(s.setup, c.sets); !ok) return tl::unexpected(ok.error());
     if (!c.size.empty()) {
         char rest = 0;
-        if (std::sscanf(c.size.c_str(), "%dx%d%c", &s.view.width, &s.view.height, &rest) != 2 || s.view.width < 1 || s.view.height < 1 || s.view.width > 16384 || s.view.height > 16384)
+        if (std::sscanf(c.size.c_str(), "%dx%d%c", &s.view.width, &s.view.height, &rest) != 2 || s.view.width < 1 ||
+            s.view.height < 1 || s.view.width > 16384 || s.view.height > 16384)
             return fail("\"" + c.size + "\" is not a picture size", "--size", "Write WxH, from 1x1 to 16384x16384.");
     }
     if (!c.stereo.empty()) s.view.stereo = *stereo_of(c.stereo);
@@ -62,7 +66,9 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
                 found = true;
             }
         }
-        if (!found) return fail("there is no camera named \"" + c.camera + "\"", c.scene, names.empty() ? "The scene has no named cameras." : "It has: " + joined(names) + ".");
+        if (!found)
+            return fail("there is no camera named \"" + c.camera + "\"", c.scene,
+                        names.empty() ? "The scene has no named cameras." : "It has: " + joined(names) + ".");
     }
     if (c.eye.empty() != c.aim.empty()) return fail("--eye and --aim go together", "--eye");
     if (!c.eye.empty()) {
@@ -74,14 +80,16 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
         s.view.camera.aim = *aim;
     }
     if (c.fov != 0) {
-        if (!(c.fov > 0.5 && c.fov < 175)) return fail("the field of view must lie between 0.5 and 175 degrees", "--fov");
+        if (!(c.fov > 0.5 && c.fov < 175))
+            return fail("the field of view must lie between 0.5 and 175 degrees", "--fov");
         s.view.camera.fovY = glm::radians(static_cast<float>(c.fov));
     }
     if (c.seconds_given) s.view.seconds = c.seconds;
     return s;
 }
 
-Result<Setup> other_setup(const Subject& subject, const Common& c, const std::vector<std::string>& against, const std::string& againstSetup) {
+Result<Setup> other_setup(const Subject& subject, const Common& c, const std::vector<std::string>& against,
+                          const std::string& againstSetup) {
     Setup b = subject.setup;
     if (!againstSetup.empty()) {
         Common other = c;

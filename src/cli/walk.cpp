@@ -1,9 +1,8 @@
-#include "cli/commands.h"
-#include "core/cost/noise.h"
-#include "core/io/file.h"
-#include "core/base/text.h"
-#include "core/cost/report.h"
 #include "core/cost/walk.h"
+#include "cli/commands.h"
+#include "core/base/text.h"
+#include "core/cost/noise.h"
+#include "core/cost/report.h"
 #include "core/io/file.h"
 #include "core/io/wire.h"
 #include <cstdio>
@@ -23,7 +22,8 @@ static std::string summary(const WalkMeasurement& m, double budget) {
     std::snprintf(line, sizeof line, "\n  worst at %.1f m, %.1f s", worst.metres, worst.seconds);
     text += line;
     if (worst.heading != 0) text += ", turned by " + number_text(glm::degrees(worst.heading), 3) + " degrees";
-    std::snprintf(line, sizeof line, ": --eye %.2f,%.2f,%.2f --aim %.2f,%.2f,%.2f\n", worst.camera.eye.x, worst.camera.eye.y, worst.camera.eye.z, worst.camera.aim.x, worst.camera.aim.y, worst.camera.aim.z);
+    std::snprintf(line, sizeof line, ": --eye %.2f,%.2f,%.2f --aim %.2f,%.2f,%.2f\n", worst.camera.eye.x,
+                  worst.camera.eye.y, worst.camera.eye.z, worst.camera.aim.x, worst.camera.aim.y, worst.camera.aim.z);
     return text + line;
 }
 
@@ -36,12 +36,18 @@ int walk(const Common& c, const WalkArguments& a) {
         names.push_back(w.name);
         if (w.name == a.walk || (a.walk.empty() && !chosen)) chosen = &w;
     }
-    if (!chosen) return complain({a.walk.empty() ? "the project has no walk" : "there is no walk named \"" + a.walk + "\"", c.scene, names.empty() ? "Record one in the window, or add one to the project file." : "It has: " + joined(names) + "."}, badInput);
+    if (!chosen)
+        return complain({a.walk.empty() ? "the project has no walk" : "there is no walk named \"" + a.walk + "\"",
+                         c.scene,
+                         names.empty() ? "Record one in the window, or add one to the project file."
+                                       : "It has: " + joined(names) + "."},
+                        badInput);
     const bool paired = !a.against.empty() || !a.againstSetup.empty();
     auto other = other_setup(*s, c, a.against, a.againstSetup);
     if (!other) return complain(other.error(), badInput);
     double budget = a.budget;
-    if (budget <= 0) budget = measured_budget_ms(s->open.project.targets[static_cast<std::size_t>(s->open.project.target)]);
+    if (budget <= 0)
+        budget = measured_budget_ms(s->open.project.targets[static_cast<std::size_t>(s->open.project.target)]);
 
     WorkerClient worker(worker_options(c));
     auto device = worker.device();
@@ -63,7 +69,8 @@ int walk(const Common& c, const WalkArguments& a) {
     if (!result) return complain(result.error(), deviceFailed);
     const WalkMeasurement& m = result->front();
     char line[300];
-    std::snprintf(line, sizeof line, "%s: %.1f m, %zu places, %d sweeps, %dx%d, %s clock\n", chosen->name.c_str(), m.metres, m.points.size(), m.sweeps, s->view.width, s->view.height, m.clock.c_str());
+    std::snprintf(line, sizeof line, "%s: %.1f m, %zu places, %d sweeps, %dx%d, %s clock\n", chosen->name.c_str(),
+                  m.metres, m.points.size(), m.sweeps, s->view.width, s->view.height, m.clock.c_str());
     std::string text = device->renderer + "\n" + line;
     if (paired) text += "B differs: " + joined(differences(s->setup, *other), "; ") + "\nA\n";
     text += summary(m, budget);
@@ -79,23 +86,33 @@ int walk(const Common& c, const WalkArguments& a) {
             tb.push_back(b.points[i].ms);
         }
         const Comparison over = compare_paired(ta, tb, 1);
-        std::snprintf(line, sizeof line, "over the places of the walk B takes %.3f times A's time (%.3f to %.3f): %s\n", over.ratio, over.low, over.high, word(over.verdict));
+        std::snprintf(line, sizeof line, "over the places of the walk B takes %.3f times A's time (%.3f to %.3f): %s\n",
+                      over.ratio, over.low, over.high, word(over.verdict));
         text += line;
         json["b"] = walk_document(b, budget);
-        json["comparison"] = {{"ratio", over.ratio}, {"low", over.low}, {"high", over.high}, {"verdict", word(over.verdict)}};
+        json["comparison"] = {
+            {"ratio", over.ratio}, {"low", over.low}, {"high", over.high}, {"verdict", word(over.verdict)}};
     }
     if (!a.csv.empty())
         if (auto ok = write_file_atomically(a.csv, walk_csv(m)); !ok) return complain(ok.error(), badInput);
     if (a.log) {
         Digest digest;
         digest.value = s->open.asset->digest;
-        if (s->open.project.path.empty()) return complain({"a scene file has no logbook", c.scene, "Save a project of it in the window, and measure that."}, badInput);
+        if (s->open.project.path.empty())
+            return complain(
+                {"a scene file has no logbook", c.scene, "Save a project of it in the window, and measure that."},
+                badInput);
         auto book = Logbook::open(logbook_path(s->open.project.path));
         if (!book) return complain(book.error(), badInput);
-        if (auto id = book->keep_record("walk", device->renderer, digest.hex(), s->setup, json); !id) return complain(id.error(), badInput);
+        if (auto id = book->keep_record("walk", device->renderer, digest.hex(), s->setup, json); !id)
+            return complain(id.error(), badInput);
     }
     if (const int code = deliver(c, text, json); code != done) return code;
-    const double gated = a.gate == "p50" ? m.p50 : a.gate == "p95" ? m.p95 : a.gate == "p99" ? m.p99 : a.gate == "worst" ? m.worst : 0.0;
+    const double gated = a.gate == "p50"     ? m.p50
+                         : a.gate == "p95"   ? m.p95
+                         : a.gate == "p99"   ? m.p99
+                         : a.gate == "worst" ? m.worst
+                                             : 0.0;
     return gated > budget ? int(gateMissed) : int(done);
 }
 
@@ -113,8 +130,17 @@ int selftest(const Common& c, const SelftestArguments& a) {
         auto c1 = clock_overhead(worker, scene_of(s->open), s->setup, s->view, a.overheadRounds, 1);
         if (!c1) return complain(c1.error(), deviceFailed);
         char text[200];
-        std::snprintf(text, sizeof text, "the clock in whole frames of %dx%d: %+.2f %% (%+.2f to %+.2f; %d paired rounds)\n", s->view.width, s->view.height, 100 * (c1->ratio - 1), 100 * (c1->low - 1), 100 * (c1->high - 1), c1->rounds);
-        const int code = deliver(c, text, {{"schema", "mirolux.clockOverhead"}, {"version", 1}, {"ratio", c1->ratio}, {"low", c1->low}, {"high", c1->high}, {"rounds", c1->rounds}});
+        std::snprintf(text, sizeof text,
+                      "the clock in whole frames of %dx%d: %+.2f %% (%+.2f to %+.2f; %d paired rounds)\n",
+                      s->view.width, s->view.height, 100 * (c1->ratio - 1), 100 * (c1->low - 1), 100 * (c1->high - 1),
+                      c1->rounds);
+        const int code = deliver(c, text,
+                                 {{"schema", "mirolux.clockOverhead"},
+                                  {"version", 1},
+                                  {"ratio", c1->ratio},
+                                  {"low", c1->low},
+                                  {"high", c1->high},
+                                  {"rounds", c1->rounds}});
         return code == done && c1->low > 1.01 ? int(gateMissed) : code;
     }
     SelftestOptions o;
@@ -132,20 +158,43 @@ int selftest(const Common& c, const SelftestArguments& a) {
     Json injections = Json::array();
     char line[300];
     std::string text = device->renderer + "\nclocks: " + r->clock.verdict + "\n";
-    std::snprintf(line, sizeof line, "the clock in whole frames: %+.2f %% (%+.2f to %+.2f; %d paired rounds)\n", 100 * (r->clockOverhead.ratio - 1), 100 * (r->clockOverhead.low - 1), 100 * (r->clockOverhead.high - 1), r->clockOverhead.rounds);
+    std::snprintf(line, sizeof line, "the clock in whole frames: %+.2f %% (%+.2f to %+.2f; %d paired rounds)\n",
+                  100 * (r->clockOverhead.ratio - 1), 100 * (r->clockOverhead.low - 1),
+                  100 * (r->clockOverhead.high - 1), r->clockOverhead.rounds);
     text += line;
-    std::snprintf(line, sizeof line, "A against A: %d false alarms in %d runs of %d rounds (at most %d are within chance at 5 %%)\n", r->falseAlarms, r->runs, r->rounds, r->allowedAlarms);
+    std::snprintf(line, sizeof line,
+                  "A against A: %d false alarms in %d runs of %d rounds (at most %d are within chance at 5 %%)\n",
+                  r->falseAlarms, r->runs, r->rounds, r->allowedAlarms);
     text += line;
     for (const auto& i : r->injections) {
         injections.push_back({{"asked", i.asked}, {"injected", i.injected}, {"found", i.found}, {"runs", r->runs}});
-        std::snprintf(line, sizeof line, "injected slowdown of %.1f %% (asked for %.1f %%): found in %d of %d runs\n", i.injected * 100, i.asked * 100, i.found, r->runs);
+        std::snprintf(line, sizeof line, "injected slowdown of %.1f %% (asked for %.1f %%): found in %d of %d runs\n",
+                      i.injected * 100, i.asked * 100, i.found, r->runs);
         text += line;
     }
-    if (r->smallestFound > 0) std::snprintf(line, sizeof line, "a slowdown of %.1f %% is found in at least 95 of 100 runs: %s\n", r->smallestFound * 100, r->trusted() ? "measurements can be trusted to that size" : "but too many false alarms");
-    else std::snprintf(line, sizeof line, "no injected slowdown up to 40 %% is found reliably: measurements here cannot be trusted\n");
+    if (r->smallestFound > 0)
+        std::snprintf(line, sizeof line, "a slowdown of %.1f %% is found in at least 95 of 100 runs: %s\n",
+                      r->smallestFound * 100,
+                      r->trusted() ? "measurements can be trusted to that size" : "but too many false alarms");
+    else
+        std::snprintf(line, sizeof line,
+                      "no injected slowdown up to 40 %% is found reliably: measurements here cannot be trusted\n");
     text += line;
-    const Json json = {{"schema", "mirolux.selftest"}, {"version", 1}, {"device", to_json(*device)}, {"runs", r->runs}, {"rounds", r->rounds}, {"clockOverhead", {{"ratio", r->clockOverhead.ratio}, {"low", r->clockOverhead.low}, {"high", r->clockOverhead.high}, {"rounds", r->clockOverhead.rounds}}}, {"falseAlarms", r->falseAlarms}, {"allowedAlarms", r->allowedAlarms},
-                       {"injections", injections}, {"smallestFound", r->smallestFound}, {"trusted", r->trusted()}};
+    const Json json = {{"schema", "mirolux.selftest"},
+                       {"version", 1},
+                       {"device", to_json(*device)},
+                       {"runs", r->runs},
+                       {"rounds", r->rounds},
+                       {"clockOverhead",
+                        {{"ratio", r->clockOverhead.ratio},
+                         {"low", r->clockOverhead.low},
+                         {"high", r->clockOverhead.high},
+                         {"rounds", r->clockOverhead.rounds}}},
+                       {"falseAlarms", r->falseAlarms},
+                       {"allowedAlarms", r->allowedAlarms},
+                       {"injections", injections},
+                       {"smallestFound", r->smallestFound},
+                       {"trusted", r->trusted()}};
     if (const int code = deliver(c, text, json); code != done) return code;
     return r->trusted() ? int(done) : int(gateMissed);
 }
@@ -157,20 +206,28 @@ int noise(const Common& c, int frames, const std::string& report) {
     auto device = worker.device();
     if (!device) return complain(device.error(), deviceFailed);
     const bool lively = isatty(STDERR_FILENO);
-    auto recorded = record_noise(worker, scene_of(s->open), s->setup, s->view, frames, device->clock.gpuAccepted, [&](int done) {
-        if (lively && done % 20 == 0) std::fprintf(stderr, "\rframe %d of %d ", done, frames);
-        return true;
-    });
+    auto recorded =
+        record_noise(worker, scene_of(s->open), s->setup, s->view, frames, device->clock.gpuAccepted, [&](int done) {
+            if (lively && done % 20 == 0) std::fprintf(stderr, "\rframe %d of %d ", done, frames);
+            return true;
+        });
     if (lively) std::fprintf(stderr, "\n");
     if (!recorded) return complain(recorded.error(), deviceFailed);
     const NoiseStudy study = study_noise(std::move(*recorded), 30, 2000, 1);
-    const std::string page = noise_markdown(study, device->renderer, s->setup.choice("path.kind") + ", " + std::to_string(s->view.width) + "x" + std::to_string(s->view.height));
+    const std::string page = noise_markdown(study, device->renderer,
+                                            s->setup.choice("path.kind") + ", " + std::to_string(s->view.width) + "x" +
+                                                std::to_string(s->view.height));
     if (!report.empty())
         if (auto ok = write_file_atomically(report, page); !ok) return complain(ok.error(), badInput);
     Json ways = Json::array();
     for (const FalseAlarms& w : study.ways)
         ways.push_back({{"way", w.way}, {"comparisons", w.trials}, {"falseAlarms", w.alarms}});
-    return deliver(c, page, {{"schema", "mirolux.noise"}, {"version", 1}, {"device", to_json(*device)}, {"framesMs", study.frames}, {"ways", ways}});
+    return deliver(c, page,
+                   {{"schema", "mirolux.noise"},
+                    {"version", 1},
+                    {"device", to_json(*device)},
+                    {"framesMs", study.frames},
+                    {"ways", ways}});
 }
 
 } // namespace mirolux::cli

@@ -2,7 +2,8 @@
 
 namespace mirolux {
 
-AsyncRenderer::AsyncRenderer(WorkerOptions options, Listener listener) : client_(std::move(options)), listener_(std::move(listener)) {
+AsyncRenderer::AsyncRenderer(WorkerOptions options, Listener listener)
+    : client_(std::move(options)), listener_(std::move(listener)) {
     client_.on_event([this](const WorkerEvent& e) {
         if (listener_.event) listener_.event(e);
     });

@@ -17,8 +17,8 @@ struct RenderRequest {
     bool final = true; // false: a quick picture while something is dragged
 };
 
-/// Renders on a thread of its own. The newest request wins: one that waits is replaced, never queued. Long jobs (measurements) run on
-/// the same thread between requests. Listeners are called on that thread.
+/// Renders on a thread of its own. The newest request wins: one that waits is replaced, never queued. Long jobs
+/// (measurements) run on the same thread between requests. Listeners are called on that thread.
 class AsyncRenderer {
 public:
     struct Listener {

@@ -5,8 +5,10 @@ namespace mirolux {
 
 void send_message(zmq::socket_t& socket, const Json& message) {
     const std::vector<std::uint8_t> bytes = Json::to_cbor(message);
-    socket.set(zmq::sockopt::sndtimeo, 5000); // a pair without its other end yet would drop what is sent without waiting
-    if (!socket.send(zmq::buffer(bytes), zmq::send_flags::none)) throw ReadFailure{"the other end does not take messages", "", ""};
+    socket.set(zmq::sockopt::sndtimeo,
+               5000); // a pair without its other end yet would drop what is sent without waiting
+    if (!socket.send(zmq::buffer(bytes), zmq::send_flags::none))
+        throw ReadFailure{"the other end does not take messages", "", ""};
 }
 
 std::optional<Json> receive_message(zmq::socket_t& socket, int milliseconds) {
@@ -27,22 +29,35 @@ std::optional<Json> receive_message(zmq::socket_t& socket, int milliseconds) {
 
 Result<Json> pack_record(const FrameRecord& record, const std::string& memoryName) {
     Json message = {{"kind", "record"}, {"record", to_json(record)}, {"images", Json::array()}};
-    struct Part { const void* data; std::size_t bytes; };
+    struct Part {
+        const void* data;
+        std::size_t bytes;
+    };
     std::vector<Part> parts;
     std::size_t total = 0;
-    auto add = [&](const char* role, const std::string& layer, int width, int height, int channels, const void* data, std::size_t bytes) {
-        message["images"].push_back({{"role", role}, {"layer", layer}, {"width", width}, {"height", height}, {"channels", channels}, {"offset", total}, {"bytes", bytes}});
+    auto add = [&](const char* role, const std::string& layer, int width, int height, int channels, const void* data,
+                   std::size_t bytes) {
+        message["images"].push_back({{"role", role},
+                                     {"layer", layer},
+                                     {"width", width},
+                                     {"height", height},
+                                     {"channels", channels},
+                                     {"offset", total},
+                                     {"bytes", bytes}});
         parts.push_back({data, bytes});
         total += bytes;
     };
-    if (!record.picture.empty()) add("picture", "", record.picture.width, record.picture.height, 4, record.picture.rgba.data(), record.picture.rgba.size());
+    if (!record.picture.empty())
+        add("picture", "", record.picture.width, record.picture.height, 4, record.picture.rgba.data(),
+            record.picture.rgba.size());
     for (const auto& [layer, image] : record.floats)
         add("float", layer, image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
     for (const auto& [layer, image] : record.thumbnails)
         add("thumbnail", layer, image.width, image.height, 4, image.rgba.data(), image.rgba.size());
     for (const auto& [name, g] : {std::pair("grid", &record.lightGrid), {"transparentGrid", &record.transparentGrid}}) {
         if (g->columns == 0) continue;
-        message[name] = {{"columns", g->columns}, {"rows", g->rows}, {"slices", g->slices}, {"tile", g->tile}, {"overflow", g->overflow}, {"overflowCells", g->overflowCells}};
+        message[name] = {{"columns", g->columns}, {"rows", g->rows},         {"slices", g->slices},
+                         {"tile", g->tile},       {"overflow", g->overflow}, {"overflowCells", g->overflowCells}};
         add("offsets", name, 0, 0, 0, g->offsets.data(), g->offsets.size() * 4);
         add("indices", name, 0, 0, 0, g->indices.data(), g->indices.size() * 4);
     }
@@ -63,7 +78,8 @@ Result<FrameRecord> unpack_record(const Json& message) {
     try {
         const JsonCursor root(message);
         FrameRecord record = record_from_json(root["record"]);
-        for (const auto& [name, grid] : {std::pair("grid", &record.lightGrid), {"transparentGrid", &record.transparentGrid}}) {
+        for (const auto& [name, grid] :
+             {std::pair("grid", &record.lightGrid), {"transparentGrid", &record.transparentGrid}}) {
             if (!root.has(name)) continue;
             const JsonCursor g = root[name];
             grid->columns = static_cast<int>(g["columns"].whole(16384));
@@ -81,7 +97,9 @@ Result<FrameRecord> unpack_record(const Json& message) {
         for (std::size_t i = 0; i < images.size(); ++i) {
             const JsonCursor image = images.at(i);
             const std::size_t offset = image["offset"].whole(total), bytes = image["bytes"].whole(total - offset);
-            const int width = static_cast<int>(image["width"].whole(16384)), height = static_cast<int>(image["height"].whole(16384)), channels = static_cast<int>(image["channels"].whole(4));
+            const int width = static_cast<int>(image["width"].whole(16384)),
+                      height = static_cast<int>(image["height"].whole(16384)),
+                      channels = static_cast<int>(image["channels"].whole(4));
             const std::string role = image["role"].text(), layer = image["layer"].text();
             const std::uint8_t* p = memory->data() + offset;
             if (role == "offsets" || role == "indices") {
@@ -100,7 +118,8 @@ Result<FrameRecord> unpack_record(const Json& message) {
         }
         return record;
     } catch (const ReadFailure& f) {
-        return fail("the worker's answer could not be read: " + f.what, f.pointer, "Worker and program must be of one build.");
+        return fail("the worker's answer could not be read: " + f.what, f.pointer,
+                    "Worker and program must be of one build.");
     }
 }
 

@@ -10,7 +10,8 @@
 namespace mirolux {
 
 static tl::unexpected<Error> refused(const std::string& name, const char* step) {
-    return fail(std::string("shared memory could not be ") + step + ": " + std::strerror(errno), name, "Free memory or space in /dev/shm.");
+    return fail(std::string("shared memory could not be ") + step + ": " + std::strerror(errno), name,
+                "Free memory or space in /dev/shm.");
 }
 
 Result<SharedMemory> SharedMemory::make(const std::string& name, std::size_t bytes) {
@@ -48,9 +49,12 @@ Result<SharedMemory> SharedMemory::take(const std::string& name, std::size_t byt
     return SharedMemory(static_cast<std::uint8_t*>(p), bytes);
 }
 
-void SharedMemory::forget(const std::string& name) { shm_unlink(name.c_str()); }
+void SharedMemory::forget(const std::string& name) {
+    shm_unlink(name.c_str());
+}
 
-SharedMemory::SharedMemory(SharedMemory&& other) noexcept : data_(std::exchange(other.data_, nullptr)), size_(std::exchange(other.size_, 0)) {}
+SharedMemory::SharedMemory(SharedMemory&& other) noexcept
+    : data_(std::exchange(other.data_, nullptr)), size_(std::exchange(other.size_, 0)) {}
 
 SharedMemory::~SharedMemory() {
     if (data_) munmap(data_, size_);

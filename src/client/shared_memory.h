@@ -6,8 +6,8 @@
 
 namespace mirolux {
 
-/// One POSIX shared-memory segment, mapped whole. The maker writes and hands over the name; the taker unlinks it at once, so that
-/// nothing is left behind when either ends.
+/// One POSIX shared-memory segment, mapped whole. The maker writes and hands over the name; the taker unlinks it at
+/// once, so that nothing is left behind when either ends.
 class SharedMemory {
 public:
     static Result<SharedMemory> make(const std::string& name, std::size_t bytes);

@@ -63,12 +63,14 @@ struct WorkerClient::Impl {
         argv.push_back(nullptr);
         if (const int error = posix_spawn(&pid, path.c_str(), nullptr, nullptr, argv.data(), environ); error != 0) {
             pid = 0;
-            return fail(std::string("the worker could not be started: ") + std::strerror(error), path, "Install mirolux-worker beside the program.");
+            return fail(std::string("the worker could not be started: ") + std::strerror(error), path,
+                        "Install mirolux-worker beside the program.");
         }
         shownPid = pid;
         sentScene.clear();
         sentLights.clear();
-        tell(startedBefore ? WorkerEvent::Kind::restarted : WorkerEvent::Kind::started, startedBefore ? "worker started again" : "worker started");
+        tell(startedBefore ? WorkerEvent::Kind::restarted : WorkerEvent::Kind::started,
+             startedBefore ? "worker started again" : "worker started");
         startedBefore = true;
         return {};
     }
@@ -127,18 +129,24 @@ struct WorkerClient::Impl {
                     const JsonCursor root(*reply);
                     const std::string kind = root["kind"].text();
                     if (kind == "alive" || root.whole("serial", 0, ~0ull) != serial) continue;
-                    if (kind == "error") return fail(root.text("what", ""), root.text("where", ""), root.text("remedy", ""));
+                    if (kind == "error")
+                        return fail(root.text("what", ""), root.text("where", ""), root.text("remedy", ""));
                     return *reply;
                 }
                 int status = 0;
                 if (waitpid(pid, &status, WNOHANG) == pid) {
                     pid = 0;
-                    const std::string how = WIFSIGNALED(status) ? std::string("was ended by signal ") + std::to_string(WTERMSIG(status)) : "ended with code " + std::to_string(WEXITSTATUS(status));
-                    if (WIFEXITED(status) && WEXITSTATUS(status) == 127) return fail("the worker could not be run", options.workerPath, "Install mirolux-worker beside the program.");
+                    const std::string how = WIFSIGNALED(status)
+                                                ? std::string("was ended by signal ") + std::to_string(WTERMSIG(status))
+                                                : "ended with code " + std::to_string(WEXITSTATUS(status));
+                    if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
+                        return fail("the worker could not be run", options.workerPath,
+                                    "Install mirolux-worker beside the program.");
                     return replace("the worker " + how);
                 }
                 if (std::chrono::duration<double>(Clock::now() - lastSign).count() > options.watchdogSeconds)
-                    return replace("the worker gave no sign of life for " + number_text(options.watchdogSeconds) + " s and was ended");
+                    return replace("the worker gave no sign of life for " + number_text(options.watchdogSeconds) +
+                                   " s and was ended");
             }
         } catch (const ReadFailure& f) {
             return replace("the worker's answer could not be read: " + f.what);
@@ -148,11 +156,21 @@ struct WorkerClient::Impl {
     }
 };
 
-WorkerClient::WorkerClient(WorkerOptions options) : impl_(std::make_unique<Impl>()) { impl_->options = std::move(options); }
-WorkerClient::~WorkerClient() { impl_->end(true); }
-Result<void> WorkerClient::start() { return impl_->start(); }
-int WorkerClient::worker_pid() const { return impl_->shownPid; }
-void WorkerClient::on_event(std::function<void(const WorkerEvent&)> listener) { impl_->listener = std::move(listener); }
+WorkerClient::WorkerClient(WorkerOptions options) : impl_(std::make_unique<Impl>()) {
+    impl_->options = std::move(options);
+}
+WorkerClient::~WorkerClient() {
+    impl_->end(true);
+}
+Result<void> WorkerClient::start() {
+    return impl_->start();
+}
+int WorkerClient::worker_pid() const {
+    return impl_->shownPid;
+}
+void WorkerClient::on_event(std::function<void(const WorkerEvent&)> listener) {
+    impl_->listener = std::move(listener);
+}
 
 void WorkerClient::use_shader_folder(const std::string& folder) {
     impl_->options.shaderFolder = folder;
@@ -184,9 +202,14 @@ Result<std::vector<Workload>> WorkerClient::calibrate(int sweeps) {
     }
 }
 
-Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) {
+Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup, const View& view,
+                                         const RenderOptions& options) {
     if (auto ok = impl_->start(); !ok) return tl::unexpected(ok.error());
-    Json message = {{"kind", "frame"}, {"scene", scene.asset->path}, {"setup", to_json(setup)}, {"view", to_json(view)}, {"options", to_json(options)},
+    Json message = {{"kind", "frame"},
+                    {"scene", scene.asset->path},
+                    {"setup", to_json(setup)},
+                    {"view", to_json(view)},
+                    {"options", to_json(options)},
                     {"sky", {{"horizon", to_array(scene.sky.horizon)}, {"zenith", to_array(scene.sky.zenith)}}}};
     // The worker keeps the lights it was sent; a new scene or a new worker starts from none.
     if (impl_->sentScene != scene.asset->path) impl_->sentLights.clear();

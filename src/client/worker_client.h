@@ -20,14 +20,15 @@ struct WorkerEvent {
     std::string text;
 };
 
-/// RenderSession through a worker process. Synchronous; use from one thread. A worker that hangs or dies is started again: the call
-/// under way fails with one Error, the next one is answered by the new worker. After a hang a shader folder is set aside until
-/// use_shader_folder() names it again.
+/// RenderSession through a worker process. Synchronous; use from one thread. A worker that hangs or dies is started
+/// again: the call under way fails with one Error, the next one is answered by the new worker. After a hang a shader
+/// folder is set aside until use_shader_folder() names it again.
 class WorkerClient final : public RenderSession {
 public:
     explicit WorkerClient(WorkerOptions options);
     ~WorkerClient() override;
-    Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) override;
+    Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view,
+                               const RenderOptions& options) override;
     Result<DeviceInfo> device() override;
     Result<std::vector<Workload>> calibrate(int sweeps) override;
 

@@ -14,7 +14,8 @@ GlbWriter::GlbWriter() {
     json_["extensionsUsed"] = {"KHR_lights_punctual", "KHR_materials_emissive_strength"};
     json_["scene"] = 0;
     json_["scenes"] = json::array({{{"name", "Kestrel Quay"}, {"nodes", json::array()}}});
-    for (const char* key : {"nodes", "meshes", "materials", "textures", "images", "accessors", "bufferViews", "cameras"})
+    for (const char* key :
+         {"nodes", "meshes", "materials", "textures", "images", "accessors", "bufferViews", "cameras"})
         json_[key] = json::array();
     json_["samplers"] = json::array({{{"magFilter", 9729}, {"minFilter", 9987}, {"wrapS", 10497}, {"wrapT", 10497}}});
     json_["extensions"]["KHR_lights_punctual"]["lights"] = json::array();
@@ -33,7 +34,8 @@ int GlbWriter::view(const void* data, std::size_t bytes, int target) {
 
 int GlbWriter::texture(const std::string& name, const ByteImage& image) {
     const auto png = encode_png(image);
-    json_["images"].push_back({{"name", name}, {"mimeType", "image/png"}, {"bufferView", view(png.data(), png.size(), 0)}});
+    json_["images"].push_back(
+        {{"name", name}, {"mimeType", "image/png"}, {"bufferView", view(png.data(), png.size(), 0)}});
     json_["textures"].push_back({{"source", json_["images"].size() - 1}, {"sampler", 0}});
     return static_cast<int>(json_["textures"].size()) - 1;
 }
@@ -55,7 +57,8 @@ int GlbWriter::mesh(const std::string& name, const MeshBuilder& builder) {
             uvs.insert(uvs.end(), {v.uv.x, v.uv.y});
         }
         auto accessor = [&](int bufferView, int type, std::size_t count, const char* shape) {
-            json_["accessors"].push_back({{"bufferView", bufferView}, {"componentType", type}, {"count", count}, {"type", shape}});
+            json_["accessors"].push_back(
+                {{"bufferView", bufferView}, {"componentType", type}, {"count", count}, {"type", shape}});
             return static_cast<int>(json_["accessors"].size()) - 1;
         };
         const std::size_t n = part.vertices.size();
@@ -68,8 +71,12 @@ int GlbWriter::mesh(const std::string& name, const MeshBuilder& builder) {
         if (n <= 65535) {
             const std::vector<std::uint16_t> small(part.indices.begin(), part.indices.end());
             i = accessor(view(small.data(), small.size() * 2, 34963), 5123, small.size(), "SCALAR");
-        } else i = accessor(view(part.indices.data(), part.indices.size() * 4, 34963), 5125, part.indices.size(), "SCALAR");
-        primitives.push_back({{"attributes", {{"POSITION", p}, {"NORMAL", q}, {"TEXCOORD_0", t}}}, {"indices", i}, {"material", material}});
+        } else
+            i = accessor(view(part.indices.data(), part.indices.size() * 4, 34963), 5125, part.indices.size(),
+                         "SCALAR");
+        primitives.push_back({{"attributes", {{"POSITION", p}, {"NORMAL", q}, {"TEXCOORD_0", t}}},
+                              {"indices", i},
+                              {"material", material}});
     }
     json_["meshes"].push_back({{"name", name}, {"primitives", primitives}});
     return static_cast<int>(json_["meshes"].size()) - 1;
@@ -96,9 +103,11 @@ static glm::mat4 looking(const glm::vec3& at, const glm::vec3& direction) {
 int GlbWriter::light(const Light& l) {
     json& lights = json_["extensions"]["KHR_lights_punctual"]["lights"];
     const glm::vec3 color = effective_color(l);
-    json entry = {{"name", l.name}, {"type", word(l.type)}, {"color", {color.r, color.g, color.b}}, {"intensity", l.intensity}};
+    json entry = {
+        {"name", l.name}, {"type", word(l.type)}, {"color", {color.r, color.g, color.b}}, {"intensity", l.intensity}};
     if (l.range > 0 && l.type != LightType::directional) entry["range"] = l.range;
-    if (l.type == LightType::spot) entry["spot"] = {{"innerConeAngle", l.innerConeAngle}, {"outerConeAngle", l.outerConeAngle}};
+    if (l.type == LightType::spot)
+        entry["spot"] = {{"innerConeAngle", l.innerConeAngle}, {"outerConeAngle", l.outerConeAngle}};
     if (l.kelvin > 0) entry["extras"] = {{"kelvin", l.kelvin}};
     lights.push_back(entry);
     const int index = node(l.name, -1, looking(l.position, l.direction));
@@ -107,7 +116,8 @@ int GlbWriter::light(const Light& l) {
 }
 
 void GlbWriter::camera(const Camera& c) {
-    json_["cameras"].push_back({{"name", c.name}, {"type", "perspective"}, {"perspective", {{"yfov", c.fovY}, {"znear", c.near}}}});
+    json_["cameras"].push_back(
+        {{"name", c.name}, {"type", "perspective"}, {"perspective", {{"yfov", c.fovY}, {"znear", c.near}}}});
     const int index = node(c.name, -1, looking(c.eye, glm::normalize(c.aim - c.eye)));
     json_["nodes"][index]["camera"] = json_["cameras"].size() - 1;
 }

@@ -16,7 +16,8 @@ public:
     int mesh(const std::string& name, const MeshBuilder& mesh);
     /// Returns the node's index.
     int node(const std::string& name, int mesh, const glm::mat4& transform);
-    /// A light on a node of its own; the direction is for directional and spot lights. Returns the node's index, which is the light's id.
+    /// A light on a node of its own; the direction is for directional and spot lights. Returns the node's index, which
+    /// is the light's id.
     int light(const Light& light);
     void camera(const Camera& camera);
     Result<void> write(const std::filesystem::path& path);

@@ -8,14 +8,17 @@
 #include <cstdio>
 #include <glm/gtc/matrix_transform.hpp>
 
-// Writes Kestrel Quay, the demo: a small ferry terminal at night. Deterministic: the same program writes the same bytes.
+// Writes Kestrel Quay, the demo: a small ferry terminal at night. Deterministic: the same program writes the same
+// bytes.
 using namespace mirolux;
 using namespace mirolux::demo;
 using glm::vec3;
 
 namespace {
 
-glm::mat4 at(vec3 p, float turn = 0.0f) { return glm::rotate(glm::translate(glm::mat4(1.0f), p), glm::radians(turn), vec3(0, 1, 0)); }
+glm::mat4 at(vec3 p, float turn = 0.0f) {
+    return glm::rotate(glm::translate(glm::mat4(1.0f), p), glm::radians(turn), vec3(0, 1, 0));
+}
 
 std::string numbered(const std::string& name, int n) {
     char text[16];
@@ -25,25 +28,42 @@ std::string numbered(const std::string& name, int n) {
 
 Materials make_materials(GlbWriter& glb) {
     using nlohmann::json;
-    struct Set { int base, normal, orm; };
-    auto bake = [&](const std::string& name, const SurfaceMaps& maps) {
-        return Set{glb.texture(name + " base colour", maps.baseColor), glb.texture(name + " normal", maps.normal), glb.texture(name + " occlusion roughness metallic", maps.orm)};
+    struct Set {
+        int base, normal, orm;
     };
-    const Set asphaltMaps = bake("asphalt", asphalt(512)), steelMaps = bake("corrugated", corrugated(512)), plankMaps = bake("planks", planks(512)),
-              tileMaps = bake("tiles", tiles(512)), concreteMaps = bake("concrete", concrete(256)), waterMaps = bake("water", water(256));
-    auto textured = [&](const std::string& name, const Set& s, vec3 tint, float metallic, float roughness, float normalScale = 1.0f) {
+    auto bake = [&](const std::string& name, const SurfaceMaps& maps) {
+        return Set{glb.texture(name + " base colour", maps.baseColor), glb.texture(name + " normal", maps.normal),
+                   glb.texture(name + " occlusion roughness metallic", maps.orm)};
+    };
+    const Set asphaltMaps = bake("asphalt", asphalt(512)), steelMaps = bake("corrugated", corrugated(512)),
+              plankMaps = bake("planks", planks(512)), tileMaps = bake("tiles", tiles(512)),
+              concreteMaps = bake("concrete", concrete(256)), waterMaps = bake("water", water(256));
+    auto textured = [&](const std::string& name, const Set& s, vec3 tint, float metallic, float roughness,
+                        float normalScale = 1.0f) {
         return glb.material({{"name", name},
-                             {"pbrMetallicRoughness", {{"baseColorFactor", {tint.r, tint.g, tint.b, 1.0}}, {"metallicFactor", metallic}, {"roughnessFactor", roughness},
-                                                       {"baseColorTexture", {{"index", s.base}}}, {"metallicRoughnessTexture", {{"index", s.orm}}}}},
+                             {"pbrMetallicRoughness",
+                              {{"baseColorFactor", {tint.r, tint.g, tint.b, 1.0}},
+                               {"metallicFactor", metallic},
+                               {"roughnessFactor", roughness},
+                               {"baseColorTexture", {{"index", s.base}}},
+                               {"metallicRoughnessTexture", {{"index", s.orm}}}}},
                              {"normalTexture", {{"index", s.normal}, {"scale", normalScale}}},
                              {"occlusionTexture", {{"index", s.orm}}}});
     };
     auto plain = [&](const std::string& name, vec3 color, float metallic, float roughness) {
-        return glb.material({{"name", name}, {"pbrMetallicRoughness", {{"baseColorFactor", {color.r, color.g, color.b, 1.0}}, {"metallicFactor", metallic}, {"roughnessFactor", roughness}}}});
+        return glb.material({{"name", name},
+                             {"pbrMetallicRoughness",
+                              {{"baseColorFactor", {color.r, color.g, color.b, 1.0}},
+                               {"metallicFactor", metallic},
+                               {"roughnessFactor", roughness}}}});
     };
     auto glow = [&](const std::string& name, vec3 color, float luminance) {
-        return glb.material({{"name", name}, {"pbrMetallicRoughness", {{"baseColorFactor", {0.05, 0.05, 0.05, 1.0}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.4}}},
-                             {"emissiveFactor", {color.r, color.g, color.b}}, {"extensions", {{"KHR_materials_emissive_strength", {{"emissiveStrength", luminance}}}}}});
+        return glb.material(
+            {{"name", name},
+             {"pbrMetallicRoughness",
+              {{"baseColorFactor", {0.05, 0.05, 0.05, 1.0}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.4}}},
+             {"emissiveFactor", {color.r, color.g, color.b}},
+             {"extensions", {{"KHR_materials_emissive_strength", {{"emissiveStrength", luminance}}}}}});
     };
     Materials m{};
     m.asphalt = textured("wet asphalt", asphaltMaps, vec3(1.0f), 0, 1);
@@ -51,7 +71,11 @@ Materials make_materials(GlbWriter& glb) {
     m.planks = textured("pier planks", plankMaps, vec3(1.0f), 0, 1);
     m.tiles = textured("hall tiles", tileMaps, vec3(1.0f), 0, 1);
     m.water = textured("harbour water", waterMaps, vec3(1.0f), 0, 1);
-    const vec3 paints[5] = {{0.55f, 0.09f, 0.05f}, {0.05f, 0.22f, 0.42f}, {0.42f, 0.38f, 0.30f}, {0.30f, 0.36f, 0.38f}, {0.62f, 0.34f, 0.05f}};
+    const vec3 paints[5] = {{0.55f, 0.09f, 0.05f},
+                            {0.05f, 0.22f, 0.42f},
+                            {0.42f, 0.38f, 0.30f},
+                            {0.30f, 0.36f, 0.38f},
+                            {0.62f, 0.34f, 0.05f}};
     for (int i = 0; i < 5; ++i)
         m.container[i] = textured(numbered("corrugated steel", i + 1), steelMaps, paints[i], 0, 1);
     m.steel = plain("galvanised steel", {0.52f, 0.54f, 0.56f}, 0.85f, 0.42f);
@@ -65,7 +89,11 @@ Materials make_materials(GlbWriter& glb) {
     m.rope = plain("rope", {0.36f, 0.28f, 0.16f}, 0, 0.9f);
     m.tarp = plain("tarpaulin", {0.06f, 0.14f, 0.20f}, 0, 0.5f);
     m.sign = plain("signal orange", {0.72f, 0.17f, 0.03f}, 0, 0.4f);
-    const vec3 cars[5] = {{0.45f, 0.02f, 0.02f}, {0.03f, 0.09f, 0.26f}, {0.50f, 0.51f, 0.52f}, {0.02f, 0.02f, 0.025f}, {0.08f, 0.20f, 0.14f}};
+    const vec3 cars[5] = {{0.45f, 0.02f, 0.02f},
+                          {0.03f, 0.09f, 0.26f},
+                          {0.50f, 0.51f, 0.52f},
+                          {0.02f, 0.02f, 0.025f},
+                          {0.08f, 0.20f, 0.14f}};
     for (int i = 0; i < 5; ++i)
         m.carPaint[i] = plain(numbered("car paint", i + 1), cars[i], 0.2f, 0.22f);
     m.lampGlow = glow("warm lamp", {1.0f, 0.60f, 0.26f}, 14);
@@ -74,8 +102,12 @@ Materials make_materials(GlbWriter& glb) {
     m.greenGlow = glow("green lamp", {0.04f, 1.0f, 0.25f}, 4);
     m.amberGlow = glow("amber sign", {1.0f, 0.33f, 0.03f}, 1.3f);
     m.screen = glow("lit window", {1.0f, 0.66f, 0.34f}, 1.5f);
-    m.glass = glb.material({{"name", "hall glass"}, {"alphaMode", "BLEND"}, {"doubleSided", true},
-                            {"pbrMetallicRoughness", {{"baseColorFactor", {0.30, 0.42, 0.42, 0.16}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.08}}}});
+    m.glass = glb.material(
+        {{"name", "hall glass"},
+         {"alphaMode", "BLEND"},
+         {"doubleSided", true},
+         {"pbrMetallicRoughness",
+          {{"baseColorFactor", {0.30, 0.42, 0.42, 0.16}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.08}}}});
     return m;
 }
 
@@ -84,7 +116,8 @@ struct Lamps {
     std::vector<Motion> motions;
     int count = 0;
 
-    int add(const std::string& name, LightType type, vec3 p, vec3 d, float candela, float kelvin, float range, float inner = 0, float outer = 45, vec3 color = vec3(1.0f)) {
+    int add(const std::string& name, LightType type, vec3 p, vec3 d, float candela, float kelvin, float range,
+            float inner = 0, float outer = 45, vec3 color = vec3(1.0f)) {
         Light l;
         l.name = name;
         l.type = type;
@@ -99,8 +132,11 @@ struct Lamps {
         ++count;
         return glb.light(l);
     }
-    int point(const std::string& name, vec3 p, float candela, float kelvin, float range) { return add(name, LightType::point, p, {0, -1, 0}, candela, kelvin, range); }
-    int spot(const std::string& name, vec3 p, vec3 d, float candela, float kelvin, float range, float inner, float outer) {
+    int point(const std::string& name, vec3 p, float candela, float kelvin, float range) {
+        return add(name, LightType::point, p, {0, -1, 0}, candela, kelvin, range);
+    }
+    int spot(const std::string& name, vec3 p, vec3 d, float candela, float kelvin, float range, float inner,
+             float outer) {
         return add(name, LightType::spot, p, d, candela, kelvin, range, inner, outer);
     }
 };
@@ -148,7 +184,8 @@ void build_pier(GlbWriter& glb, const Materials& m, Lamps& lamps) {
         section.cylinder(m.wood, {x, -4, 4}, {x, 0.0f, 4}, 0.24f, 0.22f, 14);
         section.bar(m.wood, {x, -2.0f, 4}, {-x, -0.5f, 4}, 0.16f);
     }
-    const int mesh = glb.mesh("pier section", section), rail = glb.mesh("railing", railing(m, 8)), lamp = glb.mesh("bollard lamp", bollard_lamp(m)),
+    const int mesh = glb.mesh("pier section", section), rail = glb.mesh("railing", railing(m, 8)),
+              lamp = glb.mesh("bollard lamp", bollard_lamp(m)),
               mooring = glb.mesh("mooring bollard", mooring_bollard(m));
     for (int i = 0; i < 9; ++i) {
         const float z = 20.0f + 8.0f * i;
@@ -169,14 +206,16 @@ void build_pier(GlbWriter& glb, const Materials& m, Lamps& lamps) {
     }
     glb.node("beacon", glb.mesh("beacon", beacon(m)), at({2, 0.0f, 96.5f}));
     for (int i = 0; i < 2; ++i) {
-        const int id = lamps.spot(numbered("beacon beam", i + 1), {2, 10.0f, 96.5f}, {i ? 1.0f : -1.0f, -0.07f, 0.25f}, 26000, 5200, 130, 3, 7);
+        const int id = lamps.spot(numbered("beacon beam", i + 1), {2, 10.0f, 96.5f}, {i ? 1.0f : -1.0f, -0.07f, 0.25f},
+                                  26000, 5200, 130, 3, 7);
         lamps.motions.push_back({id, MotionKind::sweep, 12.0f, 0.0f, 6.2831853f, {}, 0.5f});
     }
     const int float_ = glb.mesh("buoy", buoy(m));
     for (int i = 0; i < 4; ++i) {
         const vec3 p(-22.0f - 9.0f * static_cast<float>(i % 2), -2.2f, 34.0f + 16.0f * i);
         glb.node("buoy", float_, at(p));
-        const int id = lamps.add(numbered("buoy lamp", i + 1), LightType::point, p + vec3(0, 2.2f, 0), {0, -1, 0}, 30, 0, 14, 0, 45, {1.0f, 0.08f, 0.04f});
+        const int id = lamps.add(numbered("buoy lamp", i + 1), LightType::point, p + vec3(0, 2.2f, 0), {0, -1, 0}, 30,
+                                 0, 14, 0, 45, {1.0f, 0.08f, 0.04f});
         lamps.motions.push_back({id, MotionKind::blink, 3.0f, 0.25f * i, 6.2831853f, {}, 0.55f});
     }
 }
@@ -186,11 +225,14 @@ void moor_ferry(GlbWriter& glb, const Materials& m, Lamps& lamps) {
     glb.node("ferry", glb.mesh("ferry", ferry(m)), at(p));
     for (int i = 0; i < 12; ++i)
         for (const float side : {-5.0f, 5.0f})
-            lamps.point(numbered("ferry deck lamp", 2 * i + (side > 0) + 1), p + vec3(side, 4.4f, -19.0f + 2.7f * i), 22, 3600, 9.0f);
+            lamps.point(numbered("ferry deck lamp", 2 * i + (side > 0) + 1), p + vec3(side, 4.4f, -19.0f + 2.7f * i),
+                        22, 3600, 9.0f);
     lamps.spot("ferry ramp flood 01", p + vec3(-4.2f, 7.2f, -20), {-0.6f, -1, -0.5f}, 900, 4200, 26, 20, 48);
     lamps.spot("ferry ramp flood 02", p + vec3(4.2f, 7.2f, -20), {-0.2f, -1, -0.9f}, 900, 4200, 26, 20, 48);
-    lamps.add("ferry port light", LightType::point, p + vec3(-2.9f, 9.0f, 6), {0, -1, 0}, 12, 0, 10, 0, 45, {1.0f, 0.06f, 0.04f});
-    lamps.add("ferry starboard light", LightType::point, p + vec3(2.9f, 9.0f, 6), {0, -1, 0}, 12, 0, 10, 0, 45, {0.05f, 1.0f, 0.3f});
+    lamps.add("ferry port light", LightType::point, p + vec3(-2.9f, 9.0f, 6), {0, -1, 0}, 12, 0, 10, 0, 45,
+              {1.0f, 0.06f, 0.04f});
+    lamps.add("ferry starboard light", LightType::point, p + vec3(2.9f, 9.0f, 6), {0, -1, 0}, 12, 0, 10, 0, 45,
+              {0.05f, 1.0f, 0.3f});
     lamps.point("ferry mast light", p + vec3(0, 14.7f, 3), 60, 5000, 22);
 }
 
@@ -235,8 +277,11 @@ void queue_cars(GlbWriter& glb, const Materials& m, Lamps& lamps) {
             const vec3 p(20.2f + 3.6f * lane, 0, 9.0f - 6.4f * i - 1.3f * lane);
             glb.node(numbered("car", n + 1), meshes[(n * 3 + lane) % 5], at(p, -90));
             for (const float side : {-0.6f, 0.6f}) {
-                const int id = lamps.spot(numbered("headlamp", 2 * n + (side > 0) + 1), p + vec3(side, 0.64f, 2.22f), {0.03f * side, -0.12f, 1}, 700, 4300, 24, 8, 24);
-                if (lane == 2 && i < 4) lamps.motions.push_back({id, MotionKind::blink, 9.0f, 0.2f * static_cast<float>(i), 6.2831853f, {}, 0.7f});
+                const int id = lamps.spot(numbered("headlamp", 2 * n + (side > 0) + 1), p + vec3(side, 0.64f, 2.22f),
+                                          {0.03f * side, -0.12f, 1}, 700, 4300, 24, 8, 24);
+                if (lane == 2 && i < 4)
+                    lamps.motions.push_back(
+                        {id, MotionKind::blink, 9.0f, 0.2f * static_cast<float>(i), 6.2831853f, {}, 0.7f});
             }
         }
     const int barrier = glb.mesh("gate barrier", gate_barrier(m));
@@ -247,8 +292,10 @@ void queue_cars(GlbWriter& glb, const Materials& m, Lamps& lamps) {
         const vec3 left(16.2f, 0, 12.0f - 10.0f * i), right(31.8f, 0, 7.0f - 10.0f * i);
         glb.node("street lamp", lamp, at(left));
         glb.node("street lamp", lamp, at(right, 180));
-        lamps.spot(numbered("street lamp", 2 * i + 1), left + vec3(1.52f, 7.05f, 0), {0.12f, -1, 0}, 620, 2200, 19, 35, 68);
-        lamps.spot(numbered("street lamp", 2 * i + 2), right + vec3(-1.52f, 7.05f, 0), {-0.12f, -1, 0}, 620, 2200, 19, 35, 68);
+        lamps.spot(numbered("street lamp", 2 * i + 1), left + vec3(1.52f, 7.05f, 0), {0.12f, -1, 0}, 620, 2200, 19, 35,
+                   68);
+        lamps.spot(numbered("street lamp", 2 * i + 2), right + vec3(-1.52f, 7.05f, 0), {-0.12f, -1, 0}, 620, 2200, 19,
+                   35, 68);
     }
 }
 
@@ -261,7 +308,9 @@ void stack_containers(GlbWriter& glb, const Materials& m, Lamps& lamps) {
         for (int i = 0; i < 4; ++i) {
             const int high = 1 + (row * 7 + i * 5 + 3) % 3;
             for (int level = 0; level < high; ++level, ++n)
-                glb.node(numbered("container", n + 1), meshes[(n * 7 + row) % 5], at({-44.0f + 6.5f * i + (level % 2 ? 0.15f : 0.0f), 2.6f * level, -34.0f + 7.0f * row}, level % 2 ? 180.0f : 0.0f));
+                glb.node(numbered("container", n + 1), meshes[(n * 7 + row) % 5],
+                         at({-44.0f + 6.5f * i + (level % 2 ? 0.15f : 0.0f), 2.6f * level, -34.0f + 7.0f * row},
+                            level % 2 ? 180.0f : 0.0f));
         }
     const int gantryMesh = glb.mesh("gantry", gantry(m));
     const vec3 feet[4] = {{-48.5f, 0, 10}, {-17.5f, 0, -16}, {14.0f, 0, -26}, {36.0f, 0, 15}};
@@ -270,18 +319,29 @@ void stack_containers(GlbWriter& glb, const Materials& m, Lamps& lamps) {
         const glm::mat4 place = at(feet[g], turn[g]);
         glb.node("floodlight gantry", gantryMesh, place);
         for (int i = 0; i < 4; ++i) {
-            const vec3 p = vec3(place * glm::vec4(-1.2f + 0.8f * i, 13.6f, 0.9f, 1)), d = glm::mat3(place) * vec3(-0.6f + 0.4f * i, -1.15f, 0.9f);
+            const vec3 p = vec3(place * glm::vec4(-1.2f + 0.8f * i, 13.6f, 0.9f, 1)),
+                       d = glm::mat3(place) * vec3(-0.6f + 0.4f * i, -1.15f, 0.9f);
             lamps.spot(numbered("gantry flood", 4 * g + i + 1), p, d, 2600, 4000, 42, 14, 36);
         }
     }
-    const int drum = glb.mesh("drum", barrel(m, m.container[1])), drum2 = glb.mesh("drum", barrel(m, m.sign)), box = glb.mesh("crate", crate(m));
+    const int drum = glb.mesh("drum", barrel(m, m.container[1])), drum2 = glb.mesh("drum", barrel(m, m.sign)),
+              box = glb.mesh("crate", crate(m));
     for (int i = 0; i < 18; ++i) {
-        glb.node("drum", i % 3 ? drum : drum2, at({-16.0f + 0.7f * static_cast<float>(i % 6), 0, 14.0f + 0.75f * static_cast<float>(i / 6)}));
-        if (i < 12) glb.node("crate", box, at({-22.0f + 1.2f * static_cast<float>(i % 4), 0.97f * static_cast<float>(i / 8), 15.0f + 1.2f * static_cast<float>((i / 4) % 2)}, 7.0f * static_cast<float>(i)));
+        glb.node("drum", i % 3 ? drum : drum2,
+                 at({-16.0f + 0.7f * static_cast<float>(i % 6), 0, 14.0f + 0.75f * static_cast<float>(i / 6)}));
+        if (i < 12)
+            glb.node("crate", box,
+                     at({-22.0f + 1.2f * static_cast<float>(i % 4), 0.97f * static_cast<float>(i / 8),
+                         15.0f + 1.2f * static_cast<float>((i / 4) % 2)},
+                        7.0f * static_cast<float>(i)));
     }
     for (int i = 0; i < 6; ++i) {
-        const int id = lamps.point(numbered("yard hanging lamp", i + 1), {-40.6f + 6.5f * static_cast<float>(i % 3), 4.6f, -30.5f + 14.0f * static_cast<float>(i / 3)}, 70, 2500, 14);
-        if (i < 3) lamps.motions.push_back({id, MotionKind::shuttle, 5.0f + i, 0.1f * i, 6.2831853f, {0.9f, 0, 0.3f}, 0.5f});
+        const int id =
+            lamps.point(numbered("yard hanging lamp", i + 1),
+                        {-40.6f + 6.5f * static_cast<float>(i % 3), 4.6f, -30.5f + 14.0f * static_cast<float>(i / 3)},
+                        70, 2500, 14);
+        if (i < 3)
+            lamps.motions.push_back({id, MotionKind::shuttle, 5.0f + i, 0.1f * i, 6.2831853f, {0.9f, 0, 0.3f}, 0.5f});
     }
 }
 
@@ -294,7 +354,8 @@ void build_workshop(GlbWriter& glb, const Materials& m, Lamps& lamps) {
         glb.node("workbench", table, at(c + vec3(0.4f, 0, -3.9f)));
         glb.node("drum", drum, at(c + vec3(2.6f, 0, -3.6f)));
         for (int k = 0; k < 2; ++k)
-            lamps.spot(numbered("workshop tube", 2 * room + k + 1), c + vec3(0, 3.9f, k ? 2.0f : -2.2f), {0, -1, 0}, 130, room % 2 ? 4800.0f : 2900.0f, 9, 40, 80);
+            lamps.spot(numbered("workshop tube", 2 * room + k + 1), c + vec3(0, 3.9f, k ? 2.0f : -2.2f), {0, -1, 0},
+                       130, room % 2 ? 4800.0f : 2900.0f, 9, 40, 80);
         const int id = lamps.point(numbered("workshop hand lamp", room + 1), c + vec3(0.9f, 1.6f, -3.5f), 24, 3200, 6);
         if (room < 2) lamps.motions.push_back({id, MotionKind::blink, 2.3f, 0.3f * room, 6.2831853f, {}, 0.6f});
     }
@@ -308,9 +369,11 @@ Project make_project(const std::vector<Motion>& motions) {
     Walk walk;
     walk.name = "queue to pier head";
     walk.fovY = 1.0f;
-    walk.keys = {{0, {25, 1.7f, -34}, {24, 1.4f, -20}},  {6, {22, 1.7f, -14}, {20, 1.5f, 0}},   {11, {17.5f, 1.7f, 1}, {10, 1.6f, 5}}, {15, {11.2f, 1.75f, 5.5f}, {0, 1.6f, 6}},
-                 {20, {2, 1.75f, 6.5f}, {-3, 1.6f, 9}},  {24, {-1.9f, 1.75f, 11}, {0, 1.5f, 20}}, {29, {1.0f, 1.75f, 19}, {2, 1.6f, 32}}, {38, {2, 1.8f, 48}, {5, 2.0f, 62}},
-                 {46, {2, 1.8f, 70}, {2, 3.5f, 90}},      {52, {2, 1.8f, 86}, {9, 2.5f, 64}}};
+    walk.keys = {{0, {25, 1.7f, -34}, {24, 1.4f, -20}},  {6, {22, 1.7f, -14}, {20, 1.5f, 0}},
+                 {11, {17.5f, 1.7f, 1}, {10, 1.6f, 5}},  {15, {11.2f, 1.75f, 5.5f}, {0, 1.6f, 6}},
+                 {20, {2, 1.75f, 6.5f}, {-3, 1.6f, 9}},  {24, {-1.9f, 1.75f, 11}, {0, 1.5f, 20}},
+                 {29, {1.0f, 1.75f, 19}, {2, 1.6f, 32}}, {38, {2, 1.8f, 48}, {5, 2.0f, 62}},
+                 {46, {2, 1.8f, 70}, {2, 3.5f, 90}},     {52, {2, 1.8f, 86}, {9, 2.5f, 64}}};
     p.walks = {walk};
     p.targets = standard_targets();
     p.targets.push_back(plain_target("Software", 640, 360, 120));
@@ -328,8 +391,10 @@ Project make_project(const std::vector<Motion>& motions) {
 
 int main(int argc, char** argv) {
     const auto use = [] {
-        std::fprintf(stderr, "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and kestrel-quay.mirolux there\n"
-                             "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N seeded lights (64 to 16384), in the demo or in an abstract hall\n");
+        std::fprintf(stderr, "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and "
+                             "kestrel-quay.mirolux there\n"
+                             "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N "
+                             "seeded lights (64 to 16384), in the demo or in an abstract hall\n");
         return 2;
     };
     if (argc < 2) return use();
@@ -339,10 +404,14 @@ int main(int argc, char** argv) {
     bool hall = false;
     for (int i = 2; i < argc; ++i) {
         const std::string a = argv[i];
-        if (a == "--hall") hall = true;
-        else if (a == "--lights" && i + 1 < argc) stress = std::atoi(argv[++i]);
-        else if (a == "--seed" && i + 1 < argc) seed = static_cast<unsigned>(std::atoi(argv[++i]));
-        else return use();
+        if (a == "--hall")
+            hall = true;
+        else if (a == "--lights" && i + 1 < argc)
+            stress = std::atoi(argv[++i]);
+        else if (a == "--seed" && i + 1 < argc)
+            seed = static_cast<unsigned>(std::atoi(argv[++i]));
+        else
+            return use();
     }
     if ((stress != 0 && (stress < 64 || stress > 16384)) || (hall && stress == 0)) return use();
     std::error_code ec;
@@ -350,9 +419,12 @@ int main(int argc, char** argv) {
     GlbWriter glb;
     const Materials materials = make_materials(glb);
     Lamps lamps{glb, {}};
-    std::vector<Camera> cameras = {{"quay", {-19.0f, 4.6f, 25.5f}, {5.5f, 1.4f, 11.0f}, 0.80f, 0.1f},       {"pier head", {-0.2f, 1.9f, 70}, {8, 3.2f, 40}, 1.0f, 0.1f},
-                                   {"car queue", {18.0f, 2.9f, 17.2f}, {24.5f, 0.5f, -4}, 0.95f, 0.1f},    {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
-                                   {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},         {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
+    std::vector<Camera> cameras = {{"quay", {-19.0f, 4.6f, 25.5f}, {5.5f, 1.4f, 11.0f}, 0.80f, 0.1f},
+                                   {"pier head", {-0.2f, 1.9f, 70}, {8, 3.2f, 40}, 1.0f, 0.1f},
+                                   {"car queue", {18.0f, 2.9f, 17.2f}, {24.5f, 0.5f, -4}, 0.95f, 0.1f},
+                                   {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
+                                   {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},
+                                   {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
                                    {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f}};
     for (const Camera& c : cameras)
         glb.camera(c);
@@ -415,7 +487,7 @@ int main(int argc, char** argv) {
             return 2;
         }
     }
-    std::printf("Kestrel Quay: %zu triangles, %zu objects, %d lights, %zu of them moving or switching\n", (*asset)->triangles(), (*asset)->objects.size(), lamps.count,
-                lamps.motions.size());
+    std::printf("Kestrel Quay: %zu triangles, %zu objects, %d lights, %zu of them moving or switching\n",
+                (*asset)->triangles(), (*asset)->objects.size(), lamps.count, lamps.motions.size());
     return 0;
 }

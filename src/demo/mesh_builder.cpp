@@ -5,7 +5,9 @@ namespace mirolux::demo {
 
 using glm::vec3;
 
-static vec3 side_of(const vec3& axis) { return glm::normalize(glm::cross(axis, std::abs(axis.y) < 0.9f ? vec3(0, 1, 0) : vec3(1, 0, 0))); }
+static vec3 side_of(const vec3& axis) {
+    return glm::normalize(glm::cross(axis, std::abs(axis.y) < 0.9f ? vec3(0, 1, 0) : vec3(1, 0, 0)));
+}
 
 void MeshBuilder::quad(int material, vec3 p, vec3 du, vec3 dv, int nu, int nv) {
     Part& part = parts_[material];
@@ -38,7 +40,8 @@ void MeshBuilder::box(int material, vec3 l, vec3 s) {
 }
 
 void MeshBuilder::bar(int material, vec3 a, vec3 b, float width) {
-    const vec3 along = b - a, u = side_of(glm::normalize(along)) * width, v = glm::normalize(glm::cross(along, u)) * width;
+    const vec3 along = b - a, u = side_of(glm::normalize(along)) * width,
+               v = glm::normalize(glm::cross(along, u)) * width;
     const vec3 p = a - 0.5f * (u + v);
     quad(material, p, along, v);
     quad(material, p + u + v, along, -v);
@@ -82,8 +85,10 @@ void MeshBuilder::cylinder(int material, vec3 a, vec3 b, float ra, float rb, int
             part.vertices.push_back(v);
         }
         for (std::uint32_t i = 1; i <= static_cast<std::uint32_t>(sides); ++i) {
-            if (end) part.indices.insert(part.indices.end(), {center, center + i, center + i + 1});
-            else part.indices.insert(part.indices.end(), {center, center + i + 1, center + i});
+            if (end)
+                part.indices.insert(part.indices.end(), {center, center + i, center + i + 1});
+            else
+                part.indices.insert(part.indices.end(), {center, center + i + 1, center + i});
         }
     }
 }
@@ -131,7 +136,12 @@ void MeshBuilder::loft(int material, const std::vector<std::vector<vec3>>& s, bo
         for (int i = 0; i < m; ++i) {
             const vec3 across = s[std::min(j + 1, n - 1)][i] - s[std::max(j - 1, 0)][i];
             const bool closed = glm::length(s[j][0] - s[j][m - 1]) < 1e-5f;
-            const vec3 before = i > 0 ? s[j][i - 1] : closed ? s[j][m - 2] : s[j][0], after = i < m - 1 ? s[j][i + 1] : closed ? s[j][1] : s[j][m - 1];
+            const vec3 before = i > 0    ? s[j][i - 1]
+                                : closed ? s[j][m - 2]
+                                         : s[j][0],
+                       after = i < m - 1 ? s[j][i + 1]
+                               : closed  ? s[j][1]
+                                         : s[j][m - 1];
             vec3 normal = glm::cross(after - before, across) * (flip ? -1.0f : 1.0f);
             const float l = glm::length(normal);
             Vertex v;
@@ -145,8 +155,10 @@ void MeshBuilder::loft(int material, const std::vector<std::vector<vec3>>& s, bo
     for (int j = 0; j + 1 < n; ++j)
         for (int i = 0; i + 1 < m; ++i) {
             const std::uint32_t a = first + j * m + i, b = a + 1, c = a + m, d = c + 1;
-            if (!flip) part.indices.insert(part.indices.end(), {a, b, d, a, d, c});
-            else part.indices.insert(part.indices.end(), {a, d, b, a, c, d});
+            if (!flip)
+                part.indices.insert(part.indices.end(), {a, b, d, a, d, c});
+            else
+                part.indices.insert(part.indices.end(), {a, d, b, a, c, d});
         }
 }
 

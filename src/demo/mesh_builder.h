@@ -23,7 +23,8 @@ public:
     void cylinder(int material, glm::vec3 a, glm::vec3 b, float radiusA, float radiusB, int sides, bool caps = true);
     void sphere(int material, glm::vec3 center, float radius, int around, int rings);
     void torus(int material, glm::vec3 center, glm::vec3 axis, float radius, float tube, int around, int sides);
-    /// Smooth surface through sections of equal point counts, given in order; front is where (next point) x (next section) points.
+    /// Smooth surface through sections of equal point counts, given in order; front is where (next point) x (next
+    /// section) points.
     void loft(int material, const std::vector<std::vector<glm::vec3>>& sections, bool flip = false);
 
     const std::map<int, Part>& parts() const { return parts_; }

@@ -32,16 +32,21 @@ MeshBuilder car(const Materials& m, int color) {
     MeshBuilder b;
     const int paint = m.carPaint[color];
     // Half outline of the body's top from nose to tail; sections run along x (forward is +x).
-    struct Station { float x, low, high, width; };
-    const Station body[] = {{2.12f, 0.42f, 0.60f, 0.62f}, {2.05f, 0.30f, 0.70f, 0.76f}, {1.70f, 0.26f, 0.80f, 0.84f}, {0.95f, 0.25f, 0.90f, 0.87f}, {0.30f, 0.25f, 0.93f, 0.88f},
-                            {-1.10f, 0.25f, 0.95f, 0.88f}, {-1.80f, 0.27f, 0.95f, 0.85f}, {-2.05f, 0.34f, 0.86f, 0.78f}, {-2.12f, 0.46f, 0.70f, 0.66f}};
+    struct Station {
+        float x, low, high, width;
+    };
+    const Station body[] = {
+        {2.12f, 0.42f, 0.60f, 0.62f},  {2.05f, 0.30f, 0.70f, 0.76f},  {1.70f, 0.26f, 0.80f, 0.84f},
+        {0.95f, 0.25f, 0.90f, 0.87f},  {0.30f, 0.25f, 0.93f, 0.88f},  {-1.10f, 0.25f, 0.95f, 0.88f},
+        {-1.80f, 0.27f, 0.95f, 0.85f}, {-2.05f, 0.34f, 0.86f, 0.78f}, {-2.12f, 0.46f, 0.70f, 0.66f}};
     auto ring = [](float x, float low, float high, float width, float round) {
         std::vector<vec3> r;
         const int n = 20;
         for (int i = 0; i <= n; ++i) {
             const float t = 6.2831853f * i / n;
             auto squash = [&](float v) { return std::copysign(std::pow(std::abs(v), round), v); };
-            r.push_back({x, (low + high) * 0.5f + (high - low) * 0.5f * squash(std::sin(t)), width * squash(std::cos(t))});
+            r.push_back(
+                {x, (low + high) * 0.5f + (high - low) * 0.5f * squash(std::sin(t)), width * squash(std::cos(t))});
         }
         return r;
     };
@@ -49,7 +54,9 @@ MeshBuilder car(const Materials& m, int color) {
     for (const Station& s : body)
         sections.push_back(ring(s.x, s.low, s.high, s.width, 0.42f));
     b.loft(paint, sections, true);
-    const Station cabin[] = {{0.98f, 0.86f, 0.90f, 0.66f}, {0.55f, 0.84f, 1.24f, 0.68f}, {0.15f, 0.84f, 1.42f, 0.67f}, {-0.75f, 0.84f, 1.44f, 0.66f}, {-1.35f, 0.84f, 1.28f, 0.66f}, {-1.85f, 0.86f, 0.92f, 0.64f}};
+    const Station cabin[] = {{0.98f, 0.86f, 0.90f, 0.66f},  {0.55f, 0.84f, 1.24f, 0.68f},
+                             {0.15f, 0.84f, 1.42f, 0.67f},  {-0.75f, 0.84f, 1.44f, 0.66f},
+                             {-1.35f, 0.84f, 1.28f, 0.66f}, {-1.85f, 0.86f, 0.92f, 0.64f}};
     sections.clear();
     for (const Station& s : cabin)
         sections.push_back(ring(s.x, s.low, s.high, s.width, 0.55f));
@@ -75,7 +82,8 @@ MeshBuilder bollard_lamp(const Materials& m) {
     b.cylinder(m.lampGlow, {0, 0.86f, 0}, {0, 1.04f, 0}, 0.07f, 0.07f, 14);
     for (int i = 0; i < 4; ++i) {
         const float t = 1.5707963f * i + 0.4f;
-        b.bar(m.darkSteel, {0.08f * std::cos(t), 0.86f, 0.08f * std::sin(t)}, {0.08f * std::cos(t), 1.04f, 0.08f * std::sin(t)}, 0.014f);
+        b.bar(m.darkSteel, {0.08f * std::cos(t), 0.86f, 0.08f * std::sin(t)},
+              {0.08f * std::cos(t), 1.04f, 0.08f * std::sin(t)}, 0.014f);
     }
     b.cylinder(m.darkSteel, {0, 1.04f, 0}, {0, 1.10f, 0}, 0.14f, 0.03f, 14);
     return b;
@@ -87,7 +95,8 @@ MeshBuilder street_lamp(const Materials& m) {
     b.cylinder(m.steel, {0, 0.5f, 0}, {0, 6.6f, 0}, 0.075f, 0.055f, 12, false);
     for (int i = 0; i < 6; ++i) {
         const float t0 = 1.5707963f * i / 6, t1 = 1.5707963f * (i + 1) / 6;
-        b.cylinder(m.steel, {1.3f * (1 - std::cos(t0)), 6.6f + 0.6f * std::sin(t0), 0}, {1.3f * (1 - std::cos(t1)), 6.6f + 0.6f * std::sin(t1), 0}, 0.05f, 0.05f, 10, false);
+        b.cylinder(m.steel, {1.3f * (1 - std::cos(t0)), 6.6f + 0.6f * std::sin(t0), 0},
+                   {1.3f * (1 - std::cos(t1)), 6.6f + 0.6f * std::sin(t1), 0}, 0.05f, 0.05f, 10, false);
     }
     b.box(m.darkSteel, {1.15f, 7.16f, -0.17f}, {0.75f, 0.10f, 0.34f});
     b.box(m.whiteGlow, {1.22f, 7.12f, -0.13f}, {0.60f, 0.05f, 0.26f});
@@ -180,7 +189,8 @@ MeshBuilder ferry(const Materials& m) {
     std::vector<std::vector<vec3>> hull;
     for (int j = 0; j <= 40; ++j) {
         const float s = j / 40.0f, z = -length / 2 + length * s;
-        const float full = std::min(1.0f, 0.80f + 2.2f * s) * std::pow(std::max(0.0f, 1.0f - std::pow(std::max(0.0f, s - 0.62f) / 0.38f, 2.4f)), 0.6f);
+        const float full = std::min(1.0f, 0.80f + 2.2f * s) *
+                           std::pow(std::max(0.0f, 1.0f - std::pow(std::max(0.0f, s - 0.62f) / 0.38f, 2.4f)), 0.6f);
         const float sheer = 2.5f + 1.5f * std::pow(std::max(0.0f, s - 0.5f) * 2.0f, 2.0f);
         std::vector<vec3> ring;
         for (int i = 0; i <= 20; ++i) {
@@ -191,9 +201,14 @@ MeshBuilder ferry(const Materials& m) {
         hull.push_back(ring);
     }
     b.loft(m.ferryHull, hull, true);
-    b.loft(m.whitePaint, {{hull[0][0], hull[0][20]}, {hull[0][3], hull[0][17]}, {hull[0][7], hull[0][13]}, {hull[0][10], hull[0][10]}});
+    b.loft(
+        m.whitePaint,
+        {{hull[0][0], hull[0][20]}, {hull[0][3], hull[0][17]}, {hull[0][7], hull[0][13]}, {hull[0][10], hull[0][10]}});
     for (int j = 0; j < 40; ++j) // deck
-        b.loft(m.ferryDeck, {{hull[j][0] + vec3(0, -0.5f, 0), hull[j][20] + vec3(0, -0.5f, 0)}, {hull[j + 1][0] + vec3(0, -0.5f, 0), hull[j + 1][20] + vec3(0, -0.5f, 0)}}, true);
+        b.loft(m.ferryDeck,
+               {{hull[j][0] + vec3(0, -0.5f, 0), hull[j][20] + vec3(0, -0.5f, 0)},
+                {hull[j + 1][0] + vec3(0, -0.5f, 0), hull[j + 1][20] + vec3(0, -0.5f, 0)}},
+               true);
     auto house = [&](float x, float y, float z0, float z1, float h, int windows) {
         b.box(m.whitePaint, {-x, y, z0}, {2 * x, h, z1 - z0});
         const float pitch = (z1 - z0) / windows;
@@ -228,7 +243,9 @@ MeshBuilder ferry(const Materials& m) {
                 const float s = j / 8.0f, w = 0.55f * std::sqrt(std::max(0.0f, 1 - std::pow(2 * s - 1, 2.0f)));
                 std::vector<vec3> ring;
                 for (int k = 0; k <= 10; ++k)
-                    ring.push_back(vec3(side, 8.2f, -13.0f + 4.0f * i) + vec3(w * std::cos(0.62831853f * k), 0.42f * std::sin(0.62831853f * k), -1.4f + 2.8f * s));
+                    ring.push_back(vec3(side, 8.2f, -13.0f + 4.0f * i) + vec3(w * std::cos(0.62831853f * k),
+                                                                              0.42f * std::sin(0.62831853f * k),
+                                                                              -1.4f + 2.8f * s));
                 boat.push_back(ring);
             }
             b.loft(m.sign, boat, false);
@@ -270,7 +287,8 @@ MeshBuilder hall(const Materials& m) {
     b.box(m.concrete, {-12, 0.12f, -7}, {0.25f, 4.3f, 14});
     b.box(m.sign, {-4.5f, 4.98f, 7.3f}, {9.0f, 0.12f, 0.3f});
     for (int i = 0; i < 8; ++i) // an abstract sign of lit bars
-        b.box(m.amberGlow, {-4.2f + 1.08f * i, 5.10f, 7.5f}, {0.70f, 0.55f + 0.25f * static_cast<float>((i * 5) % 3), 0.08f});
+        b.box(m.amberGlow, {-4.2f + 1.08f * i, 5.10f, 7.5f},
+              {0.70f, 0.55f + 0.25f * static_cast<float>((i * 5) % 3), 0.08f});
     return b;
 }
 
@@ -304,7 +322,8 @@ MeshBuilder workshop(const Materials& m) {
     b.box(m.container[4], {-14.4f, 4.4f, -4.9f}, {28.8f, 0.15f, 9.8f});
     for (int i = 0; i <= 4; ++i) {
         const float x = -14.0f + 7.0f * i;
-        if (i == 0 || i == 4) b.box(m.container[2], {x - 0.1f, 0, -4.6f}, {0.2f, 4.4f, 9.2f});
+        if (i == 0 || i == 4)
+            b.box(m.container[2], {x - 0.1f, 0, -4.6f}, {0.2f, 4.4f, 9.2f});
         else {
             b.box(m.concrete, {x - 0.1f, 0, -4.6f}, {0.2f, 4.4f, 3.1f});
             b.box(m.concrete, {x - 0.1f, 0, 1.5f}, {0.2f, 4.4f, 3.1f});
@@ -335,7 +354,8 @@ MeshBuilder workbench(const Materials& m) {
             b.box(m.darkSteel, {x, 0, z}, {0.1f, 0.86f, 0.1f});
     b.box(m.darkSteel, {-1.2f, 1.3f, -0.44f}, {2.4f, 0.9f, 0.04f});
     for (int i = 0; i < 9; ++i)
-        b.cylinder(m.steel, {-1.0f + 0.25f * i, 1.45f, -0.38f}, {-1.0f + 0.25f * i, 1.75f + 0.1f * static_cast<float>(i % 3), -0.38f}, 0.02f, 0.03f, 8);
+        b.cylinder(m.steel, {-1.0f + 0.25f * i, 1.45f, -0.38f},
+                   {-1.0f + 0.25f * i, 1.75f + 0.1f * static_cast<float>(i % 3), -0.38f}, 0.02f, 0.03f, 8);
     b.box(m.container[0], {0.4f, 0.94f, -0.2f}, {0.45f, 0.26f, 0.3f});
     b.torus(m.rubber, {-0.6f, 1.0f, 0.05f}, {0, 1, 0}, 0.23f, 0.09f, 18, 8);
     return b;
@@ -345,12 +365,14 @@ MeshBuilder beacon(const Materials& m) {
     MeshBuilder b;
     b.cylinder(m.concrete, {0, -1, 0}, {0, 1.2f, 0}, 2.2f, 2.0f, 24);
     for (int i = 0; i < 5; ++i)
-        b.cylinder(i % 2 ? m.sign : m.whitePaint, {0, 1.2f + 1.6f * i, 0}, {0, 2.8f + 1.6f * i, 0}, 1.15f - 0.09f * i, 1.06f - 0.09f * i, 24, false);
+        b.cylinder(i % 2 ? m.sign : m.whitePaint, {0, 1.2f + 1.6f * i, 0}, {0, 2.8f + 1.6f * i, 0}, 1.15f - 0.09f * i,
+                   1.06f - 0.09f * i, 24, false);
     b.cylinder(m.darkSteel, {0, 9.2f, 0}, {0, 9.4f, 0}, 1.3f, 1.3f, 24);
     b.cylinder(m.whiteGlow, {0, 9.6f, 0}, {0, 10.4f, 0}, 0.35f, 0.35f, 16);
     for (int i = 0; i < 8; ++i) {
         const float t = 0.78539816f * i;
-        b.bar(m.darkSteel, {0.85f * std::cos(t), 9.4f, 0.85f * std::sin(t)}, {0.85f * std::cos(t), 10.8f, 0.85f * std::sin(t)}, 0.05f);
+        b.bar(m.darkSteel, {0.85f * std::cos(t), 9.4f, 0.85f * std::sin(t)},
+              {0.85f * std::cos(t), 10.8f, 0.85f * std::sin(t)}, 0.05f);
     }
     b.cylinder(m.darkSteel, {0, 10.8f, 0}, {0, 11.7f, 0}, 1.1f, 0.05f, 24);
     return b;

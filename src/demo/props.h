@@ -5,8 +5,8 @@ namespace mirolux::demo {
 
 /// Indices into the file's materials.
 struct Materials {
-    int asphalt, concrete, planks, tiles, water, steel, darkSteel, whitePaint, glass, rubber, wood, lampGlow, whiteGlow, redGlow, greenGlow, amberGlow, sign, screen,
-        lines, ferryHull, ferryDeck, rope, tarp;
+    int asphalt, concrete, planks, tiles, water, steel, darkSteel, whitePaint, glass, rubber, wood, lampGlow, whiteGlow,
+        redGlow, greenGlow, amberGlow, sign, screen, lines, ferryHull, ferryDeck, rope, tarp;
     int container[5];
     int carPaint[5];
 };

@@ -6,7 +6,9 @@
 
 namespace mirolux::demo {
 
-static float random01(std::mt19937& r) { return static_cast<float>(r() >> 8) / 16777216.0f; }
+static float random01(std::mt19937& r) {
+    return static_cast<float>(r() >> 8) / 16777216.0f;
+}
 
 std::vector<Light> stress_lights(int count, std::uint32_t seed, const Box& where) {
     std::mt19937 r(seed);
@@ -33,9 +35,14 @@ Result<void> write_hall(const std::filesystem::path& path, std::uint32_t seed) {
     std::mt19937 r(seed);
     GlbWriter glb;
     auto plain = [&](const char* name, glm::vec3 c, float roughness) {
-        return glb.material({{"name", name}, {"pbrMetallicRoughness", {{"baseColorFactor", {c.r, c.g, c.b, 1.0}}, {"metallicFactor", 0.0}, {"roughnessFactor", roughness}}}});
+        return glb.material(
+            {{"name", name},
+             {"pbrMetallicRoughness",
+              {{"baseColorFactor", {c.r, c.g, c.b, 1.0}}, {"metallicFactor", 0.0}, {"roughnessFactor", roughness}}}});
     };
-    const int floor = plain("floor", {0.42f, 0.42f, 0.43f}, 0.35f), pillar = plain("pillar", {0.55f, 0.53f, 0.50f}, 0.6f), block = plain("block", {0.35f, 0.38f, 0.44f}, 0.5f);
+    const int floor = plain("floor", {0.42f, 0.42f, 0.43f}, 0.35f),
+              pillar = plain("pillar", {0.55f, 0.53f, 0.50f}, 0.6f),
+              block = plain("block", {0.35f, 0.38f, 0.44f}, 0.5f);
     auto at = [](glm::vec3 p) {
         glm::mat4 m(1.0f);
         m[3] = glm::vec4(p, 1);

@@ -10,7 +10,8 @@ namespace mirolux::demo {
 namespace {
 
 float hash(int x, int y, int seed) {
-    std::uint32_t h = static_cast<std::uint32_t>(x) * 374761393u + static_cast<std::uint32_t>(y) * 668265263u + static_cast<std::uint32_t>(seed) * 2246822519u;
+    std::uint32_t h = static_cast<std::uint32_t>(x) * 374761393u + static_cast<std::uint32_t>(y) * 668265263u +
+                      static_cast<std::uint32_t>(seed) * 2246822519u;
     h = (h ^ (h >> 13)) * 1274126177u;
     return static_cast<float>((h ^ (h >> 16)) & 0xFFFFFFu) / 16777215.0f;
 }
@@ -23,7 +24,8 @@ float noise(float u, float v, int period, int seed) {
     const float fx = smooth(x - std::floor(x)), fy = smooth(y - std::floor(y));
     auto wrap = [period](int i) { return ((i % period) + period) % period; };
     auto at = [&](int i, int j) { return hash(wrap(i), wrap(j), seed); };
-    const float a = at(ix, iy) + fx * (at(ix + 1, iy) - at(ix, iy)), b = at(ix, iy + 1) + fx * (at(ix + 1, iy + 1) - at(ix, iy + 1));
+    const float a = at(ix, iy) + fx * (at(ix + 1, iy) - at(ix, iy)),
+                b = at(ix, iy + 1) + fx * (at(ix + 1, iy + 1) - at(ix, iy + 1));
     return a + fy * (b - a);
 }
 
@@ -61,9 +63,12 @@ SurfaceMaps bake(int size, const std::function<Texel(float, float)>& surface) {
     for (int y = 0; y < size; ++y)
         for (int x = 0; x < size; ++x) {
             const std::size_t i = std::size_t(y) * size + x;
-            auto height = [&](int dx, int dy) { return texels[std::size_t((y + dy + size) % size) * size + (x + dx + size) % size].height; };
+            auto height = [&](int dx, int dy) {
+                return texels[std::size_t((y + dy + size) % size) * size + (x + dx + size) % size].height;
+            };
             // v grows downward in the picture; green points up, so the slope in y is taken upward.
-            const glm::vec3 n = glm::normalize(glm::vec3(height(-1, 0) - height(1, 0), height(0, 1) - height(0, -1), 2.0f));
+            const glm::vec3 n =
+                glm::normalize(glm::vec3(height(-1, 0) - height(1, 0), height(0, 1) - height(0, -1), 2.0f));
             const Texel& t = texels[i];
             for (int c = 0; c < 3; ++c) {
                 maps.baseColor.rgba[4 * i + c] = byte(srgb_encode(std::clamp(t.color[c], 0.0f, 1.0f)));
@@ -85,7 +90,8 @@ SurfaceMaps asphalt(int size) {
         const float crack = step(0.018f, 0.0f, std::abs(fractal(u, v, 5, 4, 41) - 0.5f)) * (1.0f - puddle);
         const float tone = 0.030f + 0.035f * patch + 0.030f * grain * grain;
         Texel t;
-        t.color = glm::mix(glm::vec3(tone, tone * 1.01f, tone * 1.04f), glm::vec3(0.012f, 0.013f, 0.015f), puddle) * (1.0f - 0.7f * crack);
+        t.color = glm::mix(glm::vec3(tone, tone * 1.01f, tone * 1.04f), glm::vec3(0.012f, 0.013f, 0.015f), puddle) *
+                  (1.0f - 0.7f * crack);
         t.height = (1.0f - puddle) * (1.1f * grain + 0.7f * fine) - 1.5f * crack;
         t.occlusion = 1.0f - 0.5f * crack;
         t.roughness = glm::mix(0.34f + 0.25f * grain, 0.10f, puddle);
@@ -101,7 +107,8 @@ SurfaceMaps corrugated(int size) {
         const float rust = step(0.60f, 0.72f, fractal(u, v, 6, 5, 51)) * step(0.35f, 0.75f, noise(u, v, 3, 7));
         const float dirt = fractal(u, v, 8, 3, 61);
         Texel t;
-        t.color = glm::mix(glm::vec3(0.62f + 0.25f * dirt), glm::vec3(0.21f, 0.085f, 0.035f), rust) * (0.86f + 0.14f * profile);
+        t.color = glm::mix(glm::vec3(0.62f + 0.25f * dirt), glm::vec3(0.21f, 0.085f, 0.035f), rust) *
+                  (0.86f + 0.14f * profile);
         t.height = 5.0f * profile + 0.8f * rust * noise(u, v, 160, 9);
         t.occlusion = 0.75f + 0.25f * profile;
         t.roughness = glm::mix(0.38f + 0.15f * dirt, 0.85f, rust);
@@ -119,7 +126,8 @@ SurfaceMaps planks(int size) {
         const float along = u + shift;
         const float joint = std::abs(along - std::floor(along) - 0.5f) < 0.004f ? 1.0f : 0.0f;
         const float gap = std::max(step(0.06f, 0.0f, std::min(across, 1.0f - across)), joint);
-        const float grain = fractal(u * 1.0f, v + 0.02f * noise(u, v, 8, 2), 4, 2, 81) * 0.5f + 0.5f * noise(u, v * 16.0f - std::floor(v * 16.0f), 96, 83);
+        const float grain = fractal(u * 1.0f, v + 0.02f * noise(u, v, 8, 2), 4, 2, 81) * 0.5f +
+                            0.5f * noise(u, v * 16.0f - std::floor(v * 16.0f), 96, 83);
         const float tone = 0.10f + 0.10f * hash(plank, 9, 73) + 0.10f * grain;
         const float wet = step(0.45f, 0.62f, fractal(u, v, 4, 3, 91));
         Texel t;
@@ -170,7 +178,8 @@ SurfaceMaps water(int size) {
     return bake(size, [](float u, float v) {
         Texel t;
         t.color = glm::vec3(0.006f, 0.012f, 0.016f);
-        t.height = 14.0f * fractal(u, v, 6, 4, 111) + 6.0f * std::sin(6.2831853f * (2.0f * u + 3.0f * v + 0.6f * noise(u, v, 4, 113)));
+        t.height = 14.0f * fractal(u, v, 6, 4, 111) +
+                   6.0f * std::sin(6.2831853f * (2.0f * u + 3.0f * v + 0.6f * noise(u, v, 4, 113)));
         t.occlusion = 1.0f;
         t.roughness = 0.16f;
         t.metallic = 0.0f;

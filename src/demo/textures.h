@@ -4,12 +4,13 @@
 
 namespace mirolux::demo {
 
-/// The three maps of a surface, tileable, `size` pixels square: base colour (sRGB), normal (OpenGL's green up), occlusion-roughness-metallic.
+/// The three maps of a surface, tileable, `size` pixels square: base colour (sRGB), normal (OpenGL's green up),
+/// occlusion-roughness-metallic.
 struct SurfaceMaps {
     ByteImage baseColor, normal, orm;
 };
 
-SurfaceMaps asphalt(int size);   // wet, with puddles
+SurfaceMaps asphalt(int size);    // wet, with puddles
 SurfaceMaps corrugated(int size); // painted corrugated steel with rust
 SurfaceMaps planks(int size);
 SurfaceMaps tiles(int size);

@@ -16,7 +16,8 @@ namespace {
 
 class Worker {
 public:
-    Worker(const std::string& endpoint, bool software, std::string shaderFolder) : software_(software), folder_(std::move(shaderFolder)), socket_(context_, zmq::socket_type::pair) {
+    Worker(const std::string& endpoint, bool software, std::string shaderFolder)
+        : software_(software), folder_(std::move(shaderFolder)), socket_(context_, zmq::socket_type::pair) {
         socket_.set(zmq::sockopt::linger, 0);
         socket_.connect(endpoint);
     }
@@ -35,15 +36,22 @@ public:
             const std::uint64_t serial = root.whole("serial", 0, ~0ull);
             Result<Json> reply = fail("the worker does not know the request " + kind);
             try {
-                if (kind == "device") reply = device();
-                else if (kind == "calibrate") reply = calibrate(static_cast<int>(root.whole("sweeps", 5, 1000)));
-                else if (kind == "frame") reply = frame(root, serial);
+                if (kind == "device")
+                    reply = device();
+                else if (kind == "calibrate")
+                    reply = calibrate(static_cast<int>(root.whole("sweeps", 5, 1000)));
+                else if (kind == "frame")
+                    reply = frame(root, serial);
             } catch (const ReadFailure& f) {
-                reply = fail("a request could not be read: " + f.what, f.pointer, "Worker and program must be of one build.");
+                reply = fail("a request could not be read: " + f.what, f.pointer,
+                             "Worker and program must be of one build.");
             }
             if (!reply) {
                 spdlog::warn("{}", to_text(reply.error()));
-                reply = Json{{"kind", "error"}, {"what", reply.error().what}, {"where", reply.error().where}, {"remedy", reply.error().remedy}};
+                reply = Json{{"kind", "error"},
+                             {"what", reply.error().what},
+                             {"where", reply.error().where},
+                             {"remedy", reply.error().remedy}};
             }
             (*reply)["serial"] = serial;
             send_message(socket_, *reply);
@@ -117,7 +125,8 @@ private:
         scene_.sky = {root["sky"]["horizon"].vector<3>(), root["sky"]["zenith"].vector<3>()};
         auto s = session();
         if (!s) return tl::unexpected(s.error());
-        auto record = (*s)->render(scene_, setup_from_json(root["setup"]), view_from_json(root["view"]), options_from_json(root["options"]));
+        auto record = (*s)->render(scene_, setup_from_json(root["setup"]), view_from_json(root["view"]),
+                                   options_from_json(root["options"]));
         if (!record) return tl::unexpected(record.error());
         return pack_record(*record, "/mirolux-" + std::to_string(getpid()) + "-" + std::to_string(serial));
     }
@@ -143,9 +152,12 @@ int main(int argc, char** argv) {
     bool software = false;
     for (int i = 1; i < argc; ++i) {
         const std::string a = argv[i];
-        if (a == "--software") software = true;
-        else if (a == "--shaders" && i + 1 < argc) folder = argv[++i];
-        else endpoint = a;
+        if (a == "--software")
+            software = true;
+        else if (a == "--shaders" && i + 1 < argc)
+            folder = argv[++i];
+        else
+            endpoint = a;
     }
     if (endpoint.empty()) {
         std::fprintf(stderr, "mirolux-worker is started by mirolux and mirolux-cli; it is not run by hand.\n");

@@ -1,5 +1,5 @@
-#include "window_fixture.h"
 #include "core/io/file.h"
+#include "window_fixture.h"
 #include <QAction>
 #include <QElapsedTimer>
 #include <QPushButton>
@@ -50,7 +50,9 @@ private slots:
         for (const char* name : {"j.html", "j.csv", "j.json"}) {
             QVERIFY(window_->save_journal(folder_.filePath(name)));
             const auto text = read_file(folder_.filePath(name).toStdString());
-            QVERIFY(text.has_value() && std::string(text->begin(), text->end()).find("Path forward \u2192 tiled-deferred") != std::string::npos);
+            QVERIFY(text.has_value() &&
+                    std::string(text->begin(), text->end()).find("Path forward \u2192 tiled-deferred") !=
+                        std::string::npos);
         }
         QVERIFY(!window_->save_journal("/no/such/folder/j.html"));
         QTest::mouseDClick(&journal, Qt::LeftButton, {}, journal.place_of(1).toPoint());
@@ -86,7 +88,8 @@ private slots:
         QTest::mouseClick(bench.findChild<QPushButton*>("judge targets"), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(!bench.table().item(2, 2)->text().contains("not judged"), 120000);
         QVERIFY(bench.table().item(0, 1)->text().contains("measured"));
-        QVERIFY(bench.table().item(1, 1)->text().contains("predicted") && bench.table().item(1, 0)->toolTip().contains("made up"));
+        QVERIFY(bench.table().item(1, 1)->text().contains("predicted") &&
+                bench.table().item(1, 0)->toolTip().contains("made up"));
         QVERIFY(bench.table().item(2, 2)->text().contains("inside"));
         // Choosing one keeps the verdicts; a changed setup makes them void.
         emit bench.table().cellClicked(2, 0);
@@ -139,9 +142,12 @@ private slots:
         log_two();
         {
             SQLite::Database raw(logbook_path(project_.toStdString()).string(), SQLite::OPEN_READWRITE);
-            raw.exec("WITH RECURSIVE n(i) AS (SELECT 3 UNION ALL SELECT i+1 FROM n WHERE i<100000) INSERT INTO entry SELECT i, created, at+i*60, '', 0, changes, target, budget_ms, device, clock,"
-                     "20+10*sin(i/900.0), 19.5+10*sin(i/900.0), 20.5+10*sin(i/900.0), whole_ms, rounds, width, height, scene_digest, setup_digest, 0 FROM n, entry WHERE entry.id=2");
-            raw.exec("WITH RECURSIVE n(i) AS (SELECT 3 UNION ALL SELECT i+1 FROM n WHERE i<100000) INSERT INTO detail SELECT i, setup, '[]', view, measurement, thumbnail FROM n, detail WHERE detail.entry=2");
+            raw.exec("WITH RECURSIVE n(i) AS (SELECT 3 UNION ALL SELECT i+1 FROM n WHERE i<100000) INSERT INTO entry "
+                     "SELECT i, created, at+i*60, '', 0, changes, target, budget_ms, device, clock,"
+                     "20+10*sin(i/900.0), 19.5+10*sin(i/900.0), 20.5+10*sin(i/900.0), whole_ms, rounds, width, height, "
+                     "scene_digest, setup_digest, 0 FROM n, entry WHERE entry.id=2");
+            raw.exec("WITH RECURSIVE n(i) AS (SELECT 3 UNION ALL SELECT i+1 FROM n WHERE i<100000) INSERT INTO detail "
+                     "SELECT i, setup, '[]', view, measurement, thumbnail FROM n, detail WHERE detail.entry=2");
         }
         wait_for_rest(); // nothing else is at work
         double best = 1e9;
@@ -167,24 +173,28 @@ private slots:
             list.viewport()->repaint();
             frames.push_back(static_cast<double>(timer.nsecsElapsed()) * 1e-6);
         }
-        qInfo("scrolling: median %.2f ms, 95th percentile %.2f ms, worst %.2f ms a frame", median(frames), quantile(frames, 0.95), quantile(frames, 1));
+        qInfo("scrolling: median %.2f ms, 95th percentile %.2f ms, worst %.2f ms a frame", median(frames),
+              quantile(frames, 0.95), quantile(frames, 1));
         QVERIFY2(quantile(frames, 0.95) < 16, qPrintable(QString::number(quantile(frames, 0.95))));
         std::vector<double> journal;
         window_->show_journal(true);
-        for (int attempt = 0; attempt < 3 && (journal.empty() || quantile(journal, 0.95) >= 16); ++attempt) { // the machine may be busy for one of them
+        for (int attempt = 0; attempt < 3 && (journal.empty() || quantile(journal, 0.95) >= 16);
+             ++attempt) { // the machine may be busy for one of them
             journal.clear();
             window_->journal().show_whole();
             for (int i = 0; i < 40; ++i) {
                 QElapsedTimer timer;
                 timer.start();
                 const QPointF at(300, 300);
-                QWheelEvent wheel(at, window_->journal().mapToGlobal(at), {}, {0, i < 30 ? 240 : -240}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+                QWheelEvent wheel(at, window_->journal().mapToGlobal(at), {}, {0, i < 30 ? 240 : -240}, Qt::NoButton,
+                                  {}, Qt::NoScrollPhase, false);
                 QApplication::sendEvent(&window_->journal(), &wheel);
                 window_->journal().repaint();
                 journal.push_back(static_cast<double>(timer.nsecsElapsed()) * 1e-6);
             }
         }
-        qInfo("the journal, wheel: median %.2f ms, 95th percentile %.2f ms a frame", median(journal), quantile(journal, 0.95));
+        qInfo("the journal, wheel: median %.2f ms, 95th percentile %.2f ms a frame", median(journal),
+              quantile(journal, 0.95));
         QVERIFY2(quantile(journal, 0.95) < 16, qPrintable(QString::number(quantile(journal, 0.95))));
     }
 };

@@ -21,7 +21,8 @@ class response_test : public QObject {
         return o;
     }
 
-    /// Posts an event each few milliseconds from another thread and notes how long the window's thread takes to come to it.
+    /// Posts an event each few milliseconds from another thread and notes how long the window's thread takes to come to
+    /// it.
     static std::vector<double> probe(int ms, const std::function<void()>& meanwhile) {
         std::vector<double> waits;
         std::atomic<bool> end{false};
@@ -29,7 +30,14 @@ class response_test : public QObject {
         std::thread sender([&] {
             while (!end) {
                 const auto posted = std::chrono::steady_clock::now();
-                QMetaObject::invokeMethod(&receiver, [&waits, posted] { waits.push_back(std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - posted).count()); }, Qt::QueuedConnection);
+                QMetaObject::invokeMethod(
+                    &receiver,
+                    [&waits, posted] {
+                        waits.push_back(
+                            std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - posted)
+                                .count());
+                    },
+                    Qt::QueuedConnection);
                 std::this_thread::sleep_for(std::chrono::milliseconds(7));
             }
         });
@@ -61,10 +69,12 @@ private slots:
         double best = 1e9;
         for (int attempt = 0; attempt < attempts && best >= 16.0; ++attempt) {
             const auto waits = probe(6000, [&] {
-                if (++requests % 20 == 0) (void)d.set("exposure.ev100", 0.1 * static_cast<double>(requests % 7)); // edits go on meanwhile
+                if (++requests % 20 == 0)
+                    (void)d.set("exposure.ev100", 0.1 * static_cast<double>(requests % 7)); // edits go on meanwhile
             });
             const double p99 = quantile(waits, 0.99);
-            qInfo("%zu events; p50 %.2f ms, p99 %.2f ms, worst %.2f ms, frames of %.0f ms", waits.size(), median(waits), p99, quantile(waits, 1), window.bridge().last_full().answerMs);
+            qInfo("%zu events; p50 %.2f ms, p99 %.2f ms, worst %.2f ms, frames of %.0f ms", waits.size(), median(waits),
+                  p99, quantile(waits, 1), window.bridge().last_full().answerMs);
             QVERIFY(waits.size() > 300);
             best = std::min(best, p99);
         }
@@ -89,15 +99,19 @@ private slots:
             clock.start();
             int moves = 0;
             while (clock.elapsed() < 7000) { // sixty moves a second, as a hand does
-                d.edit_light("drag", id, [&](Light& l) { l.position.x += 0.02f * ((++moves / 40) % 2 ? 1 : -1); }, "handle");
+                d.edit_light(
+                    "drag", id, [&](Light& l) { l.position.x += 0.02f * ((++moves / 40) % 2 ? 1 : -1); }, "handle");
                 QTest::qWait(16);
             }
             d.set_interactive(false);
             std::vector<double> latencies = window.bridge().quick_latencies();
             latencies.erase(latencies.begin(), latencies.begin() + static_cast<std::ptrdiff_t>(before));
             if (latencies.size() < 8) continue; // a full picture was under way for most of the time
-            latencies.erase(latencies.begin(), latencies.begin() + static_cast<std::ptrdiff_t>(latencies.size() / 4)); // the scale finds itself first
-            qInfo("%zu pictures; request to picture: median %.1f ms, p95 %.1f ms; quick scale %.2f", latencies.size(), median(latencies), quantile(latencies, 0.95), window.bridge().quick_scale());
+            latencies.erase(latencies.begin(),
+                            latencies.begin() +
+                                static_cast<std::ptrdiff_t>(latencies.size() / 4)); // the scale finds itself first
+            qInfo("%zu pictures; request to picture: median %.1f ms, p95 %.1f ms; quick scale %.2f", latencies.size(),
+                  median(latencies), quantile(latencies, 0.95), window.bridge().quick_scale());
             best = std::min(best, median(latencies));
         }
         QVERIFY2(best < 100.0, qPrintable(QString::number(best)));
@@ -109,7 +123,8 @@ private slots:
         for (int i = 0; i < 3; ++i) { // warm: the first start fills the caches
             QProcess p;
             QTemporaryDir folder;
-            p.start(QString(MIROLUX_BIN) + "/mirolux", {"--startup-times", "--screenshot", folder.filePath("x.png"), MIROLUX_DEMO});
+            p.start(QString(MIROLUX_BIN) + "/mirolux",
+                    {"--startup-times", "--screenshot", folder.filePath("x.png"), MIROLUX_DEMO});
             QVERIFY(p.waitForFinished(120000));
             const QString out = p.readAllStandardOutput();
             const auto match = QRegularExpression("first picture painted\\s+(\\d+) ms").match(out);
@@ -139,8 +154,9 @@ private slots:
         QVERIFY(d.set("exposure.ev100", 0.4).has_value());
         QSignalSpy said(&window.bridge(), &RenderBridge::worker_said);
         const auto waits = probe(7000, [] {});
-        QVERIFY2(quantile(waits, 0.99) < 50.0, qPrintable(QString::number(quantile(waits, 0.99)))); // the strict bound has a test of its own
-        QVERIFY(said.count() >= 2); // lost, and started again
+        QVERIFY2(quantile(waits, 0.99) < 50.0,
+                 qPrintable(QString::number(quantile(waits, 0.99)))); // the strict bound has a test of its own
+        QVERIFY(said.count() >= 2);                                   // lost, and started again
         QVERIFY(window.bridge().worker_pid() != before);
         QCOMPARE(d.project().setup.whole("path.maxLights"), 5);
         QVERIFY(d.can_undo());

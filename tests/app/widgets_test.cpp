@@ -25,7 +25,8 @@ private slots:
         QSignalSpy edited(&field, &ScrubField::edited), scrubbing(&field, &ScrubField::scrubbing);
         QTest::mousePress(&field, Qt::LeftButton, {}, {50, 12});
         for (const int x : {56, 70}) {
-            QMouseEvent move(QEvent::MouseMove, QPointF(x, 12), field.mapToGlobal(QPoint(x, 12)), Qt::NoButton, Qt::LeftButton, {});
+            QMouseEvent move(QEvent::MouseMove, QPointF(x, 12), field.mapToGlobal(QPoint(x, 12)), Qt::NoButton,
+                             Qt::LeftButton, {});
             QApplication::sendEvent(&field, &move);
         }
         QTest::mouseRelease(&field, Qt::LeftButton, {}, {70, 12});
@@ -95,7 +96,9 @@ private slots:
                 for (const QColor& text : {theme().text, theme().quiet}) {
                     const double a = luminance(ground), b = luminance(text);
                     const double contrast = (std::max(a, b) + 0.05) / (std::min(a, b) + 0.05);
-                    QVERIFY2(contrast >= 4.5, qPrintable(QString("%1 on %2, %3 theme: %4").arg(text.name(), ground.name(), dark ? "dark" : "light").arg(contrast)));
+                    QVERIFY2(contrast >= 4.5, qPrintable(QString("%1 on %2, %3 theme: %4")
+                                                             .arg(text.name(), ground.name(), dark ? "dark" : "light")
+                                                             .arg(contrast)));
                 }
         }
         use_theme(*qApp, true);

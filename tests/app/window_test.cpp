@@ -3,9 +3,9 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QScrollBar>
 #include <random>
 #include <set>
-#include <QScrollBar>
 
 using namespace mirolux;
 using namespace mirolux::app;
@@ -129,7 +129,8 @@ private slots:
         QVERIFY(!(d.project().view.camera.eye == start.eye));
         QVERIFY(d.project().view.camera.aim == start.aim);
         const float distance = glm::length(d.project().view.camera.eye - start.aim);
-        QWheelEvent wheel(middle, window_->viewport().mapToGlobal(middle), {}, {0, 240}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+        QWheelEvent wheel(middle, window_->viewport().mapToGlobal(middle), {}, {0, 240}, Qt::NoButton, {},
+                          Qt::NoScrollPhase, false);
         QApplication::sendEvent(&window_->viewport(), &wheel);
         QVERIFY(glm::length(d.project().view.camera.eye - start.aim) < distance);
         const glm::vec3 eye = d.project().view.camera.eye;
@@ -260,7 +261,8 @@ private slots:
         QCOMPARE(window_->bridge().shown_layer(), QString("normal"));
     }
 
-    /// One click from forward to tiled: the map appears at the Path station, tells a tile's lights, and goes with its key.
+    /// One click from forward to tiled: the map appears at the Path station, tells a tile's lights, and goes with its
+    /// key.
     void tile_map_shows_the_lists_of_the_present_view() {
         window_->set_station("Path");
         QVERIFY(window_->document().set("path.kind", std::string("tiled-deferred")).has_value());
@@ -316,7 +318,8 @@ private slots:
         QCOMPARE(picked.at(0).at(0).toInt(), 12);
     }
 
-    /// The by-region cut: the map comes with it, a bar marks its tiles, a click on a tile opens its bench, and the worst tile is found.
+    /// The by-region cut: the map comes with it, a bar marks its tiles, a click on a tile opens its bench, and the
+    /// worst tile is found.
     void region_cut_and_tile_bench_work_together() {
         QVERIFY(window_->document().set("path.kind", std::string("tiled-deferred")).has_value());
         QSignalSpy inspected(window_.get(), &MainWindow::inspected);
@@ -329,7 +332,8 @@ private slots:
         QTest::mouseClick(&region, Qt::LeftButton, {}, region.bar(2).center().toPoint());
         QCOMPARE(region.selected_length(), -1);
         auto* bench = window_->findChild<TileBench*>();
-        QTest::mouseClick(&window_->viewport(), Qt::LeftButton, {}, window_->viewport().picture_rect().center().toPoint());
+        QTest::mouseClick(&window_->viewport(), Qt::LeftButton, {},
+                          window_->viewport().picture_rect().center().toPoint());
         QVERIFY(bench->isVisible() && bench->cell().has_value());
         window_->command("worst tile")->trigger();
         const TileCell worst = *bench->cell();
@@ -343,7 +347,8 @@ private slots:
         QVERIFY(!window_->viewport().tile_map_visible());
     }
 
-    /// The ledger: rows by cost, a click selects in the picture, a box switches the light off and the ledger counts again.
+    /// The ledger: rows by cost, a click selects in the picture, a box switches the light off and the ledger counts
+    /// again.
     void ledger_selects_and_switches_lights() {
         QSignalSpy shown(window_.get(), &MainWindow::ledger_shown);
         window_->deck().set_cut(CostDeck::Cut::light);
@@ -374,7 +379,8 @@ private slots:
         auto* bench = window_->findChild<PixelBench*>();
         const QPoint middle = window_->viewport().picture_rect().center().toPoint();
         const auto hover = [&](QPoint at, Qt::KeyboardModifiers modifiers) {
-            QMouseEvent move(QEvent::MouseMove, at, window_->viewport().mapToGlobal(at), Qt::NoButton, Qt::NoButton, modifiers);
+            QMouseEvent move(QEvent::MouseMove, at, window_->viewport().mapToGlobal(at), Qt::NoButton, Qt::NoButton,
+                             modifiers);
             QApplication::sendEvent(&window_->viewport(), &move);
         };
         hover(middle, Qt::AltModifier);
@@ -391,7 +397,8 @@ private slots:
         QVERIFY(!bench->isVisible());
     }
 
-    /// Pulled about while it renders: nothing fails, nothing is started anew, and the picture comes back in the window's size.
+    /// Pulled about while it renders: nothing fails, nothing is started anew, and the picture comes back in the
+    /// window's size.
     void resizing_the_window_200_times_while_it_renders() {
         QVERIFY(window_->document().set("path.kind", std::string("clustered-deferred")).has_value());
         QSignalSpy failed(&window_->bridge(), &RenderBridge::failed);
@@ -412,10 +419,12 @@ private slots:
         QVERIFY(window_->viewport().has_picture());
     }
 
-    /// A and B: B's picture shares the picture, both tapes stand, the difference is told, the paired comparison ends in words.
+    /// A and B: B's picture shares the picture, both tapes stand, the difference is told, the paired comparison ends in
+    /// words.
     void a_and_b_stand_side_by_side() {
         wait_for_rest();
-        QSignalSpy told(window_.get(), &MainWindow::difference_told), measured(window_.get(), &MainWindow::pair_measured);
+        QSignalSpy told(window_.get(), &MainWindow::difference_told),
+            measured(window_.get(), &MainWindow::pair_measured);
         window_->command("take b")->trigger();
         QVERIFY(window_->document().set("path.kind", std::string("additive")).has_value());
         QVERIFY(told.wait(60000));
@@ -426,7 +435,8 @@ private slots:
         const QRectF r = v.picture_rect();
         const QPoint line(static_cast<int>(r.left() + v.wipe() * r.width()), static_cast<int>(r.center().y()));
         QTest::mousePress(&v, Qt::LeftButton, {}, line);
-        QMouseEvent move(QEvent::MouseMove, line + QPoint(60, 0), v.mapToGlobal(line + QPoint(60, 0)), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QMouseEvent move(QEvent::MouseMove, line + QPoint(60, 0), v.mapToGlobal(line + QPoint(60, 0)), Qt::NoButton,
+                         Qt::LeftButton, Qt::NoModifier);
         QApplication::sendEvent(&v, &move);
         QTest::mouseRelease(&v, Qt::LeftButton, {}, line + QPoint(60, 0));
         QVERIFY(v.wipe() > 0.5);
@@ -434,7 +444,8 @@ private slots:
         QCOMPARE(v.pair_view(), PairView::perceptual);
         window_->command("compare")->trigger();
         QVERIFY(measured.wait(120000));
-        const auto kept = Logbook::open(logbook_path(project_.toStdString()))->records("pair"); // in the history beside the entries
+        const auto kept =
+            Logbook::open(logbook_path(project_.toStdString()))->records("pair"); // in the history beside the entries
         QCOMPARE(kept->size(), std::size_t(1));
         QVERIFY(nlohmann::json::parse(kept->front().document)["comparison"].contains("ratio"));
         window_->command("swap")->trigger();
@@ -464,7 +475,8 @@ private slots:
         QCOMPARE(Logbook::open(logbook_path(project_.toStdString()))->records("walk")->size(), std::size_t(1));
         const std::size_t worst = cut.measured().front().worstPoint;
         QTest::mouseClick(&cut, Qt::LeftButton, {}, cut.place_of(worst).toPoint());
-        QVERIFY(glm::length(window_->document().project().view.camera.eye - cut.measured().front().points[worst].camera.eye) < 2.0f);
+        QVERIFY(glm::length(window_->document().project().view.camera.eye -
+                            cut.measured().front().points[worst].camera.eye) < 2.0f);
         window_->command("undo")->trigger();
         QCOMPARE(window_->document().project().walks.size(), before);
     }

@@ -1,8 +1,8 @@
 #include "core/image/image_io.h"
 #include "support/test_main.h"
 #include <QtTest>
-#include <set>
 #include <nlohmann/json.hpp>
+#include <set>
 
 using nlohmann::json;
 
@@ -30,7 +30,8 @@ private slots:
         QVERIFY(j["warnings"].is_array());
         bool spot = false;
         for (const json& l : j["lights"]) {
-            for (const char* key : {"name", "type", "position", "direction", "color", "intensity", "range", "innerConeAngle", "outerConeAngle"})
+            for (const char* key : {"name", "type", "position", "direction", "color", "intensity", "range",
+                                    "innerConeAngle", "outerConeAngle"})
                 QVERIFY2(l.contains(key), key);
             QCOMPARE(l["position"].size(), std::size_t(3));
             spot = spot || l["type"] == "spot";
@@ -47,7 +48,8 @@ private slots:
         const json j = json::parse(r.out);
         for (const json& s : j["settings"])
             keys.insert(s["key"]);
-        for (const char* key : {"path.kind", "path.maxLights", "path.depthPrepass", "shading.model", "ambient.kind", "exposure.ev100", "tone.curve"})
+        for (const char* key : {"path.kind", "path.maxLights", "path.depthPrepass", "shading.model", "ambient.kind",
+                                "exposure.ev100", "tone.curve"})
             QVERIFY2(keys.contains(key), key);
         QVERIFY(run({"settings", "--markdown"}).out.find("| `path.kind` |") != std::string::npos);
     }
@@ -87,7 +89,8 @@ private slots:
 
     void measure_writes_what_scripts_rely_on() {
         const QString csv = folder_.filePath("m.csv"), html = folder_.filePath("m.html");
-        const Ran r = run({"measure", demo_, "--size", "160x90", "--rounds", "6", "--against", "path.maxLights=1", "--json", "-", "--csv", csv, "--html", html});
+        const Ran r = run({"measure", demo_, "--size", "160x90", "--rounds", "6", "--against", "path.maxLights=1",
+                           "--json", "-", "--csv", csv, "--html", html});
         QCOMPARE(r.code, 0);
         const json j = json::parse(r.out);
         for (const char* key : {"medianMs", "lowMs", "highMs", "unfencedMs"})
@@ -97,7 +100,8 @@ private slots:
         for (const char* key : {"ratio", "low", "high", "verdict", "smallestShown", "passes"})
             QVERIFY2(j["comparison"].contains(key), key);
         QVERIFY(j["passes"][0]["work"]["lightEvaluations"].get<long>() > 0);
-        QVERIFY(j.contains("clock") && j.contains("device") && j.contains("size") && j.contains("created") && j.contains("sceneDigest"));
+        QVERIFY(j.contains("clock") && j.contains("device") && j.contains("size") && j.contains("created") &&
+                j.contains("sceneDigest"));
         QVERIFY(j["comparison"]["ratio"].get<double>() < 1.0); // one light an object is less work than eight
         QFile table(csv), page(html);
         QVERIFY(table.open(QIODevice::ReadOnly) && page.open(QIODevice::ReadOnly));
@@ -108,7 +112,8 @@ private slots:
 
     void audit_lists_misses_nothing_on_the_demo() {
         for (const char* path : {"tiled-deferred", "clustered-forward"}) {
-            const Ran r = run({"audit", "lists", demo_, "--set", QString("path.kind=") + path, "--size", "640x360", "--json", "-"});
+            const Ran r = run(
+                {"audit", "lists", demo_, "--set", QString("path.kind=") + path, "--size", "640x360", "--json", "-"});
             QCOMPARE(r.code, 0);
             const json j = json::parse(r.out);
             QCOMPARE(j["missed"].get<int>(), 0);
@@ -121,13 +126,15 @@ private slots:
     }
 
     void pixel_sums_to_the_picture_and_says_why() {
-        const Ran r = run({"pixel", demo_, "100", "120", "--size", "320x180", "--set", "path.kind=clustered-forward", "--set", "path.targetFormat=rgba32f", "--json", "-"});
+        const Ran r = run({"pixel", demo_, "100", "120", "--size", "320x180", "--set", "path.kind=clustered-forward",
+                           "--set", "path.targetFormat=rgba32f", "--json", "-"});
         QCOMPARE(r.code, 0);
         const json j = json::parse(r.out);
         QCOMPARE(j["schema"].get<std::string>(), std::string("mirolux.pixel"));
         QVERIFY(j["difference"].get<double>() < 1e-3);
         QVERIFY(!j["reason"].get<std::string>().empty() && !j["surfaces"].empty());
-        for (const char* key : {"name", "standing", "listed", "distance", "cone", "facing", "diffuse", "specular", "radiance"})
+        for (const char* key :
+             {"name", "standing", "listed", "distance", "cone", "facing", "diffuse", "specular", "radiance"})
             QVERIFY2(j["surfaces"][0]["lights"][0].contains(key), key);
         const Ran outside = run({"pixel", demo_, "320", "5", "--size", "320x180"});
         QCOMPARE(outside.code, 2);
@@ -135,7 +142,8 @@ private slots:
     }
 
     void ledger_shares_add_up_and_sort() {
-        const Ran r = run({"ledger", demo_, "--size", "320x180", "--set", "path.kind=tiled-deferred", "--sort", "contribution", "--rounds", "2", "--json", "-"});
+        const Ran r = run({"ledger", demo_, "--size", "320x180", "--set", "path.kind=tiled-deferred", "--sort",
+                           "contribution", "--rounds", "2", "--json", "-"});
         QCOMPARE(r.code, 0);
         const json j = json::parse(r.out);
         double cost = 0, before = 1;
@@ -149,7 +157,19 @@ private slots:
     }
 
     void audit_picture_gates() {
-        const QStringList same = {"audit", "picture", demo_, "--size", "160x90", "--set", "path.kind=deferred", "--set", "gbuffer.packing=full", "--set", "path.targetFormat=rgba32f", "--json", "-"};
+        const QStringList same = {"audit",
+                                  "picture",
+                                  demo_,
+                                  "--size",
+                                  "160x90",
+                                  "--set",
+                                  "path.kind=deferred",
+                                  "--set",
+                                  "gbuffer.packing=full",
+                                  "--set",
+                                  "path.targetFormat=rgba32f",
+                                  "--json",
+                                  "-"};
         const Ran r = run(same + QStringList{"--against", "path.kind=tiled-deferred", "--gate", "0.001"});
         QCOMPARE(r.code, 0);
         QVERIFY(json::parse(r.out)["meanRelative"].get<double>() < 1e-4);
@@ -157,8 +177,10 @@ private slots:
     }
 
     void walk_finds_its_worst_place_and_gates() {
-        const QStringList walk = {"walk", demo_, "--size", "160x90", "--every", "20", "--sweeps", "1", "--set", "path.kind=tiled-deferred"};
-        const Ran r = run(walk + QStringList{"--json", "-", "--csv", folder_.filePath("walk.csv"), "--budget", "100000", "--gate", "p95"});
+        const QStringList walk = {"walk", demo_,      "--size", "160x90", "--every",
+                                  "20",   "--sweeps", "1",      "--set",  "path.kind=tiled-deferred"};
+        const Ran r = run(walk + QStringList{"--json", "-", "--csv", folder_.filePath("walk.csv"), "--budget", "100000",
+                                             "--gate", "p95"});
         QCOMPARE(r.code, 0);
         const json j = json::parse(r.out);
         QVERIFY(j["points"].size() >= 6);
@@ -175,12 +197,14 @@ private slots:
 
     void a_baseline_gates_regressions_and_refuses_what_differs() {
         const QString file = folder_.filePath("before.json");
-        const QStringList measure = {"measure", demo_, "--size", "160x90", "--rounds", "8", "--set", "path.kind=tiled-deferred"};
+        const QStringList measure = {"measure",  demo_, "--size", "160x90",
+                                     "--rounds", "8",   "--set",  "path.kind=tiled-deferred"};
         QCOMPARE(run(measure + QStringList{"--json", file}).code, 0);
         const Ran same = run(measure + QStringList{"--baseline", file, "--regression", "300"});
         QCOMPARE(same.code, 0);
         QVERIFY(same.out.find("against the baseline") != std::string::npos);
-        const Ran slower = run({"measure", demo_, "--size", "160x90", "--rounds", "8", "--set", "path.kind=additive", "--baseline", file, "--regression", "20"});
+        const Ran slower = run({"measure", demo_, "--size", "160x90", "--rounds", "8", "--set", "path.kind=additive",
+                                "--baseline", file, "--regression", "20"});
         QCOMPARE(slower.code, 3);
         const Ran other = run({"measure", demo_, "--size", "96x54", "--rounds", "6", "--baseline", file});
         QCOMPARE(other.code, 2);
@@ -243,18 +267,25 @@ private slots:
         QCOMPARE(run({"journal", project}).code, 2);
         for (const char* path : {"path.kind=forward", "path.kind=tiled-deferred"})
             QCOMPARE(run({"measure", project, "--size", "96x54", "--rounds", "5", "--log", "--set", path}).code, 0);
-        const Ran r = run({"journal", project, "--json", "-", "--html", folder_.filePath("j.html"), "--csv", folder_.filePath("j.csv")});
+        const Ran r = run({"journal", project, "--json", "-", "--html", folder_.filePath("j.html"), "--csv",
+                           folder_.filePath("j.csv")});
         QCOMPARE(r.code, 0);
         const json j = json::parse(r.out);
         QCOMPARE(j["entries"].size(), std::size_t(2));
         QCOMPARE(j["entries"][1]["changes"][0].get<std::string>(), std::string("Path forward \u2192 tiled-deferred"));
         QVERIFY(j["entries"][1]["measurement"]["passes"].size() > 3);
-        QVERIFY(QFileInfo(folder_.filePath("j.html")).size() > 5000 && QFileInfo(folder_.filePath("j.csv")).size() > 200);
-        const auto count = [&](const QStringList& more) { return json::parse(run(QStringList{"journal", project, "--json", "-"} + more).out)["entries"].size(); };
+        QVERIFY(QFileInfo(folder_.filePath("j.html")).size() > 5000 &&
+                QFileInfo(folder_.filePath("j.csv")).size() > 200);
+        const auto count = [&](const QStringList& more) {
+            return json::parse(run(QStringList{"journal", project, "--json", "-"} + more).out)["entries"].size();
+        };
         QCOMPARE(count({"--setup-digest", QString::fromStdString(j["entries"][0]["setupDigest"])}), std::size_t(1));
         QCOMPARE(count({"--on-device", QString::fromStdString(j["entries"][0]["device"])}), std::size_t(2));
         QCOMPARE(count({"--scene-digest", "0"}), std::size_t(0));
-        QCOMPARE(run({"measure", QFileInfo(demo_).dir().filePath("kestrel-quay.glb"), "--size", "64x36", "--rounds", "5", "--log"}).code, 2); // a scene file has no logbook
+        QCOMPARE(run({"measure", QFileInfo(demo_).dir().filePath("kestrel-quay.glb"), "--size", "64x36", "--rounds",
+                      "5", "--log"})
+                     .code,
+                 2); // a scene file has no logbook
     }
 
     /// The command itself, killed in the middle of a long measurement: the rounds until then come back as an entry.
@@ -263,7 +294,8 @@ private slots:
         QFile::copy(QFileInfo(demo_).dir().filePath("kestrel-quay.glb"), folder_.filePath("kestrel-quay.glb"));
         const QString project = folder_.filePath("killed.mirolux");
         QProcess p;
-        p.start(QString(MIROLUX_BIN) + "/mirolux-cli", {"measure", project, "--size", "64x36", "--rounds", "100000", "--log"});
+        p.start(QString(MIROLUX_BIN) + "/mirolux-cli",
+                {"measure", project, "--size", "64x36", "--rounds", "100000", "--log"});
         QVERIFY(p.waitForStarted());
         QTest::qWait(6000);
         p.kill();
@@ -274,24 +306,30 @@ private slots:
     }
 
     void targets_and_predictions_say_what_they_are() {
-        const Ran r = run({"targets", demo_, "--rounds", "5", "--set", "path.kind=tiled-deferred", "--json", "-"}, 300000);
+        const Ran r =
+            run({"targets", demo_, "--rounds", "5", "--set", "path.kind=tiled-deferred", "--json", "-"}, 300000);
         QCOMPARE(r.code, 0);
         const json j = json::parse(r.out);
         QCOMPARE(j["targets"].size(), std::size_t(4));
-        QVERIFY(!j["targets"][0]["predicted"].get<bool>() && j["targets"][0].contains("p95Ms") && !j["targets"][0].contains("predictedMs"));
-        QVERIFY(j["targets"][2]["predicted"].get<bool>() && j["targets"][2]["madeUp"].get<bool>() && !j["targets"][2].contains("p95Ms"));
+        QVERIFY(!j["targets"][0]["predicted"].get<bool>() && j["targets"][0].contains("p95Ms") &&
+                !j["targets"][0].contains("predictedMs"));
+        QVERIFY(j["targets"][2]["predicted"].get<bool>() && j["targets"][2]["madeUp"].get<bool>() &&
+                !j["targets"][2].contains("p95Ms"));
         const Ran p = run({"predict", demo_, "--profile", "desktop", "--size", "160x90", "--json", "-"});
         QCOMPARE(p.code, 0);
         QVERIFY(json::parse(p.out)["predictedMs"].get<double>() > 0);
-        QVERIFY(run({"predict", demo_, "--profile", "desktop", "--size", "160x90"}).out.find("not measured") != std::string::npos);
+        QVERIFY(run({"predict", demo_, "--profile", "desktop", "--size", "160x90"}).out.find("not measured") !=
+                std::string::npos);
         QCOMPARE(run({"predict", demo_, "--profile", "nowhere"}).code, 2);
-        QCOMPARE(run({"measure", demo_, "--target", "Headset"}).code, 2); // of another device: nothing is measured against it
+        QCOMPARE(run({"measure", demo_, "--target", "Headset"}).code,
+                 2); // of another device: nothing is measured against it
         QCOMPARE(run({"profiles", "headset", "-o", folder_.filePath("headset.json")}).code, 0);
         QCOMPARE(run({"predict", demo_, "--profile", folder_.filePath("headset.json"), "--size", "64x36"}).code, 0);
     }
 
     void noise_is_recorded_and_studied() {
-        const Ran r = run({"noise", demo_, "--size", "64x36", "--frames", "150", "--report", folder_.filePath("method.md"), "--json", "-"});
+        const Ran r = run({"noise", demo_, "--size", "64x36", "--frames", "150", "--report",
+                           folder_.filePath("method.md"), "--json", "-"});
         QCOMPARE(r.code, 0);
         const json j = json::parse(r.out);
         QCOMPARE(j["framesMs"].size(), std::size_t(150));
@@ -299,7 +337,8 @@ private slots:
         QVERIFY(QFileInfo(folder_.filePath("method.md")).size() > 300);
     }
 
-    /// The example of docs/gate.md: writes its baseline, passes against it, and fails once the baseline is made an eighth of what it was.
+    /// The example of docs/gate.md: writes its baseline, passes against it, and fails once the baseline is made an
+    /// eighth of what it was.
     void the_gate_of_the_docs_passes_and_fails() {
         QVERIFY(QFile::copy(demo_, folder_.filePath("gated.mirolux")));
         QFile::copy(QFileInfo(demo_).dir().filePath("kestrel-quay.glb"), folder_.filePath("kestrel-quay.glb"));
@@ -311,7 +350,8 @@ private slots:
             environment.insert("SIZE", "64x36");
             environment.insert("ROUNDS", "8");
             p.setProcessEnvironment(environment);
-            p.start("bash", {QString(MIROLUX_SOURCE) + "/docs/gate-example.sh", folder_.filePath("gated.mirolux"), baseline, "100"});
+            p.start("bash", {QString(MIROLUX_SOURCE) + "/docs/gate-example.sh", folder_.filePath("gated.mirolux"),
+                             baseline, "100"});
             p.waitForFinished(120000);
             return p.exitCode();
         };

@@ -28,8 +28,10 @@ std::vector<Light> made_lights(std::uint32_t seed, int count) {
     for (int i = 0; i < count; ++i) {
         Light l;
         l.type = r() % 2 ? LightType::spot : LightType::point;
-        l.position = {random_in(r, -12, 12), random_in(r, -6, 6), random_in(r, -22, 4)}; // around and behind the camera too
-        l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) + glm::vec3(1e-3f));
+        l.position = {random_in(r, -12, 12), random_in(r, -6, 6),
+                      random_in(r, -22, 4)}; // around and behind the camera too
+        l.direction =
+            glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) + glm::vec3(1e-3f));
         l.outerConeAngle = glm::radians(random_in(r, 5, 89));
         l.range = random_in(r, 0.5f, 7);
         l.intensity = random_in(r, 1, 50);
@@ -68,7 +70,8 @@ private slots:
                                     s.coneTest = cone;
                                     s.slices = slices;
                                     s.capacity = 1024;
-                                    const Audit a = audit(cull_lights(seen, 5, view, depth, s), exact_lists(seen, 5, view, depth, s));
+                                    const Audit a = audit(cull_lights(seen, 5, view, depth, s),
+                                                          exact_lists(seen, 5, view, depth, s));
                                     QCOMPARE(a.missed, std::uint64_t(0));
                                     QCOMPARE(a.overflow, std::uint64_t(0));
                                     QVERIFY(a.listed >= a.needed);
@@ -159,7 +162,8 @@ private slots:
         }
     }
 
-    /// Blended surfaces stand anywhere before the opaque ones: lights at random points of the space before them are all listed.
+    /// Blended surfaces stand anywhere before the opaque ones: lights at random points of the space before them are all
+    /// listed.
     void transparent_lists_miss_no_light_before_the_opaque_surface() {
         using namespace cull;
         for (const int slices : {1, 9})
@@ -174,19 +178,27 @@ private slots:
                 GridSettings s;
                 s.slices = slices;
                 s.depthBounds = bounds;
-                const LightGrid g = cull_transparent(seen, 0, view, depth, s), opaque = cull_lights(seen, 0, view, depth, s);
+                const LightGrid g = cull_transparent(seen, 0, view, depth, s),
+                                opaque = cull_lights(seen, 0, view, depth, s);
                 QVERIFY(g.indices.size() >= opaque.indices.size());
                 std::mt19937 r(6);
                 const float ty = std::tan(0.5f * view.camera.fovY), tx = ty * 161.0f / 93.0f;
                 for (int k = 0; k < 4000; ++k) {
                     const int x = static_cast<int>(r() % 161), y = static_cast<int>(r() % 93);
-                    const float behind = depth.metres[std::size_t(y) * 161 + x], far = behind > 0 ? behind : 80.0f, d = view.camera.near + (far - view.camera.near) * random01(r);
-                    const glm::vec3 p((2 * (static_cast<float>(x) + 0.5f) / 161 - 1) * tx * d, (1 - 2 * (static_cast<float>(y) + 0.5f) / 93) * ty * d, -d);
-                    const std::size_t cell = (std::size_t(slice_of(d, s)) * g.rows + y / s.tile) * g.columns + x / s.tile;
+                    const float behind = depth.metres[std::size_t(y) * 161 + x], far = behind > 0 ? behind : 80.0f,
+                                d = view.camera.near + (far - view.camera.near) * random01(r);
+                    const glm::vec3 p((2 * (static_cast<float>(x) + 0.5f) / 161 - 1) * tx * d,
+                                      (1 - 2 * (static_cast<float>(y) + 0.5f) / 93) * ty * d, -d);
+                    const std::size_t cell =
+                        (std::size_t(slice_of(d, s)) * g.rows + y / s.tile) * g.columns + x / s.tile;
                     for (std::uint32_t l = 0; l < seen.size(); ++l) {
                         const glm::vec3 v = p - seen[l].position;
-                        if (glm::length(v) > seen[l].reach || (seen[l].cosOuter > -1 && glm::dot(v, seen[l].direction) <= seen[l].cosOuter * glm::length(v))) continue;
-                        QVERIFY(std::binary_search(g.indices.begin() + g.offsets[cell], g.indices.begin() + g.offsets[cell + 1], l));
+                        if (glm::length(v) > seen[l].reach ||
+                            (seen[l].cosOuter > -1 &&
+                             glm::dot(v, seen[l].direction) <= seen[l].cosOuter * glm::length(v)))
+                            continue;
+                        QVERIFY(std::binary_search(g.indices.begin() + g.offsets[cell],
+                                                   g.indices.begin() + g.offsets[cell + 1], l));
                     }
                 }
             }
@@ -208,7 +220,9 @@ private slots:
         }
         const DepthPicture depth = made_depth(1280, 720, 1);
         GridSettings s;
-        QBENCHMARK { (void)cull_lights(lights, 0, view, depth, s); }
+        QBENCHMARK {
+            (void)cull_lights(lights, 0, view, depth, s);
+        }
         std::vector<double> ms;
         for (int i = 0; i < 7; ++i) {
             QElapsedTimer clock;
@@ -219,7 +233,8 @@ private slots:
         }
         std::sort(ms.begin(), ms.end());
         qInfo("best %.1f ms, median %.1f ms", ms.front(), ms[3]);
-        QVERIFY2(ms.front() < 240, qPrintable(QString::number(ms.front()))); // the goal is 60; this fails on a real loss only
+        QVERIFY2(ms.front() < 240,
+                 qPrintable(QString::number(ms.front()))); // the goal is 60; this fails on a real loss only
     }
 };
 

@@ -31,13 +31,15 @@ private slots:
         QCOMPARE(picture_difference(a, a, 1e-3, 0.1).psnr, 999.0);
     }
 
-    /// Plain fields are not changed by blurring, so the metric is CIELAB's difference: white against black is 100 in lightness.
+    /// Plain fields are not changed by blurring, so the metric is CIELAB's difference: white against black is 100 in
+    /// lightness.
     void plain_fields_have_cielab_differences() {
         const auto white = perceptual_difference(plain(40, 30, 255, 255, 255), plain(40, 30, 0, 0, 0));
         QVERIFY2(std::abs(white[600] - 100) < 0.2, qPrintable(QString::number(white[600])));
         // sRGB red: L 53.24, a 80.09, b 67.20 (CIE, D65); against black its distance from the origin.
         const auto red = perceptual_difference(plain(40, 30, 255, 0, 0), plain(40, 30, 0, 0, 0));
-        QVERIFY2(std::abs(red[600] - std::sqrt(53.24 * 53.24 + 80.09 * 80.09 + 67.20 * 67.20)) < 1, qPrintable(QString::number(red[600])));
+        QVERIFY2(std::abs(red[600] - std::sqrt(53.24 * 53.24 + 80.09 * 80.09 + 67.20 * 67.20)) < 1,
+                 qPrintable(QString::number(red[600])));
     }
 
     void fine_grain_counts_less_than_a_patch_of_the_same_size() {
@@ -48,8 +50,11 @@ private slots:
                     grain.rgba[4 * (y * 160 + x) + c] = (x + y) % 2 ? 140 : 100;
                     if (x > 40 && x < 120 && y > 30 && y < 90) patch.rgba[4 * (y * 160 + x) + c] = 140;
                 }
-        const auto mean = [](const std::vector<float>& v) { return std::accumulate(v.begin(), v.end(), 0.0) / static_cast<double>(v.size()); };
-        const double ofGrain = mean(perceptual_difference(base, grain, 60)), ofPatch = mean(perceptual_difference(base, patch, 60));
+        const auto mean = [](const std::vector<float>& v) {
+            return std::accumulate(v.begin(), v.end(), 0.0) / static_cast<double>(v.size());
+        };
+        const double ofGrain = mean(perceptual_difference(base, grain, 60)),
+                     ofPatch = mean(perceptual_difference(base, patch, 60));
         QVERIFY2(ofGrain * 3 < ofPatch, qPrintable(QString("%1 against %2").arg(ofGrain).arg(ofPatch)));
         QCOMPARE(mean(perceptual_difference(grain, grain, 60)), 0.0);
     }

@@ -18,20 +18,39 @@ nlohmann::json small_document() {
     const std::uint16_t order[] = {0, 1, 2};
     bytes.append(reinterpret_cast<const char*>(order), sizeof order);
     const QByteArray base64 = QByteArray::fromStdString(bytes).toBase64();
-    return {{"asset", {{"version", "2.0"}}},
-            {"extensionsUsed", {"KHR_lights_punctual"}},
-            {"scene", 0},
-            {"scenes", nlohmann::json::array({{{"nodes", {0, 1, 2}}}})},
-            {"nodes", nlohmann::json::array({{{"mesh", 0}, {"translation", {1, 2, 3}}},
-                                             {{"name", "lamp"}, {"translation", {0, 4, 0}}, {"rotation", {-0.70710678, 0, 0, 0.70710678}}, {"extensions", {{"KHR_lights_punctual", {{"light", 0}}}}}},
-                                             {{"camera", 0}, {"translation", {0, 1, 5}}}})},
-            {"meshes", nlohmann::json::array({{{"primitives", nlohmann::json::array({{{"attributes", {{"POSITION", 0}}}, {"indices", 1}, {"material", 0}}})}}})},
-            {"materials", nlohmann::json::array({{{"pbrMetallicRoughness", {{"baseColorFactor", {0.5, 0.25, 0.125, 1}}, {"roughnessFactor", 0.5}}}, {"emissiveFactor", {1, 0.5, 0}}}})},
-            {"cameras", nlohmann::json::array({{{"type", "perspective"}, {"name", "front"}, {"perspective", {{"yfov", 0.8}, {"znear", 0.05}}}}})},
-            {"extensions", {{"KHR_lights_punctual", {{"lights", nlohmann::json::array({{{"type", "spot"}, {"intensity", 50}, {"range", 7}, {"spot", {{"outerConeAngle", 0.5}}}}})}}}}},
-            {"buffers", nlohmann::json::array({{{"byteLength", bytes.size()}, {"uri", "data:application/octet-stream;base64," + base64.toStdString()}}})},
-            {"bufferViews", nlohmann::json::array({{{"buffer", 0}, {"byteLength", 36}}, {{"buffer", 0}, {"byteOffset", 36}, {"byteLength", 6}}})},
-            {"accessors", nlohmann::json::array({{{"bufferView", 0}, {"componentType", 5126}, {"count", 3}, {"type", "VEC3"}}, {{"bufferView", 1}, {"componentType", 5123}, {"count", 3}, {"type", "SCALAR"}}})}};
+    return {
+        {"asset", {{"version", "2.0"}}},
+        {"extensionsUsed", {"KHR_lights_punctual"}},
+        {"scene", 0},
+        {"scenes", nlohmann::json::array({{{"nodes", {0, 1, 2}}}})},
+        {"nodes", nlohmann::json::array({{{"mesh", 0}, {"translation", {1, 2, 3}}},
+                                         {{"name", "lamp"},
+                                          {"translation", {0, 4, 0}},
+                                          {"rotation", {-0.70710678, 0, 0, 0.70710678}},
+                                          {"extensions", {{"KHR_lights_punctual", {{"light", 0}}}}}},
+                                         {{"camera", 0}, {"translation", {0, 1, 5}}}})},
+        {"meshes",
+         nlohmann::json::array(
+             {{{"primitives",
+                nlohmann::json::array({{{"attributes", {{"POSITION", 0}}}, {"indices", 1}, {"material", 0}}})}}})},
+        {"materials", nlohmann::json::array({{{"pbrMetallicRoughness",
+                                               {{"baseColorFactor", {0.5, 0.25, 0.125, 1}}, {"roughnessFactor", 0.5}}},
+                                              {"emissiveFactor", {1, 0.5, 0}}}})},
+        {"cameras",
+         nlohmann::json::array(
+             {{{"type", "perspective"}, {"name", "front"}, {"perspective", {{"yfov", 0.8}, {"znear", 0.05}}}}})},
+        {"extensions",
+         {{"KHR_lights_punctual",
+           {{"lights",
+             nlohmann::json::array(
+                 {{{"type", "spot"}, {"intensity", 50}, {"range", 7}, {"spot", {{"outerConeAngle", 0.5}}}}})}}}}},
+        {"buffers", nlohmann::json::array({{{"byteLength", bytes.size()},
+                                            {"uri", "data:application/octet-stream;base64," + base64.toStdString()}}})},
+        {"bufferViews", nlohmann::json::array({{{"buffer", 0}, {"byteLength", 36}},
+                                               {{"buffer", 0}, {"byteOffset", 36}, {"byteLength", 6}}})},
+        {"accessors",
+         nlohmann::json::array({{{"bufferView", 0}, {"componentType", 5126}, {"count", 3}, {"type", "VEC3"}},
+                                {{"bufferView", 1}, {"componentType", 5123}, {"count", 3}, {"type", "SCALAR"}}})}};
 }
 
 } // namespace
@@ -48,7 +67,8 @@ class gltf_import_test : public QObject {
     void refused_at(const nlohmann::json& document, const std::string& pointer) {
         const auto asset = import_text(document.dump());
         QVERIFY2(!asset.has_value(), pointer.c_str());
-        QVERIFY2(asset.error().where.find("scene.gltf#" + pointer) != std::string::npos, (to_text(asset.error()) + "   wanted " + pointer).c_str());
+        QVERIFY2(asset.error().where.find("scene.gltf#" + pointer) != std::string::npos,
+                 (to_text(asset.error()) + "   wanted " + pointer).c_str());
         QVERIFY(!asset.error().what.empty());
     }
 
@@ -87,13 +107,17 @@ private slots:
         const QByteArray bytes = QByteArray::fromBase64(QByteArray::fromStdString(uri.substr(uri.find(',') + 1)));
         d["buffers"][0]["uri"] = "data%20file.bin";
         refused_at(d, "/buffers/0/uri");
-        QVERIFY(write_file_atomically(std::filesystem::path(folder_.path().toStdString()) / "data file.bin", bytes.toStdString()).has_value());
+        QVERIFY(write_file_atomically(std::filesystem::path(folder_.path().toStdString()) / "data file.bin",
+                                      bytes.toStdString())
+                    .has_value());
         QVERIFY(import_text(d.dump()).has_value());
     }
 
     void sparse_accessor_replaces_elements() {
         auto d = small_document();
-        d["accessors"][0]["sparse"] = {{"count", 1}, {"indices", {{"bufferView", 1}, {"byteOffset", 2}, {"componentType", 5123}}}, {"values", {{"bufferView", 0}, {"byteOffset", 24}}}};
+        d["accessors"][0]["sparse"] = {{"count", 1},
+                                       {"indices", {{"bufferView", 1}, {"byteOffset", 2}, {"componentType", 5123}}},
+                                       {"values", {{"bufferView", 0}, {"byteOffset", 24}}}};
         const auto asset = import_text(d.dump());
         QVERIFY2(asset.has_value(), asset ? "" : to_text(asset.error()).c_str());
         QCOMPARE((*asset)->primitives[0].vertices[1].position.y, 1.0f); // element 1 became what was element 2
@@ -137,10 +161,13 @@ private slots:
         refused_at(with("/nodes/0/children", {0}), "/nodes/0");
         refused_at(with("/nodes/0/scale", {1, 2}), "/nodes/0/scale");
         refused_at(with("/nodes/0/scale", {3e38, 3e38, 3e38}), "/nodes/0");
-        refused_at(with("/nodes/1/extensions/KHR_lights_punctual/light", 3), "/nodes/1/extensions/KHR_lights_punctual/light");
-        refused_at(with("/extensions/KHR_lights_punctual/lights/0/type", "area"), "/extensions/KHR_lights_punctual/lights/0/type");
+        refused_at(with("/nodes/1/extensions/KHR_lights_punctual/light", 3),
+                   "/nodes/1/extensions/KHR_lights_punctual/light");
+        refused_at(with("/extensions/KHR_lights_punctual/lights/0/type", "area"),
+                   "/extensions/KHR_lights_punctual/lights/0/type");
         refused_at(with("/cameras/0/perspective/yfov", -1), "/cameras/0/perspective/yfov");
-        refused_at(with("/materials/0/pbrMetallicRoughness/baseColorTexture", {{"index", 0}}), "/materials/0/pbrMetallicRoughness/baseColorTexture/index");
+        refused_at(with("/materials/0/pbrMetallicRoughness/baseColorTexture", {{"index", 0}}),
+                   "/materials/0/pbrMetallicRoughness/baseColorTexture/index");
         auto cyclic = small_document();
         cyclic["nodes"].push_back({{"children", {4}}});
         cyclic["nodes"].push_back({{"children", {3}}});
@@ -163,7 +190,8 @@ private slots:
         QVERIFY(!import_gltf(folder_.path().toStdString()).has_value());
     }
 
-    /// 400 seeded mutations of text and of the binary container: each ends in a scene or in one Error with a place, never in a crash.
+    /// 400 seeded mutations of text and of the binary container: each ends in a scene or in one Error with a place,
+    /// never in a crash.
     void mutated_files_never_crash() {
         std::mt19937 random(20240607);
         const std::string text = small_document().dump();
@@ -174,23 +202,41 @@ private slots:
         for (const auto& [pointer, value] : flat.items())
             pointers.push_back(pointer);
         int refused = 0, accepted = 0;
-        const nlohmann::json oddities = {nullptr, -1, 0, 1, 65536, 4294967295u, 1e308, -1e308, 0.5, "", "x", true, nlohmann::json::array(), nlohmann::json::object(), {1e39, 1, 1}, 9007199254740993};
+        const nlohmann::json oddities = {nullptr,
+                                         -1,
+                                         0,
+                                         1,
+                                         65536,
+                                         4294967295u,
+                                         1e308,
+                                         -1e308,
+                                         0.5,
+                                         "",
+                                         "x",
+                                         true,
+                                         nlohmann::json::array(),
+                                         nlohmann::json::object(),
+                                         {1e39, 1, 1},
+                                         9007199254740993};
         for (int i = 0; i < 300; ++i) {
             std::string mutated = text;
             if (i % 3 == 0) { // a value becomes something odd
                 auto d = small_document();
                 for (unsigned k = 0; k <= random() % 2; ++k)
                     try {
-                        d[nlohmann::json::json_pointer(pointers[random() % pointers.size()])] = oddities[random() % oddities.size()];
+                        d[nlohmann::json::json_pointer(pointers[random() % pointers.size()])] =
+                            oddities[random() % oddities.size()];
                     } catch (const nlohmann::json::exception&) {
                     }
                 mutated = d.dump();
-            } else if (i % 3 == 1) mutated.resize(random() % mutated.size()); // cut short
+            } else if (i % 3 == 1)
+                mutated.resize(random() % mutated.size()); // cut short
             else
                 for (int k = 0; k < 4; ++k)
                     mutated[random() % mutated.size()] = static_cast<char>(random());
             const auto asset = import_text(mutated);
-            if (asset) ++accepted;
+            if (asset)
+                ++accepted;
             else {
                 ++refused;
                 QVERIFY(asset.error().where.find("scene.gltf") != std::string::npos);
@@ -198,14 +244,17 @@ private slots:
             }
         }
         for (int i = 0; i < 100; ++i) {
-            std::string bytes(glb_bytes->begin(), glb_bytes->begin() + std::min<std::size_t>(glb_bytes->size(), 900000));
+            std::string bytes(glb_bytes->begin(),
+                              glb_bytes->begin() + std::min<std::size_t>(glb_bytes->size(), 900000));
             if (i % 2) bytes.assign(glb_bytes->begin(), glb_bytes->end());
             const std::size_t head = i % 4 == 1 ? 24 : 200000;
             for (int k = 0; k < 6; ++k)
                 bytes[random() % std::min(head, bytes.size())] = static_cast<char>(random());
             const auto asset = import_text(bytes, "scene.glb");
-            if (asset) ++accepted;
-            else ++refused;
+            if (asset)
+                ++accepted;
+            else
+                ++refused;
         }
         qInfo("%d refused, %d accepted", refused, accepted);
         QVERIFY(refused > 200);
@@ -227,7 +276,8 @@ private slots:
                 ++primitives;
                 const auto& a = model.accessors[p.attributes.at("POSITION")];
                 const auto& v = model.bufferViews[a.bufferView];
-                const auto* f = reinterpret_cast<const float*>(model.buffers[v.buffer].data.data() + v.byteOffset + a.byteOffset);
+                const auto* f =
+                    reinterpret_cast<const float*>(model.buffers[v.buffer].data.data() + v.byteOffset + a.byteOffset);
                 vertices += a.count;
                 indices += model.accessors[p.indices].count;
                 for (std::size_t i = 0; i < 3 * a.count; ++i)

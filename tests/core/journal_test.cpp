@@ -1,13 +1,14 @@
 #include "core/cost/journal.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
-#include <QtTest>
 #include <QXmlStreamReader>
+#include <QtTest>
 
 using namespace mirolux;
 using namespace mirolux::test;
 
-static Entry entry(double ms, double half, std::initializer_list<const char*> changes, const char* created = "2031-02-03T04:05:06Z") {
+static Entry entry(double ms, double half, std::initializer_list<const char*> changes,
+                   const char* created = "2031-02-03T04:05:06Z") {
     Entry e;
     e.frame = {ms, ms - half, ms + half};
     for (const char* c : changes)
@@ -86,13 +87,19 @@ private slots:
         r.measurements.emplace_back("{}");
         QVERIFY(journal_html(r).find("The story") == std::string::npos); // one point is no story
         QVERIFY(journal_html(r).find("From the first") == std::string::npos);
-        r.entries.push_back(entry(12, 1, {"Path <forward> \u2192 \"deferred\" & more, a long name that has to be cut somewhere \u2192 here"}, "2031-02-03T04:15:06Z"));
-        r.measurements.emplace_back(R"({"passes":[{"name":"opaque","medianMs":7.5,"lowMs":7,"highMs":8,"samplesMs":[7.25,7.75]}]})");
+        r.entries.push_back(entry(
+            12, 1, {"Path <forward> \u2192 \"deferred\" & more, a long name that has to be cut somewhere \u2192 here"},
+            "2031-02-03T04:15:06Z"));
+        r.measurements.emplace_back(
+            R"({"passes":[{"name":"opaque","medianMs":7.5,"lowMs":7,"highMs":8,"samplesMs":[7.25,7.75]}]})");
         r.overall.emplace_back("Path forward \u2192 deferred");
         const std::string html = journal_html(r);
-        for (const char* wanted : {"The story", "Steps", "From the first to the last", "Environment", "Raw numbers", "7.25 7.75", "@media print", "inside by 4.00 ms", "-8.00 ms (-40 %)", "&lt;forward&gt;"})
+        for (const char* wanted :
+             {"The story", "Steps", "From the first to the last", "Environment", "Raw numbers", "7.25 7.75",
+              "@media print", "inside by 4.00 ms", "-8.00 ms (-40 %)", "&lt;forward&gt;"})
             QVERIFY2(html.find(wanted) != std::string::npos, wanted);
-        QVERIFY(html.find("http://") == html.find("http://www.w3.org/2000/svg") && html.find("<script") == std::string::npos); // nothing is fetched
+        QVERIFY(html.find("http://") == html.find("http://www.w3.org/2000/svg") &&
+                html.find("<script") == std::string::npos); // nothing is fetched
         QXmlStreamReader svg(QString::fromStdString(journal_svg(r.entries, 900, 400)));
         int circles = 0;
         while (!svg.atEnd())

@@ -17,7 +17,8 @@ private slots:
     void irradiance_falls_with_the_square_and_ends_at_the_range() {
         QCOMPARE(distance_attenuation(2.0, 0, 0, RangeWindow::squared), 0.25);
         QCOMPARE(distance_attenuation(5.0, 5.0, 0, RangeWindow::squared), 0.0);
-        QVERIFY(distance_attenuation(4.99, 5.0, 0, RangeWindow::unsquared) > distance_attenuation(4.99, 5.0, 0, RangeWindow::squared));
+        QVERIFY(distance_attenuation(4.99, 5.0, 0, RangeWindow::unsquared) >
+                distance_attenuation(4.99, 5.0, 0, RangeWindow::squared));
         QCOMPARE(distance_attenuation(3.0, 0, 2.9, RangeWindow::squared), 0.0);
     }
 
@@ -44,15 +45,21 @@ private slots:
             Light l;
             l.type = i % 2 ? LightType::spot : LightType::point;
             l.position = {random_in(r, -5, 5), random_in(r, -5, 5), random_in(r, -5, 5)};
-            l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) + glm::vec3(1e-3f));
+            l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) +
+                                         glm::vec3(1e-3f));
             l.outerConeAngle = glm::radians(random_in(r, 1, 90));
             l.range = random_in(r, 0.5f, 8);
             const Sphere s = light_bounds(l, l.range);
-            const glm::vec3 p = l.position + glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) + glm::vec3(1e-4f)) * l.range * random01(r);
-            const bool lit = l.type == LightType::point || glm::dot(glm::normalize(p - l.position), l.direction) >= std::cos(l.outerConeAngle);
+            const glm::vec3 p =
+                l.position + glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) +
+                                            glm::vec3(1e-4f)) *
+                                 l.range * random01(r);
+            const bool lit = l.type == LightType::point ||
+                             glm::dot(glm::normalize(p - l.position), l.direction) >= std::cos(l.outerConeAngle);
             if (!lit) continue;
             QVERIFY(glm::length(p - s.center) <= s.radius * 1.0001f + 1e-4f);
-            const Box box{p - glm::vec3(random01(r), random01(r), random01(r)), p + glm::vec3(random01(r), random01(r), random01(r))};
+            const Box box{p - glm::vec3(random01(r), random01(r), random01(r)),
+                          p + glm::vec3(random01(r), random01(r), random01(r))};
             QVERIFY(reaches(l, l.range, box));
         }
     }
@@ -62,11 +69,13 @@ private slots:
         for (const double roughness : {0.2, 0.5, 0.8, 1.0})
             for (const double c : {0.2, 0.6, 1.0}) {
                 const double a = brdf::ggx_directional_albedo(c, roughness, 300);
-                QVERIFY2(a <= 1.005 && a > 0.3, qPrintable(QString("roughness %1 cosine %2: %3").arg(roughness).arg(c).arg(a)));
+                QVERIFY2(a <= 1.005 && a > 0.3,
+                         qPrintable(QString("roughness %1 cosine %2: %3").arg(roughness).arg(c).arg(a)));
             }
     }
 
-    /// What "energy-normalised" means: the reflected share at normal incidence stays near one for every exponent; the plain lobe's falls.
+    /// What "energy-normalised" means: the reflected share at normal incidence stays near one for every exponent; the
+    /// plain lobe's falls.
     void normalised_phong_keeps_its_energy() {
         auto share = [](double n, bool normalised) {
             double sum = 0;
@@ -97,7 +106,9 @@ private slots:
         Light l;
         l.id = 3;
         l.direction = {1, 0, 0};
-        const Motion sweep{3, MotionKind::sweep, 4.0f, 0, 6.2831853f, {}, 0.5f}, blink{3, MotionKind::blink, 2.0f, 0, 0, {}, 0.5f}, shuttle{3, MotionKind::shuttle, 2.0f, 0, 0, {2, 0, 0}, 0.5f};
+        const Motion sweep{3, MotionKind::sweep, 4.0f, 0, 6.2831853f, {}, 0.5f},
+            blink{3, MotionKind::blink, 2.0f, 0, 0, {}, 0.5f},
+            shuttle{3, MotionKind::shuttle, 2.0f, 0, 0, {2, 0, 0}, 0.5f};
         QVERIFY(std::abs(lights_at({l}, {sweep}, 1.0)[0].direction.x) < 1e-5f);
         QVERIFY(glm::length(lights_at({l}, {sweep}, 4.0)[0].direction - l.direction) < 1e-5f);
         QVERIFY(lights_at({l}, {blink}, 0.5)[0].enabled && !lights_at({l}, {blink}, 1.5)[0].enabled);
@@ -119,17 +130,24 @@ private slots:
         };
         for (const Handle& h : handles_of(l, view, l.range))
             QVERIFY(project(view, h.position).has_value());
-        const Light ground = dragged(l, HandleKind::ground, view, ray(l.position), ray(l.position + glm::vec3(1, 0, -2)), {}, 6);
+        const Light ground =
+            dragged(l, HandleKind::ground, view, ray(l.position), ray(l.position + glm::vec3(1, 0, -2)), {}, 6);
         QVERIFY(glm::length(ground.position - (l.position + glm::vec3(1, 0, -2))) < 1e-3f);
-        const Light up = dragged(l, HandleKind::axisY, view, ray(l.position), ray(l.position + glm::vec3(0, 0.7f, 0)), {}, 6);
+        const Light up =
+            dragged(l, HandleKind::axisY, view, ray(l.position), ray(l.position + glm::vec3(0, 0.7f, 0)), {}, 6);
         QVERIFY(glm::length(up.position - (l.position + glm::vec3(0, 0.7f, 0))) < 1e-2f);
         const Light aimed = dragged(l, HandleKind::aim, view, ray(l.position), ray({2, 0, 1}), glm::vec3(2, 0, 1), 6);
         QVERIFY(glm::length(aimed.direction - glm::normalize(glm::vec3(2, 0, 1) - l.position)) < 1e-5f);
-        const glm::vec3 side = handle_side(l, view), rim = l.position + (l.direction * std::cos(0.9f) + side * std::sin(0.9f)) * 3.0f;
-        QVERIFY(std::abs(dragged(l, HandleKind::outerCone, view, ray(l.position), ray(rim), {}, 6).outerConeAngle - 0.9f) < 1e-3f);
-        const Light narrow = dragged(l, HandleKind::outerCone, view, ray(l.position), ray(l.position + (l.direction * std::cos(0.1f) + side * std::sin(0.1f)) * 3.0f), {}, 6);
+        const glm::vec3 side = handle_side(l, view),
+                        rim = l.position + (l.direction * std::cos(0.9f) + side * std::sin(0.9f)) * 3.0f;
+        QVERIFY(std::abs(dragged(l, HandleKind::outerCone, view, ray(l.position), ray(rim), {}, 6).outerConeAngle -
+                         0.9f) < 1e-3f);
+        const Light narrow =
+            dragged(l, HandleKind::outerCone, view, ray(l.position),
+                    ray(l.position + (l.direction * std::cos(0.1f) + side * std::sin(0.1f)) * 3.0f), {}, 6);
         QVERIFY(narrow.innerConeAngle <= narrow.outerConeAngle); // glTF's order of the two angles
-        const Light longer = dragged(l, HandleKind::range, view, ray(l.position + l.direction * 2.0f), ray(l.position + l.direction * 3.0f), {}, 6);
+        const Light longer = dragged(l, HandleKind::range, view, ray(l.position + l.direction * 2.0f),
+                                     ray(l.position + l.direction * 3.0f), {}, 6);
         QVERIFY(std::abs(longer.range - 7.0f) < 1e-2f);
     }
 };

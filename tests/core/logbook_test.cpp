@@ -40,17 +40,24 @@ private:
 /// A logbook as version 1 wrote it, with two entries, one of them hidden.
 void write_first_version(const std::filesystem::path& path, const State& state, const Measurement& m) {
     SQLite::Database db(path.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
-    db.exec("CREATE TABLE entry (id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, note TEXT NOT NULL DEFAULT '', hidden INTEGER NOT NULL DEFAULT 0,"
-            "changes TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL,"
-            "median_ms REAL NOT NULL, low_ms REAL NOT NULL, high_ms REAL NOT NULL, whole_ms REAL NOT NULL, rounds INTEGER NOT NULL,"
-            "width INTEGER NOT NULL, height INTEGER NOT NULL, scene_digest TEXT NOT NULL, setup TEXT NOT NULL, lights TEXT NOT NULL,"
+    db.exec("CREATE TABLE entry (id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, note TEXT NOT NULL "
+            "DEFAULT '', hidden INTEGER NOT NULL DEFAULT 0,"
+            "changes TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL, clock TEXT "
+            "NOT NULL,"
+            "median_ms REAL NOT NULL, low_ms REAL NOT NULL, high_ms REAL NOT NULL, whole_ms REAL NOT NULL, rounds "
+            "INTEGER NOT NULL,"
+            "width INTEGER NOT NULL, height INTEGER NOT NULL, scene_digest TEXT NOT NULL, setup TEXT NOT NULL, lights "
+            "TEXT NOT NULL,"
             "view TEXT NOT NULL, measurement TEXT NOT NULL, thumbnail BLOB NOT NULL)");
     Json lights = Json::array();
     for (const Light& l : state.lights)
         lights.push_back(to_json(l));
     for (const int hidden : {0, 1}) {
-        SQLite::Statement q(db, "INSERT INTO entry(created,note,hidden,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup,lights,view,measurement,thumbnail) "
-                                "VALUES('2031-02-03T04:05:06Z','mine',?,'[\"First entry\"]','Desk',16.5,'some device','fenced',20.5,20,21,19.5,7,64,36,'digest',?,?,?,?,x'0102')");
+        SQLite::Statement q(db, "INSERT INTO "
+                                "entry(created,note,hidden,changes,target,budget_ms,device,clock,median_ms,low_ms,high_"
+                                "ms,whole_ms,rounds,width,height,scene_digest,setup,lights,view,measurement,thumbnail) "
+                                "VALUES('2031-02-03T04:05:06Z','mine',?,'[\"First entry\"]','Desk',16.5,'some "
+                                "device','fenced',20.5,20,21,19.5,7,64,36,'digest',?,?,?,?,x'0102')");
         q.bind(1, hidden);
         q.bind(2, to_json(state.setup).dump());
         q.bind(3, lights.dump());
@@ -66,7 +73,9 @@ void write_first_version(const std::filesystem::path& path, const State& state, 
 class logbook_test : public QObject {
     Q_OBJECT
     QTemporaryDir folder_;
-    std::filesystem::path file(const char* name) const { return std::filesystem::path(folder_.path().toStdString()) / name; }
+    std::filesystem::path file(const char* name) const {
+        return std::filesystem::path(folder_.path().toStdString()) / name;
+    }
 
     static Measurement made_measurement(double ms) {
         Measurement m;
@@ -128,7 +137,8 @@ private slots:
         QVERIFY(!book.has_value() && !book.error().remedy.empty());
     }
 
-    /// A child writes entries as fast as it can and is killed at a random moment, twenty times over: the file opens and holds whole entries.
+    /// A child writes entries as fast as it can and is killed at a random moment, twenty times over: the file opens and
+    /// holds whole entries.
     void logbook_survives_a_kill_in_the_middle_of_writing() {
         const auto path = file("killed.logbook");
         std::mt19937 random(5);
@@ -173,7 +183,8 @@ private slots:
             QCOMPARE(e.note, std::string("mine"));
             QCOMPARE(e.created, std::string("2031-02-03T04:05:06Z"));
             QCOMPARE(e.changes, std::vector<std::string>{"First entry"});
-            QVERIFY(e.frame.median == 20.5 && e.frame.low == 20 && e.frame.high == 21 && e.whole.median == 19.5 && e.rounds == 7 && e.width == 64 && e.budgetMs == 16.5);
+            QVERIFY(e.frame.median == 20.5 && e.frame.low == 20 && e.frame.high == 21 && e.whole.median == 19.5 &&
+                    e.rounds == 7 && e.width == 64 && e.budgetMs == 16.5);
             QCOMPARE(e.setupDigest, setup_digest(state.setup));
             QCOMPARE(e.thumbnail, (std::vector<std::uint8_t>{1, 2}));
             QVERIFY(*book->state(1) == state);
@@ -196,7 +207,9 @@ private slots:
         other.renderer = "other";
         for (int i = 0; i < 12; ++i) {
             QVERIFY(s.setup.set("path.maxLights", 2 + i % 3).has_value());
-            QVERIFY(book->add(s, made_measurement(10 + i), i % 2 ? one : other, plain_target(i % 4 ? "Desk" : "Small", 64, 36, 16), i < 6 ? "a" : "b").has_value());
+            QVERIFY(book->add(s, made_measurement(10 + i), i % 2 ? one : other,
+                              plain_target(i % 4 ? "Desk" : "Small", 64, 36, 16), i < 6 ? "a" : "b")
+                        .has_value());
         }
         const auto count = [&](EntryQuery q) { return book->entries(q)->size(); };
         QCOMPARE(count({"one", "", "", "", -1}), std::size_t(6));
@@ -221,7 +234,8 @@ private slots:
         QVERIFY(book->entries()->empty());
     }
 
-    /// A measurement that keeps its rounds is killed at random moments, fifty times: what its rounds had reached is there, or one more.
+    /// A measurement that keeps its rounds is killed at random moments, fifty times: what its rounds had reached is
+    /// there, or one more.
     void a_kill_loses_at_most_the_round_under_way() {
         const auto path = file("rounds.logbook");
         std::mt19937 random(9);
@@ -271,7 +285,8 @@ private slots:
                 QCOMPARE(entries->size(), before + 1);
                 const Entry& e = entries->front();
                 QVERIFY(e.recovered);
-                QVERIFY2(e.rounds == reached || e.rounds == reached + 1, qPrintable(QString("%1 kept, %2 reached").arg(e.rounds).arg(reached)));
+                QVERIFY2(e.rounds == reached || e.rounds == reached + 1,
+                         qPrintable(QString("%1 kept, %2 reached").arg(e.rounds).arg(reached)));
                 QVERIFY(e.frame.median > 1.9 && e.frame.median < 2.2);
                 QVERIFY(book->state(e.id).has_value());
             }
@@ -288,9 +303,12 @@ private slots:
             m.thumbnail = {176, 99, std::vector<std::uint8_t>(std::size_t(4) * 176 * 99, 90)};
             QVERIFY(book->add(made_state(40), m, {}, plain_target("Desk", 64, 36, 16), "d").has_value());
             SQLite::Database raw(path.string(), SQLite::OPEN_READWRITE);
-            raw.exec("WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i+1 FROM n WHERE i<100000) INSERT INTO entry SELECT i, created, at+i*60, '', 0, changes, target, budget_ms, device, clock,"
-                     "20+10*sin(i/900.0), 19.5+10*sin(i/900.0), 20.5+10*sin(i/900.0), whole_ms, rounds, width, height, scene_digest, setup_digest, 0 FROM n, entry WHERE entry.id=1");
-            raw.exec("WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i+1 FROM n WHERE i<100000) INSERT INTO detail SELECT i, setup, '[]', view, measurement, thumbnail FROM n, detail WHERE detail.entry=1");
+            raw.exec("WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i+1 FROM n WHERE i<100000) INSERT INTO entry "
+                     "SELECT i, created, at+i*60, '', 0, changes, target, budget_ms, device, clock,"
+                     "20+10*sin(i/900.0), 19.5+10*sin(i/900.0), 20.5+10*sin(i/900.0), whole_ms, rounds, width, height, "
+                     "scene_digest, setup_digest, 0 FROM n, entry WHERE entry.id=1");
+            raw.exec("WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i+1 FROM n WHERE i<100000) INSERT INTO detail "
+                     "SELECT i, setup, '[]', view, measurement, thumbnail FROM n, detail WHERE detail.entry=1");
         }
         double best = 1e9;
         for (int attempt = 0; attempt < 3; ++attempt) { // the machine may be busy for one of them

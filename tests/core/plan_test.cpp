@@ -26,7 +26,10 @@ private slots:
     void every_setting_survives_text_and_json() {
         for (const Setting& d : all_settings()) {
             Setup a, b;
-            const std::string text = d.kind == SettingKind::toggle ? "on" : d.kind == SettingKind::choice ? d.choices.back() : d.kind == SettingKind::color ? "0.25,0.5,0.75" : std::to_string(static_cast<int>(d.high));
+            const std::string text = d.kind == SettingKind::toggle   ? "on"
+                                     : d.kind == SettingKind::choice ? d.choices.back()
+                                     : d.kind == SettingKind::color  ? "0.25,0.5,0.75"
+                                                                     : std::to_string(static_cast<int>(d.high));
             QVERIFY2(a.set_text(d.key, text).has_value(), d.key.c_str());
             const auto json = nlohmann::json::parse(to_json(a).dump());
             for (const auto& [key, value] : json.items())
@@ -59,12 +62,14 @@ private slots:
         QCOMPARE(names(s), (std::vector<std::string>{"depth", "ambient", "lights", "sky", "transparent", "finish"}));
         Setup t;
         QVERIFY(t.set("path.kind", std::string("tiled-deferred")).has_value());
-        QCOMPARE(names(t), (std::vector<std::string>{"g-buffer", "culling", "shading", "sky", "transparent", "finish"}));
+        QCOMPARE(names(t),
+                 (std::vector<std::string>{"g-buffer", "culling", "shading", "sky", "transparent", "finish"}));
         QVERIFY(t.set("path.kind", std::string("clustered-forward")).has_value());
         QCOMPARE(names(t), (std::vector<std::string>{"depth", "culling", "opaque", "sky", "transparent", "finish"}));
     }
 
-    /// Brute force over sampled points of each object: a light that lights one is in the object's list when nothing limits it.
+    /// Brute force over sampled points of each object: a light that lights one is in the object's list when nothing
+    /// limits it.
     void lists_hold_every_light_that_reaches_the_object() {
         std::mt19937 r(3);
         for (std::uint32_t seed = 1; seed <= 8; ++seed) {
@@ -77,14 +82,19 @@ private slots:
             for (const auto* draws : {&list.opaque, &list.blended})
                 for (const Draw& d : *draws) {
                     const Primitive& p = scene.asset->primitives[scene.asset->objects[d.object].primitive];
-                    const std::vector<std::uint32_t> listed(list.lightIndices.begin() + d.lightOffset, list.lightIndices.begin() + d.lightOffset + d.lightCount);
+                    const std::vector<std::uint32_t> listed(list.lightIndices.begin() + d.lightOffset,
+                                                            list.lightIndices.begin() + d.lightOffset + d.lightCount);
                     QVERIFY(std::is_sorted(listed.begin(), listed.end()));
                     for (int k = 0; k < 20; ++k) {
                         const float u = random01(r), v = random01(r);
-                        const glm::vec3 point = p.vertices[0].position + (p.vertices[1].position - p.vertices[0].position) * u + (p.vertices[2].position - p.vertices[0].position) * v;
+                        const glm::vec3 point = p.vertices[0].position +
+                                                (p.vertices[1].position - p.vertices[0].position) * u +
+                                                (p.vertices[2].position - p.vertices[0].position) * v;
                         for (std::size_t l = 0; l < list.lights.size(); ++l) {
-                            const glm::dvec3 e = normal_irradiance(list.lights[l], point, list.reach[l], RangeWindow::squared);
-                            if (e.r + e.g + e.b > 0) QVERIFY(std::find(listed.begin(), listed.end(), l) != listed.end());
+                            const glm::dvec3 e =
+                                normal_irradiance(list.lights[l], point, list.reach[l], RangeWindow::squared);
+                            if (e.r + e.g + e.b > 0)
+                                QVERIFY(std::find(listed.begin(), listed.end(), l) != listed.end());
                         }
                     }
                 }
@@ -125,7 +135,9 @@ private slots:
             const float radius = random_in(r, 0.1f, 3);
             const PixelRect rect = sphere_rect(view, c, radius);
             for (int k = 0; k < 60; ++k) {
-                const glm::vec3 p = c + radius * glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) + glm::vec3(1e-4f));
+                const glm::vec3 p = c + radius * glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1),
+                                                                          random_in(r, -1, 1)) +
+                                                                glm::vec3(1e-4f));
                 const auto at = project(view, p);
                 if (!at || at->x < 0 || at->y < 0 || at->x >= 200 || at->y >= 120) continue;
                 QVERIFY(at->x >= rect.x0 && at->x <= rect.x1 && at->y >= rect.y0 && at->y <= rect.y1);
@@ -140,7 +152,8 @@ private slots:
         for (int i = 0; i < 2000; ++i) {
             const glm::vec3 p(random_in(r, -20, 20), random_in(r, -20, 20), random_in(r, -20, 20));
             const auto at = project(view, p);
-            if (at && at->x > 0 && at->y > 0 && at->x < 300 && at->y < 200) QVERIFY(intersects(planes, Box{p, p}) && intersects(planes, p, 0.001f));
+            if (at && at->x > 0 && at->y > 0 && at->x < 300 && at->y < 200)
+                QVERIFY(intersects(planes, Box{p, p}) && intersects(planes, p, 0.001f));
         }
     }
 

@@ -16,7 +16,8 @@ namespace {
 class PricedSession final : public RenderSession {
 public:
     explicit PricedSession(DeviceProfile truth, double noise = 0) : truth_(std::move(truth)), noise_(noise) {}
-    Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& o) override {
+    Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view,
+                               const RenderOptions& o) override {
         FrameRecord r;
         r.width = view.width;
         r.height = view.height;
@@ -29,7 +30,8 @@ public:
             one.work.cellTests = one.work.sideTests = 4000;
             one.work.cells = 300;
             for (int s = 0; s < o.fencedSamples; ++s)
-                one.ms.push_back(truth_.fitted_ms(terms_of(p, one.work, setup, view)) * (1 + noise_ * random_in(random_, -1, 1)));
+                one.ms.push_back(truth_.fitted_ms(terms_of(p, one.work, setup, view)) *
+                                 (1 + noise_ * random_in(random_, -1, 1)));
             r.passes.push_back(one);
         }
         r.wholeMs.assign(static_cast<std::size_t>(std::max(0, o.wholeSamples)), 1.0);
@@ -53,7 +55,8 @@ Scene small_scene() {
 class profile_test : public QObject {
     Q_OBJECT
 private slots:
-    /// Against the definition of the optimum (Karush, Kuhn and Tucker): gradient 0 where x > 0, and pointing out where x = 0.
+    /// Against the definition of the optimum (Karush, Kuhn and Tucker): gradient 0 where x > 0, and pointing out where
+    /// x = 0.
     void non_negative_least_squares_meets_its_optimality_conditions() {
         std::mt19937 random(4);
         int atBound = 0;
@@ -79,7 +82,8 @@ private slots:
                     size += std::abs(A[r][c] * b[r]);
                 }
                 QVERIFY(x[c] >= 0);
-                if (x[c] > 0) QVERIFY2(std::abs(gradient) < 1e-7 * std::max(size, 1.0), qPrintable(QString::number(gradient)));
+                if (x[c] > 0)
+                    QVERIFY2(std::abs(gradient) < 1e-7 * std::max(size, 1.0), qPrintable(QString::number(gradient)));
                 else {
                     QVERIFY2(gradient < 1e-7 * std::max(size, 1.0), qPrintable(QString::number(gradient)));
                     ++atBound;
@@ -105,7 +109,10 @@ private slots:
         const DeviceProfile found = fit_profile(workloads, "found", "made");
         QVERIFY2(found.typicalError < 1e-6, qPrintable(QString::number(found.typicalError)));
         for (std::size_t t = 0; t < truth.ns.size(); ++t)
-            QVERIFY2(std::abs(found.ns[t] - truth.ns[t]) < 1e-4 * (1 + truth.ns[t]), qPrintable(QString("%1: %2 for %3").arg(word(static_cast<CostTerm>(t))).arg(found.ns[t]).arg(truth.ns[t])));
+            QVERIFY2(
+                std::abs(found.ns[t] - truth.ns[t]) < 1e-4 * (1 + truth.ns[t]),
+                qPrintable(
+                    QString("%1: %2 for %3").arg(word(static_cast<CostTerm>(t))).arg(found.ns[t]).arg(truth.ns[t])));
     }
 
     void a_profile_comes_back_from_its_file_and_bad_ones_are_refused_with_the_place() {
@@ -119,8 +126,13 @@ private slots:
         const auto again = find_profile(path);
         QVERIFY(again.has_value());
         QCOMPARE(again->ns, p.ns);
-        QVERIFY(again->workloads.size() == 1 && again->workloads[0].terms[CostTerm::draw] == 12 && again->name == p.name);
-        for (const auto& [broken, place] : {std::pair{"{}", "#/"}, {R"({"schema":"mirolux.profile","name":"x","nanoseconds":{"teapots":1}})", "/nanoseconds"}, {R"({"schema":"mirolux.profile","name":"x","nanoseconds":{"draw":-1}})", "/nanoseconds/draw"}, {"nonsense", "p.json"}}) {
+        QVERIFY(again->workloads.size() == 1 && again->workloads[0].terms[CostTerm::draw] == 12 &&
+                again->name == p.name);
+        for (const auto& [broken, place] :
+             {std::pair{"{}", "#/"},
+              {R"({"schema":"mirolux.profile","name":"x","nanoseconds":{"teapots":1}})", "/nanoseconds"},
+              {R"({"schema":"mirolux.profile","name":"x","nanoseconds":{"draw":-1}})", "/nanoseconds/draw"},
+              {"nonsense", "p.json"}}) {
             QVERIFY(write_file_atomically(path, broken).has_value());
             const auto refused = find_profile(path);
             QVERIFY(!refused.has_value());
@@ -149,7 +161,8 @@ private slots:
         const auto bad = check_profile(session, wrong, small_scene(), Setup(), view, {}, 24, 1, 3, {});
         QVERIFY(bad->medianError > 0.9 && bad->withinBar < 0.1);
         QVERIFY(check_svg(*check, truth).find("<circle") != std::string::npos);
-        const auto stopped = check_profile(session, truth, small_scene(), Setup(), view, {}, 24, 1, 3, [](int done) { return done < 10; });
+        const auto stopped = check_profile(session, truth, small_scene(), Setup(), view, {}, 24, 1, 3,
+                                           [](int done) { return done < 10; });
         QCOMPARE(stopped->setups.size(), std::size_t(10));
     }
 
@@ -182,7 +195,8 @@ private slots:
         QVERIFY(verdicts.has_value());
         QCOMPARE(verdicts->size(), targets.size());
         QVERIFY(!(*verdicts)[0].predicted && (*verdicts)[0].p95 > 0 && (*verdicts)[0].rounds == 5);
-        QVERIFY((*verdicts)[1].predicted && (*verdicts)[1].madeUp && (*verdicts)[1].profile == "handheld" && (*verdicts)[1].p95 == 0);
+        QVERIFY((*verdicts)[1].predicted && (*verdicts)[1].madeUp && (*verdicts)[1].profile == "handheld" &&
+                (*verdicts)[1].p95 == 0);
         QVERIFY((*verdicts)[2].predicted && (*verdicts)[2].ms > 0 && (*verdicts)[2].highMs > (*verdicts)[2].ms);
         targets[1].profile = "no such profile";
         QVERIFY(!judge_targets(session, small_scene(), Setup(), View(), targets, o).has_value());

@@ -11,7 +11,9 @@ using namespace mirolux::test;
 class project_test : public QObject {
     Q_OBJECT
     QTemporaryDir folder_;
-    std::filesystem::path file(const char* name) const { return std::filesystem::path(folder_.path().toStdString()) / name; }
+    std::filesystem::path file(const char* name) const {
+        return std::filesystem::path(folder_.path().toStdString()) / name;
+    }
 
 private slots:
     void an_edited_project_comes_back_the_same() {

@@ -13,7 +13,8 @@ static double outside(const ProxyMesh& m, const glm::dmat4& transform, const glm
     double worst = -1e30;
     const auto at = [&](std::uint32_t i) { return glm::dvec3(transform * glm::dvec4(glm::dvec3(m.positions[i]), 1)); };
     for (std::size_t i = 0; i < m.indices.size(); i += 3) {
-        const glm::dvec3 a = at(m.indices[i]), n = glm::normalize(glm::cross(at(m.indices[i + 1]) - a, at(m.indices[i + 2]) - a));
+        const glm::dvec3 a = at(m.indices[i]),
+                         n = glm::normalize(glm::cross(at(m.indices[i + 1]) - a, at(m.indices[i + 2]) - a));
         worst = std::max(worst, glm::dot(n, p - a));
     }
     return worst;
@@ -22,7 +23,9 @@ static double outside(const ProxyMesh& m, const glm::dmat4& transform, const glm
 static double volume(const ProxyMesh& m) {
     double v = 0;
     for (std::size_t i = 0; i < m.indices.size(); i += 3)
-        v += glm::dot(glm::dvec3(m.positions[m.indices[i]]), glm::cross(glm::dvec3(m.positions[m.indices[i + 1]]), glm::dvec3(m.positions[m.indices[i + 2]]))) / 6;
+        v += glm::dot(glm::dvec3(m.positions[m.indices[i]]), glm::cross(glm::dvec3(m.positions[m.indices[i + 1]]),
+                                                                        glm::dvec3(m.positions[m.indices[i + 2]]))) /
+             6;
     return v;
 }
 
@@ -49,7 +52,9 @@ private slots:
             const ProxyMesh m = sphere_proxy(steps);
             double nearest = 1e9;
             for (std::size_t i = 0; i < m.indices.size(); i += 3) {
-                const glm::dvec3 a = m.positions[m.indices[i]], n = glm::cross(glm::dvec3(m.positions[m.indices[i + 1]]) - a, glm::dvec3(m.positions[m.indices[i + 2]]) - a);
+                const glm::dvec3 a = m.positions[m.indices[i]],
+                                 n = glm::cross(glm::dvec3(m.positions[m.indices[i + 1]]) - a,
+                                                glm::dvec3(m.positions[m.indices[i + 2]]) - a);
                 nearest = std::min(nearest, glm::dot(glm::normalize(n), a));
             }
             QVERIFY(nearest >= 1.0 && nearest < 1.001);
@@ -69,7 +74,8 @@ private slots:
             l.type = i % 4 ? LightType::spot : LightType::point;
             l.outerConeAngle = glm::radians(1.0f + 88.0f * static_cast<float>(i) / 120.0f);
             l.position = {random_in(r, -9, 9), random_in(r, -9, 9), random_in(r, -9, 9)};
-            l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) + glm::vec3(1e-3f));
+            l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) +
+                                         glm::vec3(1e-3f));
             const float reach = random_in(r, 0.2f, 20);
             const Proxy p = light_proxy(l, reach);
             cones += p.shape == ProxyShape::cone;
@@ -77,8 +83,10 @@ private slots:
             for (int k = 0; k < 100; ++k) {
                 glm::vec3 d;
                 do
-                    d = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) + l.direction * (l.type == LightType::spot ? 2.0f : 0.0f));
-                while (l.type == LightType::spot && glm::dot(d, l.direction) < std::cos(l.outerConeAngle) && l.outerConeAngle > 0.5f);
+                    d = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)) +
+                                       l.direction * (l.type == LightType::spot ? 2.0f : 0.0f));
+                while (l.type == LightType::spot && glm::dot(d, l.direction) < std::cos(l.outerConeAngle) &&
+                       l.outerConeAngle > 0.5f);
                 if (l.type == LightType::spot && glm::dot(d, l.direction) < std::cos(l.outerConeAngle)) d = l.direction;
                 const glm::vec3 at = l.position + d * (reach * (k % 3 ? 1.0f : random01(r)));
                 QVERIFY(outside(meshes[p.shape == ProxyShape::cone], glm::dmat4(p.transform), glm::dvec3(at)) <= 1e-4);

@@ -15,7 +15,8 @@ namespace {
 class FakeSession final : public RenderSession {
 public:
     explicit FakeSession(std::uint32_t seed, double factor) : random_(seed), factor_(factor) {}
-    Result<FrameRecord> render(const Scene&, const Setup& setup, const View& view, const RenderOptions& options) override {
+    Result<FrameRecord> render(const Scene&, const Setup& setup, const View& view,
+                               const RenderOptions& options) override {
         ++calls;
         if (failAfter && calls > failAfter) return fail("the device was lost");
         FrameRecord r;

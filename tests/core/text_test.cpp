@@ -32,7 +32,8 @@ private slots:
     }
 
     void an_error_says_place_what_and_remedy_once() {
-        QCOMPARE(to_text(Error{"is cut short", "a.glb", "Export it again."}), std::string("a.glb: is cut short. Export it again."));
+        QCOMPARE(to_text(Error{"is cut short", "a.glb", "Export it again."}),
+                 std::string("a.glb: is cut short. Export it again."));
         QCOMPARE(to_text(Error{"no device", "", ""}), std::string("no device."));
     }
 

@@ -9,7 +9,8 @@ using namespace mirolux::test;
 
 namespace {
 
-/// Frames whose cost is known: 10 ms and, near x = 20, more; B (depth pre-pass) costs 1.3 times as much. Noise and drift as asked.
+/// Frames whose cost is known: 10 ms and, near x = 20, more; B (depth pre-pass) costs 1.3 times as much. Noise and
+/// drift as asked.
 class KnownCost final : public RenderSession {
 public:
     double noise = 0.0, driftPerFrame = 0.0;
@@ -35,9 +36,13 @@ public:
             if (bimodal && random() % 2) v *= 1.4;
             return v;
         };
-        if (o.fencedSamples > 0) r.passes = {{"opaque", "opaque", {sample(ms * 0.7)}, {}, false}, {"finish", "finish", {sample(ms * 0.3)}, {}, false}};
-        else r.passes = {{"opaque", "opaque", {}, {}, false}, {"finish", "finish", {}, {}, false}};
-        if (o.injectedWork > 0) r.passes.push_back({injected_pass, "injected", {sample(0.001 * o.injectedWork)}, {}, false});
+        if (o.fencedSamples > 0)
+            r.passes = {{"opaque", "opaque", {sample(ms * 0.7)}, {}, false},
+                        {"finish", "finish", {sample(ms * 0.3)}, {}, false}};
+        else
+            r.passes = {{"opaque", "opaque", {}, {}, false}, {"finish", "finish", {}, {}, false}};
+        if (o.injectedWork > 0)
+            r.passes.push_back({injected_pass, "injected", {sample(0.001 * o.injectedWork)}, {}, false});
         for (int i = 0; i < o.wholeSamples; ++i)
             r.wholeMs.push_back(sample(ms));
         return r;
@@ -84,7 +89,8 @@ private slots:
         const auto m = measure_walk(session, scene_, {Setup()}, view_, straight(), o);
         QVERIFY(m.has_value());
         const WalkMeasurement& w = m->front();
-        QVERIFY2(std::abs(w.points[w.worstPoint].metres - 20) <= 1, qPrintable(QString::number(w.points[w.worstPoint].metres)));
+        QVERIFY2(std::abs(w.points[w.worstPoint].metres - 20) <= 1,
+                 qPrintable(QString::number(w.points[w.worstPoint].metres)));
         QVERIFY(w.p50 < w.p95 && w.p95 <= w.p99 && w.p99 <= w.worst);
         QVERIFY(w.over(18) > 2 && w.over(18) < 8);
         QCOMPARE(w.sweeps, 5);
@@ -136,7 +142,14 @@ private slots:
     // The statistics under noise of several kinds
 
     void false_alarms_stay_nominal_under_drift_outliers_and_bimodal_noise() {
-        const struct { const char* name; double noise, drift; bool outliers, bimodal; } kinds[] = {{"noise", 0.05, 0, false, false}, {"drift", 0.05, 0.003, false, false}, {"outliers", 0.05, 0, true, false}, {"bimodal", 0.02, 0, false, true}};
+        const struct {
+            const char* name;
+            double noise, drift;
+            bool outliers, bimodal;
+        } kinds[] = {{"noise", 0.05, 0, false, false},
+                     {"drift", 0.05, 0.003, false, false},
+                     {"outliers", 0.05, 0, true, false},
+                     {"bimodal", 0.02, 0, false, true}};
         for (const auto& k : kinds)
             for (const bool early : {false, true}) {
                 int alarms = 0, passAlarms = 0;
@@ -158,7 +171,8 @@ private slots:
                     for (const PassComparison& p : m->passes)
                         passAlarms += p.comparison.verdict != Verdict::notShown;
                 }
-                qInfo("%s%s: %d false alarms of the frame, %d of passes, in %d runs", k.name, early ? ", stopping early" : "", alarms, passAlarms, runs);
+                qInfo("%s%s: %d false alarms of the frame, %d of passes, in %d runs", k.name,
+                      early ? ", stopping early" : "", alarms, passAlarms, runs);
                 QVERIFY(alarms <= binomial_bound(runs, early ? 0.06 : 0.05, 0.99)); // early looks cost a little
                 QVERIFY(passAlarms <= binomial_bound(runs, 0.06, 0.99));
             }
@@ -191,7 +205,8 @@ private slots:
         QVERIFY(std::abs(sign_test(v) - 2.0 * 576 / 32768) < 1e-12);
         QCOMPARE(sign_test({}), 1.0);
         QCOMPARE(sign_test({1.0, -1.0}), 1.0);
-        QCOMPARE(holm({0.01, 0.04, 0.03, 0.005}), (std::vector<bool>{true, false, false, true})); // 0.005 < 0.0125, 0.01 < 0.0167, 0.03 > 0.025
+        QCOMPARE(holm({0.01, 0.04, 0.03, 0.005}),
+                 (std::vector<bool>{true, false, false, true})); // 0.005 < 0.0125, 0.01 < 0.0167, 0.03 > 0.025
         QCOMPARE(holm({}), std::vector<bool>{});
         QCOMPARE(binomial_bound(200, 0.05, 0.99), 18);
     }
@@ -202,7 +217,8 @@ private slots:
         SelftestOptions o;
         const auto trusted = selftest(good, scene_, Setup(), view_, o);
         QVERIFY(trusted.has_value());
-        QVERIFY2(trusted->trusted() && trusted->smallestFound < 0.07, qPrintable(QString::number(trusted->smallestFound)));
+        QVERIFY2(trusted->trusted() && trusted->smallestFound < 0.07,
+                 qPrintable(QString::number(trusted->smallestFound)));
         KnownCost wild;
         wild.noise = 0.6;
         wild.bimodal = true;

@@ -5,7 +5,8 @@
 using namespace mirolux;
 using namespace mirolux::test;
 
-static const char* const all_paths[] = {"forward", "additive", "deferred", "volumes", "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"};
+static const char* const all_paths[] = {"forward",        "additive",      "deferred",           "volumes",
+                                        "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"};
 
 static FrameRecord rendered(const Scene& scene, const Setup& setup, const View& view, RenderOptions o) {
     o.picture = false;
@@ -20,7 +21,8 @@ static PixelAccount account_of(const Scene& scene, const Setup& setup, const Vie
     o.lightLists = true;
     o.probe = pixel;
     const FrameRecord r = rendered(scene, setup, view, o);
-    return pixel_account(scene, setup, view, build_draw_list(scene, setup, view), *r.probe, r.lightGrid, r.transparentGrid);
+    return pixel_account(scene, setup, view, build_draw_list(scene, setup, view), *r.probe, r.lightGrid,
+                         r.transparentGrid);
 }
 
 static double summed(const FloatImage& image) {
@@ -62,13 +64,22 @@ private slots:
         int pixels = 0;
         for (const char* path : all_paths)
             for (const char* kind : {"sorted", "peeled"}) {
-                const Setup s = setup_with({{"path.kind", path}, {"path.targetFormat", "rgba32f"}, {"gbuffer.packing", "full"}, {"transparency.kind", kind}});
+                const Setup s = setup_with({{"path.kind", path},
+                                            {"path.targetFormat", "rgba32f"},
+                                            {"gbuffer.packing", "full"},
+                                            {"transparency.kind", kind}});
                 for (std::uint32_t seed = 1; seed <= (std::string(kind) == "sorted" ? 2u : 1u); ++seed) {
                     const Scene scene = random_scene(seed, 40);
                     const View view = view_from({5, 3, 11}, {0, 1, 0}, 97, 61);
                     for (const glm::ivec2 p : {glm::ivec2(3, 4), {48, 30}, {20, 45}, {70, 40}, {60, 22}, {96, 60}}) {
                         const PixelAccount a = account_of(scene, s, view, p);
-                        QVERIFY2(a.difference < 1e-3, qPrintable(QString("%1 %2 seed %3 at %4,%5: %6").arg(path).arg(kind).arg(seed).arg(p.x).arg(p.y).arg(a.difference)));
+                        QVERIFY2(a.difference < 1e-3, qPrintable(QString("%1 %2 seed %3 at %4,%5: %6")
+                                                                     .arg(path)
+                                                                     .arg(kind)
+                                                                     .arg(seed)
+                                                                     .arg(p.x)
+                                                                     .arg(p.y)
+                                                                     .arg(a.difference)));
                         QVERIFY(!a.reason.empty());
                         worst = std::max(worst, a.difference);
                         ++pixels;
@@ -83,7 +94,10 @@ private slots:
         double worst = 0;
         for (const char* path : {"clustered-forward", "deferred"})
             for (int i = 0; i < 24; ++i) {
-                const PixelAccount a = account_of(scene, setup_with({{"path.kind", path}, {"path.targetFormat", "rgba32f"}, {"gbuffer.packing", "full"}}), view, {(i * 67) % 320, (i * 41 + 20) % 180});
+                const PixelAccount a = account_of(
+                    scene,
+                    setup_with({{"path.kind", path}, {"path.targetFormat", "rgba32f"}, {"gbuffer.packing", "full"}}),
+                    view, {(i * 67) % 320, (i * 41 + 20) % 180});
                 worst = std::max(worst, a.difference);
             }
         qInfo("largest difference %.1e", worst);
@@ -106,11 +120,14 @@ private slots:
         scene.lights = {lamp};
         const View view = view_from({0, 6, 9}, {0, 0, 0}, 64, 48);
         const Setup s = setup_with({{"path.kind", "deferred"}, {"ambient.kind", "none"}});
-        const auto has = [](const PixelAccount& a, const char* text) { return QString::fromStdString(a.reason).contains(text); };
+        const auto has = [](const PixelAccount& a, const char* text) {
+            return QString::fromStdString(a.reason).contains(text);
+        };
         const PixelAccount lit = account_of(scene, s, view, {32, 24});
         QVERIFY2(has(lit, "comes from lamp"), lit.reason.c_str());
         QCOMPARE(lit.surfaces.at(0).lights.at(0).standing, LightStanding::gives);
-        QVERIFY2(has(account_of(scene, s, view, {14, 24}), "outside every cone"), account_of(scene, s, view, {14, 24}).reason.c_str());
+        QVERIFY2(has(account_of(scene, s, view, {14, 24}), "outside every cone"),
+                 account_of(scene, s, view, {14, 24}).reason.c_str());
         scene.lights[0].range = 1;
         QVERIFY(has(account_of(scene, s, view, {32, 24}), "no light in range"));
         scene.lights[0].range = 8;
@@ -126,13 +143,18 @@ private slots:
         }
         const PixelAccount limited = account_of(scene, setup_with({{"path.maxLights", "1"}}), view, {32, 24});
         QVERIFY2(has(limited, "8 lights dropped by the limit"), limited.reason.c_str());
-        QVERIFY(has(account_of(scene, setup_with({{"path.kind", "tiled-deferred"}, {"culling.listCapacity", "8"}}), view, {32, 24}), "1 light dropped by a full list"));
+        QVERIFY(has(account_of(scene, setup_with({{"path.kind", "tiled-deferred"}, {"culling.listCapacity", "8"}}),
+                               view, {32, 24}),
+                    "1 light dropped by a full list"));
     }
 
     /// Oracle: the picture with a light less what it is without it.
     void contributions_are_what_the_picture_loses_without_the_light() {
         for (const char* path : all_paths) {
-            const Setup s = setup_with({{"path.kind", path}, {"path.maxLights", "64"}, {"path.targetFormat", "rgba32f"}, {"gbuffer.packing", "full"}});
+            const Setup s = setup_with({{"path.kind", path},
+                                        {"path.maxLights", "64"},
+                                        {"path.targetFormat", "rgba32f"},
+                                        {"gbuffer.packing", "full"}});
             Scene scene = random_scene(4, 8);
             const View view = view_from({5, 3, 11}, {0, 1, 0}, 97, 61);
             RenderOptions o;
@@ -146,7 +168,12 @@ private slots:
                 for (Light& l : without.lights)
                     if (l.id == share.light) l.enabled = false;
                 const double lost = total - summed(hdr(without, s, view));
-                QVERIFY2(std::abs(share.luminance - lost) < 2e-3 * lost + 2e-5 * total, qPrintable(QString("%1 light %2: %3 entered, %4 lost").arg(path).arg(share.light).arg(share.luminance).arg(lost)));
+                QVERIFY2(std::abs(share.luminance - lost) < 2e-3 * lost + 2e-5 * total,
+                         qPrintable(QString("%1 light %2: %3 entered, %4 lost")
+                                        .arg(path)
+                                        .arg(share.light)
+                                        .arg(share.luminance)
+                                        .arg(lost)));
             }
         }
     }
@@ -163,7 +190,8 @@ private slots:
             for (const PassRecord& p : r.passes)
                 counted += p.work.lightEvaluations;
             const Ledger ledger = make_ledger(scene, r);
-            QVERIFY2(ledger.evaluations == counted, qPrintable(QString("%1: ledger %2, counters %3").arg(path).arg(ledger.evaluations).arg(counted)));
+            QVERIFY2(ledger.evaluations == counted,
+                     qPrintable(QString("%1: ledger %2, counters %3").arg(path).arg(ledger.evaluations).arg(counted)));
             double shares = 0;
             for (const LedgerRow& row : ledger.rows)
                 shares += row.costShare;
@@ -176,12 +204,16 @@ private slots:
 
     /// Closed form: panes over a wall, nearest first, whatever the order they are drawn in.
     void peeled_panes_match_the_closed_form_from_both_sides() {
-        const std::vector<std::pair<glm::vec4, float>> list = {{{0.9f, 0.1f, 0.1f, 0.5f}, 2}, {{0.1f, 0.8f, 0.2f, 0.3f}, -1}, {{0.2f, 0.3f, 1.0f, 0.7f}, 5}, {{1, 1, 0, 0.2f}, 0}};
+        const std::vector<std::pair<glm::vec4, float>> list = {{{0.9f, 0.1f, 0.1f, 0.5f}, 2},
+                                                               {{0.1f, 0.8f, 0.2f, 0.3f}, -1},
+                                                               {{0.2f, 0.3f, 1.0f, 0.7f}, 5},
+                                                               {{1, 1, 0, 0.2f}, 0}};
         for (const bool backwards : {false, true})
             for (const float side : {1.0f, -1.0f})
                 for (const int layers : {1, 2, 6}) {
                     auto order = list;
-                    std::sort(order.begin(), order.end(), [side](const auto& a, const auto& b) { return a.second * side > b.second * side; });
+                    std::sort(order.begin(), order.end(),
+                              [side](const auto& a, const auto& b) { return a.second * side > b.second * side; });
                     order.resize(std::min<std::size_t>(order.size(), static_cast<std::size_t>(layers)));
                     glm::vec3 wanted(0);
                     float through = 1;
@@ -190,10 +222,14 @@ private slots:
                         through *= 1 - c.a;
                     }
                     wanted += through * glm::vec3(0.2f, 0.3f, 0.4f);
-                    const FloatImage got = hdr(panes(list, backwards), setup_with({{"transparency.kind", "peeled"}, {"transparency.layers", std::to_string(layers)}, {"path.targetFormat", "rgba32f"}}),
+                    const FloatImage got = hdr(panes(list, backwards),
+                                               setup_with({{"transparency.kind", "peeled"},
+                                                           {"transparency.layers", std::to_string(layers)},
+                                                           {"path.targetFormat", "rgba32f"}}),
                                                view_from({0, 0, 9 * side}, {0, 0, 0}, 16, 16));
                     for (int c = 0; c < 3; ++c)
-                        QVERIFY2(std::abs(got.data[4 * (8 * 16 + 8) + static_cast<std::size_t>(c)] - wanted[c]) < 1e-5f, qPrintable(QString("layers %1 side %2").arg(layers).arg(side)));
+                        QVERIFY2(std::abs(got.data[4 * (8 * 16 + 8) + static_cast<std::size_t>(c)] - wanted[c]) < 1e-5f,
+                                 qPrintable(QString("layers %1 side %2").arg(layers).arg(side)));
                 }
     }
 
@@ -211,8 +247,13 @@ private slots:
         add_quad(a, 1, {-4, -4, 2}, {8, 0, -4}, {0, 8, 0});
         Scene scene;
         scene.asset = finished(std::move(a));
-        const FloatImage got = hdr(scene, setup_with({{"transparency.kind", "peeled"}, {"path.targetFormat", "rgba32f"}}), view_from({0, 0, 12}, {0, 0, 0}, 32, 32));
-        const auto pixel = [&](int x) { return glm::vec3(got.data[4 * (16 * 32 + x)], got.data[4 * (16 * 32 + x) + 1], got.data[4 * (16 * 32 + x) + 2]); };
+        const FloatImage got =
+            hdr(scene, setup_with({{"transparency.kind", "peeled"}, {"path.targetFormat", "rgba32f"}}),
+                view_from({0, 0, 12}, {0, 0, 0}, 32, 32));
+        const auto pixel = [&](int x) {
+            return glm::vec3(got.data[4 * (16 * 32 + x)], got.data[4 * (16 * 32 + x) + 1],
+                             got.data[4 * (16 * 32 + x) + 2]);
+        };
         QVERIFY(glm::length(pixel(10) - glm::vec3(0.25f, 0, 0.5f)) < 1e-5f); // blue is nearer on the left
         QVERIFY(glm::length(pixel(21) - glm::vec3(0.5f, 0, 0.25f)) < 1e-5f); // red on the right
     }

@@ -22,8 +22,9 @@ private slots:
             QVERIFY2(seen.amounts[static_cast<std::size_t>(t)] > 0, word(static_cast<CostTerm>(t)));
         const DeviceProfile p = fit_profile(*workloads, "here", "this device");
         QVERIFY2(p.typicalError < 0.4, qPrintable(QString::number(p.typicalError)));
-        // A few setups of the demo; docs/measured/profile.md holds forty. The machine's speed may have changed since the calibration, which moves all
-        // predictions by one factor: what is left after that factor is the model's own error.
+        // A few setups of the demo; docs/measured/profile.md holds forty. The machine's speed may have changed since
+        // the calibration, which moves all predictions by one factor: what is left after that factor is the model's own
+        // error.
         const Demo d = demo();
         const auto check = check_profile(session(), p, d.scene, Setup(), d.view, d.cameras, 8, 3, 1, {});
         QVERIFY(check.has_value());
@@ -32,7 +33,8 @@ private slots:
             logs.push_back(std::log(s.predictedMs / s.measuredMs));
         for (const double l : logs)
             spread.push_back(std::abs(l - median(logs)));
-        QVERIFY2(median(spread) < 0.45 && std::abs(median(logs)) < std::log(3.0), qPrintable(QString("spread %1, factor %2").arg(median(spread)).arg(std::exp(median(logs)))));
+        QVERIFY2(median(spread) < 0.45 && std::abs(median(logs)) < std::log(3.0),
+                 qPrintable(QString("spread %1, factor %2").arg(median(spread)).arg(std::exp(median(logs)))));
     }
 
     void work_counters_price_a_frame_the_same_on_every_run() {
@@ -70,10 +72,12 @@ private slots:
 
     void the_clock_in_whole_frames_is_measured_in_paired_rounds() {
         const Demo d = demo(160, 90);
-        const auto overhead = clock_overhead(session(), d.scene, setup_with({{"path.kind", "tiled-deferred"}}), d.view, 24, 1);
+        const auto overhead =
+            clock_overhead(session(), d.scene, setup_with({{"path.kind", "tiled-deferred"}}), d.view, 24, 1);
         QVERIFY(overhead.has_value());
         QCOMPARE(overhead->rounds, 24);
-        QVERIFY2(overhead->low < 1.05, qPrintable(QString("%1 (%2 to %3)").arg(overhead->ratio).arg(overhead->low).arg(overhead->high)));
+        QVERIFY2(overhead->low < 1.05,
+                 qPrintable(QString("%1 (%2 to %3)").arg(overhead->ratio).arg(overhead->low).arg(overhead->high)));
     }
 };
 

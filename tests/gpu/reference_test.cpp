@@ -10,12 +10,17 @@ using namespace mirolux::test;
 namespace {
 
 /// Runs a GLSL expression over rows of eight inputs on the device; `value` may use x[0]..x[7] and must be a float.
-std::vector<float> on_device(const std::vector<std::string>& includes, const std::string& value, const std::vector<float>& rows) {
+std::vector<float> on_device(const std::vector<std::string>& includes, const std::string& value,
+                             const std::vector<float>& rows) {
     std::string text = "#version 450 core\n";
     for (const std::string& i : includes)
         text += "#include \"" + i + "\"\n";
-    text += "layout(local_size_x = 64) in;\nlayout(std430, binding = 5) readonly buffer In { float inputs[]; };\nlayout(std430, binding = 6) writeonly buffer Out { float outputs[]; };\n"
-            "float value(float x[8]) {\n" + value + "\n}\nvoid main() {\n    uint i = gl_GlobalInvocationID.x;\n    if (i >= outputs.length()) return;\n    float x[8];\n"
+    text += "layout(local_size_x = 64) in;\nlayout(std430, binding = 5) readonly buffer In { float inputs[]; "
+            "};\nlayout(std430, binding = 6) writeonly buffer Out { float outputs[]; };\n"
+            "float value(float x[8]) {\n" +
+            value +
+            "\n}\nvoid main() {\n    uint i = gl_GlobalInvocationID.x;\n    if (i >= outputs.length()) return;\n    "
+            "float x[8];\n"
             "    for (uint k = 0u; k < 8u; ++k)\n        x[k] = inputs[8u * i + k];\n    outputs[i] = value(x);\n}\n";
     auto program = gpu::build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, {});
     if (!program) qFatal("%s", to_text(program.error()).c_str());
@@ -42,7 +47,8 @@ class reference_test : public QObject {
 
     using Reference = std::function<double(const float*)>;
     /// GLSL against C++ over 10,000 rows; relative error under 1e-3, values under `floor` are compared absolutely.
-    void agree(const std::vector<std::string>& includes, const std::string& glsl, const std::vector<std::pair<float, float>>& ranges, const Reference& reference, double floor) {
+    void agree(const std::vector<std::string>& includes, const std::string& glsl,
+               const std::vector<std::pair<float, float>>& ranges, const Reference& reference, double floor) {
         std::mt19937 r(99);
         std::vector<float> rows(8 * inputs, 0.0f);
         for (int i = 0; i < inputs; ++i)
@@ -54,7 +60,8 @@ class reference_test : public QObject {
             const double wanted = reference(&rows[8 * i]);
             worst = std::max(worst, std::abs(got[i] - wanted) / std::max(std::abs(wanted), floor));
         }
-        QVERIFY2(worst < 1e-3, qPrintable(QString("%1: worst relative error %2").arg(QString::fromStdString(glsl)).arg(worst)));
+        QVERIFY2(worst < 1e-3,
+                 qPrintable(QString("%1: worst relative error %2").arg(QString::fromStdString(glsl)).arg(worst)));
     }
 
 private slots:
@@ -63,43 +70,72 @@ private slots:
         for (const bool squared : {true, false}) {
             const RangeWindow w = squared ? RangeWindow::squared : RangeWindow::unsquared;
             const std::string flag = squared ? "true" : "false";
-            agree(light, "return rangeWindow(x[0], x[1], " + flag + ");", {{0, 20}, {0, 20}}, [w](const float* x) { return range_window(x[0], x[1], w); }, 1e-3);
-            agree(light, "return distanceAttenuation(x[0], x[1], x[2], " + flag + ");", {{0, 20}, {0, 20}, {0, 20}}, [w](const float* x) { return distance_attenuation(x[0], x[1], x[2], w); }, 1e-5);
+            agree(
+                light, "return rangeWindow(x[0], x[1], " + flag + ");", {{0, 20}, {0, 20}},
+                [w](const float* x) { return range_window(x[0], x[1], w); }, 1e-3);
+            agree(
+                light, "return distanceAttenuation(x[0], x[1], x[2], " + flag + ");", {{0, 20}, {0, 20}, {0, 20}},
+                [w](const float* x) { return distance_attenuation(x[0], x[1], x[2], w); }, 1e-5);
         }
-        agree(light, "return coneAttenuation(x[0], max(x[1], x[2]), min(x[1], x[2]));", {{-1, 1}, {0, 1}, {0, 1}},
-              [](const float* x) { return cone_attenuation(x[0], std::max(x[1], x[2]), std::min(x[1], x[2])); }, 1e-2);
+        agree(
+            light, "return coneAttenuation(x[0], max(x[1], x[2]), min(x[1], x[2]));", {{-1, 1}, {0, 1}, {0, 1}},
+            [](const float* x) { return cone_attenuation(x[0], std::max(x[1], x[2]), std::min(x[1], x[2])); }, 1e-2);
     }
 
     void brdf_functions_agree() {
         const std::vector<std::string> b = {"include/brdf.glsl"};
-        agree(b, "return schlick(vec3(x[0]), x[1]).x;", {{0, 1}, {0, 1}}, [](const float* x) { return brdf::schlick(x[0], x[1]); }, 1e-6);
-        agree(b, "return ggxDistribution(x[0], x[1]);", {{0, 1}, {0.002f, 1}}, [](const float* x) { return brdf::ggx_distribution(x[0], x[1]); }, 1e-6);
-        agree(b, "return ggxDistribution(x[0], x[1]);", {{0.9999f, 1}, {0.002f, 0.1f}}, [](const float* x) { return brdf::ggx_distribution(x[0], x[1]); }, 1e-6);
-        agree(b, "return smithVisibility(x[0], x[1], x[2]);", {{0.01f, 1}, {0.01f, 1}, {0.002f, 1}}, [](const float* x) { return brdf::smith_visibility(x[0], x[1], x[2]); }, 1e-6);
+        agree(
+            b, "return schlick(vec3(x[0]), x[1]).x;", {{0, 1}, {0, 1}},
+            [](const float* x) { return brdf::schlick(x[0], x[1]); }, 1e-6);
+        agree(
+            b, "return ggxDistribution(x[0], x[1]);", {{0, 1}, {0.002f, 1}},
+            [](const float* x) { return brdf::ggx_distribution(x[0], x[1]); }, 1e-6);
+        agree(
+            b, "return ggxDistribution(x[0], x[1]);", {{0.9999f, 1}, {0.002f, 0.1f}},
+            [](const float* x) { return brdf::ggx_distribution(x[0], x[1]); }, 1e-6);
+        agree(
+            b, "return smithVisibility(x[0], x[1], x[2]);", {{0.01f, 1}, {0.01f, 1}, {0.002f, 1}},
+            [](const float* x) { return brdf::smith_visibility(x[0], x[1], x[2]); }, 1e-6);
         for (const bool normalised : {true, false}) {
             const std::string flag = normalised ? "true" : "false";
-            agree(b, "return phongLobe(x[0], x[1], " + flag + ");", {{-0.2f, 1}, {1, 200}}, [normalised](const float* x) { return brdf::phong_lobe(x[0], x[1], normalised); }, 1e-5);
-            agree(b, "return blinnPhongLobe(x[0], x[1], " + flag + ");", {{-0.2f, 1}, {1, 200}}, [normalised](const float* x) { return brdf::blinn_phong_lobe(x[0], x[1], normalised); }, 1e-5);
+            agree(
+                b, "return phongLobe(x[0], x[1], " + flag + ");", {{-0.2f, 1}, {1, 200}},
+                [normalised](const float* x) { return brdf::phong_lobe(x[0], x[1], normalised); }, 1e-5);
+            agree(
+                b, "return blinnPhongLobe(x[0], x[1], " + flag + ");", {{-0.2f, 1}, {1, 200}},
+                [normalised](const float* x) { return brdf::blinn_phong_lobe(x[0], x[1], normalised); }, 1e-5);
         }
         for (int model = 0; model < 4; ++model)
             for (const char* part : {"d.x", "s.x"})
-                agree(b,
-                      "vec3 l = normalize(vec3(x[0], x[1], x[2])), v = normalize(vec3(x[3], x[4], x[5])), d, s;\n"
-                      "    evaluateBrdf(" + std::to_string(model) + ", vec3(0.6), x[6], 0.1 + 0.9 * x[7], 30.0, true, vec3(0.0, 0.0, 1.0), l, v, d, s);\n    return " + part + ";",
-                      {{-1, 1}, {-1, 1}, {0.05f, 1}, {-1, 1}, {-1, 1}, {0.05f, 1}, {0, 1}, {0, 1}},
-                      [model, part](const float* x) {
-                          const glm::dvec3 l = glm::normalize(glm::dvec3(x[0], x[1], x[2])), v = glm::normalize(glm::dvec3(x[3], x[4], x[5]));
-                          const brdf::Lobes lobes = brdf::evaluate(static_cast<brdf::Model>(model), {glm::dvec3(0.6), x[6], 0.1 + 0.9 * x[7]}, 30.0, true, {0, 0, 1}, l, v);
-                          return part[0] == 'd' ? lobes.diffuse.x : lobes.specular.x;
-                      },
-                      1e-3);
+                agree(
+                    b,
+                    "vec3 l = normalize(vec3(x[0], x[1], x[2])), v = normalize(vec3(x[3], x[4], x[5])), d, s;\n"
+                    "    evaluateBrdf(" +
+                        std::to_string(model) +
+                        ", vec3(0.6), x[6], 0.1 + 0.9 * x[7], 30.0, true, vec3(0.0, 0.0, 1.0), l, v, d, s);\n    "
+                        "return " +
+                        part + ";",
+                    {{-1, 1}, {-1, 1}, {0.05f, 1}, {-1, 1}, {-1, 1}, {0.05f, 1}, {0, 1}, {0, 1}},
+                    [model, part](const float* x) {
+                        const glm::dvec3 l = glm::normalize(glm::dvec3(x[0], x[1], x[2])),
+                                         v = glm::normalize(glm::dvec3(x[3], x[4], x[5]));
+                        const brdf::Lobes lobes =
+                            brdf::evaluate(static_cast<brdf::Model>(model), {glm::dvec3(0.6), x[6], 0.1 + 0.9 * x[7]},
+                                           30.0, true, {0, 0, 1}, l, v);
+                        return part[0] == 'd' ? lobes.diffuse.x : lobes.specular.x;
+                    },
+                    1e-3);
     }
 
     void tone_and_transfer_functions_agree() {
         const std::vector<std::string> t = {"include/tone.glsl"};
-        agree(t, "return reinhard(vec3(x[0]), x[1]).x;", {{0, 30}, {1, 20}}, [](const float* x) { return tone::reinhard(x[0], x[1]); }, 1e-4);
-        agree(t, "return filmic(vec3(x[0])).x;", {{0, 30}}, [](const float* x) { return tone::filmic(x[0]); }, 1e-4);
-        agree(t, "return srgbEncode(vec3(x[0])).x;", {{0, 1}}, [](const float* x) { return srgb_encode(x[0]); }, 1e-4);
+        agree(
+            t, "return reinhard(vec3(x[0]), x[1]).x;", {{0, 30}, {1, 20}},
+            [](const float* x) { return tone::reinhard(x[0], x[1]); }, 1e-4);
+        agree(
+            t, "return filmic(vec3(x[0])).x;", {{0, 30}}, [](const float* x) { return tone::filmic(x[0]); }, 1e-4);
+        agree(
+            t, "return srgbEncode(vec3(x[0])).x;", {{0, 1}}, [](const float* x) { return srgb_encode(x[0]); }, 1e-4);
     }
 
     void ordered_pattern_is_a_permutation_of_64_steps() {
@@ -115,26 +151,34 @@ private slots:
     /// The furnace: the GLSL lobe integrated on the device over the hemisphere against the C++ integral, within 1 %.
     void furnace_matches_numeric_integration() {
         std::vector<float> rows;
-        const std::vector<std::pair<float, float>> cases = {{0.2f, 0.3f}, {0.5f, 0.2f}, {0.9f, 0.5f}, {0.7f, 0.8f}, {1.0f, 1.0f}};
+        const std::vector<std::pair<float, float>> cases = {
+            {0.2f, 0.3f}, {0.5f, 0.2f}, {0.9f, 0.5f}, {0.7f, 0.8f}, {1.0f, 1.0f}};
         for (const auto& [c, rough] : cases)
             rows.insert(rows.end(), {c, rough, 0, 0, 0, 0, 0, 0});
-        const auto got = on_device({"include/brdf.glsl"},
-                                   "vec3 v = vec3(sqrt(1.0 - x[0] * x[0]), 0.0, x[0]), d, s;\n    float sum = 0.0;\n    const int steps = 128;\n"
-                                   "    for (int i = 0; i < steps; ++i)\n        for (int j = 0; j < 2 * steps; ++j) {\n"
-                                   "            float z = (float(i) + 0.5) / float(steps), r = sqrt(1.0 - z * z), a = 2.0 * pi * (float(j) + 0.5) / float(2 * steps);\n"
-                                   "            evaluateBrdf(MODEL_GGX, vec3(1.0), 1.0, x[1], 1.0, true, vec3(0.0, 0.0, 1.0), vec3(r * cos(a), r * sin(a), z), v, d, s);\n"
-                                   "            sum += s.x * z;\n        }\n    return sum * 2.0 * pi / float(2 * steps * steps);",
-                                   rows);
+        const auto got =
+            on_device({"include/brdf.glsl"},
+                      "vec3 v = vec3(sqrt(1.0 - x[0] * x[0]), 0.0, x[0]), d, s;\n    float sum = 0.0;\n    const int "
+                      "steps = 128;\n"
+                      "    for (int i = 0; i < steps; ++i)\n        for (int j = 0; j < 2 * steps; ++j) {\n"
+                      "            float z = (float(i) + 0.5) / float(steps), r = sqrt(1.0 - z * z), a = 2.0 * pi * "
+                      "(float(j) + 0.5) / float(2 * steps);\n"
+                      "            evaluateBrdf(MODEL_GGX, vec3(1.0), 1.0, x[1], 1.0, true, vec3(0.0, 0.0, 1.0), "
+                      "vec3(r * cos(a), r * sin(a), z), v, d, s);\n"
+                      "            sum += s.x * z;\n        }\n    return sum * 2.0 * pi / float(2 * steps * steps);",
+                      rows);
         for (std::size_t i = 0; i < cases.size(); ++i) {
             const double wanted = brdf::ggx_directional_albedo(cases[i].first, cases[i].second, 400);
-            QVERIFY2(std::abs(got[i] - wanted) < 0.01 * wanted, qPrintable(QString("%1 against %2").arg(got[i]).arg(wanted)));
+            QVERIFY2(std::abs(got[i] - wanted) < 0.01 * wanted,
+                     qPrintable(QString("%1 against %2").arg(got[i]).arg(wanted)));
         }
     }
 
     void struct_offsets_agree_between_cpp_and_glsl() {
         using namespace gpu;
-        const std::string text = "#version 450 core\n#include \"include/structs.glsl\"\nlayout(local_size_x = 1) in;\nlayout(std430, binding = 6) buffer Out { float o; };\n"
-                                 "void main() { o = frame.depthFar + lights[0].cosOuter + draws[0].model[0][0] + float(materials[0].flags) + float(lightIndices[0]); }\n";
+        const std::string text = "#version 450 core\n#include \"include/structs.glsl\"\nlayout(local_size_x = 1) "
+                                 "in;\nlayout(std430, binding = 6) buffer Out { float o; };\n"
+                                 "void main() { o = frame.depthFar + lights[0].cosOuter + draws[0].model[0][0] + "
+                                 "float(materials[0].flags) + float(lightIndices[0]); }\n";
         auto program = build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, {});
         QVERIFY2(program.has_value(), program ? "" : to_text(program.error()).c_str());
         auto check = [&](const char* name, std::size_t offset, std::size_t stride) {
@@ -144,19 +188,51 @@ private slots:
             const GLenum properties[] = {GL_OFFSET, GL_TOP_LEVEL_ARRAY_STRIDE};
             GLint values[2] = {-1, -1};
             glGetProgramResourceiv(program->name(), GL_BUFFER_VARIABLE, index, 2, properties, 2, nullptr, values);
-            QVERIFY2(values[0] == static_cast<GLint>(offset), qPrintable(QString("%1: GLSL %2, C++ %3").arg(name).arg(values[0]).arg(offset)));
+            QVERIFY2(values[0] == static_cast<GLint>(offset),
+                     qPrintable(QString("%1: GLSL %2, C++ %3").arg(name).arg(values[0]).arg(offset)));
             if (stride) QVERIFY2(values[1] == static_cast<GLint>(stride), name);
         };
-#define FRAME(member) check("FrameBuffer.frames[0]." #member, offsetof(FrameData, member), 0), check("frames[0]." #member, offsetof(FrameData, member), 0)
-#define IN_ARRAY(block, array, Struct, member) check(block "." array "[0]." #member, offsetof(Struct, member), sizeof(Struct)), check(array "[0]." #member, offsetof(Struct, member), sizeof(Struct))
-        FRAME(viewProjection); FRAME(inverseViewProjection); FRAME(eye); FRAME(forward); FRAME(ambientTop); FRAME(ambientSide); FRAME(ambientBottom);
-        FRAME(skyHorizon); FRAME(skyZenith); FRAME(exponent); FRAME(white); FRAME(toneCurve); FRAME(dither); FRAME(width); FRAME(height); FRAME(depthNear); FRAME(depthFar);
-        IN_ARRAY("LightBuffer", "lights", LightData, position); IN_ARRAY("LightBuffer", "lights", LightData, range); IN_ARRAY("LightBuffer", "lights", LightData, direction);
-        IN_ARRAY("LightBuffer", "lights", LightData, reach); IN_ARRAY("LightBuffer", "lights", LightData, intensity); IN_ARRAY("LightBuffer", "lights", LightData, type);
-        IN_ARRAY("LightBuffer", "lights", LightData, cosInner); IN_ARRAY("LightBuffer", "lights", LightData, cosOuter);
-        IN_ARRAY("DrawBuffer", "draws", DrawData, model); IN_ARRAY("DrawBuffer", "draws", DrawData, material); IN_ARRAY("DrawBuffer", "draws", DrawData, lightOffset); IN_ARRAY("DrawBuffer", "draws", DrawData, lightCount);
-        IN_ARRAY("MaterialBuffer", "materials", MaterialData, baseColor); IN_ARRAY("MaterialBuffer", "materials", MaterialData, emissive); IN_ARRAY("MaterialBuffer", "materials", MaterialData, alphaCutoff);
-        IN_ARRAY("MaterialBuffer", "materials", MaterialData, metallic); IN_ARRAY("MaterialBuffer", "materials", MaterialData, roughness); IN_ARRAY("MaterialBuffer", "materials", MaterialData, flags);
+#define FRAME(member)                                                                                                  \
+    check("FrameBuffer.frames[0]." #member, offsetof(FrameData, member), 0),                                           \
+        check("frames[0]." #member, offsetof(FrameData, member), 0)
+#define IN_ARRAY(block, array, Struct, member)                                                                         \
+    check(block "." array "[0]." #member, offsetof(Struct, member), sizeof(Struct)),                                   \
+        check(array "[0]." #member, offsetof(Struct, member), sizeof(Struct))
+        FRAME(viewProjection);
+        FRAME(inverseViewProjection);
+        FRAME(eye);
+        FRAME(forward);
+        FRAME(ambientTop);
+        FRAME(ambientSide);
+        FRAME(ambientBottom);
+        FRAME(skyHorizon);
+        FRAME(skyZenith);
+        FRAME(exponent);
+        FRAME(white);
+        FRAME(toneCurve);
+        FRAME(dither);
+        FRAME(width);
+        FRAME(height);
+        FRAME(depthNear);
+        FRAME(depthFar);
+        IN_ARRAY("LightBuffer", "lights", LightData, position);
+        IN_ARRAY("LightBuffer", "lights", LightData, range);
+        IN_ARRAY("LightBuffer", "lights", LightData, direction);
+        IN_ARRAY("LightBuffer", "lights", LightData, reach);
+        IN_ARRAY("LightBuffer", "lights", LightData, intensity);
+        IN_ARRAY("LightBuffer", "lights", LightData, type);
+        IN_ARRAY("LightBuffer", "lights", LightData, cosInner);
+        IN_ARRAY("LightBuffer", "lights", LightData, cosOuter);
+        IN_ARRAY("DrawBuffer", "draws", DrawData, model);
+        IN_ARRAY("DrawBuffer", "draws", DrawData, material);
+        IN_ARRAY("DrawBuffer", "draws", DrawData, lightOffset);
+        IN_ARRAY("DrawBuffer", "draws", DrawData, lightCount);
+        IN_ARRAY("MaterialBuffer", "materials", MaterialData, baseColor);
+        IN_ARRAY("MaterialBuffer", "materials", MaterialData, emissive);
+        IN_ARRAY("MaterialBuffer", "materials", MaterialData, alphaCutoff);
+        IN_ARRAY("MaterialBuffer", "materials", MaterialData, metallic);
+        IN_ARRAY("MaterialBuffer", "materials", MaterialData, roughness);
+        IN_ARRAY("MaterialBuffer", "materials", MaterialData, flags);
 #undef FRAME
 #undef IN_ARRAY
         QVERIFY2(checked_ >= 30, qPrintable(QString("only %1 members were found").arg(checked_)));

@@ -45,7 +45,8 @@ inline Setup setup_with(const std::vector<std::pair<std::string, std::string>>& 
     return s;
 }
 
-/// Largest |a-b| / max(|a|, |b|, floor) over all pixels and colour channels. `floor`: radiances below it count as black.
+/// Largest |a-b| / max(|a|, |b|, floor) over all pixels and colour channels. `floor`: radiances below it count as
+/// black.
 inline double largest_relative_difference(const FloatImage& a, const FloatImage& b, double floor) {
     double worst = 0;
     for (std::size_t i = 0; i < a.data.size(); ++i) {

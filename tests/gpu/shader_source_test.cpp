@@ -21,7 +21,8 @@ private slots:
 
     void line_marks_lead_back_to_the_file() {
         const gpu::ShaderLibrary library;
-        const auto s = library.assemble_text("mine.glsl", "#version 450 core\n#include \"include/light.glsl\"\nint x;\n", {"A"});
+        const auto s =
+            library.assemble_text("mine.glsl", "#version 450 core\n#include \"include/light.glsl\"\nint x;\n", {"A"});
         QVERIFY(s.has_value());
         QVERIFY(s->text.find("#line 3 0\nint x;") != std::string::npos);
         QCOMPARE(gpu::ShaderLibrary::first_place("1:7(3): error: bad", *s), std::string("include/light.glsl:7"));
@@ -41,7 +42,9 @@ private slots:
         QTemporaryDir folder;
         const gpu::ShaderLibrary library(folder.path().toStdString());
         const auto before = library.stamp();
-        QVERIFY(write_file_atomically(folder.path().toStdString() + "/screen_vertex.glsl", std::string("#version 450 core\nvoid main() {}\n")).has_value());
+        QVERIFY(write_file_atomically(folder.path().toStdString() + "/screen_vertex.glsl",
+                                      std::string("#version 450 core\nvoid main() {}\n"))
+                    .has_value());
         QVERIFY(library.stamp() != before);
         const auto s = library.assemble("screen_vertex.glsl", {});
         QVERIFY(s.has_value());
@@ -50,14 +53,18 @@ private slots:
 
     void every_shader_file_of_every_pass_compiles_in_every_variant() {
         const gpu::ShaderLibrary& library = session().shaders();
-        for (const char* what : {"PASS_FORWARD", "PASS_AMBIENT", "PASS_LIGHT", "PASS_LAYERS", "PASS_LISTED", "PASS_GBUFFER"})
+        for (const char* what :
+             {"PASS_FORWARD", "PASS_AMBIENT", "PASS_LIGHT", "PASS_LAYERS", "PASS_LISTED", "PASS_GBUFFER"})
             for (const int model : {0, 1, 2, 3})
                 for (const bool masked : {false, true})
                     for (const bool count : {false, true}) {
                         std::vector<std::string> defines = {what, "SHADING_MODEL " + std::to_string(model)};
                         if (masked) defines.push_back("ALPHA_MASK");
                         if (count) defines.push_back("COUNT");
-                        const auto p = gpu::build_program(library, {{GL_VERTEX_SHADER, "mesh_vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "surface_fragment.glsl", ""}}, defines);
+                        const auto p = gpu::build_program(library,
+                                                          {{GL_VERTEX_SHADER, "mesh_vertex.glsl", ""},
+                                                           {GL_FRAGMENT_SHADER, "surface_fragment.glsl", ""}},
+                                                          defines);
                         QVERIFY2(p.has_value(), p ? "" : to_text(p.error()).c_str());
                     }
     }

@@ -19,7 +19,9 @@ static ByteImage side_by_side(const Scene& scene, const Setup& setup, const View
     for (std::size_t e = 0; e < 2; ++e) {
         const ByteImage one = picture(scene, setup, eyes[e]);
         for (int y = 0; y < view.height; ++y)
-            std::copy_n(one.rgba.begin() + std::ptrdiff_t(4) * y * view.width, 4 * view.width, out.rgba.begin() + std::ptrdiff_t(4) * (std::ptrdiff_t(y) * out.width + std::ptrdiff_t(e) * view.width));
+            std::copy_n(one.rgba.begin() + std::ptrdiff_t(4) * y * view.width, 4 * view.width,
+                        out.rgba.begin() +
+                            std::ptrdiff_t(4) * (std::ptrdiff_t(y) * out.width + std::ptrdiff_t(e) * view.width));
     }
     return out;
 }
@@ -47,10 +49,13 @@ private slots:
     void both_ways_of_drawing_two_eyes_equal_two_pictures_on_every_path_data() {
         QTest::addColumn<QString>("kind");
         QTest::addColumn<QString>("option");
-        for (const char* kind : {"additive", "deferred", "volumes", "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"})
+        for (const char* kind : {"additive", "deferred", "volumes", "tiled-deferred", "tiled-forward",
+                                 "clustered-deferred", "clustered-forward"})
             QTest::addRow("%s", kind) << kind << "";
-        QTest::addRow("pre-pass") << "deferred" << "path.depthPrepass";
-        QTest::addRow("peeled") << "tiled-forward" << "transparency.kind";
+        QTest::addRow("pre-pass") << "deferred"
+                                  << "path.depthPrepass";
+        QTest::addRow("peeled") << "tiled-forward"
+                                << "transparency.kind";
     }
     void both_ways_of_drawing_two_eyes_equal_two_pictures_on_every_path() {
         QFETCH(QString, kind);
@@ -65,7 +70,8 @@ private slots:
         d.view.stereo = Stereo::onePass;
         const ByteImage one = picture(d.scene, setup, d.view);
         QCOMPARE(two.width, 608);
-        // Lights and panes are ordered from between the eyes: a few pixels of crossing panes may differ from a picture of the eye alone.
+        // Lights and panes are ordered from between the eyes: a few pixels of crossing panes may differ from a picture
+        // of the eye alone.
         QVERIFY2(differing(apart, two, 1) < 0.002, qPrintable(QString::number(differing(apart, two, 1))));
         QVERIFY2(differing(two, one, 0) < 1e-4, qPrintable(QString::number(differing(two, one, 0))));
         // The eyes do see different pictures.

@@ -59,15 +59,21 @@ inline std::shared_ptr<const SceneAsset> white_plane() {
     return finished(std::move(a));
 }
 
-inline float random01(std::mt19937& r) { return static_cast<float>(r() >> 8) / 16777216.0f; }
-inline float random_in(std::mt19937& r, float low, float high) { return low + (high - low) * random01(r); }
+inline float random01(std::mt19937& r) {
+    return static_cast<float>(r() >> 8) / 16777216.0f;
+}
+inline float random_in(std::mt19937& r, float low, float high) {
+    return low + (high - low) * random01(r);
+}
 
-/// Seeded: floor, boxes (some sharing faces, some blended, some masked), and `lights` lights of all types, some with odd values.
+/// Seeded: floor, boxes (some sharing faces, some blended, some masked), and `lights` lights of all types, some with
+/// odd values.
 inline Scene random_scene(std::uint32_t seed, int lights) {
     std::mt19937 r(seed);
     SceneAsset a;
     for (int i = 0; i < 5; ++i)
-        a.materials.push_back(plain_material({random01(r), random01(r), random01(r)}, random01(r) < 0.3f ? 1.0f : 0.0f, random_in(r, 0.1f, 1.0f)));
+        a.materials.push_back(plain_material({random01(r), random01(r), random01(r)}, random01(r) < 0.3f ? 1.0f : 0.0f,
+                                             random_in(r, 0.1f, 1.0f)));
     a.materials[3].alphaMode = AlphaMode::blend;
     a.materials[3].baseColor.a = 0.4f;
     a.materials[3].doubleSided = true;
@@ -77,7 +83,8 @@ inline Scene random_scene(std::uint32_t seed, int lights) {
         for (int z = -2; z < 2; ++z)
             add_quad(a, 0, {6.0f * x, 0, 6.0f * z + 6}, {6, 0, 0}, {0, 0, -6});
     for (int i = 0; i < 12; ++i) {
-        const glm::vec3 low(random_in(r, -9, 8), 0, random_in(r, -9, 8)), size(random_in(r, 0.5f, 3), random_in(r, 0.5f, 4), random_in(r, 0.5f, 3));
+        const glm::vec3 low(random_in(r, -9, 8), 0, random_in(r, -9, 8)),
+            size(random_in(r, 0.5f, 3), random_in(r, 0.5f, 4), random_in(r, 0.5f, 3));
         add_box(a, static_cast<int>(r() % 5), low, size);
         if (i % 4 == 0) add_box(a, 1, low + glm::vec3(size.x * 0.5f, 0, 0), size); // coplanar faces, on purpose
     }
@@ -89,7 +96,8 @@ inline Scene random_scene(std::uint32_t seed, int lights) {
         l.name = "light " + std::to_string(i);
         l.type = i == 0 ? LightType::directional : r() % 2 ? LightType::point : LightType::spot;
         l.position = {random_in(r, -11, 11), random_in(r, 0.2f, 6), random_in(r, -11, 11)};
-        l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1.5f, 0.4f), random_in(r, -1, 1)) + glm::vec3(0, 0.01f, 0));
+        l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1.5f, 0.4f), random_in(r, -1, 1)) +
+                                     glm::vec3(0, 0.01f, 0));
         l.color = {random01(r), random01(r), random01(r)};
         l.intensity = l.type == LightType::directional ? random_in(r, 0.1f, 1) : random_in(r, 1, 60);
         l.range = r() % 5 == 0 ? 0.0f : random_in(r, 0.8f, 9);

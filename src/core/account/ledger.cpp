@@ -18,7 +18,8 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
     }
     static const char* shading[] = {"opaque", "lights", "shading", "volumes", "transparent"};
     for (const PassRecord& p : record.passes)
-        if (std::find(std::begin(shading), std::end(shading), p.name) != std::end(shading) && !p.ms.empty()) ledger.shadingMs += median(p.ms);
+        if (std::find(std::begin(shading), std::end(shading), p.name) != std::end(shading) && !p.ms.empty())
+            ledger.shadingMs += median(p.ms);
     for (const Light& l : scene.lights) {
         LedgerRow row;
         row.light = l.id;
@@ -45,12 +46,15 @@ std::vector<std::size_t> ordered(const Ledger& ledger, LedgerOrder order) {
     const auto& r = ledger.rows;
     std::stable_sort(out.begin(), out.end(), [&](std::size_t a, std::size_t b) {
         switch (order) {
-        case LedgerOrder::cost: return r[a].costShare > r[b].costShare;
-        case LedgerOrder::contribution: return r[a].contributionShare > r[b].contributionShare;
+        case LedgerOrder::cost:
+            return r[a].costShare > r[b].costShare;
+        case LedgerOrder::contribution:
+            return r[a].contributionShare > r[b].contributionShare;
         case LedgerOrder::ratio: // what costs without giving leads; lights that cost nothing come last
             if ((r[a].evaluations == 0) != (r[b].evaluations == 0)) return r[a].evaluations > 0;
             return r[a].ratio < r[b].ratio;
-        case LedgerOrder::name: return r[a].name < r[b].name;
+        case LedgerOrder::name:
+            return r[a].name < r[b].name;
         }
         return false;
     });

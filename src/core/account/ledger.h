@@ -5,7 +5,7 @@ namespace mirolux {
 
 /// One light of the scene: what it costs and what it gives in a view.
 struct LedgerRow {
-    int light = -1;               // Light::id
+    int light = -1; // Light::id
     std::string name;
     LightType type = LightType::point;
     bool enabled = true, inView = false; // in view: taken into the frame at all
@@ -17,17 +17,19 @@ struct LedgerRow {
 };
 
 struct Ledger {
-    std::vector<LedgerRow> rows;  // in the scene's order
+    std::vector<LedgerRow> rows; // in the scene's order
     std::uint64_t evaluations = 0;
-    double shadingMs = 0;         // medians of the passes that shade with lights
-    double lightShare = 0;        // of the picture's luminance that lights give; the rest is ambient, emission and sky
+    double shadingMs = 0;  // medians of the passes that shade with lights
+    double lightShare = 0; // of the picture's luminance that lights give; the rest is ambient, emission and sky
 };
 
-/// Needs a record with its ledger and the float layer "final". With depth peeling a pane counts once, though it is shaded in every layer.
+/// Needs a record with its ledger and the float layer "final". With depth peeling a pane counts once, though it is
+/// shaded in every layer.
 Ledger make_ledger(const Scene& scene, const FrameRecord& record);
 
 enum class LedgerOrder { cost, contribution, ratio, name };
-/// Row indices: most costly first, most contributing first, least contribution for its cost first, or by name; ties in the scene's order.
+/// Row indices: most costly first, most contributing first, least contribution for its cost first, or by name; ties in
+/// the scene's order.
 std::vector<std::size_t> ordered(const Ledger& ledger, LedgerOrder order);
 
 } // namespace mirolux

@@ -10,36 +10,52 @@ namespace mirolux {
 
 const char* word(LightStanding s) {
     switch (s) {
-    case LightStanding::gives: return "gives";
-    case LightStanding::outOfRange: return "out of range";
-    case LightStanding::outOfCone: return "outside its cone";
-    case LightStanding::facingAway: return "behind the surface";
-    case LightStanding::dropped: return "dropped by the limit";
-    case LightStanding::overflowed: return "dropped by a full list";
-    case LightStanding::missed: return "missed by culling";
+    case LightStanding::gives:
+        return "gives";
+    case LightStanding::outOfRange:
+        return "out of range";
+    case LightStanding::outOfCone:
+        return "outside its cone";
+    case LightStanding::facingAway:
+        return "behind the surface";
+    case LightStanding::dropped:
+        return "dropped by the limit";
+    case LightStanding::overflowed:
+        return "dropped by a full list";
+    case LightStanding::missed:
+        return "missed by culling";
     }
     return "";
 }
 
 namespace {
 
-bool would_give(LightStanding s) { return s == LightStanding::gives || s >= LightStanding::dropped; }
+bool would_give(LightStanding s) {
+    return s == LightStanding::gives || s >= LightStanding::dropped;
+}
 
 /// Which surfaces the picture shows, nearest first, with their weights.
-std::vector<std::pair<const SurfaceSample*, double>> shown_surfaces(const PixelProbe& probe, const DrawList& list, const Setup& setup, double& behind) {
+std::vector<std::pair<const SurfaceSample*, double>> shown_surfaces(const PixelProbe& probe, const DrawList& list,
+                                                                    const Setup& setup, double& behind) {
     const auto opaqueDraws = static_cast<std::uint32_t>(list.opaque.size());
     const SurfaceSample* nearest = nullptr; // of equal depths the first drawn stays
     for (const SurfaceSample& s : probe.samples)
-        if (s.draw < opaqueDraws && (!nearest || s.depth > nearest->depth || (s.depth == nearest->depth && std::pair(s.draw, s.triangle) < std::pair(nearest->draw, nearest->triangle)))) nearest = &s;
+        if (s.draw < opaqueDraws && (!nearest || s.depth > nearest->depth ||
+                                     (s.depth == nearest->depth &&
+                                      std::pair(s.draw, s.triangle) < std::pair(nearest->draw, nearest->triangle))))
+            nearest = &s;
     std::vector<const SurfaceSample*> panes;
     for (const SurfaceSample& s : probe.samples)
         if (s.draw >= opaqueDraws && (!nearest || s.depth > nearest->depth)) panes.push_back(&s);
     const bool peeled = path_shape(setup).peeled;
-    std::sort(panes.begin(), panes.end(), [&](const auto* a, const auto* b) { // front to back, as the picture takes them
-        return peeled ? a->depth > b->depth : std::pair(a->draw, a->triangle) > std::pair(b->draw, b->triangle);
-    });
+    std::sort(
+        panes.begin(), panes.end(), [&](const auto* a, const auto* b) { // front to back, as the picture takes them
+            return peeled ? a->depth > b->depth : std::pair(a->draw, a->triangle) > std::pair(b->draw, b->triangle);
+        });
     if (peeled) {
-        panes.erase(std::unique(panes.begin(), panes.end(), [](const auto* a, const auto* b) { return a->depth == b->depth; }), panes.end());
+        panes.erase(
+            std::unique(panes.begin(), panes.end(), [](const auto* a, const auto* b) { return a->depth == b->depth; }),
+            panes.end());
         const auto layers = static_cast<std::size_t>(setup.whole("transparency.layers"));
         if (panes.size() > layers) panes.resize(layers);
     }
@@ -61,7 +77,8 @@ struct Lists {
     bool byGrid = false, full = false, byLimit = false;
 };
 
-Lists lists_of(const SurfaceSample& s, bool blended, const Setup& setup, const View& view, const DrawList& list, const cull::LightGrid& grid, glm::ivec2 pixel) {
+Lists lists_of(const SurfaceSample& s, bool blended, const Setup& setup, const View& view, const DrawList& list,
+               const cull::LightGrid& grid, glm::ivec2 pixel) {
     const PathShape path = path_shape(setup);
     Lists out;
     if (path.lists && grid.columns > 0) {
@@ -70,7 +87,8 @@ Lists lists_of(const SurfaceSample& s, bool blended, const Setup& setup, const V
             out.taken.insert(static_cast<std::uint32_t>(l));
         const cull::GridSettings settings = cull::grid_settings(setup, path.clustered);
         const int slice = cull::slice_of(view.camera.near / std::max(s.depth, 1e-12f), settings);
-        const std::size_t cell = (std::size_t(slice) * grid.rows + pixel.y / grid.tile) * grid.columns + pixel.x / grid.tile;
+        const std::size_t cell =
+            (std::size_t(slice) * grid.rows + pixel.y / grid.tile) * grid.columns + pixel.x / grid.tile;
         for (std::uint32_t i = grid.offsets[cell]; i < grid.offsets[cell + 1]; ++i)
             out.taken.insert(grid.indices[i]);
         out.full = grid.count(cell) >= static_cast<std::uint32_t>(settings.capacity);
@@ -90,11 +108,16 @@ Lists lists_of(const SurfaceSample& s, bool blended, const Setup& setup, const V
 
 brdf::Model model_of(const Setup& setup) {
     const std::string& m = setup.choice("shading.model");
-    return m == "lambert" ? brdf::Model::lambert : m == "phong" ? brdf::Model::phong : m == "blinn-phong" ? brdf::Model::blinnPhong : brdf::Model::ggx;
+    return m == "lambert"       ? brdf::Model::lambert
+           : m == "phong"       ? brdf::Model::phong
+           : m == "blinn-phong" ? brdf::Model::blinnPhong
+                                : brdf::Model::ggx;
 }
 
-LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample& s, const glm::dvec3& toEye, const Setup& setup) {
-    const RangeWindow window = setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
+LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample& s, const glm::dvec3& toEye,
+                  const Setup& setup) {
+    const RangeWindow window =
+        setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
     LightTerm t;
     t.light = l.id;
     t.name = l.name;
@@ -106,19 +129,28 @@ LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample&
         t.metres = glm::length(v);
         toLight = v / std::max(t.metres, 1e-6);
         t.distance = distance_attenuation(t.metres, l.range, reach, window);
-        if (l.type == LightType::spot) t.cone = cone_attenuation(-glm::dot(toLight, glm::dvec3(l.direction)), std::cos(double(l.innerConeAngle)), std::cos(double(l.outerConeAngle)));
+        if (l.type == LightType::spot)
+            t.cone = cone_attenuation(-glm::dot(toLight, glm::dvec3(l.direction)), std::cos(double(l.innerConeAngle)),
+                                      std::cos(double(l.outerConeAngle)));
     }
     t.facing = glm::dot(glm::dvec3(s.normal), toLight);
     const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness};
-    const brdf::Lobes lobes = brdf::evaluate(model_of(setup), surface, setup.number("shading.exponent"), setup.flag("shading.normalised"), glm::dvec3(s.normal), toLight, toEye);
+    const brdf::Lobes lobes = brdf::evaluate(model_of(setup), surface, setup.number("shading.exponent"),
+                                             setup.flag("shading.normalised"), glm::dvec3(s.normal), toLight, toEye);
     t.diffuse = lobes.diffuse;
     t.specular = lobes.specular;
-    t.standing = t.distance <= 0 ? LightStanding::outOfRange : t.cone <= 0 ? LightStanding::outOfCone : t.facing <= 0 ? LightStanding::facingAway : LightStanding::gives;
-    if (t.standing == LightStanding::gives && !s.unlit) t.radiance = t.intensity * (t.distance * t.cone * t.facing) * (lobes.diffuse + lobes.specular);
+    t.standing = t.distance <= 0 ? LightStanding::outOfRange
+                 : t.cone <= 0   ? LightStanding::outOfCone
+                 : t.facing <= 0 ? LightStanding::facingAway
+                                 : LightStanding::gives;
+    if (t.standing == LightStanding::gives && !s.unlit)
+        t.radiance = t.intensity * (t.distance * t.cone * t.facing) * (lobes.diffuse + lobes.specular);
     return t;
 }
 
-std::string percent(double share) { return number_text(share * 100, share < 0.1 ? 2 : 3) + " %"; }
+std::string percent(double share) {
+    return number_text(share * 100, share < 0.1 ? 2 : 3) + " %";
+}
 
 /// The line that says why, from the surface that gives the picture most (or the nearest, where all is dark).
 std::string reason_of(const PixelAccount& a, const Setup& setup) {
@@ -127,7 +159,9 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
     if (a.surfaces.empty()) return "Sky: no surface covers this pixel.";
     const SurfaceAccount* main = &a.surfaces.front();
     for (const SurfaceAccount& s : a.surfaces)
-        if (luminance(s.radiance) * s.weight > luminance(main->radiance) * main->weight || (s.weight > 4 * main->weight && total < 0.02 * white)) main = &s;
+        if (luminance(s.radiance) * s.weight > luminance(main->radiance) * main->weight ||
+            (s.weight > 4 * main->weight && total < 0.02 * white))
+            main = &s;
     if (main->unlit) return level + ": the surface is unlit and shows its base colour as it is.";
     int counts[8] = {};
     const LightTerm* first = nullptr;
@@ -140,31 +174,44 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
     auto count = [&](LightStanding s) { return counts[static_cast<int>(s)]; };
     auto lights = [](int n) { return n == 1 ? std::string("1 light") : std::to_string(n) + " lights"; };
     std::string loss;
-    if (lost) loss = "; " + lights(count(lost->standing)) + " " + word(lost->standing) + ", first of them " + lost->name;
-    const double ambient = luminance(glm::dvec3(main->sample.ambient)), emitted = luminance(glm::dvec3(main->sample.emissive)), own = std::max(luminance(main->radiance), 1e-12);
-    if (emitted / own > 0.5) return level + ": " + percent(emitted / own) + " is the surface's own emission" + loss + ".";
+    if (lost)
+        loss = "; " + lights(count(lost->standing)) + " " + word(lost->standing) + ", first of them " + lost->name;
+    const double ambient = luminance(glm::dvec3(main->sample.ambient)),
+                 emitted = luminance(glm::dvec3(main->sample.emissive)),
+                 own = std::max(luminance(main->radiance), 1e-12);
+    if (emitted / own > 0.5)
+        return level + ": " + percent(emitted / own) + " is the surface's own emission" + loss + ".";
     if (first) {
         const bool sharp = luminance(first->specular) > luminance(first->diffuse);
-        std::string text = level + ": " + percent(luminance(first->radiance) / own) + " comes from " + first->name + (sharp ? ", most of it specular" : "");
+        std::string text = level + ": " + percent(luminance(first->radiance) / own) + " comes from " + first->name +
+                           (sharp ? ", most of it specular" : "");
         if (count(LightStanding::gives) > 1) text += ", and " + lights(count(LightStanding::gives) - 1) + " more";
         if (ambient > luminance(first->radiance)) {
             const int givers = count(LightStanding::gives);
-            text = level + ": " + percent(ambient / own) + " is ambient; of " + lights(givers) + " that reach" + (givers == 1 ? "es " : " ") + "it, " + first->name + " gives most, " + percent(luminance(first->radiance) / own);
+            text = level + ": " + percent(ambient / own) + " is ambient; of " + lights(givers) + " that reach" +
+                   (givers == 1 ? "es " : " ") + "it, " + first->name + " gives most, " +
+                   percent(luminance(first->radiance) / own);
         }
         return text + loss + ".";
     }
     if (lost) return level + ": no listed light gives anything" + loss + ".";
-    if (count(LightStanding::facingAway)) return level + ": it faces away from the " + lights(count(LightStanding::facingAway)) + " in range and cone; ambient only.";
-    if (count(LightStanding::outOfCone)) return level + ": in range of " + lights(count(LightStanding::outOfCone)) + ", but outside every cone; ambient only.";
+    if (count(LightStanding::facingAway))
+        return level + ": it faces away from the " + lights(count(LightStanding::facingAway)) +
+               " in range and cone; ambient only.";
+    if (count(LightStanding::outOfCone))
+        return level + ": in range of " + lights(count(LightStanding::outOfCone)) +
+               ", but outside every cone; ambient only.";
     const LightTerm* nearest = nullptr;
     for (const LightTerm& t : main->lights)
         if (!nearest || t.metres < nearest->metres) nearest = &t;
-    return level + ": no light in range; ambient only." + (nearest ? " The nearest, " + nearest->name + ", is " + number_text(nearest->metres, 3) + " m away." : "");
+    return level + ": no light in range; ambient only." +
+           (nearest ? " The nearest, " + nearest->name + ", is " + number_text(nearest->metres, 3) + " m away." : "");
 }
 
 } // namespace
 
-PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& given, const DrawList& list, const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent) {
+PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& given, const DrawList& list,
+                           const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent) {
     const View view = eye_views(given).front(); // with stereo the probe is of the left eye
     const SceneAsset& asset = *scene.asset;
     PixelAccount a;
@@ -172,7 +219,8 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
     a.picture = glm::dvec3(probe.radiance);
     for (const auto& [sample, weight] : shown_surfaces(probe, list, setup, a.skyWeight)) {
         const bool blended = sample->draw >= list.opaque.size();
-        const Object& object = asset.objects[static_cast<std::size_t>((blended ? list.blended[sample->draw - list.opaque.size()] : list.opaque[sample->draw]).object)];
+        const Object& object = asset.objects[static_cast<std::size_t>(
+            (blended ? list.blended[sample->draw - list.opaque.size()] : list.opaque[sample->draw]).object)];
         SurfaceAccount surface;
         surface.object = object.name;
         surface.material = asset.material_of(object).name;
@@ -188,9 +236,14 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
             t.listed = !sample->unlit && lists.taken.count(static_cast<std::uint32_t>(l)) > 0;
             surface.listed += t.listed;
             if (t.standing == LightStanding::gives && !sample->unlit) {
-                if (t.listed) surface.radiance += t.radiance;
-                else t.standing = lists.byLimit ? LightStanding::dropped : lists.full ? LightStanding::overflowed : LightStanding::missed;
-            } else surface.useless += t.listed;
+                if (t.listed)
+                    surface.radiance += t.radiance;
+                else
+                    t.standing = lists.byLimit ? LightStanding::dropped
+                                 : lists.full  ? LightStanding::overflowed
+                                               : LightStanding::missed;
+            } else
+                surface.useless += t.listed;
             surface.lights.push_back(std::move(t));
         }
         std::stable_sort(surface.lights.begin(), surface.lights.end(), [](const LightTerm& x, const LightTerm& y) {
@@ -203,7 +256,8 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
     if (a.skyWeight > 0) {
         // As shaders/sky_fragment.glsl has it: haze thins out upward.
         const double aspect = double(view.width) / view.height, ty = std::tan(0.5 * view.camera.fovY);
-        const glm::dvec3 inView((2.0 * (probe.pixel.x + 0.5) / view.width - 1.0) * ty * aspect, (1.0 - 2.0 * (probe.pixel.y + 0.5) / view.height) * ty, -1.0);
+        const glm::dvec3 inView((2.0 * (probe.pixel.x + 0.5) / view.width - 1.0) * ty * aspect,
+                                (1.0 - 2.0 * (probe.pixel.y + 0.5) / view.height) * ty, -1.0);
         const glm::dvec3 direction = glm::normalize(glm::transpose(glm::dmat3(view_matrix(view.camera))) * inView);
         const double height = 1.0 - std::exp(-4.0 * std::max(direction.y, 0.0));
         a.sky = glm::mix(glm::dvec3(scene.sky.horizon), glm::dvec3(scene.sky.zenith), height);

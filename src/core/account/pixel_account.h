@@ -1,7 +1,7 @@
 #pragma once
 #include "core/account/surface_sample.h"
-#include "core/plan/frame_plan.h"
 #include "core/cull/light_grid.h"
+#include "core/plan/frame_plan.h"
 
 namespace mirolux {
 
@@ -19,18 +19,18 @@ const char* word(LightStanding);
 
 /// One light's part in one surface.
 struct LightTerm {
-    int light = -1;             // Light::id
+    int light = -1; // Light::id
     std::string name;
     LightStanding standing = LightStanding::gives;
-    bool listed = false;        // taken up by the surface's shader
-    double metres = 0;          // from the light; 0 for directional
-    double distance = 1;        // factor: window over squared distance, 1/m2 (directional: 1)
-    double cone = 1;            // factor 0..1
-    double facing = 0;          // factor: cosine to the normal, negative behind
-    double fade = 1;            // factor of the distance fade, in the intensity already
-    glm::dvec3 intensity{0.0};  // cd or lx per channel, faded
+    bool listed = false;                    // taken up by the surface's shader
+    double metres = 0;                      // from the light; 0 for directional
+    double distance = 1;                    // factor: window over squared distance, 1/m2 (directional: 1)
+    double cone = 1;                        // factor 0..1
+    double facing = 0;                      // factor: cosine to the normal, negative behind
+    double fade = 1;                        // factor of the distance fade, in the intensity already
+    glm::dvec3 intensity{0.0};              // cd or lx per channel, faded
     glm::dvec3 diffuse{0.0}, specular{0.0}; // BRDF lobes, 1/sr
-    glm::dvec3 radiance{0.0};   // what it adds at the surface, cd/m2 (of `dropped` and the like: would add)
+    glm::dvec3 radiance{0.0};               // what it adds at the surface, cd/m2 (of `dropped` and the like: would add)
 };
 
 /// One surface of the pixel, nearest first.
@@ -38,26 +38,30 @@ struct SurfaceAccount {
     std::string object, material;
     bool blended = false, unlit = false;
     SurfaceSample sample;
-    double weight = 1;          // share of the surface's radiance that the picture shows: own alpha, and what the panes before it let through
-    glm::dvec3 radiance{0.0};   // emission, ambient and lights, cd/m2
-    std::vector<LightTerm> lights; // of the view: those that give or would give first, strongest first, then the rest by name
-    int listed = 0, useless = 0;   // lights that its shader takes up; those of them that give nothing here
+    double weight = 1; // share of the surface's radiance that the picture shows: own alpha, and what the panes before
+                       // it let through
+    glm::dvec3 radiance{0.0}; // emission, ambient and lights, cd/m2
+    std::vector<LightTerm>
+        lights; // of the view: those that give or would give first, strongest first, then the rest by name
+    int listed = 0, useless = 0; // lights that its shader takes up; those of them that give nothing here
 };
 
 /// Why a pixel has its value.
 struct PixelAccount {
     glm::ivec2 pixel{0};
     std::vector<SurfaceAccount> surfaces; // empty: the sky
-    glm::dvec3 sky{0.0};        // cd/m2, where no opaque surface closes the pixel
+    glm::dvec3 sky{0.0};                  // cd/m2, where no opaque surface closes the pixel
     double skyWeight = 0;
-    glm::dvec3 sum{0.0};        // of all parts, cd/m2
-    glm::dvec3 picture{0.0};    // what the scene target holds
-    double difference = 0;      // largest |sum - picture| of a channel, over the largest channel (at least 0.001 cd/m2)
-    std::string reason;         // one line
+    glm::dvec3 sum{0.0};     // of all parts, cd/m2
+    glm::dvec3 picture{0.0}; // what the scene target holds
+    double difference = 0;   // largest |sum - picture| of a channel, over the largest channel (at least 0.001 cd/m2)
+    std::string reason;      // one line
 };
 
-/// The account of a probed pixel, computed in double from the surfaces that the device reports, by the reference definitions of light and BRDF.
-/// `grid` and `transparent` are the lists of tiled and clustered paths (columns 0: none). `list` is the view's draw list with the same setup.
-PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent);
+/// The account of a probed pixel, computed in double from the surfaces that the device reports, by the reference
+/// definitions of light and BRDF. `grid` and `transparent` are the lists of tiled and clustered paths (columns 0:
+/// none). `list` is the view's draw list with the same setup.
+PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& view, const DrawList& list,
+                           const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent);
 
 } // namespace mirolux

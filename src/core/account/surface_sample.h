@@ -22,8 +22,8 @@ struct SurfaceSample {
 
 /// All that covers one pixel, in no order, and the pixel's radiance in the scene target.
 struct PixelProbe {
-    glm::ivec2 pixel{0};       // column, row from the top
-    glm::vec3 radiance{0.0f};  // cd/m2 per channel, before exposure
+    glm::ivec2 pixel{0};      // column, row from the top
+    glm::vec3 radiance{0.0f}; // cd/m2 per channel, before exposure
     std::vector<SurfaceSample> samples;
 };
 

@@ -1,9 +1,9 @@
 #include "core/base/text.h"
-#include <chrono>
-#include <ctime>
 #include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <cstdio>
+#include <ctime>
 
 namespace mirolux {
 
@@ -20,7 +20,8 @@ std::string number_text(double value, int digits) {
     char buffer[40];
     std::snprintf(buffer, sizeof buffer, "%.*g", digits, value);
     // %g turns to exponents early; numbers a person reads stay plain.
-    if (std::string_view(buffer).find('e') != std::string_view::npos && std::abs(value) < 1e7 && std::abs(value) >= 1e-4)
+    if (std::string_view(buffer).find('e') != std::string_view::npos && std::abs(value) < 1e7 &&
+        std::abs(value) >= 1e-4)
         std::snprintf(buffer, sizeof buffer, "%.0f", value);
     return buffer;
 }
@@ -35,7 +36,8 @@ std::vector<std::string> nearest_words(std::string_view word, const std::vector<
             row[0] = i;
             for (std::size_t j = 1; j <= b.size(); ++j) {
                 const std::size_t above = row[j];
-                row[j] = std::min({row[j] + 1, row[j - 1] + 1, diagonal + (std::tolower(a[i - 1]) != std::tolower(b[j - 1]))});
+                row[j] = std::min(
+                    {row[j] + 1, row[j - 1] + 1, diagonal + (std::tolower(a[i - 1]) != std::tolower(b[j - 1]))});
                 diagonal = above;
             }
         }

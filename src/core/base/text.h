@@ -12,7 +12,8 @@ std::string utc_now();
 /// Shortest text that says `value` to `digits` significant digits ("16.67", "0.5", "1200").
 std::string number_text(double value, int digits = 4);
 
-/// The (at most three) candidates nearest to `word` by edit distance, nearest first; none that is farther than half its length.
+/// The (at most three) candidates nearest to `word` by edit distance, nearest first; none that is farther than half its
+/// length.
 std::vector<std::string> nearest_words(std::string_view word, const std::vector<std::string>& candidates);
 
 /// "a, b, c"

@@ -4,23 +4,35 @@
 
 namespace mirolux {
 
-static std::string degrees(float radians) { return number_text(glm::degrees(radians), 3) + "\u00b0"; }
+static std::string degrees(float radians) {
+    return number_text(glm::degrees(radians), 3) + "\u00b0";
+}
 
 static std::vector<std::string> light_changes(const Light& a, const Light& b) {
     std::vector<std::string> out;
-    auto say = [&](const std::string& what, const std::string& from, const std::string& to) { out.push_back(b.name + ": " + what + " " + from + " \u2192 " + to); };
+    auto say = [&](const std::string& what, const std::string& from, const std::string& to) {
+        out.push_back(b.name + ": " + what + " " + from + " \u2192 " + to);
+    };
     if (a.name != b.name) out.push_back(a.name + " renamed " + b.name);
     if (a.enabled != b.enabled) out.push_back(b.name + (b.enabled ? " switched on" : " switched off"));
     if (a.type != b.type) say("type", word(a.type), word(b.type));
     if (a.intensity != b.intensity)
-        say("intensity", number_text(intensity_in(a, b.unit)) + " " + word(b.unit), number_text(intensity_in(b, b.unit)) + " " + word(b.unit));
+        say("intensity", number_text(intensity_in(a, b.unit)) + " " + word(b.unit),
+            number_text(intensity_in(b, b.unit)) + " " + word(b.unit));
     if (a.color != b.color || a.kelvin != b.kelvin) {
-        if (b.kelvin > 0) say("colour", a.kelvin > 0 ? number_text(a.kelvin) + " K" : "its own", number_text(b.kelvin) + " K");
-        else out.push_back(b.name + ": colour changed");
+        if (b.kelvin > 0)
+            say("colour", a.kelvin > 0 ? number_text(a.kelvin) + " K" : "its own", number_text(b.kelvin) + " K");
+        else
+            out.push_back(b.name + ": colour changed");
     }
-    if (a.range != b.range) say("range", a.range > 0 ? number_text(a.range) + " m" : "unbounded", b.range > 0 ? number_text(b.range) + " m" : "unbounded");
-    if (a.position != b.position) out.push_back(b.name + " moved " + number_text(glm::length(b.position - a.position), 3) + " m");
-    if (a.direction != b.direction) out.push_back(b.name + " aimed " + degrees(std::acos(std::clamp(glm::dot(a.direction, b.direction), -1.0f, 1.0f))) + " away");
+    if (a.range != b.range)
+        say("range", a.range > 0 ? number_text(a.range) + " m" : "unbounded",
+            b.range > 0 ? number_text(b.range) + " m" : "unbounded");
+    if (a.position != b.position)
+        out.push_back(b.name + " moved " + number_text(glm::length(b.position - a.position), 3) + " m");
+    if (a.direction != b.direction)
+        out.push_back(b.name + " aimed " +
+                      degrees(std::acos(std::clamp(glm::dot(a.direction, b.direction), -1.0f, 1.0f))) + " away");
     if (a.outerConeAngle != b.outerConeAngle) say("outer cone", degrees(a.outerConeAngle), degrees(b.outerConeAngle));
     if (a.innerConeAngle != b.innerConeAngle) say("inner cone", degrees(a.innerConeAngle), degrees(b.innerConeAngle));
     return out;
@@ -33,7 +45,8 @@ std::vector<std::string> describe_changes(const State& from, const State& to) {
         before[l.id] = &l;
     for (const Light& l : to.lights) {
         const auto it = before.find(l.id);
-        if (it == before.end()) out.push_back(l.name + " added");
+        if (it == before.end())
+            out.push_back(l.name + " added");
         else {
             const auto changes = light_changes(*it->second, l);
             out.insert(out.end(), changes.begin(), changes.end());
@@ -43,15 +56,20 @@ std::vector<std::string> describe_changes(const State& from, const State& to) {
     for (const auto& [id, l] : before)
         out.push_back(l->name + " deleted");
     if (from.view.width != to.view.width || from.view.height != to.view.height)
-        out.push_back("picture " + std::to_string(from.view.width) + "x" + std::to_string(from.view.height) + " \u2192 " + std::to_string(to.view.width) + "x" +
-                      std::to_string(to.view.height));
-    if (from.view.stereo != to.view.stereo) out.push_back(std::string("stereo ") + word(from.view.stereo) + " \u2192 " + word(to.view.stereo));
+        out.push_back("picture " + std::to_string(from.view.width) + "x" + std::to_string(from.view.height) +
+                      " \u2192 " + std::to_string(to.view.width) + "x" + std::to_string(to.view.height));
+    if (from.view.stereo != to.view.stereo)
+        out.push_back(std::string("stereo ") + word(from.view.stereo) + " \u2192 " + word(to.view.stereo));
     if (!(from.view.camera == to.view.camera)) {
         Camera a = from.view.camera;
         a.name = to.view.camera.name;
-        if (!(a == to.view.camera)) out.push_back("camera moved " + number_text(glm::length(to.view.camera.eye - from.view.camera.eye), 3) + " m");
+        if (!(a == to.view.camera))
+            out.push_back("camera moved " + number_text(glm::length(to.view.camera.eye - from.view.camera.eye), 3) +
+                          " m");
     }
-    if (from.view.seconds != to.view.seconds) out.push_back("scene time " + number_text(from.view.seconds) + " s \u2192 " + number_text(to.view.seconds) + " s");
+    if (from.view.seconds != to.view.seconds)
+        out.push_back("scene time " + number_text(from.view.seconds) + " s \u2192 " + number_text(to.view.seconds) +
+                      " s");
     return out;
 }
 

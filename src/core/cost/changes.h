@@ -11,7 +11,9 @@ struct State {
 
     bool operator==(const State&) const = default;
 };
-inline State state_of(const Project& p) { return {p.setup, p.lights, p.view}; }
+inline State state_of(const Project& p) {
+    return {p.setup, p.lights, p.view};
+}
 
 /// What changed from one state to the next, a line each, in words.
 std::vector<std::string> describe_changes(const State& from, const State& to);

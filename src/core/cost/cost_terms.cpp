@@ -49,8 +49,12 @@ static_assert(std::size(namings) == cost_term_count);
 
 } // namespace
 
-const char* word(CostTerm term) { return namings[static_cast<std::size_t>(term)].word; }
-const char* meaning(CostTerm term) { return namings[static_cast<std::size_t>(term)].meaning; }
+const char* word(CostTerm term) {
+    return namings[static_cast<std::size_t>(term)].word;
+}
+const char* meaning(CostTerm term) {
+    return namings[static_cast<std::size_t>(term)].meaning;
+}
 
 std::optional<CostTerm> cost_term_of(const std::string& text) {
     for (int t = 0; t < cost_term_count; ++t)
@@ -61,10 +65,12 @@ std::optional<CostTerm> cost_term_of(const std::string& text) {
 CostTerms terms_of(const PlannedPass& pass, const Work& w, const Setup& setup, const View& view) {
     CostTerms t;
     const double eyes = view.stereo == Stereo::off ? 1 : 2, pixels = eyes * double(view.width) * view.height;
-    const auto fragments = static_cast<double>(w.fragments), evaluations = static_cast<double>(w.lightEvaluations), reached = static_cast<double>(w.lightsReached);
+    const auto fragments = static_cast<double>(w.fragments), evaluations = static_cast<double>(w.lightEvaluations),
+               reached = static_cast<double>(w.lightsReached);
     const bool half = setup.choice("path.targetFormat") == "rgba16f";
     const double colorBytes = half ? 8 : 16;
-    const CostTerm write = half ? CostTerm::writeHalf : CostTerm::writeFloat, blend = half ? CostTerm::blendHalf : CostTerm::blendFloat;
+    const CostTerm write = half ? CostTerm::writeHalf : CostTerm::writeFloat,
+                   blend = half ? CostTerm::blendHalf : CostTerm::blendFloat;
     const PathShape path = path_shape(setup);
     const double depthBytes = path.stencil ? 8 : 4;
     t[CostTerm::run] = pass.bothEyes ? 1 : eyes;
@@ -78,7 +84,10 @@ CostTerms terms_of(const PlannedPass& pass, const Work& w, const Setup& setup, c
     };
     const auto lights = [&](bool listed) {
         const std::string& model = setup.choice("shading.model");
-        t[model == "lambert" ? CostTerm::lambert : model == "phong" ? CostTerm::phong : model == "blinn-phong" ? CostTerm::blinnPhong : CostTerm::ggx] = reached;
+        t[model == "lambert"       ? CostTerm::lambert
+          : model == "phong"       ? CostTerm::phong
+          : model == "blinn-phong" ? CostTerm::blinnPhong
+                                   : CostTerm::ggx] = reached;
         t[CostTerm::idleLight] = evaluations - reached;
         if (listed) t[CostTerm::listRead] = evaluations;
         if (path.clustered && listed) t[CostTerm::slice] = fragments;
@@ -112,14 +121,18 @@ CostTerms terms_of(const PlannedPass& pass, const Work& w, const Setup& setup, c
     case PassKind::gbuffer:
         surface(fragments);
         opaque(true);
-        if (setup.choice("gbuffer.packing") == "full") t[CostTerm::writeFloat] += fragments * 40;
-        else t[CostTerm::writeUnorm] = fragments * 10;
+        if (setup.choice("gbuffer.packing") == "full")
+            t[CostTerm::writeFloat] += fragments * 40;
+        else
+            t[CostTerm::writeUnorm] = fragments * 10;
         break;
     case PassKind::culling: {
         const auto s = cull::grid_settings(setup, path.clustered);
         const double tiles = eyes * ((view.width + s.tile - 1) / s.tile) * ((view.height + s.tile - 1) / s.tile);
         t[CostTerm::group] = tiles;
-        t[CostTerm::cullSample] = pixels * (s.depthBounds == cull::DepthBounds::off ? 0 : s.depthBounds == cull::DepthBounds::minMax ? 1 : 2);
+        t[CostTerm::cullSample] = pixels * (s.depthBounds == cull::DepthBounds::off      ? 0
+                                            : s.depthBounds == cull::DepthBounds::minMax ? 1
+                                                                                         : 2);
         if (path.clustered) t[CostTerm::slice] = t[CostTerm::cullSample];
         t[CostTerm::sideTest] = static_cast<double>(w.sideTests);
         t[CostTerm::cell] = static_cast<double>(w.cells);

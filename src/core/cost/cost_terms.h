@@ -4,7 +4,8 @@
 
 namespace mirolux {
 
-/// What a frame is made of, as a device pays for it. A device profile gives each a rate; a pass is priced by how many of each it does.
+/// What a frame is made of, as a device pays for it. A device profile gives each a rate; a pass is priced by how many
+/// of each it does.
 enum class CostTerm {
     run,          // a pass started and waited for
     draw,         // a draw command
@@ -34,18 +35,18 @@ enum class CostTerm {
     phong,
     blinnPhong,
     ggx,
-    group,        // a compute group
-    cullSample,   // a depth sample taken into a tile's bounds
-    slice,        // a depth turned into a cluster's slice
-    sideTest,     // a light against a tile's sides
-    cell,         // a tile or cluster listed
-    cellTest,     // a light against a cell's bounds
-    entry,        // an entry written into a list
+    group,      // a compute group
+    cullSample, // a depth sample taken into a tile's bounds
+    slice,      // a depth turned into a cluster's slice
+    sideTest,   // a light against a tile's sides
+    cell,       // a tile or cluster listed
+    cellTest,   // a light against a cell's bounds
+    entry,      // an entry written into a list
     count
 };
 inline constexpr int cost_term_count = static_cast<int>(CostTerm::count);
-const char* word(CostTerm term);       // camelCase, as in a profile's JSON
-const char* meaning(CostTerm term);    // one line
+const char* word(CostTerm term);    // camelCase, as in a profile's JSON
+const char* meaning(CostTerm term); // one line
 std::optional<CostTerm> cost_term_of(const std::string& word);
 
 /// How many of each term.
@@ -55,7 +56,8 @@ struct CostTerms {
     double operator[](CostTerm t) const { return amounts[static_cast<std::size_t>(t)]; }
 };
 
-/// What a planned pass does, from its counted work. Needs work counted by the instrumented variants (RenderOptions::count).
+/// What a planned pass does, from its counted work. Needs work counted by the instrumented variants
+/// (RenderOptions::count).
 CostTerms terms_of(const PlannedPass& pass, const Work& work, const Setup& setup, const View& view);
 
 } // namespace mirolux

@@ -6,7 +6,9 @@
 
 namespace mirolux {
 
-Result<std::vector<Workload>> RenderSession::calibrate(int) { return fail("this way of rendering cannot calibrate"); }
+Result<std::vector<Workload>> RenderSession::calibrate(int) {
+    return fail("this way of rendering cannot calibrate");
+}
 
 double DeviceProfile::fitted_ms(const CostTerms& terms) const {
     double sum = 0;
@@ -41,13 +43,15 @@ DeviceProfile fit_profile(std::vector<Workload> workloads, const std::string& na
     return p;
 }
 
-Prediction predict(const DeviceProfile& profile, const FramePlan& plan, const FrameRecord& counted, const Setup& setup, const View& view) {
+Prediction predict(const DeviceProfile& profile, const FramePlan& plan, const FrameRecord& counted, const Setup& setup,
+                   const View& view) {
     Prediction out;
     out.profile = profile.name;
     out.madeUp = profile.madeUp;
     for (std::size_t i = 0; i < plan.passes.size() && i < counted.passes.size(); ++i) {
         const PlannedPass& pass = plan.passes[i];
-        out.passes.push_back({pass.name, pass.family, profile.fitted_ms(terms_of(pass, counted.passes[i].work, setup, view))});
+        out.passes.push_back(
+            {pass.name, pass.family, profile.fitted_ms(terms_of(pass, counted.passes[i].work, setup, view))});
         out.frameMs += out.passes.back().ms;
     }
     out.lowMs = out.frameMs / (1 + profile.largeError);
@@ -58,7 +62,8 @@ Prediction predict(const DeviceProfile& profile, const FramePlan& plan, const Fr
 static Json amounts_json(const std::array<double, cost_term_count>& amounts, bool all) {
     Json out = Json::object();
     for (int t = 0; t < cost_term_count; ++t)
-        if (all || amounts[static_cast<std::size_t>(t)] != 0) out[word(static_cast<CostTerm>(t))] = amounts[static_cast<std::size_t>(t)];
+        if (all || amounts[static_cast<std::size_t>(t)] != 0)
+            out[word(static_cast<CostTerm>(t))] = amounts[static_cast<std::size_t>(t)];
     return out;
 }
 
@@ -74,8 +79,12 @@ static std::array<double, cost_term_count> amounts_from(const JsonCursor& j) {
     return out;
 }
 
-Json to_json(const Workload& w) { return {{"name", w.name}, {"ms", w.ms}, {"terms", amounts_json(w.terms.amounts, false)}}; }
-Workload workload_from_json(const JsonCursor& j) { return {j["name"].text(), j["ms"].number(), {amounts_from(j["terms"])}}; }
+Json to_json(const Workload& w) {
+    return {{"name", w.name}, {"ms", w.ms}, {"terms", amounts_json(w.terms.amounts, false)}};
+}
+Workload workload_from_json(const JsonCursor& j) {
+    return {j["name"].text(), j["ms"].number(), {amounts_from(j["terms"])}};
+}
 
 Json to_json(const DeviceProfile& p) {
     Json workloads = Json::array();
@@ -86,8 +95,16 @@ Json to_json(const DeviceProfile& p) {
         one["residual"] = w.ms > 0 ? (fitted - w.ms) / w.ms : 0;
         workloads.push_back(one);
     }
-    return {{"schema", "mirolux.profile"}, {"version", 1}, {"name", p.name}, {"device", p.device}, {"created", p.created}, {"madeUp", p.madeUp}, {"nanoseconds", amounts_json(p.ns, true)},
-            {"typicalError", p.typicalError}, {"largeError", p.largeError}, {"workloads", workloads}};
+    return {{"schema", "mirolux.profile"},
+            {"version", 1},
+            {"name", p.name},
+            {"device", p.device},
+            {"created", p.created},
+            {"madeUp", p.madeUp},
+            {"nanoseconds", amounts_json(p.ns, true)},
+            {"typicalError", p.typicalError},
+            {"largeError", p.largeError},
+            {"workloads", workloads}};
 }
 
 DeviceProfile profile_from_json(const JsonCursor& j) {
@@ -110,7 +127,8 @@ Json to_json(const Prediction& p) {
     Json passes = Json::array();
     for (const PassPrediction& pass : p.passes)
         passes.push_back({{"name", pass.name}, {"family", pass.family}, {"predictedMs", pass.ms}});
-    return {{"profile", p.profile}, {"madeUp", p.madeUp}, {"predictedMs", p.frameMs}, {"lowMs", p.lowMs}, {"highMs", p.highMs}, {"passes", passes}};
+    return {{"profile", p.profile}, {"madeUp", p.madeUp}, {"predictedMs", p.frameMs},
+            {"lowMs", p.lowMs},     {"highMs", p.highMs}, {"passes", passes}};
 }
 
 /// Round numbers for three kinds of device that do not exist; docs/profiles.md says how they were chosen.
@@ -144,7 +162,9 @@ const std::vector<DeviceProfile>& shipped_profiles() {
             set(0.001 * memory, {clear});
             return p;
         };
-        return std::vector<DeviceProfile>{made_up("handheld", "a handheld of a few watts (made up)", 20, 10), made_up("headset", "an untethered headset (made up)", 10, 10), made_up("desktop", "a desktop card of the middle class (made up)", 1, 1)};
+        return std::vector<DeviceProfile>{made_up("handheld", "a handheld of a few watts (made up)", 20, 10),
+                                          made_up("headset", "an untethered headset (made up)", 10, 10),
+                                          made_up("desktop", "a desktop card of the middle class (made up)", 1, 1)};
     }();
     return profiles;
 }
@@ -156,14 +176,17 @@ Result<DeviceProfile> find_profile(const std::string& nameOrPath) {
         names.push_back(p.name);
     }
     auto bytes = read_file(nameOrPath);
-    if (!bytes) return fail("there is no device profile of this name, and no such file", nameOrPath, "Shipped profiles: " + joined(names) + ". mirolux-cli calibrate makes one of this device.");
+    if (!bytes)
+        return fail("there is no device profile of this name, and no such file", nameOrPath,
+                    "Shipped profiles: " + joined(names) + ". mirolux-cli calibrate makes one of this device.");
     try {
         const Json j = Json::parse(bytes->begin(), bytes->end());
         return profile_from_json(JsonCursor(j));
     } catch (const ReadFailure& f) {
         return fail("the profile " + f.what, nameOrPath + "#" + f.pointer, f.remedy);
     } catch (const Json::exception& e) {
-        return fail(std::string("the profile is not JSON: ") + e.what(), nameOrPath, "mirolux-cli calibrate writes one.");
+        return fail(std::string("the profile is not JSON: ") + e.what(), nameOrPath,
+                    "mirolux-cli calibrate writes one.");
     }
 }
 

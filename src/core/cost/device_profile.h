@@ -14,10 +14,10 @@ struct Workload {
 
 /// A stand-in for a device: what it pays for each term.
 struct DeviceProfile {
-    std::string name;    // "handheld"
-    std::string device;  // as the driver names it; of a made-up one, what it stands for
-    std::string created; // ISO 8601, UTC; empty for made-up ones
-    bool madeUp = false; // round numbers that no device was measured for
+    std::string name;                         // "handheld"
+    std::string device;                       // as the driver names it; of a made-up one, what it stands for
+    std::string created;                      // ISO 8601, UTC; empty for made-up ones
+    bool madeUp = false;                      // round numbers that no device was measured for
     std::array<double, cost_term_count> ns{}; // nanoseconds for one of each term
     double typicalError = 0; // median of |fitted - measured| / measured over the workloads; of made-up ones, declared
     double largeError = 0;   // their 90th percentile
@@ -26,7 +26,8 @@ struct DeviceProfile {
     double fitted_ms(const CostTerms& terms) const;
 };
 
-/// Fits rates to workloads: non-negative least squares of relative errors, so that small and large workloads count alike.
+/// Fits rates to workloads: non-negative least squares of relative errors, so that small and large workloads count
+/// alike.
 DeviceProfile fit_profile(std::vector<Workload> workloads, const std::string& name, const std::string& device);
 
 Json to_json(const Workload& workload);
@@ -36,15 +37,18 @@ struct PassPrediction {
     std::string name, family;
     double ms = 0;
 };
-/// What a frame would cost on a profile's device. Never a measurement: low and high are the profile's own large error either way.
+/// What a frame would cost on a profile's device. Never a measurement: low and high are the profile's own large error
+/// either way.
 struct Prediction {
     std::vector<PassPrediction> passes;
     double frameMs = 0, lowMs = 0, highMs = 0;
     std::string profile;
     bool madeUp = false;
 };
-/// `counted`: a record of the frame with counted work (RenderOptions::count), on any device: counters do not depend on it.
-Prediction predict(const DeviceProfile& profile, const FramePlan& plan, const FrameRecord& counted, const Setup& setup, const View& view);
+/// `counted`: a record of the frame with counted work (RenderOptions::count), on any device: counters do not depend on
+/// it.
+Prediction predict(const DeviceProfile& profile, const FramePlan& plan, const FrameRecord& counted, const Setup& setup,
+                   const View& view);
 
 Json to_json(const DeviceProfile& profile);
 DeviceProfile profile_from_json(const JsonCursor& json);

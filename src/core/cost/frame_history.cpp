@@ -63,6 +63,8 @@ FrameHistory::PassCost FrameHistory::frame() const {
     return cost;
 }
 
-double FrameHistory::whole_median() const { return median({whole_.begin(), whole_.end()}); }
+double FrameHistory::whole_median() const {
+    return median({whole_.begin(), whole_.end()});
+}
 
 } // namespace mirolux

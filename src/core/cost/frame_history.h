@@ -22,7 +22,7 @@ public:
     void add(const FrameRecord& record);
     std::size_t frames() const { return sums_.size(); }
     const std::vector<PassCost>& passes() const { return passes_; }
-    PassCost frame() const; // sum of the passes
+    PassCost frame() const;      // sum of the passes
     double whole_median() const; // unfenced, ms; 0 if none
 
 private:

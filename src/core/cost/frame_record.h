@@ -23,21 +23,23 @@ struct DeviceInfo {
 
 /// What a caller wants beside the picture.
 struct RenderOptions {
-    bool picture = true;            // RGBA8 of the layer `show`; with stereo, the left eye's
-    bool bothEyes = false;          // stereo: the final picture of the right eye stands beside the left one's, twice as wide
-    std::string show = "final";     // layer in the picture
+    bool picture = true;   // RGBA8 of the layer `show`; with stereo, the left eye's
+    bool bothEyes = false; // stereo: the final picture of the right eye stands beside the left one's, twice as wide
+    std::string show = "final";           // layer in the picture
     std::vector<std::string> floatLayers; // scene-linear float images ("final" = the radiance before exposure)
     std::vector<std::string> thumbnails;  // layers to return at thumbnail size
     int thumbnailWidth = 112, thumbnailHeight = 63;
-    int fencedSamples = 1;          // frames timed pass by pass
-    int wholeSamples = 0;           // frames timed from start to end without fences between passes
-    bool wholeQueries = false;      // run the GPU clock's queries inside whole frames, and leave their answers: what they cost is then in wholeMs
-    bool gpuClock = false;          // time passes by timer queries instead of fences
-    bool lightLists = false;        // return the light lists of tiled and clustered paths
+    int fencedSamples = 1;     // frames timed pass by pass
+    int wholeSamples = 0;      // frames timed from start to end without fences between passes
+    bool wholeQueries = false; // run the GPU clock's queries inside whole frames, and leave their answers: what they
+                               // cost is then in wholeMs
+    bool gpuClock = false;     // time passes by timer queries instead of fences
+    bool lightLists = false;   // return the light lists of tiled and clustered paths
     std::optional<glm::ivec2> probe; // return what covers this pixel (column, row from the top)
-    int injectedWork = 0;           // rounds of known work in a pass of its own at the end: a slowdown of known size, for the self-test
-    bool ledger = false;            // return what each light costs and gives, from instrumented variants after all timing
-    bool count = false;             // run the instrumented variants once, after all timing
+    int injectedWork =
+        0; // rounds of known work in a pass of its own at the end: a slowdown of known size, for the self-test
+    bool ledger = false; // return what each light costs and gives, from instrumented variants after all timing
+    bool count = false;  // run the instrumented variants once, after all timing
 };
 
 /// Name of the pass that RenderOptions::injectedWork adds.
@@ -53,12 +55,12 @@ struct PassRecord {
 /// One answered request.
 struct FrameRecord {
     std::vector<PassRecord> passes;
-    std::vector<double> wholeMs;    // unfenced frames
-    double answerMs = 0;            // from the session's taking the request to its record
-    double cpuPrepareMs = 0;        // culling of objects and lights on the CPU, outside the timed passes
+    std::vector<double> wholeMs; // unfenced frames
+    double answerMs = 0;         // from the session's taking the request to its record
+    double cpuPrepareMs = 0;     // culling of objects and lights on the CPU, outside the timed passes
     int width = 0, height = 0;
-    std::string clock;              // "fenced" or "gpu"
-    bool instrumented = false;      // an instrumented shader variant ran inside a timed frame; must never be true
+    std::string clock;         // "fenced" or "gpu"
+    bool instrumented = false; // an instrumented shader variant ran inside a timed frame; must never be true
     std::uint64_t droppedLights = 0;
     int droppedObjects = 0, lightsInScene = 0, lightsInView = 0, lightsFaded = 0;
     float depthNear = 0, depthFar = 0; // metres, range of the depth layer
@@ -67,7 +69,7 @@ struct FrameRecord {
     std::map<std::string, ByteImage> thumbnails;
     cull::LightGrid lightGrid, transparentGrid; // when asked for; columns 0 otherwise
     std::optional<PixelProbe> probe;
-    std::vector<LightShare> ledger;             // in the order of the view's lights (DrawList)
+    std::vector<LightShare> ledger; // in the order of the view's lights (DrawList)
 };
 
 struct Workload; // core/cost/device_profile.h
@@ -76,9 +78,11 @@ struct Workload; // core/cost/device_profile.h
 class RenderSession {
 public:
     virtual ~RenderSession() = default;
-    virtual Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) = 0;
+    virtual Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view,
+                                       const RenderOptions& options) = 0;
     virtual Result<DeviceInfo> device() = 0;
-    /// Times known workloads on this device, each `sweeps` times; what device profiles are fitted to. Takes about a minute on a software device.
+    /// Times known workloads on this device, each `sweeps` times; what device profiles are fitted to. Takes about a
+    /// minute on a software device.
     virtual Result<std::vector<Workload>> calibrate(int sweeps);
 };
 

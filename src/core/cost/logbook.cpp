@@ -9,7 +9,9 @@
 
 namespace mirolux {
 
-std::filesystem::path logbook_path(const std::filesystem::path& projectPath) { return std::filesystem::path(projectPath).replace_extension(".logbook"); }
+std::filesystem::path logbook_path(const std::filesystem::path& projectPath) {
+    return std::filesystem::path(projectPath).replace_extension(".logbook");
+}
 
 static std::string digest_of(const std::string& text) {
     std::uint64_t h = 14695981039346656037ull; // FNV-1a (G. Fowler, L. Noll, K. Vo)
@@ -19,15 +21,19 @@ static std::string digest_of(const std::string& text) {
     std::snprintf(out, sizeof out, "%016llx", static_cast<unsigned long long>(h));
     return out;
 }
-std::string setup_digest(const Setup& setup) { return digest_of(mirolux::to_json(setup).dump()); }
+std::string setup_digest(const Setup& setup) {
+    return digest_of(mirolux::to_json(setup).dump());
+}
 
-Logbook::Logbook(std::unique_ptr<SQLite::Database> database, std::string path) : database_(std::move(database)), path_(std::move(path)) {}
+Logbook::Logbook(std::unique_ptr<SQLite::Database> database, std::string path)
+    : database_(std::move(database)), path_(std::move(path)) {}
 Logbook::Logbook(Logbook&&) noexcept = default;
 Logbook& Logbook::operator=(Logbook&&) noexcept = default;
 Logbook::~Logbook() = default;
 
 static tl::unexpected<Error> refused(const std::string& path, const std::exception& e) {
-    return fail(std::string("the logbook could not be used: ") + e.what(), path, "Free space or check permissions; entries already kept are safe.");
+    return fail(std::string("the logbook could not be used: ") + e.what(), path,
+                "Free space or check permissions; entries already kept are safe.");
 }
 
 static State state_from(const std::string& setup, const std::string& lights, const std::string& view) {
@@ -50,33 +56,45 @@ static std::string lights_text(const std::vector<Light>& lights) {
 
 namespace {
 
-constexpr const char* entry_table = "CREATE TABLE entry("
-                                    "id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, at INTEGER NOT NULL, note TEXT NOT NULL DEFAULT '', hidden INTEGER NOT NULL DEFAULT 0,"
-                                    "changes TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL,"
-                                    "median_ms REAL NOT NULL, low_ms REAL NOT NULL, high_ms REAL NOT NULL, whole_ms REAL NOT NULL, rounds INTEGER NOT NULL,"
-                                    "width INTEGER NOT NULL, height INTEGER NOT NULL, scene_digest TEXT NOT NULL, setup_digest TEXT NOT NULL, recovered INTEGER NOT NULL DEFAULT 0)";
+constexpr const char* entry_table =
+    "CREATE TABLE entry("
+    "id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, at INTEGER NOT NULL, note TEXT NOT NULL DEFAULT '', "
+    "hidden INTEGER NOT NULL DEFAULT 0,"
+    "changes TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL,"
+    "median_ms REAL NOT NULL, low_ms REAL NOT NULL, high_ms REAL NOT NULL, whole_ms REAL NOT NULL, rounds INTEGER NOT "
+    "NULL,"
+    "width INTEGER NOT NULL, height INTEGER NOT NULL, scene_digest TEXT NOT NULL, setup_digest TEXT NOT NULL, "
+    "recovered INTEGER NOT NULL DEFAULT 0)";
 
 void create_second(SQLite::Database& db) {
     db.exec(entry_table);
-    db.exec("CREATE TABLE detail(entry INTEGER PRIMARY KEY REFERENCES entry(id), setup TEXT NOT NULL, lights TEXT NOT NULL, view TEXT NOT NULL, measurement TEXT NOT NULL, thumbnail BLOB NOT NULL)");
+    db.exec("CREATE TABLE detail(entry INTEGER PRIMARY KEY REFERENCES entry(id), setup TEXT NOT NULL, lights TEXT NOT "
+            "NULL, view TEXT NOT NULL, measurement TEXT NOT NULL, thumbnail BLOB NOT NULL)");
     // What the journal draws, so that it never touches the rows themselves.
     db.exec("CREATE INDEX entry_points ON entry(hidden, id, at, median_ms, low_ms, high_ms, budget_ms)");
     db.exec("CREATE INDEX entry_device ON entry(device)");
     db.exec("CREATE INDEX entry_scene ON entry(scene_digest)");
     db.exec("CREATE INDEX entry_setup ON entry(setup_digest)");
-    db.exec("CREATE TABLE record(id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, kind TEXT NOT NULL, device TEXT NOT NULL, scene_digest TEXT NOT NULL, setup_digest TEXT NOT NULL, document TEXT NOT NULL)");
+    db.exec("CREATE TABLE record(id INTEGER PRIMARY KEY AUTOINCREMENT, created TEXT NOT NULL, kind TEXT NOT NULL, "
+            "device TEXT NOT NULL, scene_digest TEXT NOT NULL, setup_digest TEXT NOT NULL, document TEXT NOT NULL)");
     db.exec("CREATE INDEX record_kind ON record(kind, device)");
-    db.exec("CREATE TABLE run(id INTEGER PRIMARY KEY AUTOINCREMENT, process INTEGER NOT NULL, created TEXT NOT NULL, target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL,"
+    db.exec("CREATE TABLE run(id INTEGER PRIMARY KEY AUTOINCREMENT, process INTEGER NOT NULL, created TEXT NOT NULL, "
+            "target TEXT NOT NULL, budget_ms REAL NOT NULL, device TEXT NOT NULL,"
             "scene_digest TEXT NOT NULL, setup TEXT NOT NULL, lights TEXT NOT NULL, view TEXT NOT NULL)");
-    db.exec("CREATE TABLE round(run INTEGER NOT NULL REFERENCES run(id) ON DELETE CASCADE, number INTEGER NOT NULL, clock TEXT NOT NULL, whole_ms REAL NOT NULL, passes TEXT NOT NULL, PRIMARY KEY(run, number))");
+    db.exec("CREATE TABLE round(run INTEGER NOT NULL REFERENCES run(id) ON DELETE CASCADE, number INTEGER NOT NULL, "
+            "clock TEXT NOT NULL, whole_ms REAL NOT NULL, passes TEXT NOT NULL, PRIMARY KEY(run, number))");
 }
 
 /// Version 1 held everything of an entry in one wide row.
 void migrate_first(SQLite::Database& db) {
     db.exec("ALTER TABLE entry RENAME TO entry_1");
     create_second(db);
-    SQLite::Statement old(db, "SELECT id,created,note,hidden,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup FROM entry_1");
-    SQLite::Statement insert(db, "INSERT INTO entry(id,created,at,note,hidden,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup_digest) "
+    SQLite::Statement old(db, "SELECT "
+                              "id,created,note,hidden,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,"
+                              "whole_ms,rounds,width,height,scene_digest,setup FROM entry_1");
+    SQLite::Statement insert(db, "INSERT INTO "
+                                 "entry(id,created,at,note,hidden,changes,target,budget_ms,device,clock,median_ms,low_"
+                                 "ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup_digest) "
                                  "VALUES(?,?,CAST(strftime('%s',?) AS INTEGER),?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)");
     while (old.executeStep()) {
         insert.reset();
@@ -110,12 +128,15 @@ Result<Logbook> Logbook::open(const std::filesystem::path& path) {
         db->exec("PRAGMA foreign_keys=ON");
         const auto version = [&] { return db->execAndGet("PRAGMA user_version").getInt(); };
         if (version() > schema_version)
-            return fail("was written by a newer version (" + std::to_string(version()) + ")", path.string(), "Update Mirolux, or move the file away to start a new one.");
+            return fail("was written by a newer version (" + std::to_string(version()) + ")", path.string(),
+                        "Update Mirolux, or move the file away to start a new one.");
         if (version() < schema_version) {
             SQLite::Transaction transaction(*db, SQLite::TransactionBehavior::IMMEDIATE);
             if (const int now = version(); now < schema_version) { // another process may have been quicker
-                if (now == 1) migrate_first(*db);
-                else create_second(*db);
+                if (now == 1)
+                    migrate_first(*db);
+                else
+                    create_second(*db);
                 db->exec("PRAGMA user_version=" + std::to_string(schema_version));
             }
             transaction.commit();
@@ -124,12 +145,15 @@ Result<Logbook> Logbook::open(const std::filesystem::path& path) {
         book.recover();
         return book;
     } catch (const std::exception& e) {
-        return fail(std::string("cannot be opened as a logbook: ") + e.what(), path.string(), "Move the file away and a new logbook is started.");
+        return fail(std::string("cannot be opened as a logbook: ") + e.what(), path.string(),
+                    "Move the file away and a new logbook is started.");
     }
 }
 
 void Logbook::recover() {
-    SQLite::Statement runs(*database_, "SELECT id, process, created, target, budget_ms, device, scene_digest, setup, lights, view FROM run");
+    SQLite::Statement runs(
+        *database_,
+        "SELECT id, process, created, target, budget_ms, device, scene_digest, setup, lights, view FROM run");
     while (runs.executeStep()) {
         const auto process = static_cast<pid_t>(runs.getColumn(1).getInt64());
         if (process == getpid() || kill(process, 0) == 0) continue; // still measuring
@@ -144,18 +168,23 @@ void Logbook::recover() {
             s.wholeMs = kept.getColumn(1).getDouble();
             const Json passes = Json::parse(kept.getColumn(2).getString(), nullptr, false);
             for (const Json& p : passes)
-                if (p.is_array() && p.size() == 3 && p[0].is_string() && p[1].is_string() && p[2].is_number()) s.passes.push_back({p[0].get<std::string>(), p[1].get<std::string>(), p[2].get<double>()});
+                if (p.is_array() && p.size() == 3 && p[0].is_string() && p[1].is_string() && p[2].is_number())
+                    s.passes.push_back({p[0].get<std::string>(), p[1].get<std::string>(), p[2].get<double>()});
             rounds.push_back(std::move(s));
         }
         if (!rounds.empty()) {
             try {
-                const State state = state_from(runs.getColumn(7).getString(), runs.getColumn(8).getString(), runs.getColumn(9).getString());
+                const State state = state_from(runs.getColumn(7).getString(), runs.getColumn(8).getString(),
+                                               runs.getColumn(9).getString());
                 Measurement m = measurement_of(rounds, 1);
                 m.width = state.view.width;
                 m.height = state.view.height;
                 m.stopped = true;
-                (void)insert(state, m, runs.getColumn(5).getString(), runs.getColumn(3).getString(), runs.getColumn(4).getDouble(), runs.getColumn(6).getString(), runs.getColumn(2).getString(), true);
-            } catch (const ReadFailure&) { // a state that cannot be read cannot be brought back: its rounds mean nothing
+                (void)insert(state, m, runs.getColumn(5).getString(), runs.getColumn(3).getString(),
+                             runs.getColumn(4).getDouble(), runs.getColumn(6).getString(),
+                             runs.getColumn(2).getString(), true);
+            } catch (
+                const ReadFailure&) { // a state that cannot be read cannot be brought back: its rounds mean nothing
             }
         }
         SQLite::Statement gone(*database_, "DELETE FROM run WHERE id=?");
@@ -165,14 +194,23 @@ void Logbook::recover() {
     }
 }
 
-Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, const std::string& device, const std::string& targetName, double budget, const std::string& digest, const std::string& created, bool recovered) {
+Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, const std::string& device,
+                                     const std::string& targetName, double budget, const std::string& digest,
+                                     const std::string& created, bool recovered) {
     Json changes = Json::array();
     {
-        SQLite::Statement last(*database_, "SELECT setup, lights, view FROM detail JOIN entry ON entry.id=detail.entry WHERE hidden=0 ORDER BY id DESC LIMIT 1");
-        if (last.executeStep()) changes = describe_changes(state_from(last.getColumn(0).getString(), last.getColumn(1).getString(), last.getColumn(2).getString()), state);
-        else changes.push_back("First entry");
+        SQLite::Statement last(*database_, "SELECT setup, lights, view FROM detail JOIN entry ON entry.id=detail.entry "
+                                           "WHERE hidden=0 ORDER BY id DESC LIMIT 1");
+        if (last.executeStep())
+            changes = describe_changes(
+                state_from(last.getColumn(0).getString(), last.getColumn(1).getString(), last.getColumn(2).getString()),
+                state);
+        else
+            changes.push_back("First entry");
     }
-    SQLite::Statement insert(*database_, "INSERT INTO entry(created,at,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup_digest,recovered) "
+    SQLite::Statement insert(*database_, "INSERT INTO "
+                                         "entry(created,at,changes,target,budget_ms,device,clock,median_ms,low_ms,high_"
+                                         "ms,whole_ms,rounds,width,height,scene_digest,setup_digest,recovered) "
                                          "VALUES(?,CAST(strftime('%s',?) AS INTEGER),?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)");
     int i = 1;
     insert.bind(i++, created);
@@ -195,18 +233,21 @@ Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, c
     insert.exec();
     const std::int64_t id = database_->getLastInsertRowid();
     const auto png = m.thumbnail.empty() ? std::vector<std::uint8_t>{} : encode_png(m.thumbnail);
-    SQLite::Statement detail(*database_, "INSERT INTO detail(entry,setup,lights,view,measurement,thumbnail) VALUES(?,?,?,?,?,?)");
+    SQLite::Statement detail(*database_,
+                             "INSERT INTO detail(entry,setup,lights,view,measurement,thumbnail) VALUES(?,?,?,?,?,?)");
     detail.bind(1, id);
     detail.bind(2, mirolux::to_json(state.setup).dump());
     detail.bind(3, lights_text(state.lights));
     detail.bind(4, mirolux::to_json(state.view).dump());
     detail.bind(5, mirolux::to_json(m).dump());
-    detail.bind(6, png.empty() ? static_cast<const void*>("") : png.data(), static_cast<int>(png.size())); // a null pointer would be NULL
+    detail.bind(6, png.empty() ? static_cast<const void*>("") : png.data(),
+                static_cast<int>(png.size())); // a null pointer would be NULL
     detail.exec();
     return id;
 }
 
-Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, const DeviceInfo& device, const Target& target, const std::string& digest, std::int64_t run) {
+Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, const DeviceInfo& device,
+                                  const Target& target, const std::string& digest, std::int64_t run) {
     try {
         SQLite::Transaction transaction(*database_, SQLite::TransactionBehavior::IMMEDIATE);
         auto id = insert(state, m, device.renderer, target.name, measured_budget_ms(target), digest, utc_now(), false);
@@ -218,7 +259,8 @@ Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, cons
         transaction.commit();
         return id;
     } catch (const ReadFailure& f) {
-        return fail("the newest entry cannot be read: " + f.what, path_ + "#" + f.pointer, "Delete that entry and log again.");
+        return fail("the newest entry cannot be read: " + f.what, path_ + "#" + f.pointer,
+                    "Delete that entry and log again.");
     } catch (const std::exception& e) {
         return refused(path_, e);
     }
@@ -226,7 +268,9 @@ Result<std::int64_t> Logbook::add(const State& state, const Measurement& m, cons
 
 Result<std::int64_t> Logbook::begin_run(const RunStart& s) {
     try {
-        SQLite::Statement insert(*database_, "INSERT INTO run(process,created,target,budget_ms,device,scene_digest,setup,lights,view) VALUES(?,?,?,?,?,?,?,?,?)");
+        SQLite::Statement insert(
+            *database_, "INSERT INTO run(process,created,target,budget_ms,device,scene_digest,setup,lights,view) "
+                        "VALUES(?,?,?,?,?,?,?,?,?)");
         int i = 1;
         insert.bind(i++, static_cast<std::int64_t>(getpid()));
         insert.bind(i++, utc_now());
@@ -249,7 +293,8 @@ Result<void> Logbook::keep_round(std::int64_t run, const RoundSample& sample) {
         Json passes = Json::array();
         for (const auto& p : sample.passes)
             passes.push_back({p.name, p.family, p.ms});
-        SQLite::Statement insert(*database_, "INSERT INTO round(run,number,clock,whole_ms,passes) VALUES(?,(SELECT COALESCE(MAX(number),0)+1 FROM round WHERE run=?),?,?,?)");
+        SQLite::Statement insert(*database_, "INSERT INTO round(run,number,clock,whole_ms,passes) VALUES(?,(SELECT "
+                                             "COALESCE(MAX(number),0)+1 FROM round WHERE run=?),?,?,?)");
         insert.bind(1, run);
         insert.bind(2, run);
         insert.bind(3, sample.clock);
@@ -275,7 +320,8 @@ void RoundKeeper::keep(const RoundSample& sample) {
     if (auto ok = logbook_.keep_round(run_, sample); !ok) trouble_ = ok.error();
 }
 
-static Result<void> change(SQLite::Database& db, const std::string& path, const char* sql, const std::string* text, std::int64_t id) {
+static Result<void> change(SQLite::Database& db, const std::string& path, const char* sql, const std::string* text,
+                           std::int64_t id) {
     try {
         SQLite::Statement s(db, sql);
         int i = 1;
@@ -288,14 +334,25 @@ static Result<void> change(SQLite::Database& db, const std::string& path, const 
     }
 }
 
-Result<void> Logbook::drop_run(std::int64_t run) { return change(*database_, path_, "DELETE FROM run WHERE id=?", nullptr, run); }
-Result<void> Logbook::annotate(std::int64_t id, const std::string& note) { return change(*database_, path_, "UPDATE entry SET note=? WHERE id=?", &note, id); }
-Result<void> Logbook::remove(std::int64_t id) { return change(*database_, path_, "UPDATE entry SET hidden=1 WHERE id=?", nullptr, id); }
-Result<void> Logbook::bring_back(std::int64_t id) { return change(*database_, path_, "UPDATE entry SET hidden=0 WHERE id=?", nullptr, id); }
+Result<void> Logbook::drop_run(std::int64_t run) {
+    return change(*database_, path_, "DELETE FROM run WHERE id=?", nullptr, run);
+}
+Result<void> Logbook::annotate(std::int64_t id, const std::string& note) {
+    return change(*database_, path_, "UPDATE entry SET note=? WHERE id=?", &note, id);
+}
+Result<void> Logbook::remove(std::int64_t id) {
+    return change(*database_, path_, "UPDATE entry SET hidden=1 WHERE id=?", nullptr, id);
+}
+Result<void> Logbook::bring_back(std::int64_t id) {
+    return change(*database_, path_, "UPDATE entry SET hidden=0 WHERE id=?", nullptr, id);
+}
 
-Result<std::int64_t> Logbook::keep_record(const std::string& kind, const std::string& device, const std::string& sceneDigest, const Setup& setup, const Json& document) {
+Result<std::int64_t> Logbook::keep_record(const std::string& kind, const std::string& device,
+                                          const std::string& sceneDigest, const Setup& setup, const Json& document) {
     try {
-        SQLite::Statement insert(*database_, "INSERT INTO record(created,kind,device,scene_digest,setup_digest,document) VALUES(?,?,?,?,?,?)");
+        SQLite::Statement insert(
+            *database_,
+            "INSERT INTO record(created,kind,device,scene_digest,setup_digest,document) VALUES(?,?,?,?,?,?)");
         int i = 1;
         for (const std::string& text : {utc_now(), kind, device, sceneDigest, setup_digest(setup), document.dump()})
             insert.bind(i++, text);
@@ -307,7 +364,8 @@ Result<std::int64_t> Logbook::keep_record(const std::string& kind, const std::st
 }
 
 /// " AND column=?" for each value that is asked for, which then stands in `values`.
-static std::string conditions(std::initializer_list<std::pair<const char*, const std::string*>> asked, std::vector<const std::string*>& values) {
+static std::string conditions(std::initializer_list<std::pair<const char*, const std::string*>> asked,
+                              std::vector<const std::string*>& values) {
     std::string sql;
     for (const auto& [column, value] : asked)
         if (!value->empty()) {
@@ -320,22 +378,33 @@ static std::string conditions(std::initializer_list<std::pair<const char*, const
 Result<std::vector<HistoryRecord>> Logbook::records(const std::string& kind, const EntryQuery& query) const {
     try {
         std::vector<const std::string*> values;
-        const std::string where = conditions({{"kind", &kind}, {"device", &query.device}, {"scene_digest", &query.sceneDigest}, {"setup_digest", &query.setupDigest}}, values);
-        SQLite::Statement q(*database_, "SELECT id,created,kind,device,scene_digest,setup_digest,document FROM record WHERE 1" + where + " ORDER BY id DESC LIMIT ?");
+        const std::string where = conditions({{"kind", &kind},
+                                              {"device", &query.device},
+                                              {"scene_digest", &query.sceneDigest},
+                                              {"setup_digest", &query.setupDigest}},
+                                             values);
+        SQLite::Statement q(*database_,
+                            "SELECT id,created,kind,device,scene_digest,setup_digest,document FROM record WHERE 1" +
+                                where + " ORDER BY id DESC LIMIT ?");
         int i = 1;
         for (const std::string* v : values)
             q.bind(i++, *v);
         q.bind(i, query.limit);
         std::vector<HistoryRecord> out;
         while (q.executeStep())
-            out.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(), q.getColumn(3).getString(), q.getColumn(4).getString(), q.getColumn(5).getString(), q.getColumn(6).getString()});
+            out.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
+                           q.getColumn(3).getString(), q.getColumn(4).getString(), q.getColumn(5).getString(),
+                           q.getColumn(6).getString()});
         return out;
     } catch (const std::exception& e) {
         return refused(path_, e);
     }
 }
 
-#define ENTRY_COLUMNS "SELECT id,created,note,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,scene_digest,setup_digest,recovered,thumbnail FROM entry JOIN detail ON detail.entry=entry.id "
+#define ENTRY_COLUMNS                                                                                                  \
+    "SELECT "                                                                                                          \
+    "id,created,note,changes,target,budget_ms,device,clock,median_ms,low_ms,high_ms,whole_ms,rounds,width,height,"     \
+    "scene_digest,setup_digest,recovered,thumbnail FROM entry JOIN detail ON detail.entry=entry.id "
 
 static Entry entry_of(SQLite::Statement& q) {
     Entry e;
@@ -367,7 +436,11 @@ static Entry entry_of(SQLite::Statement& q) {
 Result<std::vector<Entry>> Logbook::entries(const EntryQuery& query) const {
     try {
         std::vector<const std::string*> values;
-        std::string sql = ENTRY_COLUMNS "WHERE hidden=0" + conditions({{"device", &query.device}, {"scene_digest", &query.sceneDigest}, {"setup_digest", &query.setupDigest}, {"target", &query.targetName}}, values);
+        std::string sql = ENTRY_COLUMNS "WHERE hidden=0" + conditions({{"device", &query.device},
+                                                                       {"scene_digest", &query.sceneDigest},
+                                                                       {"setup_digest", &query.setupDigest},
+                                                                       {"target", &query.targetName}},
+                                                                      values);
         sql += " ORDER BY id DESC LIMIT ?";
         SQLite::Statement q(*database_, sql);
         int i = 1;
@@ -400,10 +473,12 @@ Result<std::vector<Entry>> Logbook::entries_of(const std::vector<std::int64_t>& 
 
 Result<std::vector<EntryPoint>> Logbook::points() const {
     try {
-        SQLite::Statement q(*database_, "SELECT id, at, median_ms, low_ms, high_ms, budget_ms FROM entry INDEXED BY entry_points WHERE hidden=0 ORDER BY id");
+        SQLite::Statement q(*database_, "SELECT id, at, median_ms, low_ms, high_ms, budget_ms FROM entry INDEXED BY "
+                                        "entry_points WHERE hidden=0 ORDER BY id");
         std::vector<EntryPoint> out;
         while (q.executeStep())
-            out.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getInt64(), q.getColumn(2).getDouble(), q.getColumn(3).getDouble(), q.getColumn(4).getDouble(), q.getColumn(5).getDouble()});
+            out.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getInt64(), q.getColumn(2).getDouble(),
+                           q.getColumn(3).getDouble(), q.getColumn(4).getDouble(), q.getColumn(5).getDouble()});
         return out;
     } catch (const std::exception& e) {
         return refused(path_, e);

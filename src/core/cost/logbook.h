@@ -12,8 +12,8 @@ namespace mirolux {
 
 struct Entry {
     std::int64_t id = 0;
-    std::string created; // ISO 8601, UTC
-    std::string note;    // the user's own words
+    std::string created;              // ISO 8601, UTC
+    std::string note;                 // the user's own words
     std::vector<std::string> changes; // since the entry before
     std::string targetName;
     double budgetMs = 0; // 0: measured here while the target was of another device
@@ -21,7 +21,7 @@ struct Entry {
     Interval frame, whole; // ms
     int rounds = 0, width = 0, height = 0;
     std::string sceneDigest, setupDigest;
-    bool recovered = false; // of a measurement that was cut off: its rounds, without counters and picture
+    bool recovered = false;              // of a measurement that was cut off: its rounds, without counters and picture
     std::vector<std::uint8_t> thumbnail; // PNG
 };
 
@@ -52,20 +52,23 @@ struct HistoryRecord {
     std::string document;
 };
 
-/// Measured states of a project, kept in SQLite beside it (write-ahead log: a kill at any moment leaves whole entries and whole rounds only).
-/// Costs: an entry's row is narrow and its details lie apart, so that a hundred thousand of them open at once.
+/// Measured states of a project, kept in SQLite beside it (write-ahead log: a kill at any moment leaves whole entries
+/// and whole rounds only). Costs: an entry's row is narrow and its details lie apart, so that a hundred thousand of
+/// them open at once.
 class Logbook {
 public:
     static constexpr int schema_version = 2;
-    /// Opens, creates, or brings an older version up to date in one transaction; turns the rounds of measurements that were cut off into entries.
-    /// Errors: unreadable, not a logbook, newer version.
+    /// Opens, creates, or brings an older version up to date in one transaction; turns the rounds of measurements that
+    /// were cut off into entries. Errors: unreadable, not a logbook, newer version.
     static Result<Logbook> open(const std::filesystem::path& path);
     Logbook(Logbook&&) noexcept;
     Logbook& operator=(Logbook&&) noexcept;
     ~Logbook();
 
-    /// Adds an entry in one transaction and returns its id; `changes` is found against the newest entry. run: the kept rounds that it replaces, or 0.
-    Result<std::int64_t> add(const State& state, const Measurement& measurement, const DeviceInfo& device, const Target& target, const std::string& sceneDigest, std::int64_t run = 0);
+    /// Adds an entry in one transaction and returns its id; `changes` is found against the newest entry. run: the kept
+    /// rounds that it replaces, or 0.
+    Result<std::int64_t> add(const State& state, const Measurement& measurement, const DeviceInfo& device,
+                             const Target& target, const std::string& sceneDigest, std::int64_t run = 0);
     /// Begins to keep rounds; returns the run. One connection for each thread: open the logbook again there.
     Result<std::int64_t> begin_run(const RunStart& start);
     Result<void> keep_round(std::int64_t run, const RoundSample& sample);
@@ -73,7 +76,8 @@ public:
     Result<void> drop_run(std::int64_t run);
 
     /// Keeps a comparison or a walk beside the entries; returns its id.
-    Result<std::int64_t> keep_record(const std::string& kind, const std::string& device, const std::string& sceneDigest, const Setup& setup, const nlohmann::json& document);
+    Result<std::int64_t> keep_record(const std::string& kind, const std::string& device, const std::string& sceneDigest,
+                                     const Setup& setup, const nlohmann::json& document);
     /// Newest first; an empty kind asks for all. The query's target is not looked at.
     Result<std::vector<HistoryRecord>> records(const std::string& kind, const EntryQuery& query = {}) const;
 
@@ -93,15 +97,16 @@ public:
 
 private:
     explicit Logbook(std::unique_ptr<SQLite::Database> database, std::string path);
-    Result<std::int64_t> insert(const State& state, const Measurement& measurement, const std::string& device, const std::string& targetName, double budgetMs, const std::string& sceneDigest,
+    Result<std::int64_t> insert(const State& state, const Measurement& measurement, const std::string& device,
+                                const std::string& targetName, double budgetMs, const std::string& sceneDigest,
                                 const std::string& created, bool recovered);
     void recover();
     std::unique_ptr<SQLite::Database> database_;
     std::string path_;
 };
 
-/// Keeps a measurement's rounds as they come: give `keep` to MeasureOptions::kept, and `run()` to Logbook::add. A round that cannot be kept does not end
-/// the measurement; the trouble is told at its end.
+/// Keeps a measurement's rounds as they come: give `keep` to MeasureOptions::kept, and `run()` to Logbook::add. A round
+/// that cannot be kept does not end the measurement; the trouble is told at its end.
 class RoundKeeper {
 public:
     RoundKeeper(Logbook& logbook, RunStart start) : logbook_(logbook), start_(std::move(start)) {}

@@ -22,8 +22,10 @@ void summarise(Measurement& m, const std::vector<double>& wholeMs, std::uint32_t
 /// One setup under measurement: takes samples and sums them up.
 class Subject {
 public:
-    Subject(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options, int injected = 0, bool main = true)
-        : session_(session), scene_(scene), setup_(setup), view_(view), options_(options), injected_(injected), main_(main) {}
+    Subject(RenderSession& session, const Scene& scene, const Setup& setup, const View& view,
+            const MeasureOptions& options, int injected = 0, bool main = true)
+        : session_(session), scene_(scene), setup_(setup), view_(view), options_(options), injected_(injected),
+          main_(main) {}
 
     Result<double> sample(bool keep) {
         RenderOptions o;
@@ -99,7 +101,8 @@ public:
         result_.lightsInView = record->lightsInView;
         result_.lightsInScene = record->lightsInScene;
         result_.stopped = stopped;
-        if (const auto it = record->thumbnails.find("final"); it != record->thumbnails.end()) result_.thumbnail = it->second;
+        if (const auto it = record->thumbnails.find("final"); it != record->thumbnails.end())
+            result_.thumbnail = it->second;
         return result_;
     }
 
@@ -119,11 +122,15 @@ private:
 };
 
 constexpr int firstLook = 8, lookEvery = 4; // rounds
-bool look(int rounds) { return rounds >= firstLook && rounds % lookEvery == 0; }
+bool look(int rounds) {
+    return rounds >= firstLook && rounds % lookEvery == 0;
+}
 /// Draws of the running intervals: they are looked at, not reported.
 constexpr int quickDraws = 400;
 
-bool precise(const Interval& i, double precision) { return precision > 0 && i.median > 0 && 0.5 * (i.high - i.low) <= precision * i.median; }
+bool precise(const Interval& i, double precision) {
+    return precision > 0 && i.median > 0 && 0.5 * (i.high - i.low) <= precision * i.median;
+}
 
 std::vector<double> log_ratios(const std::vector<double>& a, const std::vector<double>& b) {
     std::vector<double> out;
@@ -132,7 +139,9 @@ std::vector<double> log_ratios(const std::vector<double>& a, const std::vector<d
     return out;
 }
 
-Error stopped_early() { return {"the measurement was stopped before its first round", "", "Nothing was kept; start it again."}; }
+Error stopped_early() {
+    return {"the measurement was stopped before its first round", "", "Nothing was kept; start it again."};
+}
 
 } // namespace
 
@@ -158,7 +167,8 @@ Measurement measurement_of(const std::vector<RoundSample>& rounds, std::uint32_t
     return m;
 }
 
-Result<Measurement> measure(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const MeasureOptions& options) {
+Result<Measurement> measure(RenderSession& session, const Scene& scene, const Setup& setup, const View& view,
+                            const MeasureOptions& options) {
     Subject subject(session, scene, setup, view, options);
     auto warm = subject.warm_up();
     if (!warm) return tl::unexpected(warm.error());
@@ -176,8 +186,10 @@ Result<Measurement> measure(RenderSession& session, const Scene& scene, const Se
     return subject.finish(stopped);
 }
 
-Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& scene, const Setup& a, const Setup& b, const View& view, const MeasureOptions& options) {
-    Subject first(session, scene, a, view, options), second(session, scene, b, view, options, options.injectedInB, false);
+Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& scene, const Setup& a, const Setup& b,
+                                         const View& view, const MeasureOptions& options) {
+    Subject first(session, scene, a, view, options),
+        second(session, scene, b, view, options, options.injectedInB, false);
     bool stopped = false;
     for (Subject* s : {&first, &second}) {
         auto warm = s->warm_up();
@@ -190,14 +202,20 @@ Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& sc
         Interval ratio;
         if (round >= 2) {
             const std::vector<double> logs = log_ratios(first.so_far().frameMs, second.so_far().frameMs);
-            const auto in_ratios = [](Interval i) { return Interval{std::exp(i.median), std::exp(i.low), std::exp(i.high)}; };
+            const auto in_ratios = [](Interval i) {
+                return Interval{std::exp(i.median), std::exp(i.low), std::exp(i.high)};
+            };
             ratio = in_ratios(bootstrap_median(logs, options.seed, quickDraws));
             if (look(round)) {
                 const Interval strict = in_ratios(bootstrap_median(logs, options.seed, 4000, 0.998));
-                if (precise(ratio, options.precision) || (options.untilClear && sign_test(logs) <= 0.008 && (strict.high < 1 || strict.low > 1))) break;
+                if (precise(ratio, options.precision) ||
+                    (options.untilClear && sign_test(logs) <= 0.008 && (strict.high < 1 || strict.low > 1)))
+                    break;
             }
         }
-        if (options.progress && !options.progress({round + 1, options.rounds, first.estimate(), ratio, bootstrap_median(first.so_far().frameMs, options.seed, quickDraws)})) {
+        if (options.progress &&
+            !options.progress({round + 1, options.rounds, first.estimate(), ratio,
+                               bootstrap_median(first.so_far().frameMs, options.seed, quickDraws)})) {
             stopped = true;
             break;
         }
@@ -214,7 +232,8 @@ Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& sc
     for (std::size_t i = 0; i < out.a.passes.size(); ++i)
         for (std::size_t k = 0; k < out.b.passes.size(); ++k)
             if (out.a.passes[i].name == out.b.passes[k].name)
-                out.passes.push_back({out.a.passes[i].name, compare_paired(out.a.passMs[i], out.b.passMs[k], options.seed)});
+                out.passes.push_back(
+                    {out.a.passes[i].name, compare_paired(out.a.passMs[i], out.b.passMs[k], options.seed)});
     std::vector<double> p;
     for (const PassComparison& c : out.passes)
         p.push_back(c.comparison.p);

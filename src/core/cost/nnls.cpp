@@ -3,7 +3,8 @@
 
 namespace mirolux {
 
-std::vector<double> non_negative_least_squares(const std::vector<std::vector<double>>& rows, const std::vector<double>& b) {
+std::vector<double> non_negative_least_squares(const std::vector<std::vector<double>>& rows,
+                                               const std::vector<double>& b) {
     if (rows.empty()) return {};
     const auto m = static_cast<Eigen::Index>(rows.size()), n = static_cast<Eigen::Index>(rows.front().size());
     Eigen::MatrixXd A(m, n);
@@ -36,7 +37,9 @@ std::vector<double> non_negative_least_squares(const std::vector<std::vector<dou
         const Eigen::VectorXd gradient = A.transpose() * (y - A * x);
         Eigen::Index best = -1;
         for (Eigen::Index c = 0; c < n; ++c)
-            if (!passive[static_cast<std::size_t>(c)] && gradient[c] > tolerance && (best < 0 || gradient[c] > gradient[best])) best = c;
+            if (!passive[static_cast<std::size_t>(c)] && gradient[c] > tolerance &&
+                (best < 0 || gradient[c] > gradient[best]))
+                best = c;
         if (best < 0) break;
         passive[static_cast<std::size_t>(best)] = true;
         Eigen::VectorXd s = solve();

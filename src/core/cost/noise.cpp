@@ -15,7 +15,8 @@ static std::pair<double, double> mean_and_variance(const double* values, int cou
 NoiseStudy study_noise(std::vector<double> frames, int count, int trials, std::uint32_t seed) {
     NoiseStudy s;
     s.frameCount = count;
-    FalseAlarms welch{"mean of " + std::to_string(count) + " frames, one after the other, Welch's test at 5 %", 0, 0}, fixed{"the same, a difference over 2 % counts", 0, 0},
+    FalseAlarms welch{"mean of " + std::to_string(count) + " frames, one after the other, Welch's test at 5 %", 0, 0},
+        fixed{"the same, a difference over 2 % counts", 0, 0},
         paired{"ours: " + std::to_string(count) + " paired rounds (AB BA), interval and sign test", 0, 0};
     std::mt19937 random(seed);
     const std::size_t span = 2 * static_cast<std::size_t>(count);
@@ -42,7 +43,9 @@ NoiseStudy study_noise(std::vector<double> frames, int count, int trials, std::u
     return s;
 }
 
-Result<std::vector<double>> record_noise(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, int count, bool gpuClock, const std::function<bool(int)>& progress) {
+Result<std::vector<double>> record_noise(RenderSession& session, const Scene& scene, const Setup& setup,
+                                         const View& view, int count, bool gpuClock,
+                                         const std::function<bool(int)>& progress) {
     std::vector<double> out;
     while (static_cast<int>(out.size()) < count && (!progress || progress(static_cast<int>(out.size())))) {
         RenderOptions o;
@@ -60,20 +63,28 @@ Result<std::vector<double>> record_noise(RenderSession& session, const Scene& sc
 
 std::string noise_markdown(const NoiseStudy& s, const std::string& device, const std::string& subject) {
     char line[256];
-    std::string out = "# How often nothing is taken for something\n\nA setup that never changes is compared with itself, on frame times recorded one after the other on " + device + ": " + subject + ".\n\n";
-    std::snprintf(line, sizeof line, "The recording: %zu frames, median %.2f ms, middle half %.2f to %.2f ms, 95th percentile %.2f ms, worst %.2f ms.\n", s.frames.size(), median(s.frames), quantile(s.frames, 0.25), quantile(s.frames, 0.75),
+    std::string out = "# How often nothing is taken for something\n\nA setup that never changes is compared with "
+                      "itself, on frame times recorded one after the other on " +
+                      device + ": " + subject + ".\n\n";
+    std::snprintf(line, sizeof line,
+                  "The recording: %zu frames, median %.2f ms, middle half %.2f to %.2f ms, 95th percentile %.2f ms, "
+                  "worst %.2f ms.\n",
+                  s.frames.size(), median(s.frames), quantile(s.frames, 0.25), quantile(s.frames, 0.75),
                   quantile(s.frames, 0.95), quantile(s.frames, 1.0));
     out += line;
     std::vector<double> blocks; // medians of a hundred frames: how the machine's speed wanders
     for (std::size_t i = 0; i + 100 <= s.frames.size(); i += 100)
-        blocks.push_back(median(std::vector<double>(s.frames.begin() + static_cast<std::ptrdiff_t>(i), s.frames.begin() + static_cast<std::ptrdiff_t>(i) + 100)));
+        blocks.push_back(median(std::vector<double>(s.frames.begin() + static_cast<std::ptrdiff_t>(i),
+                                                    s.frames.begin() + static_cast<std::ptrdiff_t>(i) + 100)));
     if (!blocks.empty()) {
-        std::snprintf(line, sizeof line, "Its medians of 100 frames wander from %.2f to %.2f ms.\n", quantile(blocks, 0), quantile(blocks, 1));
+        std::snprintf(line, sizeof line, "Its medians of 100 frames wander from %.2f to %.2f ms.\n",
+                      quantile(blocks, 0), quantile(blocks, 1));
         out += line;
     }
     out += "\n| way of comparing | frames a side | comparisons | false alarms | share |\n|---|---|---|---|---|\n";
     for (const FalseAlarms& w : s.ways) {
-        std::snprintf(line, sizeof line, "| %s | %d | %d | %d | %.1f %% |\n", w.way.c_str(), s.frameCount, w.trials, w.alarms, 100 * w.share());
+        std::snprintf(line, sizeof line, "| %s | %d | %d | %d | %.1f %% |\n", w.way.c_str(), s.frameCount, w.trials,
+                      w.alarms, 100 * w.share());
         out += line;
     }
     return out + "\nBoth ways see the same stretches of the recording. A way that holds its promise stays near 5 %.\n";

@@ -17,13 +17,16 @@ struct NoiseStudy {
     std::vector<FalseAlarms> ways;
 };
 
-/// Both ways draw their frames from the same places of one recording of a setup that never changed, each side `count` frames:
-/// one after the other: the first `count` as A, the next as B, compared by their means, once by Welch's test at 5 % and once by a fixed 2 %;
-/// paired: the same stretch as rounds AB, BA, ..., with the verdict of compare_paired. Source of the test: B. Welch, 1947.
+/// Both ways draw their frames from the same places of one recording of a setup that never changed, each side `count`
+/// frames: one after the other: the first `count` as A, the next as B, compared by their means, once by Welch's test at
+/// 5 % and once by a fixed 2 %; paired: the same stretch as rounds AB, BA, ..., with the verdict of compare_paired.
+/// Source of the test: B. Welch, 1947.
 NoiseStudy study_noise(std::vector<double> frames, int count, int trials, std::uint32_t seed);
 
 /// `count` fenced frames of one setup, one after the other, in ms.
-Result<std::vector<double>> record_noise(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, int count, bool gpuClock, const std::function<bool(int)>& progress);
+Result<std::vector<double>> record_noise(RenderSession& session, const Scene& scene, const Setup& setup,
+                                         const View& view, int count, bool gpuClock,
+                                         const std::function<bool(int)>& progress);
 
 std::string noise_markdown(const NoiseStudy& study, const std::string& device, const std::string& subject);
 

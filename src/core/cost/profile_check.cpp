@@ -13,7 +13,8 @@ struct Case {
 };
 
 Case varied(const Setup& base, const View& view, const std::vector<Camera>& cameras, int index, std::mt19937& random) {
-    static const char* const paths[] = {"forward", "tiled-deferred", "clustered-forward", "deferred", "tiled-forward", "additive", "clustered-deferred", "volumes"};
+    static const char* const paths[] = {"forward",       "tiled-deferred", "clustered-forward",  "deferred",
+                                        "tiled-forward", "additive",       "clustered-deferred", "volumes"};
     Case c{"", base, view};
     const auto pick = [&](const char* key, std::initializer_list<const char*> words) {
         const std::string word = words.begin()[random() % words.size()];
@@ -27,7 +28,8 @@ Case varied(const Setup& base, const View& view, const std::vector<Camera>& came
     if (shape.lists) {
         pick("culling.tile", {"8", "16", "32"});
         pick("culling.depthBounds", {"off", "min-max", "mask"});
-    } else if (std::string(path) == "forward") pick("path.maxLights", {"2", "8", "24", "64"});
+    } else if (std::string(path) == "forward")
+        pick("path.maxLights", {"2", "8", "24", "64"});
     if (shape.deferred) pick("gbuffer.packing", {"packed", "packed", "full"});
     if (shape.clustered) pick("cluster.slices", {"8", "16", "24"});
     if (random() % 5 == 0) pick("path.targetFormat", {"rgba32f"});
@@ -46,7 +48,8 @@ Case varied(const Setup& base, const View& view, const std::vector<Camera>& came
 
 } // namespace
 
-Result<ProfileCheck> check_profile(RenderSession& session, const DeviceProfile& profile, const Scene& scene, const Setup& base, const View& view, const std::vector<Camera>& cameras, int count,
+Result<ProfileCheck> check_profile(RenderSession& session, const DeviceProfile& profile, const Scene& scene,
+                                   const Setup& base, const View& view, const std::vector<Camera>& cameras, int count,
                                    std::uint32_t seed, int sweeps, const std::function<bool(int done)>& progress) {
     ProfileCheck out;
     std::mt19937 random(seed);
@@ -69,7 +72,8 @@ Result<ProfileCheck> check_profile(RenderSession& session, const DeviceProfile& 
                 counting.count = true;
                 auto counted = session.render(scene, cases[k].setup, cases[k].view, counting);
                 if (!counted) return tl::unexpected(counted.error());
-                predictions.push_back(predict(profile, plan_frame(scene, cases[k].setup, cases[k].view), *counted, cases[k].setup, cases[k].view));
+                predictions.push_back(predict(profile, plan_frame(scene, cases[k].setup, cases[k].view), *counted,
+                                              cases[k].setup, cases[k].view));
             }
             RenderOptions timing;
             timing.picture = false;
@@ -101,7 +105,8 @@ Result<ProfileCheck> check_profile(RenderSession& session, const DeviceProfile& 
 Json to_json(const ProfileCheck& c) {
     Json rows = Json::array();
     for (const CheckedSetup& s : c.setups)
-        rows.push_back({{"setup", s.name}, {"predictedMs", s.predictedMs}, {"measuredMs", s.measuredMs}, {"error", s.error()}});
+        rows.push_back(
+            {{"setup", s.name}, {"predictedMs", s.predictedMs}, {"measuredMs", s.measuredMs}, {"error", s.error()}});
     return {{"setups", rows}, {"medianError", c.medianError}, {"p90Error", c.p90Error}, {"withinBar", c.withinBar}};
 }
 
@@ -115,39 +120,60 @@ std::string check_svg(const ProfileCheck& check, const DeviceProfile& profile) {
     const auto x = [&](double ms) { return left + side * (std::log10(std::max(ms, 1e-9)) - a) / (b - a); };
     const auto y = [&](double ms) { return top + side - side * (std::log10(std::max(ms, 1e-9)) - a) / (b - a); };
     char line[512];
-    std::string svg = "<svg xmlns='http://www.w3.org/2000/svg' width='540' height='510' font-family='sans-serif' font-size='12'><rect width='540' height='510' fill='#fff'/>\n";
+    std::string svg = "<svg xmlns='http://www.w3.org/2000/svg' width='540' height='510' font-family='sans-serif' "
+                      "font-size='12'><rect width='540' height='510' fill='#fff'/>\n";
     const double least = std::pow(10, a), most = std::pow(10, b), e = 1 + profile.largeError;
-    std::snprintf(line, sizeof line, "<clipPath id='c'><rect x='%.1f' y='%.1f' width='%.1f' height='%.1f'/></clipPath>", left, top, side, side);
+    std::snprintf(line, sizeof line, "<clipPath id='c'><rect x='%.1f' y='%.1f' width='%.1f' height='%.1f'/></clipPath>",
+                  left, top, side, side);
     svg += line;
-    std::snprintf(line, sizeof line, "<polygon clip-path='url(#c)' points='%.1f,%.1f %.1f,%.1f %.1f,%.1f %.1f,%.1f' fill='#dce6f2'/>\n", x(least), y(least / e), x(most), y(most / e), x(most), y(most * e), x(least), y(least * e));
+    std::snprintf(line, sizeof line,
+                  "<polygon clip-path='url(#c)' points='%.1f,%.1f %.1f,%.1f %.1f,%.1f %.1f,%.1f' fill='#dce6f2'/>\n",
+                  x(least), y(least / e), x(most), y(most / e), x(most), y(most * e), x(least), y(least * e));
     svg += line;
     for (const double step : {1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0}) {
         if (step < least || step > most) continue;
-        std::snprintf(line, sizeof line, "<path d='M%.1f %.1fv%.1fM%.1f %.1fh%.1f' stroke='#ddd' fill='none'/><text x='%.1f' y='%.1f' text-anchor='middle'>%g</text><text x='%.1f' y='%.1f' text-anchor='end'>%g</text>\n", x(step), top, side,
-                      left, y(step), side, x(step), top + side + 16, step, left - 6, y(step) + 4, step);
+        std::snprintf(line, sizeof line,
+                      "<path d='M%.1f %.1fv%.1fM%.1f %.1fh%.1f' stroke='#ddd' fill='none'/><text x='%.1f' y='%.1f' "
+                      "text-anchor='middle'>%g</text><text x='%.1f' y='%.1f' text-anchor='end'>%g</text>\n",
+                      x(step), top, side, left, y(step), side, x(step), top + side + 16, step, left - 6, y(step) + 4,
+                      step);
         svg += line;
     }
-    std::snprintf(line, sizeof line, "<path d='M%.1f %.1fL%.1f %.1f' stroke='#555' stroke-dasharray='5 4'/><rect x='%.1f' y='%.1f' width='%.1f' height='%.1f' fill='none' stroke='#888'/>\n", x(least), y(least), x(most), y(most), left, top, side, side);
+    std::snprintf(line, sizeof line,
+                  "<path d='M%.1f %.1fL%.1f %.1f' stroke='#555' stroke-dasharray='5 4'/><rect x='%.1f' y='%.1f' "
+                  "width='%.1f' height='%.1f' fill='none' stroke='#888'/>\n",
+                  x(least), y(least), x(most), y(most), left, top, side, side);
     svg += line;
     for (const CheckedSetup& s : check.setups) {
-        std::snprintf(line, sizeof line, "<circle cx='%.1f' cy='%.1f' r='4' fill='#2b5c94' fill-opacity='0.75'><title>%s: predicted %.1f, measured %.1f ms</title></circle>\n", x(s.measuredMs), y(s.predictedMs), s.name.substr(0, 300).c_str(), s.predictedMs,
-                      s.measuredMs);
+        std::snprintf(line, sizeof line,
+                      "<circle cx='%.1f' cy='%.1f' r='4' fill='#2b5c94' fill-opacity='0.75'><title>%s: predicted %.1f, "
+                      "measured %.1f ms</title></circle>\n",
+                      x(s.measuredMs), y(s.predictedMs), s.name.substr(0, 300).c_str(), s.predictedMs, s.measuredMs);
         svg += line;
     }
-    std::snprintf(line, sizeof line, "<text x='%.1f' y='%.1f' text-anchor='middle'>measured frame, ms</text><text transform='translate(16 %.1f) rotate(-90)' text-anchor='middle'>predicted frame, ms</text></svg>\n", left + side / 2, top + side + 38, top + side / 2);
+    std::snprintf(line, sizeof line,
+                  "<text x='%.1f' y='%.1f' text-anchor='middle'>measured frame, ms</text><text transform='translate(16 "
+                  "%.1f) rotate(-90)' text-anchor='middle'>predicted frame, ms</text></svg>\n",
+                  left + side / 2, top + side + 38, top + side / 2);
     return svg + line;
 }
 
 std::string check_markdown(const ProfileCheck& check, const DeviceProfile& profile, const std::string& plotFile) {
     char line[512];
     std::string out = "# Predicted against measured\n\n";
-    std::snprintf(line, sizeof line, "Profile \"%s\" of %s, fitted to %zu workloads (residuals: median %.1f %%, 90th percentile %.1f %%).\n\n", profile.name.c_str(), profile.device.c_str(), profile.workloads.size(), 100 * profile.typicalError,
-                  100 * profile.largeError);
+    std::snprintf(
+        line, sizeof line,
+        "Profile \"%s\" of %s, fitted to %zu workloads (residuals: median %.1f %%, 90th percentile %.1f %%).\n\n",
+        profile.name.c_str(), profile.device.c_str(), profile.workloads.size(), 100 * profile.typicalError,
+        100 * profile.largeError);
     out += line;
-    std::snprintf(line, sizeof line, "%zu setups: median absolute error %.1f %%, 90th percentile %.1f %%; %.0f %% of the measured times lie inside the prediction's error bar (shaded).\n\n", check.setups.size(), 100 * check.medianError,
-                  100 * check.p90Error, 100 * check.withinBar);
+    std::snprintf(line, sizeof line,
+                  "%zu setups: median absolute error %.1f %%, 90th percentile %.1f %%; %.0f %% of the measured times "
+                  "lie inside the prediction's error bar (shaded).\n\n",
+                  check.setups.size(), 100 * check.medianError, 100 * check.p90Error, 100 * check.withinBar);
     out += line;
-    out += "![predicted against measured](" + plotFile + ")\n\n| setup | predicted ms | measured ms | error |\n|---|---|---|---|\n";
+    out += "![predicted against measured](" + plotFile +
+           ")\n\n| setup | predicted ms | measured ms | error |\n|---|---|---|---|\n";
     for (const CheckedSetup& s : check.setups) {
         std::snprintf(line, sizeof line, " | %.1f | %.1f | %+.0f %% |\n", s.predictedMs, s.measuredMs, 100 * s.error());
         out += "| " + s.name + line;

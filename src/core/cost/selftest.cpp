@@ -15,7 +15,8 @@ int binomial_bound(int n, double p, double level) {
     return k;
 }
 
-Result<Comparison> clock_overhead(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, int rounds, std::uint32_t seed) {
+Result<Comparison> clock_overhead(RenderSession& session, const Scene& scene, const Setup& setup, const View& view,
+                                  int rounds, std::uint32_t seed) {
     std::mt19937 random(seed);
     std::vector<double> off, on;
     bool onFirst = false;
@@ -35,7 +36,8 @@ Result<Comparison> clock_overhead(RenderSession& session, const Scene& scene, co
     return compare_paired(off, on, seed);
 }
 
-Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const SelftestOptions& options) {
+Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, const Setup& setup, const View& view,
+                                const SelftestOptions& options) {
     SelftestReport report;
     auto device = session.device();
     if (!device) return tl::unexpected(device.error());
@@ -45,13 +47,16 @@ Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, cons
     auto overhead = clock_overhead(session, scene, setup, view, options.overheadRounds, options.seed);
     if (!overhead) return tl::unexpected(overhead.error());
     report.clockOverhead = *overhead;
-    const auto told = [&](const char* step, int done) { return !options.progress || options.progress(step, done, options.runs); };
+    const auto told = [&](const char* step, int done) {
+        return !options.progress || options.progress(step, done, options.runs);
+    };
     MeasureOptions m;
     m.rounds = options.rounds;
     m.gpuClock = options.gpuClock;
     double frameMs = 0;
     for (int i = 0; i < options.runs; ++i) {
-        if (!told("A against A", i)) return fail("the self-test was stopped", "selftest", "Start it again: half of it says nothing.");
+        if (!told("A against A", i))
+            return fail("the self-test was stopped", "selftest", "Start it again: half of it says nothing.");
         m.seed = options.seed + static_cast<std::uint32_t>(i);
         auto run = measure_paired(session, scene, setup, setup, view, m);
         if (!run) return tl::unexpected(run.error());
@@ -85,10 +90,12 @@ Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, cons
     for (double share = options.slowdown; share <= 0.4001; share *= 2) {
         SelftestReport::Injection injection;
         injection.asked = share;
-        m.injectedInB = std::max(1, static_cast<int>(std::lround((share * frameMs - fixed) / std::max(perRound, 1e-9))));
+        m.injectedInB =
+            std::max(1, static_cast<int>(std::lround((share * frameMs - fixed) / std::max(perRound, 1e-9))));
         std::vector<double> injected;
         for (int i = 0; i < options.runs; ++i) {
-            if (!told("an injected slowdown", i)) return fail("the self-test was stopped", "selftest", "Start it again: half of it says nothing.");
+            if (!told("an injected slowdown", i))
+                return fail("the self-test was stopped", "selftest", "Start it again: half of it says nothing.");
             m.seed = options.seed + 1000 + static_cast<std::uint32_t>(i);
             auto run = measure_paired(session, scene, setup, setup, view, m);
             if (!run) return tl::unexpected(run.error());

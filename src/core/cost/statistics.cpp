@@ -14,7 +14,9 @@ double quantile(std::vector<double> v, double share) {
     return i + 1 < v.size() ? v[i] * (1.0 - t) + v[i + 1] * t : v[i];
 }
 
-double median(std::vector<double> v) { return quantile(std::move(v), 0.5); }
+double median(std::vector<double> v) {
+    return quantile(std::move(v), 0.5);
+}
 
 Interval bootstrap_median(const std::vector<double>& values, std::uint32_t seed, int draws, double level) {
     Interval out;
@@ -68,9 +70,12 @@ std::vector<bool> holm(const std::vector<double>& p, double level) {
 
 const char* word(Verdict v) {
     switch (v) {
-    case Verdict::faster: return "faster";
-    case Verdict::slower: return "slower";
-    case Verdict::notShown: return "not shown";
+    case Verdict::faster:
+        return "faster";
+    case Verdict::slower:
+        return "slower";
+    case Verdict::notShown:
+        return "not shown";
     }
     return "";
 }
@@ -88,7 +93,8 @@ Comparison compare_paired(const std::vector<double>& a, const std::vector<double
     c.high = std::exp(i.high);
     c.smallestShown = 0.5 * (c.high - c.low) / c.ratio;
     c.p = sign_test(logs);
-    // The bootstrap of a median is a little liberal; the exact test keeps false alarms at or under 5 % whatever the noise.
+    // The bootstrap of a median is a little liberal; the exact test keeps false alarms at or under 5 % whatever the
+    // noise.
     if (c.p <= 0.05 && c.high < 1.0) c.verdict = Verdict::faster;
     if (c.p <= 0.05 && c.low > 1.0) c.verdict = Verdict::slower;
     return c;

@@ -4,11 +4,14 @@
 namespace mirolux {
 
 std::string to_text(const Target& t) {
-    std::string text = t.name + (t.stereo == Stereo::off ? ", " : ", 2 x ") + std::to_string(t.width) + "x" + std::to_string(t.height);
+    std::string text =
+        t.name + (t.stereo == Stereo::off ? ", " : ", 2 x ") + std::to_string(t.width) + "x" + std::to_string(t.height);
     if (t.hz > 0) text += ", " + number_text(t.hz) + " Hz";
     char ms[64];
-    if (t.lightingShare < 1) std::snprintf(ms, sizeof ms, ", %.2f of %.2f ms", budget_ms(t), t.frameMs);
-    else std::snprintf(ms, sizeof ms, ", %.2f ms", t.frameMs);
+    if (t.lightingShare < 1)
+        std::snprintf(ms, sizeof ms, ", %.2f of %.2f ms", budget_ms(t), t.frameMs);
+    else
+        std::snprintf(ms, sizeof ms, ", %.2f ms", t.frameMs);
     return text + ms;
 }
 
@@ -49,8 +52,10 @@ std::vector<Target> standard_targets() {
 
 Json to_json(const Target& t) {
     Json out = {{"name", t.name}, {"width", t.width}, {"height", t.height}};
-    if (t.hz > 0) out["hz"] = t.hz;
-    else out["budgetMs"] = t.frameMs;
+    if (t.hz > 0)
+        out["hz"] = t.hz;
+    else
+        out["budgetMs"] = t.frameMs;
     if (t.lightingShare != 1) out["lightingShare"] = t.lightingShare;
     if (t.stereo != Stereo::off) {
         out["stereo"] = word(t.stereo);
@@ -67,8 +72,10 @@ Target target_from_json(const JsonCursor& j) {
     t.height = static_cast<int>(j["height"].whole(16384));
     if (t.width < 1 || t.height < 1) j.complain("picture size must be at least 1x1");
     t.hz = j.number("hz", 0.0, 0.0, 1000.0);
-    if (t.hz > 0) t.frameMs = 1000.0 / t.hz;
-    else t.frameMs = j["budgetMs"].number();
+    if (t.hz > 0)
+        t.frameMs = 1000.0 / t.hz;
+    else
+        t.frameMs = j["budgetMs"].number();
     if (!(t.frameMs > 0)) j.complain("needs hz or budgetMs over 0");
     t.lightingShare = j.number("lightingShare", 1.0, 0.001, 1.0);
     const auto stereo = stereo_of(j.text("stereo", "off"));

@@ -2,7 +2,9 @@
 
 namespace mirolux {
 
-const char* word(TargetStanding s) { return s == TargetStanding::inside ? "inside" : s == TargetStanding::over ? "over" : "unsure"; }
+const char* word(TargetStanding s) {
+    return s == TargetStanding::inside ? "inside" : s == TargetStanding::over ? "over" : "unsure";
+}
 
 TargetVerdict verdict_of(const Target& target, const Measurement& m) {
     TargetVerdict v;
@@ -30,7 +32,9 @@ TargetVerdict verdict_of(const Target& target, const Prediction& p) {
     v.ms = p.frameMs;
     v.lowMs = p.lowMs;
     v.highMs = p.highMs;
-    v.standing = p.highMs <= v.budgetMs ? TargetStanding::inside : p.lowMs > v.budgetMs ? TargetStanding::over : TargetStanding::unsure;
+    v.standing = p.highMs <= v.budgetMs ? TargetStanding::inside
+                 : p.lowMs > v.budgetMs ? TargetStanding::over
+                                        : TargetStanding::unsure;
     return v;
 }
 
@@ -38,11 +42,14 @@ std::string verdict_words(const TargetVerdict& v) {
     if (v.standing == TargetStanding::unsure) return "not sure: the error bar holds the budget";
     char text[96];
     const double room = v.headroomMs();
-    std::snprintf(text, sizeof text, "%s by %.2f ms (%.0f %%)", word(v.standing), std::abs(room), v.budgetMs > 0 ? 100 * std::abs(room) / v.budgetMs : 0);
+    std::snprintf(text, sizeof text, "%s by %.2f ms (%.0f %%)", word(v.standing), std::abs(room),
+                  v.budgetMs > 0 ? 100 * std::abs(room) / v.budgetMs : 0);
     return text;
 }
 
-Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const std::vector<Target>& targets, const MeasureOptions& options) {
+Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const Scene& scene, const Setup& setup,
+                                                 const View& view, const std::vector<Target>& targets,
+                                                 const MeasureOptions& options) {
     std::vector<TargetVerdict> out;
     for (const Target& target : targets) {
         const View at = on_target(view, target);
@@ -67,7 +74,11 @@ Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const S
 }
 
 Json to_json(const TargetVerdict& v) {
-    Json j = {{"target", v.target}, {"budgetMs", v.budgetMs}, {"predicted", v.predicted}, {"standing", word(v.standing)}, {"headroomMs", v.headroomMs()}};
+    Json j = {{"target", v.target},
+              {"budgetMs", v.budgetMs},
+              {"predicted", v.predicted},
+              {"standing", word(v.standing)},
+              {"headroomMs", v.headroomMs()}};
     if (v.predicted) {
         j["profile"] = v.profile;
         j["madeUp"] = v.madeUp;
@@ -90,8 +101,14 @@ std::string targets_text(const std::vector<Target>& targets, const std::vector<T
     for (std::size_t i = 0; i < verdicts.size(); ++i) {
         const TargetVerdict& v = verdicts[i];
         out += to_text(targets[i]) + "\n";
-        if (v.predicted) std::snprintf(line, sizeof line, "    predicted for \"%s\"%s: %.2f ms (%.2f to %.2f); %s\n", v.profile.c_str(), v.madeUp ? ", made up" : "", v.ms, v.lowMs, v.highMs, verdict_words(v).c_str());
-        else std::snprintf(line, sizeof line, "    measured: p50 %.2f, p95 %.2f, p99 %.2f, worst %.2f ms, %d rounds; %s\n", v.p50, v.p95, v.p99, v.worst, v.rounds, verdict_words(v).c_str());
+        if (v.predicted)
+            std::snprintf(line, sizeof line, "    predicted for \"%s\"%s: %.2f ms (%.2f to %.2f); %s\n",
+                          v.profile.c_str(), v.madeUp ? ", made up" : "", v.ms, v.lowMs, v.highMs,
+                          verdict_words(v).c_str());
+        else
+            std::snprintf(line, sizeof line,
+                          "    measured: p50 %.2f, p95 %.2f, p99 %.2f, worst %.2f ms, %d rounds; %s\n", v.p50, v.p95,
+                          v.p99, v.worst, v.rounds, verdict_words(v).c_str());
         out += line;
     }
     return out;

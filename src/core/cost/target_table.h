@@ -15,7 +15,7 @@ struct TargetVerdict {
     std::string profile;
     double budgetMs = 0;
     double p50 = 0, p95 = 0, p99 = 0, worst = 0; // measured, ms
-    double ms = 0, lowMs = 0, highMs = 0;        // predicted: with its error bar; measured: the median with its interval
+    double ms = 0, lowMs = 0, highMs = 0; // predicted: with its error bar; measured: the median with its interval
     int rounds = 0;
     TargetStanding standing = TargetStanding::unsure;
 
@@ -29,9 +29,11 @@ TargetVerdict verdict_of(const Target& target, const Prediction& prediction);
 /// "inside by 2.1 ms (13 %)", "over by 40 ms (240 %)", "not sure: the error bar holds the budget"
 std::string verdict_words(const TargetVerdict& verdict);
 
-/// Every target in turn at its own size and eyes: measured if it names no profile, else counted and predicted. options.progress may
-/// stop a target's measurement: what was done is kept, the rest is left out.
-Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const Scene& scene, const Setup& setup, const View& view, const std::vector<Target>& targets, const MeasureOptions& options);
+/// Every target in turn at its own size and eyes: measured if it names no profile, else counted and predicted.
+/// options.progress may stop a target's measurement: what was done is kept, the rest is left out.
+Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const Scene& scene, const Setup& setup,
+                                                 const View& view, const std::vector<Target>& targets,
+                                                 const MeasureOptions& options);
 
 Json to_json(const TargetVerdict& verdict);
 std::string targets_text(const std::vector<Target>& targets, const std::vector<TargetVerdict>& verdicts);

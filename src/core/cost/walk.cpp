@@ -6,7 +6,8 @@
 namespace mirolux {
 
 int WalkMeasurement::over(double budgetMs) const {
-    return static_cast<int>(std::count_if(points.begin(), points.end(), [&](const WalkPoint& p) { return p.ms > budgetMs; }));
+    return static_cast<int>(
+        std::count_if(points.begin(), points.end(), [&](const WalkPoint& p) { return p.ms > budgetMs; }));
 }
 
 static Camera turned(Camera c, double heading) {
@@ -66,13 +67,16 @@ static void summarise(WalkMeasurement& m) {
     m.worst = quantile(values, 1.0);
 }
 
-Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const Scene& scene, const std::vector<Setup>& setups, const View& view, const Walk& walk, const WalkOptions& options) {
+Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const Scene& scene,
+                                                  const std::vector<Setup>& setups, const View& view, const Walk& walk,
+                                                  const WalkOptions& options) {
     std::vector<WalkPoint> points = walk_points(walk, options.everyMetres, options.headings);
     if (points.empty()) return fail("the walk has no keys", walk.name, "Record a walk, or choose another.");
     const std::size_t places = points.size();
     std::vector<WalkMeasurement> out(setups.size());
     // ms[setup][point][pass] -> one sample a sweep
-    std::vector<std::vector<std::vector<std::vector<double>>>> ms(setups.size(), std::vector<std::vector<std::vector<double>>>(places));
+    std::vector<std::vector<std::vector<std::vector<double>>>> ms(
+        setups.size(), std::vector<std::vector<std::vector<double>>>(places));
     std::vector<std::vector<std::vector<double>>> frames(setups.size(), std::vector<std::vector<double>>(places));
     const int all = static_cast<int>(places * setups.size()) * options.sweeps;
     int done = 0;
@@ -90,7 +94,8 @@ Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const 
         for (const std::size_t p : {std::size_t(0), places / 2})
             if (auto warm = frame_at(s, p); !warm) return tl::unexpected(warm.error());
     for (int sweep = 0; sweep < options.sweeps && !stopped; ++sweep) {
-        std::vector<std::vector<std::pair<std::size_t, FrameRecord>>> taken(setups.size()); // kept only when the sweep ends
+        std::vector<std::vector<std::pair<std::size_t, FrameRecord>>> taken(
+            setups.size()); // kept only when the sweep ends
         for (std::size_t i = 0; i < places && !stopped; ++i) {
             const std::size_t p = sweep % 2 ? places - 1 - i : i; // to and fro
             for (std::size_t k = 0; k < setups.size(); ++k) {
@@ -113,7 +118,8 @@ Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const 
                 m.clock = record.clock;
                 double sum = 0;
                 for (const PassRecord& pass : record.passes) {
-                    const auto known = std::find_if(m.passes.begin(), m.passes.end(), [&](const WalkPass& w) { return w.name == pass.name; });
+                    const auto known = std::find_if(m.passes.begin(), m.passes.end(),
+                                                    [&](const WalkPass& w) { return w.name == pass.name; });
                     const auto at = static_cast<std::size_t>(known - m.passes.begin());
                     if (known == m.passes.end()) m.passes.push_back({pass.name, pass.family});
                     if (ms[s][p].size() <= at) ms[s][p].resize(at + 1);
@@ -127,7 +133,9 @@ Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const 
     }
     for (std::size_t s = 0; s < setups.size(); ++s) {
         WalkMeasurement& m = out[s];
-        if (m.sweeps == 0) return fail("the walk was stopped before its first sweep ended", walk.name, "Nothing was kept; start it again.");
+        if (m.sweeps == 0)
+            return fail("the walk was stopped before its first sweep ended", walk.name,
+                        "Nothing was kept; start it again.");
         m.walk = walk.name;
         m.stopped = stopped;
         m.points = points;
@@ -146,8 +154,10 @@ WalkMeasurement worst_directions(const WalkMeasurement& measured) {
     WalkMeasurement out = measured;
     out.points.clear();
     for (const WalkPoint& p : measured.points) {
-        if (out.points.empty() || out.points.back().metres != p.metres) out.points.push_back(p);
-        else if (p.ms > out.points.back().ms) out.points.back() = p;
+        if (out.points.empty() || out.points.back().metres != p.metres)
+            out.points.push_back(p);
+        else if (p.ms > out.points.back().ms)
+            out.points.back() = p;
     }
     summarise(out);
     return out;
@@ -158,9 +168,21 @@ nlohmann::json walk_document(const WalkMeasurement& m, double budgetMs) {
     for (const WalkPass& p : m.passes)
         passes.push_back({{"name", p.name}, {"family", p.family}});
     for (const WalkPoint& p : m.points)
-        points.push_back({{"metres", p.metres}, {"seconds", p.seconds}, {"headingDegrees", glm::degrees(p.heading)}, {"eye", to_array(p.camera.eye)}, {"aim", to_array(p.camera.aim)}, {"frameMs", p.ms}, {"passMs", p.passMs}});
-    return {{"schema", "mirolux.walk"}, {"version", 1}, {"walk", m.walk}, {"clock", m.clock}, {"sweeps", m.sweeps}, {"stopped", m.stopped}, {"metres", m.metres}, {"p50Ms", m.p50}, {"p95Ms", m.p95}, {"p99Ms", m.p99},
-            {"worstMs", m.worst}, {"worst", points.empty() ? Json() : points[m.worstPoint]}, {"budgetMs", budgetMs}, {"over", budgetMs > 0 ? m.over(budgetMs) : 0}, {"passes", passes}, {"points", points}};
+        points.push_back({{"metres", p.metres},
+                          {"seconds", p.seconds},
+                          {"headingDegrees", glm::degrees(p.heading)},
+                          {"eye", to_array(p.camera.eye)},
+                          {"aim", to_array(p.camera.aim)},
+                          {"frameMs", p.ms},
+                          {"passMs", p.passMs}});
+    return {{"schema", "mirolux.walk"}, {"version", 1},
+            {"walk", m.walk},           {"clock", m.clock},
+            {"sweeps", m.sweeps},       {"stopped", m.stopped},
+            {"metres", m.metres},       {"p50Ms", m.p50},
+            {"p95Ms", m.p95},           {"p99Ms", m.p99},
+            {"worstMs", m.worst},       {"worst", points.empty() ? Json() : points[m.worstPoint]},
+            {"budgetMs", budgetMs},     {"over", budgetMs > 0 ? m.over(budgetMs) : 0},
+            {"passes", passes},         {"points", points}};
 }
 
 std::string walk_csv(const WalkMeasurement& m) {
@@ -170,7 +192,8 @@ std::string walk_csv(const WalkMeasurement& m) {
     out += "\n";
     char text[256];
     for (const WalkPoint& p : m.points) {
-        std::snprintf(text, sizeof text, "%.3f,%.3f,%.1f,%.3f,%.3f,%.3f,%.4f", p.metres, p.seconds, glm::degrees(p.heading), p.camera.eye.x, p.camera.eye.y, p.camera.eye.z, p.ms);
+        std::snprintf(text, sizeof text, "%.3f,%.3f,%.1f,%.3f,%.3f,%.3f,%.4f", p.metres, p.seconds,
+                      glm::degrees(p.heading), p.camera.eye.x, p.camera.eye.y, p.camera.eye.z, p.ms);
         out += text;
         for (const double v : p.passMs) {
             std::snprintf(text, sizeof text, ",%.4f", v);

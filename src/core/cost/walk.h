@@ -8,10 +8,10 @@ namespace mirolux {
 /// A place on a walk, and what the frame costs there.
 struct WalkPoint {
     double metres = 0, seconds = 0; // along the path; of the walk and of the scene's time
-    double heading = 0;             // radians that the view is turned by from the walk's own, about the vertical (look-around only)
+    double heading = 0; // radians that the view is turned by from the walk's own, about the vertical (look-around only)
     Camera camera;
-    double ms = 0;                  // frame: median over sweeps of the passes' sum
-    std::vector<double> passMs;     // medians, parallel to WalkMeasurement::passes; 0 where a pass did not run
+    double ms = 0;              // frame: median over sweeps of the passes' sum
+    std::vector<double> passMs; // medians, parallel to WalkMeasurement::passes; 0 where a pass did not run
 };
 
 struct WalkPass {
@@ -23,10 +23,10 @@ struct WalkMeasurement {
     std::string walk, clock;
     std::vector<WalkPass> passes;
     std::vector<WalkPoint> points;
-    double metres = 0;              // length of the path
+    double metres = 0;                           // length of the path
     double p50 = 0, p95 = 0, p99 = 0, worst = 0; // ms over the points
     std::size_t worstPoint = 0;
-    int sweeps = 0;                 // that were finished
+    int sweeps = 0; // that were finished
     bool stopped = false;
 
     int over(double budgetMs) const; // points over the budget
@@ -34,18 +34,20 @@ struct WalkMeasurement {
 
 struct WalkOptions {
     double everyMetres = 2;
-    int sweeps = 3;         // the whole walk is gone that often, so that a slow spell of the machine does not fall on one place
+    int sweeps = 3; // the whole walk is gone that often, so that a slow spell of the machine does not fall on one place
     bool gpuClock = false;
-    int headings = 0;       // look-around: at each place, this many directions evenly round; 0: the walk's own
+    int headings = 0; // look-around: at each place, this many directions evenly round; 0: the walk's own
     std::function<bool(int done, int all)> progress; // frames; false stops and keeps the finished sweeps
 };
 
 /// Places along the walk, everyMetres apart by the eye's path (chord length at 1/200 of the walk), its end included.
 std::vector<WalkPoint> walk_points(const Walk& walk, double everyMetres, int headings = 0);
 
-/// Measures every setup at every point; at each point the setups run in turn, their order mirrored from sweep to sweep. One result a setup.
-/// Errors: the session's; a walk stopped before its first sweep ended.
-Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const Scene& scene, const std::vector<Setup>& setups, const View& view, const Walk& walk, const WalkOptions& options);
+/// Measures every setup at every point; at each point the setups run in turn, their order mirrored from sweep to sweep.
+/// One result a setup. Errors: the session's; a walk stopped before its first sweep ended.
+Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const Scene& scene,
+                                                  const std::vector<Setup>& setups, const View& view, const Walk& walk,
+                                                  const WalkOptions& options);
 
 /// Of a look-around: at each place only the direction that costs most, with the percentiles over those.
 WalkMeasurement worst_directions(const WalkMeasurement& measurement);

@@ -12,7 +12,8 @@ Inspection inspect(const Scene& scene, const Setup& setup, const View& view, Lig
     i.depth = std::move(depth);
     i.grid = std::move(grid);
     DrawList list = build_draw_list(scene, setup, view);
-    i.exact = exact_lists(view_lights(list.lights, list.reach, list.directional, i.view.camera), static_cast<std::uint32_t>(list.directional), i.view, i.depth, i.settings);
+    i.exact = exact_lists(view_lights(list.lights, list.reach, list.directional, i.view.camera),
+                          static_cast<std::uint32_t>(list.directional), i.view, i.depth, i.settings);
     i.audit = audit(i.grid, i.exact);
     i.lights = std::move(list.lights);
     i.reach = std::move(list.reach);
@@ -23,7 +24,8 @@ Inspection inspect(const Scene& scene, const Setup& setup, const View& view, Lig
 std::vector<CellLight> cell_lights(const Inspection& i, std::size_t cell) {
     std::vector<CellLight> out;
     auto g = i.grid.indices.begin() + i.grid.offsets[cell], gEnd = i.grid.indices.begin() + i.grid.offsets[cell + 1];
-    auto e = i.exact.indices.begin() + i.exact.offsets[cell], eEnd = i.exact.indices.begin() + i.exact.offsets[cell + 1];
+    auto e = i.exact.indices.begin() + i.exact.offsets[cell],
+         eEnd = i.exact.indices.begin() + i.exact.offsets[cell + 1];
     while (g != gEnd || e != eEnd) { // both ascend
         const std::uint32_t next = g == gEnd ? *e : e == eEnd ? *g : std::min(*g, *e);
         CellLight l{next, g != gEnd && *g == next, e != eEnd && *e == next};

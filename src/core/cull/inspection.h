@@ -15,7 +15,9 @@ struct Inspection {
     LightGrid grid, exact;
     Audit audit;
 
-    std::size_t cell(int column, int row, int slice) const { return (std::size_t(slice) * grid.rows + row) * grid.columns + column; }
+    std::size_t cell(int column, int row, int slice) const {
+        return (std::size_t(slice) * grid.rows + row) * grid.columns + column;
+    }
 };
 
 /// Brute force over the depth picture: costs samples x lights, on all cores.
@@ -23,7 +25,7 @@ Inspection inspect(const Scene& scene, const Setup& setup, const View& view, Lig
 
 /// A light of a cell: in its list, needed by a sample, or both.
 struct CellLight {
-    std::uint32_t index = 0; // into Inspection::lights
+    std::uint32_t index = 0;             // into Inspection::lights
     bool listed = false, needed = false; // listed alone: needless; needed alone: missed (or overflowed)
 };
 /// By index.

@@ -7,7 +7,8 @@
 
 namespace mirolux::cull {
 
-std::vector<CullLight> view_lights(const std::vector<Light>& lights, const std::vector<float>& reach, int firstBounded, const Camera& camera) {
+std::vector<CullLight> view_lights(const std::vector<Light>& lights, const std::vector<float>& reach, int firstBounded,
+                                   const Camera& camera) {
     const glm::mat4 view = view_matrix(camera);
     std::vector<CullLight> out;
     for (std::size_t i = static_cast<std::size_t>(firstBounded); i < lights.size(); ++i) {
@@ -31,13 +32,17 @@ std::vector<CullLight> view_lights(const std::vector<Light>& lights, const std::
 
 int slice_of(float depth, const GridSettings& s) {
     if (s.slices <= 1 || depth <= s.sliceNear) return 0;
-    const float t = std::pow(std::log(depth / s.sliceNear) / std::log(s.sliceFar / s.sliceNear), 1.0f / s.sliceExponent);
+    const float t =
+        std::pow(std::log(depth / s.sliceNear) / std::log(s.sliceFar / s.sliceNear), 1.0f / s.sliceExponent);
     return std::clamp(static_cast<int>(t * static_cast<float>(s.slices)), 0, s.slices - 1);
 }
 
 std::pair<float, float> slice_range(int slice, const GridSettings& s, float cameraNear) {
     if (s.slices <= 1) return {cameraNear, 1e30f};
-    auto edge = [&](int i) { return s.sliceNear * std::pow(s.sliceFar / s.sliceNear, std::pow(static_cast<float>(i) / static_cast<float>(s.slices), s.sliceExponent)); };
+    auto edge = [&](int i) {
+        return s.sliceNear * std::pow(s.sliceFar / s.sliceNear,
+                                      std::pow(static_cast<float>(i) / static_cast<float>(s.slices), s.sliceExponent));
+    };
     // A hair wider than the slice: float rounding of slice_of must not put a sample outside its own slice.
     return {slice == 0 ? cameraNear : edge(slice) * 0.9999f, slice == s.slices - 1 ? 1e30f : edge(slice + 1) * 1.0001f};
 }
@@ -48,9 +53,9 @@ struct Cell {
     float near = 0, far = 0;          // view depth, metres
     std::uint32_t mask = 0xFFFFFFFFu; // occupied 32nds of near..far
     bool empty = false;
-    glm::vec3 low{0.0f}, high{0.0f};  // view-space box
-    Sphere sphere;                    // around that box
-    glm::vec3 planes[4];              // inward normals of the four sides, through the eye
+    glm::vec3 low{0.0f}, high{0.0f}; // view-space box
+    Sphere sphere;                   // around that box
+    glm::vec3 planes[4];             // inward normals of the four sides, through the eye
 };
 
 constexpr float farthest = 1e6f; // metres that stand for infinity in boxes
@@ -62,13 +67,18 @@ struct Frame {
 
 Frame frame_of(const View& view, int tile) {
     const float ty = std::tan(0.5f * view.camera.fovY);
-    return {ty * static_cast<float>(view.width) / static_cast<float>(view.height), ty, (view.width + tile - 1) / tile, (view.height + tile - 1) / tile};
+    return {ty * static_cast<float>(view.width) / static_cast<float>(view.height), ty, (view.width + tile - 1) / tile,
+            (view.height + tile - 1) / tile};
 }
 
 /// Slopes (x/depth, y/depth) of the tile's edges; y up.
 glm::vec4 slopes_of(const View& view, const Frame& f, int tile, int column, int row) {
-    const auto x = [&](int p) { return (2.0f * static_cast<float>(std::min(p, view.width)) / static_cast<float>(view.width) - 1.0f) * f.tx; };
-    const auto y = [&](int p) { return (1.0f - 2.0f * static_cast<float>(std::min(p, view.height)) / static_cast<float>(view.height)) * f.ty; };
+    const auto x = [&](int p) {
+        return (2.0f * static_cast<float>(std::min(p, view.width)) / static_cast<float>(view.width) - 1.0f) * f.tx;
+    };
+    const auto y = [&](int p) {
+        return (1.0f - 2.0f * static_cast<float>(std::min(p, view.height)) / static_cast<float>(view.height)) * f.ty;
+    };
     return {x(column * tile), x((column + 1) * tile), y((row + 1) * tile), y(row * tile)};
 }
 
@@ -99,13 +109,15 @@ bool cone_sphere(const CullLight& l, const Sphere& s) {
     const glm::vec3 v = s.center - l.position;
     const float along = glm::dot(v, l.direction), across = std::sqrt(std::max(0.0f, glm::dot(v, v) - along * along));
     const float slack = 1e-4f * (s.radius + glm::length(v)) + 1e-5f;
-    return l.cosOuter * across - l.sinOuter * along <= s.radius + slack && along >= -s.radius - slack && along <= s.radius + l.reach + slack;
+    return l.cosOuter * across - l.sinOuter * along <= s.radius + slack && along >= -s.radius - slack &&
+           along <= s.radius + l.reach + slack;
 }
 
 /// Which of the cell's 32 depth steps the light's bounds touch.
 std::uint32_t light_mask(const Cell& c, const Sphere& s) {
     const float scale = 32.0f / std::max(c.far - c.near, 1e-6f);
-    const int a = std::clamp(static_cast<int>(std::floor((-s.center.z - s.radius - c.near) * scale)), 0, 31), b = std::clamp(static_cast<int>(std::floor((-s.center.z + s.radius - c.near) * scale)), 0, 31);
+    const int a = std::clamp(static_cast<int>(std::floor((-s.center.z - s.radius - c.near) * scale)), 0, 31),
+              b = std::clamp(static_cast<int>(std::floor((-s.center.z + s.radius - c.near) * scale)), 0, 31);
     return (0xFFFFFFFFu << a) & (0xFFFFFFFFu >> (31 - b));
 }
 
@@ -116,7 +128,8 @@ bool passes(const CullLight& l, const Cell& c, const GridSettings& s, bool maske
 }
 
 /// Samples of a tile, sorted into its slices: depth bounds and occupancy.
-void bounds_from_samples(std::vector<Cell>& cells, const DepthPicture& depth, const GridSettings& s, int column, int row) {
+void bounds_from_samples(std::vector<Cell>& cells, const DepthPicture& depth, const GridSettings& s, int column,
+                         int row) {
     for (Cell& c : cells) {
         c.near = 3.4e38f;
         c.far = 0;
@@ -133,7 +146,8 @@ void bounds_from_samples(std::vector<Cell>& cells, const DepthPicture& depth, co
                     c.near = std::min(c.near, d);
                     c.far = std::max(c.far, d);
                 } else {
-                    const int bit = std::clamp(static_cast<int>((d - c.near) * 32.0f / std::max(c.far - c.near, 1e-6f)), 0, 31);
+                    const int bit =
+                        std::clamp(static_cast<int>((d - c.near) * 32.0f / std::max(c.far - c.near, 1e-6f)), 0, 31);
                     c.mask |= 1u << bit;
                 }
             }
@@ -167,9 +181,11 @@ LightGrid assemble(std::vector<std::vector<std::uint32_t>>& lists, const Frame& 
 namespace {
 
 /// How the cells of a tile are bounded, for one kind of lists.
-using BoundTile = void (*)(std::vector<Cell>&, const View&, const DepthPicture&, const GridSettings&, int column, int row);
+using BoundTile = void (*)(std::vector<Cell>&, const View&, const DepthPicture&, const GridSettings&, int column,
+                           int row);
 
-void bound_opaque(std::vector<Cell>& cells, const View& view, const DepthPicture& depth, const GridSettings& s, int column, int row) {
+void bound_opaque(std::vector<Cell>& cells, const View& view, const DepthPicture& depth, const GridSettings& s,
+                  int column, int row) {
     if (s.depthBounds != DepthBounds::off) return bounds_from_samples(cells, depth, s, column, row);
     for (int k = 0; k < s.slices; ++k) {
         Cell& c = cells[static_cast<std::size_t>(k)];
@@ -179,7 +195,8 @@ void bound_opaque(std::vector<Cell>& cells, const View& view, const DepthPicture
     }
 }
 
-void bound_transparent(std::vector<Cell>& cells, const View& view, const DepthPicture& depth, const GridSettings& s, int column, int row) {
+void bound_transparent(std::vector<Cell>& cells, const View& view, const DepthPicture& depth, const GridSettings& s,
+                       int column, int row) {
     float far = s.depthBounds == DepthBounds::off ? 1e30f : 0.0f;
     for (int y = row * s.tile; y < std::min((row + 1) * s.tile, depth.height); ++y)
         for (int x = column * s.tile; x < std::min((column + 1) * s.tile, depth.width); ++x) {
@@ -195,7 +212,8 @@ void bound_transparent(std::vector<Cell>& cells, const View& view, const DepthPi
     }
 }
 
-LightGrid cull(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s, BoundTile bound) {
+LightGrid cull(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view,
+               const DepthPicture& depth, const GridSettings& s, BoundTile bound) {
     const Frame f = frame_of(view, s.tile);
     const std::size_t tiles = std::size_t(f.columns) * f.rows;
     std::vector<std::vector<std::uint32_t>> lists(tiles * s.slices);
@@ -207,19 +225,23 @@ LightGrid cull(const std::vector<CullLight>& lights, std::uint32_t firstIndex, c
         // Lights that miss the whole row of tiles are put aside once for all of its tiles.
         std::vector<std::uint32_t> inRow;
         const glm::vec4 edge = slopes_of(view, f, s.tile, 0, row);
-        const glm::vec3 below = glm::normalize(glm::vec3(0, 1, edge.z)), above = glm::normalize(glm::vec3(0, -1, -edge.w));
+        const glm::vec3 below = glm::normalize(glm::vec3(0, 1, edge.z)),
+                        above = glm::normalize(glm::vec3(0, -1, -edge.w));
         for (std::uint32_t l = 0; l < lights.size(); ++l)
-            if (glm::dot(below, lights[l].bounds.center) >= -lights[l].bounds.radius * 1.0001f && glm::dot(above, lights[l].bounds.center) >= -lights[l].bounds.radius * 1.0001f)
+            if (glm::dot(below, lights[l].bounds.center) >= -lights[l].bounds.radius * 1.0001f &&
+                glm::dot(above, lights[l].bounds.center) >= -lights[l].bounds.radius * 1.0001f)
                 inRow.push_back(l);
         std::vector<Cell> cells(static_cast<std::size_t>(s.slices));
         std::vector<std::uint32_t> inTile;
         for (int column = 0; column < f.columns; ++column) {
             const glm::vec4 slopes = slopes_of(view, f, s.tile, column, row);
             bound(cells, view, depth, s, column, row);
-            const glm::vec3 left = glm::normalize(glm::vec3(1, 0, slopes.x)), right = glm::normalize(glm::vec3(-1, 0, -slopes.y));
+            const glm::vec3 left = glm::normalize(glm::vec3(1, 0, slopes.x)),
+                            right = glm::normalize(glm::vec3(-1, 0, -slopes.y));
             inTile.clear();
             for (const std::uint32_t l : inRow)
-                if (glm::dot(left, lights[l].bounds.center) >= -lights[l].bounds.radius * 1.0001f && glm::dot(right, lights[l].bounds.center) >= -lights[l].bounds.radius * 1.0001f)
+                if (glm::dot(left, lights[l].bounds.center) >= -lights[l].bounds.radius * 1.0001f &&
+                    glm::dot(right, lights[l].bounds.center) >= -lights[l].bounds.radius * 1.0001f)
                     inTile.push_back(l);
             for (int k = 0; k < s.slices; ++k) {
                 Cell& c = cells[static_cast<std::size_t>(k)];
@@ -229,7 +251,9 @@ LightGrid cull(const std::vector<CullLight>& lights, std::uint32_t firstIndex, c
                 for (const std::uint32_t l : inTile)
                     if (passes(lights[l], c, s, masked)) list.push_back(l + firstIndex);
                 if (list.size() > static_cast<std::size_t>(s.capacity)) {
-                    std::stable_sort(list.begin(), list.end(), [&](std::uint32_t a, std::uint32_t b) { return contribution(lights[a - firstIndex], c) > contribution(lights[b - firstIndex], c); });
+                    std::stable_sort(list.begin(), list.end(), [&](std::uint32_t a, std::uint32_t b) {
+                        return contribution(lights[a - firstIndex], c) > contribution(lights[b - firstIndex], c);
+                    });
                     const std::lock_guard lock(mutex);
                     overflow += list.size() - static_cast<std::size_t>(s.capacity);
                     ++overflowCells;
@@ -247,15 +271,18 @@ LightGrid cull(const std::vector<CullLight>& lights, std::uint32_t firstIndex, c
 
 } // namespace
 
-LightGrid cull_lights(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s) {
+LightGrid cull_lights(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view,
+                      const DepthPicture& depth, const GridSettings& s) {
     return cull(lights, firstIndex, view, depth, s, bound_opaque);
 }
 
-LightGrid cull_transparent(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s) {
+LightGrid cull_transparent(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view,
+                           const DepthPicture& depth, const GridSettings& s) {
     return cull(lights, firstIndex, view, depth, s, bound_transparent);
 }
 
-std::vector<CellBounds> cell_bounds(const View&, const DepthPicture& depth, const GridSettings& s, int column, int row) {
+std::vector<CellBounds> cell_bounds(const View&, const DepthPicture& depth, const GridSettings& s, int column,
+                                    int row) {
     std::vector<Cell> cells(static_cast<std::size_t>(s.slices));
     bounds_from_samples(cells, depth, s, column, row);
     std::vector<CellBounds> out;
@@ -264,7 +291,8 @@ std::vector<CellBounds> cell_bounds(const View&, const DepthPicture& depth, cons
     return out;
 }
 
-std::array<glm::vec3, 8> cell_corners(const View& view, const GridSettings& s, int column, int row, float near, float far) {
+std::array<glm::vec3, 8> cell_corners(const View& view, const GridSettings& s, int column, int row, float near,
+                                      float far) {
     const glm::vec4 e = slopes_of(view, frame_of(view, s.tile), s.tile, column, row);
     std::array<glm::vec3, 8> out;
     for (int i = 0; i < 8; ++i) {
@@ -275,7 +303,8 @@ std::array<glm::vec3, 8> cell_corners(const View& view, const GridSettings& s, i
     return out;
 }
 
-LightGrid exact_lists(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view, const DepthPicture& depth, const GridSettings& s) {
+LightGrid exact_lists(const std::vector<CullLight>& lights, std::uint32_t firstIndex, const View& view,
+                      const DepthPicture& depth, const GridSettings& s) {
     const Frame f = frame_of(view, s.tile);
     const std::size_t tiles = std::size_t(f.columns) * f.rows;
     std::vector<std::vector<std::uint32_t>> lists(tiles * s.slices);
@@ -288,7 +317,10 @@ LightGrid exact_lists(const std::vector<CullLight>& lights, std::uint32_t firstI
                 for (int x = column * s.tile; x < std::min((column + 1) * s.tile, view.width); ++x) {
                     const float d = depth.metres[std::size_t(y) * depth.width + x];
                     if (d <= 0) continue;
-                    const float nx = (2.0f * (static_cast<float>(x) + 0.5f) / static_cast<float>(view.width) - 1.0f) * f.tx, ny = (1.0f - 2.0f * (static_cast<float>(y) + 0.5f) / static_cast<float>(view.height)) * f.ty;
+                    const float nx = (2.0f * (static_cast<float>(x) + 0.5f) / static_cast<float>(view.width) - 1.0f) *
+                                     f.tx,
+                                ny = (1.0f - 2.0f * (static_cast<float>(y) + 0.5f) / static_cast<float>(view.height)) *
+                                     f.ty;
                     samples[static_cast<std::size_t>(slice_of(d, s))].push_back({nx * d, ny * d, -d});
                 }
             for (int k = 0; k < s.slices; ++k) {
@@ -298,7 +330,9 @@ LightGrid exact_lists(const std::vector<CullLight>& lights, std::uint32_t firstI
                         const glm::vec3 v = p - lights[l].position;
                         const float d2 = glm::dot(v, v);
                         if (d2 > lights[l].reach * lights[l].reach) continue;
-                        if (lights[l].cosOuter > -1.0f && glm::dot(v, lights[l].direction) <= lights[l].cosOuter * std::sqrt(d2)) continue;
+                        if (lights[l].cosOuter > -1.0f &&
+                            glm::dot(v, lights[l].direction) <= lights[l].cosOuter * std::sqrt(d2))
+                            continue;
                         list.push_back(l + firstIndex);
                         break;
                     }

@@ -7,8 +7,12 @@
 
 namespace mirolux {
 
-double srgb_encode(double x) { return x <= 0.0031308 ? 12.92 * x : 1.055 * std::pow(x, 1.0 / 2.4) - 0.055; }
-double srgb_decode(double x) { return x <= 0.04045 ? x / 12.92 : std::pow((x + 0.055) / 1.055, 2.4); }
+double srgb_encode(double x) {
+    return x <= 0.0031308 ? 12.92 * x : 1.055 * std::pow(x, 1.0 / 2.4) - 0.055;
+}
+double srgb_decode(double x) {
+    return x <= 0.04045 ? x / 12.92 : std::pow((x + 0.055) / 1.055, 2.4);
+}
 
 static const char* stb_reason() {
     const char* reason = stbi_failure_reason();
@@ -17,7 +21,8 @@ static const char* stb_reason() {
 
 Result<std::pair<int, int>> encoded_image_size(const std::vector<std::uint8_t>& bytes) {
     int w = 0, h = 0, n = 0;
-    if (bytes.size() > 0x7FFFFFFF || !stbi_info_from_memory(bytes.data(), static_cast<int>(bytes.size()), &w, &h, &n)) return fail(stb_reason());
+    if (bytes.size() > 0x7FFFFFFF || !stbi_info_from_memory(bytes.data(), static_cast<int>(bytes.size()), &w, &h, &n))
+        return fail(stb_reason());
     return std::pair(w, h);
 }
 
@@ -25,7 +30,8 @@ Result<ByteImage> decode_image(const std::vector<std::uint8_t>& bytes) {
     ByteImage image;
     int n = 0;
     if (bytes.size() > 0x7FFFFFFF) return fail("too large");
-    stbi_uc* pixels = stbi_load_from_memory(bytes.data(), static_cast<int>(bytes.size()), &image.width, &image.height, &n, 4);
+    stbi_uc* pixels =
+        stbi_load_from_memory(bytes.data(), static_cast<int>(bytes.size()), &image.width, &image.height, &n, 4);
     if (!pixels) return fail(stb_reason());
     image.rgba.assign(pixels, pixels + std::size_t(4) * image.width * image.height);
     stbi_image_free(pixels);
@@ -48,7 +54,8 @@ Result<ByteImage> read_png(const std::filesystem::path& path) {
     auto bytes = read_file(path);
     if (!bytes) return tl::unexpected(bytes.error());
     auto image = decode_image(*bytes);
-    if (!image) return fail("is not a picture that can be read: " + image.error().what, path.string(), "Use PNG or JPEG.");
+    if (!image)
+        return fail("is not a picture that can be read: " + image.error().what, path.string(), "Use PNG or JPEG.");
     return image;
 }
 
@@ -106,7 +113,8 @@ Result<FloatImage> read_exr(const std::filesystem::path& path) {
     const char* reason = nullptr;
     FloatImage image;
     image.channels = 4;
-    if (LoadEXRFromMemory(&pixels, &image.width, &image.height, bytes->data(), bytes->size(), &reason) != TINYEXR_SUCCESS) {
+    if (LoadEXRFromMemory(&pixels, &image.width, &image.height, bytes->data(), bytes->size(), &reason) !=
+        TINYEXR_SUCCESS) {
         std::string text = reason ? reason : "unknown reason";
         if (reason) FreeEXRErrorMessage(reason);
         return fail("is not an OpenEXR file that can be read: " + text, path.string());

@@ -10,11 +10,15 @@ namespace mirolux {
 
 Result<std::vector<std::uint8_t>> read_file(const std::filesystem::path& path) {
     std::error_code ec;
-    if (std::filesystem::is_directory(path, ec)) return fail("this is a folder, not a file", path.string(), "Name a file in it.");
+    if (std::filesystem::is_directory(path, ec))
+        return fail("this is a folder, not a file", path.string(), "Name a file in it.");
     std::ifstream in(path, std::ios::binary | std::ios::ate);
-    if (!in) return fail(std::string("cannot be opened: ") + std::strerror(errno), path.string(), "Check the path and its permissions.");
+    if (!in)
+        return fail(std::string("cannot be opened: ") + std::strerror(errno), path.string(),
+                    "Check the path and its permissions.");
     const std::streamoff size = in.tellg();
-    if (size < 0 || size > (std::streamoff(1) << 32)) return fail("has no usable size", path.string(), "Files up to 4 GiB are read.");
+    if (size < 0 || size > (std::streamoff(1) << 32))
+        return fail("has no usable size", path.string(), "Files up to 4 GiB are read.");
     std::vector<std::uint8_t> bytes(static_cast<std::size_t>(size));
     in.seekg(0);
     if (size > 0 && !in.read(reinterpret_cast<char*>(bytes.data()), size))

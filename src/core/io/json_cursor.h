@@ -35,7 +35,8 @@ public:
     }
     std::size_t size() const { return value_->is_array() ? value_->size() : 0; }
     JsonCursor at(std::size_t index) const {
-        if (!value_->is_array() || index >= value_->size()) complain("index " + std::to_string(index) + " is out of range");
+        if (!value_->is_array() || index >= value_->size())
+            complain("index " + std::to_string(index) + " is out of range");
         return JsonCursor((*value_)[index], pointer_ + "/" + std::to_string(index));
     }
     /// The array under key, or an empty one if absent.
@@ -74,14 +75,17 @@ public:
         if (!has(key)) return -1;
         const JsonCursor c = (*this)[key];
         const auto v = c.whole(0x7FFFFFFF);
-        if (v >= count) c.complain("index " + std::to_string(v) + " is out of range: there are " + std::to_string(count));
+        if (v >= count)
+            c.complain("index " + std::to_string(v) + " is out of range: there are " + std::to_string(count));
         return static_cast<int>(v);
     }
     std::string text() const {
         if (!value_->is_string()) complain("must be text");
         return value_->get<std::string>();
     }
-    std::string text(const char* key, const std::string& fallback) const { return has(key) ? (*this)[key].text() : fallback; }
+    std::string text(const char* key, const std::string& fallback) const {
+        return has(key) ? (*this)[key].text() : fallback;
+    }
     bool flag(const char* key, bool fallback) const {
         if (!has(key)) return fallback;
         const JsonCursor c = (*this)[key];
@@ -94,7 +98,8 @@ public:
     }
     template <int N>
     glm::vec<N, float> vector() const {
-        if (!value_->is_array() || value_->size() != N) complain("must be an array of " + std::to_string(N) + " numbers");
+        if (!value_->is_array() || value_->size() != N)
+            complain("must be an array of " + std::to_string(N) + " numbers");
         glm::vec<N, float> v;
         for (int i = 0; i < N; ++i) {
             const double x = at(i).number();

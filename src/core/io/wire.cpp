@@ -18,9 +18,21 @@ static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit:
 static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
 
 Json to_json(const Light& l) {
-    return {{"id", l.id}, {"name", l.name}, {"type", word(l.type)}, {"enabled", l.enabled}, {"color", to_array(l.color)}, {"kelvin", l.kelvin},
-            {"intensity", l.intensity}, {"unit", word(l.unit)}, {"range", l.range}, {"position", to_array(l.position)},
-            {"direction", to_array(l.direction)}, {"innerConeAngle", l.innerConeAngle}, {"outerConeAngle", l.outerConeAngle}, {"fadeInner", l.fadeInner}, {"fadeOuter", l.fadeOuter}};
+    return {{"id", l.id},
+            {"name", l.name},
+            {"type", word(l.type)},
+            {"enabled", l.enabled},
+            {"color", to_array(l.color)},
+            {"kelvin", l.kelvin},
+            {"intensity", l.intensity},
+            {"unit", word(l.unit)},
+            {"range", l.range},
+            {"position", to_array(l.position)},
+            {"direction", to_array(l.direction)},
+            {"innerConeAngle", l.innerConeAngle},
+            {"outerConeAngle", l.outerConeAngle},
+            {"fadeInner", l.fadeInner},
+            {"fadeOuter", l.fadeOuter}};
 }
 
 Light light_from_json(const JsonCursor& j, const Light& base) {
@@ -48,7 +60,8 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
 }
 
 Json to_json(const Motion& m) {
-    return {{"light", m.light}, {"kind", word(m.kind)}, {"period", m.period}, {"phase", m.phase}, {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};
+    return {{"light", m.light}, {"kind", word(m.kind)},         {"period", m.period}, {"phase", m.phase},
+            {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};
 }
 
 Motion motion_from_json(const JsonCursor& j) {
@@ -78,7 +91,10 @@ Camera camera_from_json(const JsonCursor& j) {
     return c;
 }
 
-Json to_json(const View& v) { return {{"camera", to_json(v.camera)}, {"width", v.width}, {"height", v.height}, {"seconds", v.seconds}, {"stereo", word(v.stereo)}, {"eyeDistance", v.eyeDistance}}; }
+Json to_json(const View& v) {
+    return {{"camera", to_json(v.camera)}, {"width", v.width},         {"height", v.height},
+            {"seconds", v.seconds},        {"stereo", word(v.stereo)}, {"eyeDistance", v.eyeDistance}};
+}
 
 View view_from_json(const JsonCursor& j) {
     View v;
@@ -98,13 +114,27 @@ Setup setup_from_json(const JsonCursor& j) {
     Setup setup;
     if (!j.json().is_object()) j.complain("must be an object of settings");
     for (const auto& [key, value] : j.json().items())
-        if (auto done = setup.set_json(key, value); !done) throw ReadFailure{key + " " + done.error().what, j.pointer() + "/" + key, done.error().remedy};
+        if (auto done = setup.set_json(key, value); !done)
+            throw ReadFailure{key + " " + done.error().what, j.pointer() + "/" + key, done.error().remedy};
     return setup;
 }
 
 Json to_json(const RenderOptions& o) {
-    return {{"picture", o.picture}, {"bothEyes", o.bothEyes}, {"wholeQueries", o.wholeQueries}, {"show", o.show}, {"floatLayers", o.floatLayers}, {"thumbnails", o.thumbnails}, {"thumbnailWidth", o.thumbnailWidth},
-            {"thumbnailHeight", o.thumbnailHeight}, {"fencedSamples", o.fencedSamples}, {"wholeSamples", o.wholeSamples}, {"gpuClock", o.gpuClock}, {"lightLists", o.lightLists}, {"count", o.count}, {"ledger", o.ledger}, {"injectedWork", o.injectedWork},
+    return {{"picture", o.picture},
+            {"bothEyes", o.bothEyes},
+            {"wholeQueries", o.wholeQueries},
+            {"show", o.show},
+            {"floatLayers", o.floatLayers},
+            {"thumbnails", o.thumbnails},
+            {"thumbnailWidth", o.thumbnailWidth},
+            {"thumbnailHeight", o.thumbnailHeight},
+            {"fencedSamples", o.fencedSamples},
+            {"wholeSamples", o.wholeSamples},
+            {"gpuClock", o.gpuClock},
+            {"lightLists", o.lightLists},
+            {"count", o.count},
+            {"ledger", o.ledger},
+            {"injectedWork", o.injectedWork},
             {"probe", o.probe ? Json{o.probe->x, o.probe->y} : Json()}};
 }
 
@@ -132,7 +162,8 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.count = j.flag("count", false);
     o.ledger = j.flag("ledger", false);
     o.injectedWork = static_cast<int>(j.whole("injectedWork", 0, 1 << 30));
-    if (j.has("probe") && !j["probe"].json().is_null()) o.probe = glm::ivec2(j["probe"].at(0).whole(16384), j["probe"].at(1).whole(16384));
+    if (j.has("probe") && !j["probe"].json().is_null())
+        o.probe = glm::ivec2(j["probe"].at(0).whole(16384), j["probe"].at(1).whole(16384));
     return o;
 }
 
@@ -151,9 +182,17 @@ Work work_from_json(const JsonCursor& j) {
 }
 
 Json to_json(const DeviceInfo& d) {
-    return {{"renderer", d.renderer}, {"vendor", d.vendor}, {"version", d.version}, {"build", d.build},
-            {"clock", {{"gpuAccepted", d.clock.gpuAccepted}, {"fencedSmallMs", d.clock.fencedSmallMs}, {"fencedLargeMs", d.clock.fencedLargeMs},
-                       {"gpuSmallMs", d.clock.gpuSmallMs}, {"gpuLargeMs", d.clock.gpuLargeMs}, {"verdict", d.clock.verdict}}}};
+    return {{"renderer", d.renderer},
+            {"vendor", d.vendor},
+            {"version", d.version},
+            {"build", d.build},
+            {"clock",
+             {{"gpuAccepted", d.clock.gpuAccepted},
+              {"fencedSmallMs", d.clock.fencedSmallMs},
+              {"fencedLargeMs", d.clock.fencedLargeMs},
+              {"gpuSmallMs", d.clock.gpuSmallMs},
+              {"gpuLargeMs", d.clock.gpuLargeMs},
+              {"verdict", d.clock.verdict}}}};
 }
 
 DeviceInfo device_from_json(const JsonCursor& j) {
@@ -163,7 +202,8 @@ DeviceInfo device_from_json(const JsonCursor& j) {
     d.version = j.text("version", "");
     d.build = j.text("build", "");
     const JsonCursor c = j["clock"];
-    d.clock = {c.flag("gpuAccepted", false), c.number("fencedSmallMs", 0), c.number("fencedLargeMs", 0), c.number("gpuSmallMs", 0), c.number("gpuLargeMs", 0), c.text("verdict", "")};
+    d.clock = {c.flag("gpuAccepted", false), c.number("fencedSmallMs", 0), c.number("fencedLargeMs", 0),
+               c.number("gpuSmallMs", 0),    c.number("gpuLargeMs", 0),    c.text("verdict", "")};
     return d;
 }
 
@@ -172,18 +212,43 @@ Json to_json(const FramePlan& plan) {
     for (const PlannedPass& p : plan.passes) {
         Json writes = Json::array();
         for (const PassTarget& t : p.writes)
-            writes.push_back({{"name", t.name}, {"format", t.format}, {"width", t.width}, {"height", t.height}, {"bytesPerPixel", t.bytesPerPixel}, {"layers", t.layers}});
-        passes.push_back({{"name", p.name}, {"family", p.family}, {"what", p.what}, {"reads", p.reads}, {"writes", writes}, {"settings", p.settings}, {"bothEyes", p.bothEyes},
+            writes.push_back({{"name", t.name},
+                              {"format", t.format},
+                              {"width", t.width},
+                              {"height", t.height},
+                              {"bytesPerPixel", t.bytesPerPixel},
+                              {"layers", t.layers}});
+        passes.push_back({{"name", p.name},
+                          {"family", p.family},
+                          {"what", p.what},
+                          {"reads", p.reads},
+                          {"writes", writes},
+                          {"settings", p.settings},
+                          {"bothEyes", p.bothEyes},
                           {"expected", {{"draws", p.expected.draws}, {"triangles", p.expected.triangles}}}});
     }
-    return {{"passes", passes}, {"droppedLights", plan.droppedLights}, {"droppedObjects", plan.droppedObjects}, {"lightsInScene", plan.lightsInScene}, {"lightsInView", plan.lightsInView}};
+    return {{"passes", passes},
+            {"droppedLights", plan.droppedLights},
+            {"droppedObjects", plan.droppedObjects},
+            {"lightsInScene", plan.lightsInScene},
+            {"lightsInView", plan.lightsInView}};
 }
 
 static Json to_json(const PixelProbe& p) {
     Json samples = Json::array();
     for (const SurfaceSample& s : p.samples)
-        samples.push_back({{"position", to_array(s.position)}, {"normal", to_array(s.normal)}, {"baseColor", to_array(s.baseColor)}, {"emissive", to_array(s.emissive)}, {"ambient", to_array(s.ambient)},
-                           {"depth", s.depth}, {"alpha", s.alpha}, {"metallic", s.metallic}, {"roughness", s.roughness}, {"unlit", s.unlit}, {"draw", s.draw}, {"triangle", s.triangle}});
+        samples.push_back({{"position", to_array(s.position)},
+                           {"normal", to_array(s.normal)},
+                           {"baseColor", to_array(s.baseColor)},
+                           {"emissive", to_array(s.emissive)},
+                           {"ambient", to_array(s.ambient)},
+                           {"depth", s.depth},
+                           {"alpha", s.alpha},
+                           {"metallic", s.metallic},
+                           {"roughness", s.roughness},
+                           {"unlit", s.unlit},
+                           {"draw", s.draw},
+                           {"triangle", s.triangle}});
     return {{"x", p.pixel.x}, {"y", p.pixel.y}, {"radiance", to_array(p.radiance)}, {"samples", samples}};
 }
 
@@ -215,14 +280,29 @@ static PixelProbe probe_from_json(const JsonCursor& j) {
 Json to_json(const FrameRecord& r) {
     Json passes = Json::array();
     for (const PassRecord& p : r.passes)
-        passes.push_back({{"name", p.name}, {"family", p.family}, {"ms", p.ms}, {"work", to_json(p.work)}, {"counted", p.counted}});
+        passes.push_back(
+            {{"name", p.name}, {"family", p.family}, {"ms", p.ms}, {"work", to_json(p.work)}, {"counted", p.counted}});
     Json shares = Json::array(), probe;
     for (const LightShare& s : r.ledger)
         shares.push_back({s.light, s.evaluations, s.luminance});
     if (r.probe) probe = to_json(*r.probe);
-    return {{"passes", passes}, {"wholeMs", r.wholeMs}, {"answerMs", r.answerMs}, {"cpuPrepareMs", r.cpuPrepareMs}, {"width", r.width}, {"height", r.height},
-            {"clock", r.clock}, {"instrumented", r.instrumented}, {"droppedLights", r.droppedLights}, {"droppedObjects", r.droppedObjects},
-            {"lightsInScene", r.lightsInScene}, {"lightsInView", r.lightsInView}, {"lightsFaded", r.lightsFaded}, {"depthNear", r.depthNear}, {"depthFar", r.depthFar}, {"ledger", shares}, {"probe", probe}};
+    return {{"passes", passes},
+            {"wholeMs", r.wholeMs},
+            {"answerMs", r.answerMs},
+            {"cpuPrepareMs", r.cpuPrepareMs},
+            {"width", r.width},
+            {"height", r.height},
+            {"clock", r.clock},
+            {"instrumented", r.instrumented},
+            {"droppedLights", r.droppedLights},
+            {"droppedObjects", r.droppedObjects},
+            {"lightsInScene", r.lightsInScene},
+            {"lightsInView", r.lightsInView},
+            {"lightsFaded", r.lightsFaded},
+            {"depthNear", r.depthNear},
+            {"depthFar", r.depthFar},
+            {"ledger", shares},
+            {"probe", probe}};
 }
 
 FrameRecord record_from_json(const JsonCursor& j) {
@@ -236,7 +316,8 @@ FrameRecord record_from_json(const JsonCursor& j) {
     const JsonCursor passes = j.list("passes");
     for (std::size_t i = 0; i < passes.size(); ++i) {
         const JsonCursor p = passes.at(i), w = p["work"];
-        r.passes.push_back({p["name"].text(), p["family"].text(), numbers(p.list("ms")), work_from_json(w), p.flag("counted", false)});
+        r.passes.push_back(
+            {p["name"].text(), p["family"].text(), numbers(p.list("ms")), work_from_json(w), p.flag("counted", false)});
     }
     r.wholeMs = numbers(j.list("wholeMs"));
     r.answerMs = j.number("answerMs", 0);
@@ -252,7 +333,8 @@ FrameRecord record_from_json(const JsonCursor& j) {
     r.lightsFaded = static_cast<int>(j.whole("lightsFaded", 0));
     const JsonCursor shares = j.list("ledger");
     for (std::size_t i = 0; i < shares.size(); ++i)
-        r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull), shares.at(i).at(2).number()});
+        r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull),
+                            shares.at(i).at(2).number()});
     if (j.has("probe") && !j["probe"].json().is_null()) r.probe = probe_from_json(j["probe"]);
     r.depthNear = static_cast<float>(j.number("depthNear", 0));
     r.depthFar = static_cast<float>(j.number("depthFar", 0));

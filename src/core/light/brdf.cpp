@@ -2,8 +2,8 @@
 
 namespace mirolux::brdf {
 
-Lobes evaluate(Model model, const Surface& surface, double exponent, bool normalised, const glm::dvec3& n, const glm::dvec3& l,
-               const glm::dvec3& v) {
+Lobes evaluate(Model model, const Surface& surface, double exponent, bool normalised, const glm::dvec3& n,
+               const glm::dvec3& l, const glm::dvec3& v) {
     Lobes lobes;
     const double nl = glm::dot(n, l);
     if (nl <= 0.0) return lobes;

@@ -12,13 +12,17 @@ enum class Model { lambert, phong, blinnPhong, ggx };
 inline constexpr double least_roughness = 0.045; // keeps alpha^2 well inside float's range for the lobe's peak
 
 /// Lambert: albedo / pi, per steradian.
-inline double lambert() { return 1.0 / glm::pi<double>(); }
+inline double lambert() {
+    return 1.0 / glm::pi<double>();
+}
 
 /// Fresnel reflectance (Schlick, An Inexpensive BRDF Model for Physically-based Rendering, 1994).
-inline double schlick(double f0, double cosine) { return f0 + (1.0 - f0) * std::pow(std::clamp(1.0 - cosine, 0.0, 1.0), 5.0); }
+inline double schlick(double f0, double cosine) {
+    return f0 + (1.0 - f0) * std::pow(std::clamp(1.0 - cosine, 0.0, 1.0), 5.0);
+}
 
-/// GGX normal distribution (Walter et al., Microfacet Models for Refraction through Rough Surfaces, 2007), per steradian.
-/// (1-c)(1+c) in place of 1-c^2 keeps float precise at the peak.
+/// GGX normal distribution (Walter et al., Microfacet Models for Refraction through Rough Surfaces, 2007), per
+/// steradian. (1-c)(1+c) in place of 1-c^2 keeps float precise at the peak.
 inline double ggx_distribution(double cosHalf, double alpha) {
     const double a2 = alpha * alpha;
     const double t = a2 * cosHalf * cosHalf + (1.0 - cosHalf) * (1.0 + cosHalf);
@@ -33,14 +37,15 @@ inline double smith_visibility(double cosLight, double cosView, double alpha) {
     return 0.5 / std::max(v + l, 1e-7);
 }
 
-/// Phong lobe from the cosine to the mirrored direction. Normalised: (n+2)/(2 pi) cos^n, so that a mirror-facing lobe reflects 1
-/// at normal incidence (Lewis, Making Shaders More Physically Plausible, 1994). Not: cos^n / pi.
+/// Phong lobe from the cosine to the mirrored direction. Normalised: (n+2)/(2 pi) cos^n, so that a mirror-facing lobe
+/// reflects 1 at normal incidence (Lewis, Making Shaders More Physically Plausible, 1994). Not: cos^n / pi.
 inline double phong_lobe(double cosMirror, double exponent, bool normalised) {
     const double scale = normalised ? (exponent + 2.0) / glm::two_pi<double>() : 1.0 / glm::pi<double>();
     return scale * std::pow(std::max(cosMirror, 0.0), exponent);
 }
 
-/// Blinn-Phong lobe from the cosine to the half vector. Normalised: (n+8)/(8 pi) cos^n (Sloan and Hoffman, in Real-Time Rendering, 2008).
+/// Blinn-Phong lobe from the cosine to the half vector. Normalised: (n+8)/(8 pi) cos^n (Sloan and Hoffman, in Real-Time
+/// Rendering, 2008).
 inline double blinn_phong_lobe(double cosHalf, double exponent, bool normalised) {
     const double scale = normalised ? (exponent + 8.0) / (8.0 * glm::pi<double>()) : 1.0 / glm::pi<double>();
     return scale * std::pow(std::max(cosHalf, 0.0), exponent);
@@ -57,11 +62,11 @@ struct Lobes {
 };
 
 /// Both lobes for unit normal n, direction to the light l, direction to the viewer v. 0 below the horizon of n for l.
-Lobes evaluate(Model model, const Surface& surface, double exponent, bool normalised, const glm::dvec3& n, const glm::dvec3& l,
-               const glm::dvec3& v);
+Lobes evaluate(Model model, const Surface& surface, double exponent, bool normalised, const glm::dvec3& n,
+               const glm::dvec3& l, const glm::dvec3& v);
 
-/// Share of light reflected by the GGX specular lobe with Fresnel 1 (F0 = 1) toward a viewer at cosView, by numeric integration over
-/// the hemisphere (midpoint rule, steps x 2*steps samples). Dimensionless.
+/// Share of light reflected by the GGX specular lobe with Fresnel 1 (F0 = 1) toward a viewer at cosView, by numeric
+/// integration over the hemisphere (midpoint rule, steps x 2*steps samples). Dimensionless.
 double ggx_directional_albedo(double cosView, double roughness, int steps);
 
 } // namespace mirolux::brdf

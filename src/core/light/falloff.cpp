@@ -29,7 +29,8 @@ Sphere light_bounds(const Light& light, float reach) {
     // What a spot reaches is a cone with a spherical cap of radius `reach`; the spheres below hold tip, rim and cap.
     const float c = std::cos(light.outerConeAngle), s = std::sin(light.outerConeAngle);
     if (light.outerConeAngle > glm::quarter_pi<float>()) {
-        // Around the base disc (centre c*reach along the axis, radius s*reach): the cap's top is (1-c)*reach <= s*reach away.
+        // Around the base disc (centre c*reach along the axis, radius s*reach): the cap's top is (1-c)*reach <= s*reach
+        // away.
         return {light.position + light.direction * (c * reach), s * reach};
     }
     // Circumsphere of tip and rim: radius reach/(2c); the cap's top lies reach - radius <= radius from the centre.

@@ -7,14 +7,22 @@ static constexpr float armPixels = 64.0f, aimPixels = 110.0f;
 
 const char* word(HandleKind kind) {
     switch (kind) {
-    case HandleKind::ground: return "move on the ground plane";
-    case HandleKind::axisX: return "move along x";
-    case HandleKind::axisY: return "move up and down";
-    case HandleKind::axisZ: return "move along z";
-    case HandleKind::aim: return "aim at the surface under the pointer";
-    case HandleKind::range: return "range";
-    case HandleKind::outerCone: return "outer cone angle";
-    case HandleKind::innerCone: return "inner cone angle";
+    case HandleKind::ground:
+        return "move on the ground plane";
+    case HandleKind::axisX:
+        return "move along x";
+    case HandleKind::axisY:
+        return "move up and down";
+    case HandleKind::axisZ:
+        return "move along z";
+    case HandleKind::aim:
+        return "aim at the surface under the pointer";
+    case HandleKind::range:
+        return "range";
+    case HandleKind::outerCone:
+        return "outer cone angle";
+    case HandleKind::innerCone:
+        return "inner cone angle";
     }
     return "";
 }
@@ -26,7 +34,9 @@ static glm::vec3 unit_or(const glm::vec3& v, const glm::vec3& fallback) {
 
 glm::vec3 handle_side(const Light& light, const View& view) {
     const glm::vec3 toEye = unit_or(view.camera.eye - light.position, {0, 0, 1});
-    if (light.type == LightType::spot) return unit_or(glm::cross(light.direction, toEye), unit_or(glm::cross(light.direction, glm::vec3(0.3f, 1, 0.2f)), {1, 0, 0}));
+    if (light.type == LightType::spot)
+        return unit_or(glm::cross(light.direction, toEye),
+                       unit_or(glm::cross(light.direction, glm::vec3(0.3f, 1, 0.2f)), {1, 0, 0}));
     return unit_or(glm::cross(glm::vec3(0, 1, 0), toEye), {1, 0, 0});
 }
 
@@ -41,7 +51,9 @@ std::vector<Handle> handles_of(const Light& light, const View& view, float reach
     if (light.type == LightType::point) handles.push_back({HandleKind::range, p + side * reach});
     if (light.type == LightType::spot) {
         handles.push_back({HandleKind::range, p + light.direction * reach});
-        auto rim = [&](float angle) { return p + (light.direction * std::cos(angle) + side * std::sin(angle)) * reach * 0.6f; };
+        auto rim = [&](float angle) {
+            return p + (light.direction * std::cos(angle) + side * std::sin(angle)) * reach * 0.6f;
+        };
         handles.push_back({HandleKind::outerCone, rim(light.outerConeAngle)});
         handles.push_back({HandleKind::innerCone, rim(-light.innerConeAngle)});
     }
@@ -64,7 +76,8 @@ static std::optional<float> along_line(const Ray& ray, const glm::vec3& origin, 
     return (b * glm::dot(ray.direction, w) - glm::dot(direction, w)) / denominator;
 }
 
-Light dragged(const Light& start, HandleKind kind, const View& view, const Ray& from, const Ray& to, const std::optional<glm::vec3>& surface, float reach) {
+Light dragged(const Light& start, HandleKind kind, const View& view, const Ray& from, const Ray& to,
+              const std::optional<glm::vec3>& surface, float reach) {
     Light light = start;
     const glm::vec3 p = start.position;
     const glm::vec3 facing = unit_or(view.camera.eye - p, {0, 0, 1});
@@ -109,11 +122,13 @@ Light dragged(const Light& start, HandleKind kind, const View& view, const Ray& 
         if (!b) break;
         const glm::vec3 q = *b - p;
         const float sign = kind == HandleKind::outerCone ? 1.0f : -1.0f;
-        const float angle = std::clamp(std::atan2(sign * glm::dot(q, side), glm::dot(q, start.direction)), 0.0f, glm::half_pi<float>());
+        const float angle =
+            std::clamp(std::atan2(sign * glm::dot(q, side), glm::dot(q, start.direction)), 0.0f, glm::half_pi<float>());
         if (kind == HandleKind::outerCone) {
             light.outerConeAngle = std::max(angle, 0.01745f);
             light.innerConeAngle = std::min(light.innerConeAngle, light.outerConeAngle);
-        } else light.innerConeAngle = std::min(angle, light.outerConeAngle);
+        } else
+            light.innerConeAngle = std::min(angle, light.outerConeAngle);
         break;
     }
     }

@@ -7,27 +7,36 @@ namespace mirolux {
 
 const char* word(LightType type) {
     switch (type) {
-    case LightType::directional: return "directional";
-    case LightType::point: return "point";
-    case LightType::spot: return "spot";
+    case LightType::directional:
+        return "directional";
+    case LightType::point:
+        return "point";
+    case LightType::spot:
+        return "spot";
     }
     return "";
 }
 
 const char* word(IntensityUnit unit) {
     switch (unit) {
-    case IntensityUnit::candela: return "cd";
-    case IntensityUnit::lumen: return "lm";
-    case IntensityUnit::lux: return "lx";
+    case IntensityUnit::candela:
+        return "cd";
+    case IntensityUnit::lumen:
+        return "lm";
+    case IntensityUnit::lux:
+        return "lx";
     }
     return "";
 }
 
 const char* word(MotionKind kind) {
     switch (kind) {
-    case MotionKind::sweep: return "sweep";
-    case MotionKind::shuttle: return "shuttle";
-    case MotionKind::blink: return "blink";
+    case MotionKind::sweep:
+        return "sweep";
+    case MotionKind::shuttle:
+        return "shuttle";
+    case MotionKind::blink:
+        return "blink";
     }
     return "";
 }
@@ -53,7 +62,9 @@ std::vector<Light> lights_at(const std::vector<Light>& lights, const std::vector
             it->position += motion.travel * to_and_fro;
             break;
         }
-        case MotionKind::blink: it->enabled = it->enabled && t < motion.duty; break;
+        case MotionKind::blink:
+            it->enabled = it->enabled && t < motion.duty;
+            break;
         }
     }
     return moved;

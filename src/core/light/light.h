@@ -11,7 +11,7 @@ enum class RangeWindow { squared, unsquared }; // Karis 2013 squares the window;
 
 /// A punctual light in world space, fields as in glTF KHR_lights_punctual.
 struct Light {
-    int id = -1;       // unique in a project; lights of the scene file carry their glTF node index
+    int id = -1; // unique in a project; lights of the scene file carry their glTF node index
     std::string name;
     LightType type = LightType::point;
     bool enabled = true;
@@ -24,7 +24,9 @@ struct Light {
     glm::vec3 direction{0.0f, -1.0f, 0.0f};      // unit; the way the light travels
     float innerConeAngle = 0.0f;                 // radians from the axis
     float outerConeAngle = 0.7853982f;           // radians from the axis
-    float fadeInner = 0.0f, fadeOuter = 0.0f;    // metres from the eye: full up to inner, not rendered from outer on; outer 0: as the setup says
+    float fadeInner = 0.0f,
+          fadeOuter =
+              0.0f; // metres from the eye: full up to inner, not rendered from outer on; outer 0: as the setup says
 
     bool operator==(const Light&) const = default;
 };
@@ -60,6 +62,8 @@ float intensity_from(const Light& light, IntensityUnit unit, float value);
 glm::vec3 color_of_kelvin(float kelvin);
 
 /// The colour the light shines with: its temperature's if it has one, else `color`.
-inline glm::vec3 effective_color(const Light& light) { return light.kelvin > 0.0f ? color_of_kelvin(light.kelvin) : light.color; }
+inline glm::vec3 effective_color(const Light& light) {
+    return light.kelvin > 0.0f ? color_of_kelvin(light.kelvin) : light.color;
+}
 
 } // namespace mirolux

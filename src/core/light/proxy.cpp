@@ -8,8 +8,10 @@ namespace mirolux {
 ProxyMesh sphere_proxy(int subdivisions) {
     const float g = 0.5f * (1.0f + std::sqrt(5.0f)); // golden ratio: corners of the icosahedron
     ProxyMesh m;
-    m.positions = {{-1, g, 0}, {1, g, 0}, {-1, -g, 0}, {1, -g, 0}, {0, -1, g}, {0, 1, g}, {0, -1, -g}, {0, 1, -g}, {g, 0, -1}, {g, 0, 1}, {-g, 0, -1}, {-g, 0, 1}};
-    m.indices = {0, 11, 5, 0, 5, 1, 0, 1, 7, 0, 7, 10, 0, 10, 11, 1, 5, 9, 5, 11, 4, 11, 10, 2, 10, 7, 6, 7, 1, 8, 3, 9, 4, 3, 4, 2, 3, 2, 6, 3, 6, 8, 3, 8, 9, 4, 9, 5, 2, 4, 11, 6, 2, 10, 8, 6, 7, 9, 8, 1};
+    m.positions = {{-1, g, 0},  {1, g, 0},  {-1, -g, 0}, {1, -g, 0}, {0, -1, g},  {0, 1, g},
+                   {0, -1, -g}, {0, 1, -g}, {g, 0, -1},  {g, 0, 1},  {-g, 0, -1}, {-g, 0, 1}};
+    m.indices = {0, 11, 5, 0, 5, 1, 0, 1, 7, 0, 7, 10, 0, 10, 11, 1, 5, 9, 5, 11, 4,  11, 10, 2,  10, 7, 6, 7, 1, 8,
+                 3, 9,  4, 3, 4, 2, 3, 2, 6, 3, 6, 8,  3, 8,  9,  4, 9, 5, 2, 4,  11, 6,  2,  10, 8,  6, 7, 9, 8, 1};
     for (glm::vec3& p : m.positions)
         p = glm::normalize(p);
     for (int step = 0; step < subdivisions; ++step) {
@@ -22,7 +24,8 @@ ProxyMesh sphere_proxy(int subdivisions) {
         };
         std::vector<std::uint32_t> finer;
         for (std::size_t i = 0; i < m.indices.size(); i += 3) {
-            const std::uint32_t a = m.indices[i], b = m.indices[i + 1], c = m.indices[i + 2], ab = middle(a, b), bc = middle(b, c), ca = middle(c, a);
+            const std::uint32_t a = m.indices[i], b = m.indices[i + 1], c = m.indices[i + 2], ab = middle(a, b),
+                                bc = middle(b, c), ca = middle(c, a);
             for (const std::uint32_t k : {a, ab, ca, ab, b, bc, ca, bc, c, ab, bc, ca})
                 finer.push_back(k);
         }
@@ -30,7 +33,8 @@ ProxyMesh sphere_proxy(int subdivisions) {
     }
     float nearest = 1.0f;
     for (std::size_t i = 0; i < m.indices.size(); i += 3) {
-        const glm::vec3 a = m.positions[m.indices[i]], n = glm::cross(m.positions[m.indices[i + 1]] - a, m.positions[m.indices[i + 2]] - a);
+        const glm::vec3 a = m.positions[m.indices[i]],
+                        n = glm::cross(m.positions[m.indices[i + 1]] - a, m.positions[m.indices[i + 2]] - a);
         nearest = std::min(nearest, glm::dot(glm::normalize(n), a));
     }
     for (glm::vec3& p : m.positions)
@@ -59,14 +63,19 @@ ProxyMesh cone_proxy(int sides) {
 Proxy light_proxy(const Light& light, float reach) {
     Proxy p;
     if (light.type == LightType::spot && light.outerConeAngle <= glm::pi<float>() / 3.0f) {
-        const glm::vec3 z = light.direction, x = glm::normalize(glm::cross(std::abs(z.y) < 0.9f ? glm::vec3(0, 1, 0) : glm::vec3(1, 0, 0), z)), y = glm::cross(z, x);
+        const glm::vec3 z = light.direction,
+                        x = glm::normalize(
+                            glm::cross(std::abs(z.y) < 0.9f ? glm::vec3(0, 1, 0) : glm::vec3(1, 0, 0), z)),
+                        y = glm::cross(z, x);
         const float wide = reach * std::tan(light.outerConeAngle);
         p.shape = ProxyShape::cone;
-        p.transform = glm::mat4(glm::vec4(x * wide, 0), glm::vec4(y * wide, 0), glm::vec4(z * reach, 0), glm::vec4(light.position, 1));
+        p.transform = glm::mat4(glm::vec4(x * wide, 0), glm::vec4(y * wide, 0), glm::vec4(z * reach, 0),
+                                glm::vec4(light.position, 1));
         return p;
     }
     const Sphere s = light_bounds(light, reach);
-    p.transform = glm::mat4(glm::vec4(s.radius, 0, 0, 0), glm::vec4(0, s.radius, 0, 0), glm::vec4(0, 0, s.radius, 0), glm::vec4(s.center, 1));
+    p.transform = glm::mat4(glm::vec4(s.radius, 0, 0, 0), glm::vec4(0, s.radius, 0, 0), glm::vec4(0, 0, s.radius, 0),
+                            glm::vec4(s.center, 1));
     return p;
 }
 

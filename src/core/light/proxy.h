@@ -13,11 +13,12 @@ struct ProxyMesh {
     std::vector<std::uint32_t> indices;
 };
 
-/// Icosphere that holds the unit sphere: each face is pushed out by its chord error, so that its nearest point lies at 1.
-/// subdivisions 0: 20 triangles, 1: 80, 2: 320.
+/// Icosphere that holds the unit sphere: each face is pushed out by its chord error, so that its nearest point lies
+/// at 1. subdivisions 0: 20 triangles, 1: 80, 2: 320.
 ProxyMesh sphere_proxy(int subdivisions);
 
-/// Pyramid with its tip at the origin that holds the cone { z in 0..1, |xy| <= z }: the sides' corners lie at 1 / cos(pi / sides).
+/// Pyramid with its tip at the origin that holds the cone { z in 0..1, |xy| <= z }: the sides' corners lie at 1 /
+/// cos(pi / sides).
 ProxyMesh cone_proxy(int sides);
 
 /// The finenesses that the `volumes` path uses.
@@ -25,8 +26,8 @@ inline constexpr int volume_sphere_steps = 1, volume_cone_sides = 12;
 
 enum class ProxyShape { sphere, cone };
 
-/// The proxy of a light and its place: unit mesh to world. Spots up to 60 degrees take the cone, which holds their round end too; wider
-/// ones and points the sphere around their bounds.
+/// The proxy of a light and its place: unit mesh to world. Spots up to 60 degrees take the cone, which holds their
+/// round end too; wider ones and points the sphere around their bounds.
 struct Proxy {
     ProxyShape shape = ProxyShape::sphere;
     glm::mat4 transform{1.0f};

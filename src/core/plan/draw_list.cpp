@@ -3,7 +3,9 @@
 
 namespace mirolux {
 
-static glm::vec3 nearest_point(const Box& box, const glm::vec3& p) { return glm::clamp(p, box.low, box.high); }
+static glm::vec3 nearest_point(const Box& box, const glm::vec3& p) {
+    return glm::clamp(p, box.low, box.high);
+}
 
 bool reaches(const Light& light, float reach, const Box& box) {
     if (light.type == LightType::directional) return true;
@@ -23,7 +25,8 @@ bool reaches(const Light& light, float reach, const Box& box) {
 static float best_irradiance(const Light& light, float reach, const Box& box, RangeWindow window) {
     const glm::vec3 color = effective_color(light) * light.intensity;
     const float d = glm::length(nearest_point(box, light.position) - light.position);
-    return std::max({color.r, color.g, color.b}) * static_cast<float>(distance_attenuation(std::max(d, 0.3f), light.range, reach, window));
+    return std::max({color.r, color.g, color.b}) *
+           static_cast<float>(distance_attenuation(std::max(d, 0.3f), light.range, reach, window));
 }
 
 DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& view) {
@@ -33,7 +36,8 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     const std::vector<View> eyes = eye_views(view);
     const auto planes = frustum_planes(enclosing_camera(view), aspect);
     const auto threshold = static_cast<float>(setup.number("light.threshold"));
-    const RangeWindow window = setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
+    const RangeWindow window =
+        setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
 
     struct Bounded {
         Light light;
@@ -56,7 +60,9 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
             continue;
         }
         const bool own = light.fadeOuter > 0.0f;
-        const double fade = distance_fade(glm::length(light.position - view.camera.eye), own ? light.fadeInner : setup.number("light.fadeInner"), own ? light.fadeOuter : setup.number("light.fadeOuter"));
+        const double fade = distance_fade(glm::length(light.position - view.camera.eye),
+                                          own ? light.fadeInner : setup.number("light.fadeInner"),
+                                          own ? light.fadeOuter : setup.number("light.fadeOuter"));
         if (fade <= 0.0) {
             ++list.lightsFaded;
             continue;
@@ -82,10 +88,12 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     }
     // By material, so that textures change seldom; nearest first within one, so that early depth tests pay.
     std::stable_sort(list.opaque.begin(), list.opaque.end(), [&](const Draw& a, const Draw& b) {
-        const std::size_t ma = asset.material_index(asset.objects[a.object]), mb = asset.material_index(asset.objects[b.object]);
+        const std::size_t ma = asset.material_index(asset.objects[a.object]),
+                          mb = asset.material_index(asset.objects[b.object]);
         return ma != mb ? ma < mb : a.depth < b.depth;
     });
-    std::stable_sort(list.blended.begin(), list.blended.end(), [](const Draw& a, const Draw& b) { return a.depth > b.depth; });
+    std::stable_sort(list.blended.begin(), list.blended.end(),
+                     [](const Draw& a, const Draw& b) { return a.depth > b.depth; });
 
     const bool additive = setup.choice("path.kind") == "additive", limitless = setup.choice("path.kind") != "forward";
     const auto limit = static_cast<std::size_t>(setup.whole("path.maxLights"));
@@ -98,13 +106,15 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
         std::vector<std::pair<float, std::uint32_t>> ranked;
         for (std::size_t l = static_cast<std::size_t>(list.directional); l < list.lights.size(); ++l) {
             if (!reaches(list.lights[l], list.reach[l], box)) continue;
-            const float rank = !limited  ? 0.0f
-                               : nearest ? -glm::length(nearest_point(box, list.lights[l].position) - list.lights[l].position)
-                                         : best_irradiance(list.lights[l], list.reach[l], box, window);
+            const float rank = !limited ? 0.0f
+                               : nearest
+                                   ? -glm::length(nearest_point(box, list.lights[l].position) - list.lights[l].position)
+                                   : best_irradiance(list.lights[l], list.reach[l], box, window);
             ranked.emplace_back(rank, static_cast<std::uint32_t>(l));
         }
         if (limited && ranked.size() > limit) {
-            std::stable_sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+            std::stable_sort(ranked.begin(), ranked.end(),
+                             [](const auto& a, const auto& b) { return a.first > b.first; });
             list.droppedLights += ranked.size() - limit;
             ++list.droppedObjects;
             ranked.resize(limit);
@@ -117,7 +127,8 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     for (Draw& draw : list.blended)
         fill(draw, !limitless);
     for (Draw& draw : list.opaque)
-        fill(draw, !limitless); // other paths do not shade opaque surfaces from these lists, but their layers are drawn from them
+        fill(draw, !limitless); // other paths do not shade opaque surfaces from these lists, but their layers are drawn
+                                // from them
     if (!additive) return list;
     for (std::size_t l = 0; l < list.lights.size(); ++l) {
         LightDraws per;
@@ -131,7 +142,8 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
         }
         if (per.rect.empty()) continue;
         for (std::size_t d = 0; d < list.opaque.size(); ++d)
-            if (reaches(list.lights[l], list.reach[l], asset.objects[list.opaque[d].object].bounds)) per.draws.push_back(static_cast<std::uint32_t>(d));
+            if (reaches(list.lights[l], list.reach[l], asset.objects[list.opaque[d].object].bounds))
+                per.draws.push_back(static_cast<std::uint32_t>(d));
         if (!per.draws.empty()) list.perLight.push_back(std::move(per));
     }
     return list;

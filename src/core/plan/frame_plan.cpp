@@ -11,7 +11,8 @@ PathShape path_shape(const Setup& setup) {
     p.deferred = kind == "deferred" || p.volumes || kind == "tiled-deferred" || kind == "clustered-deferred";
     p.clustered = kind == "clustered-deferred" || kind == "clustered-forward";
     p.lists = p.clustered || kind == "tiled-deferred" || kind == "tiled-forward";
-    p.prepass = setup.flag("path.depthPrepass") || (p.lists && !p.deferred); // lists are made from depth: it must be laid first
+    p.prepass =
+        setup.flag("path.depthPrepass") || (p.lists && !p.deferred); // lists are made from depth: it must be laid first
     p.stencil = p.prepass || p.additive || (p.volumes && setup.choice("volumes.form") == "two-step");
     p.peeled = setup.choice("transparency.kind") == "peeled";
     return p;
@@ -34,8 +35,10 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
     const PassTarget picture{"picture", "RGBA8 sRGB", view.width, view.height, 4};
     const PathShape path = path_shape(setup);
     const bool prepass = path.prepass;
-    const std::vector<std::string> shading = {"shading.model", "shading.exponent", "shading.normalised", "shading.normalMaps", "light.window", "light.threshold"};
-    const std::vector<std::string> ambient = {"ambient.kind", "ambient.constant", "ambient.top", "ambient.side", "ambient.bottom"};
+    const std::vector<std::string> shading = {"shading.model",      "shading.exponent", "shading.normalised",
+                                              "shading.normalMaps", "light.window",     "light.threshold"};
+    const std::vector<std::string> ambient = {"ambient.kind", "ambient.constant", "ambient.top", "ambient.side",
+                                              "ambient.bottom"};
     auto join = [](std::vector<std::string> a, const std::vector<std::string>& b) {
         a.insert(a.end(), b.begin(), b.end());
         return a;
@@ -49,79 +52,160 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, c
     plan.lightsFaded = list.lightsFaded;
     const Work opaque = work_of(list.opaque);
     if (prepass)
-        plan.passes.push_back({PassKind::depth, "depth", "depth", "Lays the depth of opaque and masked surfaces.", {}, {depth}, {"path.depthPrepass"}, opaque});
-    const std::vector<std::string> culling = {"culling.tile", "culling.depthBounds", "culling.test", "culling.coneTest", "culling.listCapacity", "culling.lanes"};
+        plan.passes.push_back({PassKind::depth,
+                               "depth",
+                               "depth",
+                               "Lays the depth of opaque and masked surfaces.",
+                               {},
+                               {depth},
+                               {"path.depthPrepass"},
+                               opaque});
+    const std::vector<std::string> culling = {"culling.tile",     "culling.depthBounds",  "culling.test",
+                                              "culling.coneTest", "culling.listCapacity", "culling.lanes"};
     const auto cull_pass = [&] {
-        plan.passes.push_back({PassKind::culling, "culling", "culling", path.clustered ? "Lists the lights of each cluster on the GPU." : "Lists the lights of each tile on the GPU.", {"depth"},
+        plan.passes.push_back({PassKind::culling,
+                               "culling",
+                               "culling",
+                               path.clustered ? "Lists the lights of each cluster on the GPU."
+                                              : "Lists the lights of each tile on the GPU.",
+                               {"depth"},
                                {{"light lists", "uint32", view.width, view.height, 0}},
-                               path.clustered ? join(join({"path.kind"}, culling), {"cluster.slices", "cluster.near", "cluster.far", "cluster.exponent"}) : join({"path.kind"}, culling), {}});
+                               path.clustered ? join(join({"path.kind"}, culling), {"cluster.slices", "cluster.near",
+                                                                                    "cluster.far", "cluster.exponent"})
+                                              : join({"path.kind"}, culling),
+                               {}});
     };
     Work screen;
     screen.draws = 1;
     screen.triangles = 1;
     if (path.deferred) {
         const bool full = setup.choice("gbuffer.packing") == "full";
-        plan.passes.push_back({PassKind::gbuffer, "g-buffer", "opaque", "Draws opaque and masked surfaces into the G-buffer, with ambient light and emission into the scene.",
-                               prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
-                               {{"base colour, metallic", full ? "RGBA32F" : "RGBA8", view.width, view.height, full ? 16 : 4}, {"normal", full ? "RGBA32F" : "RG16 octahedral", view.width, view.height, full ? 16 : 4},
-                                {"roughness, unlit", full ? "RG32F" : "RG8", view.width, view.height, full ? 8 : 2}, color, depth},
-                               join({"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"}, ambient), opaque});
+        plan.passes.push_back(
+            {PassKind::gbuffer,
+             "g-buffer",
+             "opaque",
+             "Draws opaque and masked surfaces into the G-buffer, with ambient light and emission into the scene.",
+             prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
+             {{"base colour, metallic", full ? "RGBA32F" : "RGBA8", view.width, view.height, full ? 16 : 4},
+              {"normal", full ? "RGBA32F" : "RG16 octahedral", view.width, view.height, full ? 16 : 4},
+              {"roughness, unlit", full ? "RG32F" : "RG8", view.width, view.height, full ? 8 : 2},
+              color,
+              depth},
+             join({"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"}, ambient),
+             opaque});
         if (path.lists) cull_pass();
         if (path.volumes) {
             const bool twice = setup.choice("volumes.form") == "two-step";
-            static const std::uint64_t sphere = sphere_proxy(volume_sphere_steps).indices.size() / 3, cone = cone_proxy(volume_cone_sides).indices.size() / 3;
+            static const std::uint64_t sphere = sphere_proxy(volume_sphere_steps).indices.size() / 3,
+                                       cone = cone_proxy(volume_cone_sides).indices.size() / 3;
             Work volumes;
             if (list.directional > 0) volumes = screen;
             for (std::size_t l = static_cast<std::size_t>(list.directional); l < list.lights.size(); ++l) {
-                const std::uint64_t triangles = light_proxy(list.lights[l], list.reach[l]).shape == ProxyShape::sphere ? sphere : cone;
+                const std::uint64_t triangles =
+                    light_proxy(list.lights[l], list.reach[l]).shape == ProxyShape::sphere ? sphere : cone;
                 volumes.draws += twice ? 2 : 1;
                 volumes.triangles += triangles * (twice ? 2 : 1);
             }
-            plan.passes.push_back({PassKind::volumes, "volumes", "lights",
-                                   twice ? "Marks by stencil what lies inside each light's volume, then shades it; directional lights over the whole picture."
-                                         : "Shades what lies before the back of each light's volume; directional lights over the whole picture.",
-                                   {"depth", "base colour, metallic", "normal", "roughness, unlit"}, {color, {"depth copy", depth.format, view.width, view.height, depth.bytesPerPixel}},
-                                   join({"path.kind", "volumes.form"}, shading), volumes});
+            plan.passes.push_back({PassKind::volumes,
+                                   "volumes",
+                                   "lights",
+                                   twice ? "Marks by stencil what lies inside each light's volume, then shades it; "
+                                           "directional lights over the whole picture."
+                                         : "Shades what lies before the back of each light's volume; directional "
+                                           "lights over the whole picture.",
+                                   {"depth", "base colour, metallic", "normal", "roughness, unlit"},
+                                   {color, {"depth copy", depth.format, view.width, view.height, depth.bytesPerPixel}},
+                                   join({"path.kind", "volumes.form"}, shading),
+                                   volumes});
         } else
-        plan.passes.push_back({PassKind::shading, "shading", "lights", path.lists ? "Shades each pixel with the lights of its list." : "Shades each pixel with every light.", {"depth", "base colour, metallic", "normal", "roughness, unlit"},
-                               {color}, join({"path.kind"}, shading), screen});
+            plan.passes.push_back(
+                {PassKind::shading,
+                 "shading",
+                 "lights",
+                 path.lists ? "Shades each pixel with the lights of its list." : "Shades each pixel with every light.",
+                 {"depth", "base colour, metallic", "normal", "roughness, unlit"},
+                 {color},
+                 join({"path.kind"}, shading),
+                 screen});
     } else if (path.lists) {
         cull_pass();
-        plan.passes.push_back({PassKind::listed, "opaque", "opaque", "Draws opaque and masked surfaces, each pixel with the lights of its list.", {"depth", "light lists"}, {color, depth},
-                               join(join({"path.kind", "path.targetFormat"}, shading), ambient), opaque});
+        plan.passes.push_back({PassKind::listed,
+                               "opaque",
+                               "opaque",
+                               "Draws opaque and masked surfaces, each pixel with the lights of its list.",
+                               {"depth", "light lists"},
+                               {color, depth},
+                               join(join({"path.kind", "path.targetFormat"}, shading), ambient),
+                               opaque});
     } else if (!path.additive) {
-        plan.passes.push_back({PassKind::forward, "opaque", "opaque", "Draws opaque and masked surfaces, each with its up to K lights.",
-                               prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{}, {color, depth},
-                               join(join({"path.kind", "path.maxLights", "path.choose", "path.targetFormat"}, shading), ambient), opaque});
+        plan.passes.push_back(
+            {PassKind::forward,
+             "opaque",
+             "opaque",
+             "Draws opaque and masked surfaces, each with its up to K lights.",
+             prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
+             {color, depth},
+             join(join({"path.kind", "path.maxLights", "path.choose", "path.targetFormat"}, shading), ambient),
+             opaque});
     } else {
-        plan.passes.push_back({PassKind::ambient, "ambient", "opaque", "Draws opaque and masked surfaces with ambient light and their own emission.",
-                               prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{}, {color, depth},
-                               join({"path.kind", "path.targetFormat", "shading.normalMaps"}, ambient), opaque});
+        plan.passes.push_back({PassKind::ambient,
+                               "ambient",
+                               "opaque",
+                               "Draws opaque and masked surfaces with ambient light and their own emission.",
+                               prepass ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
+                               {color, depth},
+                               join({"path.kind", "path.targetFormat", "shading.normalMaps"}, ambient),
+                               opaque});
         Work lights;
         for (const LightDraws& per : list.perLight) {
             lights.draws += per.draws.size();
             for (const std::uint32_t d : per.draws)
                 lights.triangles += asset.primitives[asset.objects[list.opaque[d].object].primitive].indices.size() / 3;
         }
-        plan.passes.push_back({PassKind::lights, "lights", "lights",
+        plan.passes.push_back({PassKind::lights,
+                               "lights",
+                               "lights",
                                "Adds each light in turn inside its scissor, where depth is equal: draws times lights.",
-                               {"depth"}, {color}, join({"path.kind"}, shading), lights});
+                               {"depth"},
+                               {color},
+                               join({"path.kind"}, shading),
+                               lights});
     }
-    plan.passes.push_back({PassKind::sky, "sky", "sky", "Fills what no surface covers.", {"depth"}, {color}, {}, screen});
+    plan.passes.push_back(
+        {PassKind::sky, "sky", "sky", "Fills what no surface covers.", {"depth"}, {color}, {}, screen});
     if (!list.blended.empty() && path.peeled) {
         const int layers = setup.whole("transparency.layers");
         Work work = work_of(list.blended);
         work.draws = work.draws * static_cast<std::uint64_t>(layers) + static_cast<std::uint64_t>(layers) + 1;
         work.triangles = work.triangles * static_cast<std::uint64_t>(layers) + static_cast<std::uint64_t>(layers) + 1;
-        plan.passes.push_back({PassKind::peeled, "transparent", "transparent", "Peels blended surfaces layer by layer from the eye, and puts them over the scene.", {"depth"},
-                               {color, {"peeled layer", color.format, view.width, view.height, color.bytesPerPixel}, {"peeled sum", color.format, view.width, view.height, color.bytesPerPixel},
+        plan.passes.push_back({PassKind::peeled,
+                               "transparent",
+                               "transparent",
+                               "Peels blended surfaces layer by layer from the eye, and puts them over the scene.",
+                               {"depth"},
+                               {color,
+                                {"peeled layer", color.format, view.width, view.height, color.bytesPerPixel},
+                                {"peeled sum", color.format, view.width, view.height, color.bytesPerPixel},
                                 {"peeled depth, twice", "DEPTH32F", view.width, view.height, 8}},
-                               join({"transparency.kind", "transparency.layers", "path.maxLights"}, shading), work});
+                               join({"transparency.kind", "transparency.layers", "path.maxLights"}, shading),
+                               work});
     } else if (!list.blended.empty())
-        plan.passes.push_back({PassKind::transparent, "transparent", "transparent", "Draws blended surfaces, farthest first, each with its lights.",
-                               {"depth"}, {color}, join({"transparency.kind", "path.maxLights"}, shading), work_of(list.blended)});
-    plan.passes.push_back({PassKind::finish, "finish", "finish", "Exposure, tone curve, sRGB and dither.", {"scene"}, {picture},
-                           {"exposure.ev100", "tone.curve", "tone.white", "output.dither"}, screen});
+        plan.passes.push_back({PassKind::transparent,
+                               "transparent",
+                               "transparent",
+                               "Draws blended surfaces, farthest first, each with its lights.",
+                               {"depth"},
+                               {color},
+                               join({"transparency.kind", "path.maxLights"}, shading),
+                               work_of(list.blended)});
+    plan.passes.push_back({PassKind::finish,
+                           "finish",
+                           "finish",
+                           "Exposure, tone curve, sRGB and dither.",
+                           {"scene"},
+                           {picture},
+                           {"exposure.ev100", "tone.curve", "tone.white", "output.dither"},
+                           screen});
     if (view.stereo == Stereo::off) return plan;
     for (PlannedPass& p : plan.passes) {
         p.bothEyes = view.stereo == Stereo::onePass && draws_both_eyes(p.kind);
@@ -142,8 +226,10 @@ bool draws_both_eyes(PassKind kind) {
     case PassKind::lights:
     case PassKind::gbuffer:
     case PassKind::listed:
-    case PassKind::transparent: return true;
-    default: return false;
+    case PassKind::transparent:
+        return true;
+    default:
+        return false;
     }
 }
 

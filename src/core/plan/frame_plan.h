@@ -22,16 +22,37 @@ struct WorkCounter {
     const char* name;
     std::uint64_t Work::*value;
 };
-inline constexpr WorkCounter work_counters[] = {
-    {"draws", &Work::draws}, {"triangles", &Work::triangles}, {"fragments", &Work::fragments}, {"lightEvaluations", &Work::lightEvaluations}, {"lightsReached", &Work::lightsReached},
-    {"textureReads", &Work::textureReads}, {"sideTests", &Work::sideTests}, {"cells", &Work::cells}, {"cellTests", &Work::cellTests}, {"listEntries", &Work::listEntries}};
+inline constexpr WorkCounter work_counters[] = {{"draws", &Work::draws},
+                                                {"triangles", &Work::triangles},
+                                                {"fragments", &Work::fragments},
+                                                {"lightEvaluations", &Work::lightEvaluations},
+                                                {"lightsReached", &Work::lightsReached},
+                                                {"textureReads", &Work::textureReads},
+                                                {"sideTests", &Work::sideTests},
+                                                {"cells", &Work::cells},
+                                                {"cellTests", &Work::cellTests},
+                                                {"listEntries", &Work::listEntries}};
 inline Work& operator+=(Work& a, const Work& b) {
     for (const WorkCounter& c : work_counters)
         a.*c.value += b.*c.value;
     return a;
 }
 
-enum class PassKind { depth, forward, ambient, lights, gbuffer, culling, shading, volumes, listed, sky, transparent, peeled, finish };
+enum class PassKind {
+    depth,
+    forward,
+    ambient,
+    lights,
+    gbuffer,
+    culling,
+    shading,
+    volumes,
+    listed,
+    sky,
+    transparent,
+    peeled,
+    finish
+};
 
 struct PassTarget {
     std::string name, format; // "scene", "RGBA16F"
@@ -48,10 +69,12 @@ struct PlannedPass {
     std::vector<std::string> reads;
     std::vector<PassTarget> writes;
     std::vector<std::string> settings; // keys that shape it
-    Work expected;      // draws and triangles as they will be; fragments and light evaluations are 0: they depend on the picture
+    Work expected; // draws and triangles as they will be; fragments and light evaluations are 0: they depend on the
+                   // picture
     bool bothEyes = false; // one run draws both eyes, into the two layers of its targets
 };
-/// True for the passes that one run can draw for both eyes: those over the scene's geometry. The others have nothing that two eyes could share.
+/// True for the passes that one run can draw for both eyes: those over the scene's geometry. The others have nothing
+/// that two eyes could share.
 bool draws_both_eyes(PassKind kind);
 
 /// What a path is made of.
@@ -70,7 +93,8 @@ struct FramePlan {
     int droppedObjects = 0, lightsInScene = 0, lightsInView = 0, lightsFaded = 0;
 };
 
-/// The passes that `setup` asks for, with the work that `list` (from build_draw_list with the same arguments) gives them.
+/// The passes that `setup` asks for, with the work that `list` (from build_draw_list with the same arguments) gives
+/// them.
 FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, const DrawList& list);
 inline FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
     return plan_frame(scene, setup, view, build_draw_list(scene, setup, view));

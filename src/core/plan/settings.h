@@ -13,17 +13,18 @@ using Value = std::variant<bool, int, double, std::string, glm::vec3>;
 
 enum class SettingKind { toggle, whole, number, choice, color };
 
-/// One declaration of one choice that a user has: the project file, --set, the bench's editor, the docs page and the logbook's words come from it.
+/// One declaration of one choice that a user has: the project file, --set, the bench's editor, the docs page and the
+/// logbook's words come from it.
 struct Setting {
     std::string key;     // dotted, camelCase after the dot
     std::string label;   // as the bench shows it
     std::string station; // the step of the work that it belongs to
     SettingKind kind;
-    Value standard;      // default
-    double low = 0.0, high = 0.0; // range of whole and number; of each channel for color
-    std::string unit;    // may be empty
+    Value standard;                   // default
+    double low = 0.0, high = 0.0;     // range of whole and number; of each channel for color
+    std::string unit;                 // may be empty
     std::vector<std::string> choices; // of kind choice
-    std::string help;    // one line: what it does to picture and cost
+    std::string help;                 // one line: what it does to picture and cost
     bool logarithmic = false;         // editors scrub by ratio
 };
 

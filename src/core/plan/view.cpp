@@ -4,7 +4,9 @@
 
 namespace mirolux {
 
-const char* word(Stereo stereo) { return stereo == Stereo::off ? "off" : stereo == Stereo::twoPasses ? "two-passes" : "one-pass"; }
+const char* word(Stereo stereo) {
+    return stereo == Stereo::off ? "off" : stereo == Stereo::twoPasses ? "two-passes" : "one-pass";
+}
 
 std::optional<Stereo> stereo_of(const std::string& text) {
     for (const Stereo s : {Stereo::off, Stereo::twoPasses, Stereo::onePass})
@@ -31,7 +33,8 @@ Camera enclosing_camera(const View& view) {
     if (view.stereo == Stereo::off) return camera;
     const glm::mat4 m = view_matrix(camera);
     const glm::vec3 back(m[0][2], m[1][2], m[2][2]);
-    const float sideSlope = std::tan(0.5f * camera.fovY) * static_cast<float>(view.width) / static_cast<float>(view.height);
+    const float sideSlope =
+        std::tan(0.5f * camera.fovY) * static_cast<float>(view.width) / static_cast<float>(view.height);
     const glm::vec3 shift = back * (0.5f * view.eyeDistance / sideSlope);
     camera.eye += shift;
     camera.aim += shift;
@@ -66,7 +69,8 @@ std::array<glm::vec4, 5> frustum_planes(const Camera& camera, double aspect) {
 
 bool intersects(const std::array<glm::vec4, 5>& planes, const Box& box) {
     for (const glm::vec4& p : planes) {
-        const glm::vec3 farthest(p.x > 0 ? box.high.x : box.low.x, p.y > 0 ? box.high.y : box.low.y, p.z > 0 ? box.high.z : box.low.z);
+        const glm::vec3 farthest(p.x > 0 ? box.high.x : box.low.x, p.y > 0 ? box.high.y : box.low.y,
+                                 p.z > 0 ? box.high.z : box.low.z);
         if (glm::dot(glm::vec3(p), farthest) + p.w < 0.0f) return false;
     }
     return true;

@@ -6,7 +6,8 @@
 
 namespace mirolux {
 
-/// One picture, or one for each eye: every pass run for one eye and then the other, or passes over geometry drawn once into both (layered rendering).
+/// One picture, or one for each eye: every pass run for one eye and then the other, or passes over geometry drawn once
+/// into both (layered rendering).
 enum class Stereo { off, twoPasses, onePass };
 const char* word(Stereo stereo); // off, two-passes, one-pass
 std::optional<Stereo> stereo_of(const std::string& word);
@@ -17,19 +18,21 @@ struct View {
     int width = 1280, height = 720; // pixels, of one eye
     double seconds = 0.0;           // scene time, moves the moving lights
     Stereo stereo = Stereo::off;
-    float eyeDistance = 0.064f;     // metres between the eyes
+    float eyeDistance = 0.064f; // metres between the eyes
 
     bool operator==(const View&) const = default;
 };
 
 glm::mat4 view_matrix(const Camera& camera);
-/// Reversed depth, infinite far plane, depth 1 at near and 0 at infinity (E. Lengyel; N. Reed, Depth Precision Visualized, 2015).
+/// Reversed depth, infinite far plane, depth 1 at near and 0 at infinity (E. Lengyel; N. Reed, Depth Precision
+/// Visualized, 2015).
 glm::mat4 projection_matrix(const Camera& camera, double aspect);
 
-/// The views that are drawn: this one, or its left and right eye: parallel cameras, half the eyes' distance to each side.
+/// The views that are drawn: this one, or its left and right eye: parallel cameras, half the eyes' distance to each
+/// side.
 std::vector<View> eye_views(const View& view);
-/// One camera whose frustum holds those of all eyes: what is outside it, no eye sees. The view's own without stereo; else drawn back until the
-/// sides, parallel to each eye's, pass outside both eyes.
+/// One camera whose frustum holds those of all eyes: what is outside it, no eye sees. The view's own without stereo;
+/// else drawn back until the sides, parallel to each eye's, pass outside both eyes.
 Camera enclosing_camera(const View& view);
 
 /// Five planes (left, right, bottom, top, near) with inward normals, world space: the far plane is at infinity.

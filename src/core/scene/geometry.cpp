@@ -9,7 +9,8 @@ static glm::vec3 unit_or(const glm::vec3& v, const glm::vec3& fallback) {
 }
 
 static glm::vec3 any_orthogonal(const glm::vec3& n) {
-    return unit_or(std::abs(n.x) < 0.9f ? glm::cross(n, glm::vec3(1, 0, 0)) : glm::cross(n, glm::vec3(0, 1, 0)), glm::vec3(1, 0, 0));
+    return unit_or(std::abs(n.x) < 0.9f ? glm::cross(n, glm::vec3(1, 0, 0)) : glm::cross(n, glm::vec3(0, 1, 0)),
+                   glm::vec3(1, 0, 0));
 }
 
 void make_flat_normals(Primitive& primitive) {
@@ -19,7 +20,8 @@ void make_flat_normals(Primitive& primitive) {
         Vertex corner[3];
         for (int k = 0; k < 3; ++k)
             corner[k] = primitive.vertices[primitive.indices[t + k]];
-        const glm::vec3 normal = unit_or(glm::cross(corner[1].position - corner[0].position, corner[2].position - corner[0].position), {0, 1, 0});
+        const glm::vec3 normal = unit_or(
+            glm::cross(corner[1].position - corner[0].position, corner[2].position - corner[0].position), {0, 1, 0});
         for (Vertex& v : corner) {
             v.normal = normal;
             split.push_back(v);

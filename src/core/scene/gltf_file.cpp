@@ -19,13 +19,20 @@ Bytes decode_base64(std::string_view text, const JsonCursor& where) {
     int held = 0;
     for (const char c : text) {
         int v;
-        if (c >= 'A' && c <= 'Z') v = c - 'A';
-        else if (c >= 'a' && c <= 'z') v = c - 'a' + 26;
-        else if (c >= '0' && c <= '9') v = c - '0' + 52;
-        else if (c == '+') v = 62;
-        else if (c == '/') v = 63;
-        else if (c == '=') break;
-        else where.complain("data URI holds a character that is not base64");
+        if (c >= 'A' && c <= 'Z')
+            v = c - 'A';
+        else if (c >= 'a' && c <= 'z')
+            v = c - 'a' + 26;
+        else if (c >= '0' && c <= '9')
+            v = c - '0' + 52;
+        else if (c == '+')
+            v = 62;
+        else if (c == '/')
+            v = 63;
+        else if (c == '=')
+            break;
+        else
+            where.complain("data URI holds a character that is not base64");
         bits = bits << 6 | static_cast<std::uint32_t>(v);
         held += 6;
         if (held >= 8) {
@@ -42,17 +49,25 @@ std::string percent_decoded(const std::string& text) {
         if (text[i] == '%' && i + 2 < text.size() && std::isxdigit(text[i + 1]) && std::isxdigit(text[i + 2])) {
             out += static_cast<char>(std::stoi(text.substr(i + 1, 2), nullptr, 16));
             i += 2;
-        } else out += text[i];
+        } else
+            out += text[i];
     }
     return out;
 }
 
 int component_bytes(std::uint64_t type) {
     switch (type) {
-    case 5120: case 5121: return 1;
-    case 5122: case 5123: return 2;
-    case 5125: case 5126: return 4;
-    default: return 0;
+    case 5120:
+    case 5121:
+        return 1;
+    case 5122:
+    case 5123:
+        return 2;
+    case 5125:
+    case 5126:
+        return 4;
+    default:
+        return 0;
     }
 }
 
@@ -82,9 +97,11 @@ File::File(const std::filesystem::path& path, std::size_t memoryLimit) : path_(p
     if (bytes.size() >= 4 && std::memcmp(bytes.data(), "glTF", 4) == 0) {
         auto broken = [](const std::string& what) { throw ReadFailure{what, "", "Export the .glb again."}; };
         if (bytes.size() < 20) broken("ends inside the .glb header");
-        if (word_at(bytes, 4) != 2) broken(".glb container version is " + std::to_string(word_at(bytes, 4)) + ", only 2 can be read");
+        if (word_at(bytes, 4) != 2)
+            broken(".glb container version is " + std::to_string(word_at(bytes, 4)) + ", only 2 can be read");
         if (word_at(bytes, 8) > bytes.size())
-            broken("is cut short: the header says " + std::to_string(word_at(bytes, 8)) + " bytes, the file has " + std::to_string(bytes.size()));
+            broken("is cut short: the header says " + std::to_string(word_at(bytes, 8)) + " bytes, the file has " +
+                   std::to_string(bytes.size()));
         const std::size_t end = word_at(bytes, 8);
         const std::size_t jsonLength = word_at(bytes, 12);
         if (word_at(bytes, 16) != 0x4E4F534Au) broken("first .glb chunk is not JSON");
@@ -119,7 +136,8 @@ void File::warn(const std::string& pointer, const std::string& text) {
 }
 
 void File::spend(std::size_t bytes, const JsonCursor& where) {
-    if (bytes > limit_ - spent_) where.complain("asks for more memory than the limit of " + std::to_string(limit_ >> 20) + " MiB");
+    if (bytes > limit_ - spent_)
+        where.complain("asks for more memory than the limit of " + std::to_string(limit_ >> 20) + " MiB");
     spent_ += bytes;
 }
 
@@ -131,10 +149,12 @@ Bytes File::resource(const JsonCursor& uri) {
         spend(text.size(), uri);
         return decode_base64(std::string_view(text).substr(comma + 8), uri);
     }
-    if (text.find("://") != std::string::npos) uri.complain("is a network address; only files can be read", "Put the file beside the scene.");
+    if (text.find("://") != std::string::npos)
+        uri.complain("is a network address; only files can be read", "Put the file beside the scene.");
     const auto file = path_.parent_path() / percent_decoded(text);
     auto bytes = read_file(file);
-    if (!bytes) uri.complain("names " + file.string() + ", which " + bytes.error().what, "Put the file beside the scene.");
+    if (!bytes)
+        uri.complain("names " + file.string() + ", which " + bytes.error().what, "Put the file beside the scene.");
     spend(bytes->size(), uri);
     digest_.add(bytes->data(), bytes->size());
     return std::move(*bytes);
@@ -149,29 +169,38 @@ std::span<const std::uint8_t> File::view(int index) {
     if (!loaded_[b]) {
         const JsonCursor buffer = buffers.at(b);
         const std::uint64_t length = buffer["byteLength"].whole(1ull << 33);
-        if (buffer.has("uri")) buffers_[b] = resource(buffer["uri"]);
-        else if (b == 0 && hasBinary_) buffers_[b] = std::move(binary_);
-        else buffer.complain("has no uri and there is no binary chunk for it");
+        if (buffer.has("uri"))
+            buffers_[b] = resource(buffer["uri"]);
+        else if (b == 0 && hasBinary_)
+            buffers_[b] = std::move(binary_);
+        else
+            buffer.complain("has no uri and there is no binary chunk for it");
         if (buffers_[b].size() < length)
-            buffer["byteLength"].complain("is " + std::to_string(length) + " but only " + std::to_string(buffers_[b].size()) + " bytes exist",
+            buffer["byteLength"].complain("is " + std::to_string(length) + " but only " +
+                                              std::to_string(buffers_[b].size()) + " bytes exist",
                                           "Export the file again.");
         loaded_[b] = true;
     }
     const std::uint64_t offset = view.whole("byteOffset", 0, 1ull << 33);
     const std::uint64_t length = view["byteLength"].whole(1ull << 33);
     if (offset > buffers_[b].size() || length > buffers_[b].size() - offset)
-        view.complain("reaches to byte " + std::to_string(offset + length) + " of a buffer of " + std::to_string(buffers_[b].size()));
+        view.complain("reaches to byte " + std::to_string(offset + length) + " of a buffer of " +
+                      std::to_string(buffers_[b].size()));
     return std::span(buffers_[b]).subspan(offset, length);
 }
 
 JsonCursor File::accessor(const JsonCursor& reference) const {
     const JsonCursor accessors = root().list("accessors");
     const auto i = reference.whole(0x7FFFFFFF);
-    if (i >= accessors.size()) reference.complain("accessor " + std::to_string(i) + " does not exist: there are " + std::to_string(accessors.size()));
+    if (i >= accessors.size())
+        reference.complain("accessor " + std::to_string(i) + " does not exist: there are " +
+                           std::to_string(accessors.size()));
     return accessors.at(i);
 }
 
-int File::components(const JsonCursor& reference) const { return component_count(accessor(reference).text("type", "")); }
+int File::components(const JsonCursor& reference) const {
+    return component_count(accessor(reference).text("type", ""));
+}
 
 File::Layout File::layout(const JsonCursor& a) {
     Layout l;
@@ -184,18 +213,46 @@ File::Layout File::layout(const JsonCursor& a) {
     return l;
 }
 
-void File::copy_elements(const Layout& l, std::span<const std::uint8_t> bytes, std::size_t stride, std::size_t count, double* out) const {
+void File::copy_elements(const Layout& l, std::span<const std::uint8_t> bytes, std::size_t stride, std::size_t count,
+                         double* out) const {
     for (std::size_t i = 0; i < count; ++i) {
         const std::uint8_t* p = bytes.data() + i * stride;
         for (int c = 0; c < l.components; ++c, p += l.bytes) {
             double v = 0.0;
             switch (l.type) {
-            case 5120: { std::int8_t x; std::memcpy(&x, p, 1); v = l.normalized ? std::max(x / 127.0, -1.0) : x; break; }
-            case 5121: v = l.normalized ? *p / 255.0 : *p; break;
-            case 5122: { std::int16_t x; std::memcpy(&x, p, 2); v = l.normalized ? std::max(x / 32767.0, -1.0) : x; break; }
-            case 5123: { std::uint16_t x; std::memcpy(&x, p, 2); v = l.normalized ? x / 65535.0 : x; break; }
-            case 5125: { std::uint32_t x; std::memcpy(&x, p, 4); v = x; break; }
-            default: { float x; std::memcpy(&x, p, 4); v = x; break; }
+            case 5120: {
+                std::int8_t x;
+                std::memcpy(&x, p, 1);
+                v = l.normalized ? std::max(x / 127.0, -1.0) : x;
+                break;
+            }
+            case 5121:
+                v = l.normalized ? *p / 255.0 : *p;
+                break;
+            case 5122: {
+                std::int16_t x;
+                std::memcpy(&x, p, 2);
+                v = l.normalized ? std::max(x / 32767.0, -1.0) : x;
+                break;
+            }
+            case 5123: {
+                std::uint16_t x;
+                std::memcpy(&x, p, 2);
+                v = l.normalized ? x / 65535.0 : x;
+                break;
+            }
+            case 5125: {
+                std::uint32_t x;
+                std::memcpy(&x, p, 4);
+                v = x;
+                break;
+            }
+            default: {
+                float x;
+                std::memcpy(&x, p, 4);
+                v = x;
+                break;
+            }
             }
             *out++ = v;
         }
@@ -223,7 +280,8 @@ std::vector<double> File::values(const JsonCursor& reference, std::size_t& count
         }
         const std::uint64_t need = offset + std::uint64_t(stride) * (n - 1) + part.element();
         if (need > bytes.size())
-            from.complain("reaches to byte " + std::to_string(need) + " of buffer view " + std::to_string(v) + ", which has " + std::to_string(bytes.size()));
+            from.complain("reaches to byte " + std::to_string(need) + " of buffer view " + std::to_string(v) +
+                          ", which has " + std::to_string(bytes.size()));
         return std::pair(bytes.subspan(offset), stride);
     };
 
@@ -246,7 +304,8 @@ std::vector<double> File::values(const JsonCursor& reference, std::size_t& count
             at.type = sparse["indices"]["componentType"].whole(0xFFFF);
             at.bytes = component_bytes(at.type);
             at.components = 1;
-            if (at.type != 5121 && at.type != 5123 && at.type != 5125) sparse["indices"]["componentType"].complain("is not an index type");
+            if (at.type != 5121 && at.type != 5123 && at.type != 5125)
+                sparse["indices"]["componentType"].complain("is not an index type");
             const auto [indexBytes, indexStride] = span_of(sparse["indices"], at, n, false);
             const auto [valueBytes, valueStride] = span_of(sparse["values"], l, n, false);
             std::vector<double> where(n), what(n * l.components);
@@ -254,7 +313,9 @@ std::vector<double> File::values(const JsonCursor& reference, std::size_t& count
             copy_elements(l, valueBytes, valueStride, n, what.data());
             for (std::size_t i = 0; i < n; ++i) {
                 const auto target = static_cast<std::size_t>(where[i]);
-                if (target >= count) sparse["indices"].complain("names element " + std::to_string(target) + " of " + std::to_string(count));
+                if (target >= count)
+                    sparse["indices"].complain("names element " + std::to_string(target) + " of " +
+                                               std::to_string(count));
                 std::copy_n(what.begin() + i * l.components, l.components, out.begin() + target * l.components);
             }
         }
@@ -265,10 +326,13 @@ std::vector<double> File::values(const JsonCursor& reference, std::size_t& count
 std::vector<float> File::floats(const JsonCursor& reference, int wanted, std::size_t& count) {
     int have = 0;
     const std::vector<double> doubles = values(reference, count, have);
-    if (have != wanted) reference.complain("accessor has " + std::to_string(have) + " components where " + std::to_string(wanted) + " are needed");
+    if (have != wanted)
+        reference.complain("accessor has " + std::to_string(have) + " components where " + std::to_string(wanted) +
+                           " are needed");
     std::vector<float> out(doubles.size());
     for (std::size_t i = 0; i < doubles.size(); ++i) {
-        if (!std::isfinite(doubles[i])) reference.complain("element " + std::to_string(i / wanted) + " is not a finite number");
+        if (!std::isfinite(doubles[i]))
+            reference.complain("element " + std::to_string(i / wanted) + " is not a finite number");
         out[i] = static_cast<float>(doubles[i]);
     }
     return out;

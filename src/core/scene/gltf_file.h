@@ -1,6 +1,6 @@
 #pragma once
-#include "core/io/json_cursor.h"
 #include "core/base/text.h"
+#include "core/io/json_cursor.h"
 #include <cstdint>
 #include <filesystem>
 #include <span>
@@ -24,7 +24,8 @@ public:
 
     /// The bytes of a buffer view.
     std::span<const std::uint8_t> view(int index);
-    /// The accessor's elements as floats, `components` each, normalised integers mapped to -1..1 or 0..1; sparse values applied.
+    /// The accessor's elements as floats, `components` each, normalised integers mapped to -1..1 or 0..1; sparse values
+    /// applied.
     std::vector<float> floats(const JsonCursor& reference, int components, std::size_t& count);
     /// The accessor's scalars as unsigned integers.
     std::vector<std::uint32_t> indices(const JsonCursor& reference);
@@ -38,7 +39,8 @@ public:
 private:
     struct Layout;
     Layout layout(const JsonCursor& accessor);
-    void copy_elements(const Layout& l, std::span<const std::uint8_t> bytes, std::size_t stride, std::size_t count, double* out) const;
+    void copy_elements(const Layout& l, std::span<const std::uint8_t> bytes, std::size_t stride, std::size_t count,
+                       double* out) const;
     std::vector<double> values(const JsonCursor& reference, std::size_t& count, int& components);
     JsonCursor accessor(const JsonCursor& reference) const;
 

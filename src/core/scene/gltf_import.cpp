@@ -14,14 +14,15 @@ namespace {
 using gltf::File;
 
 const std::set<std::string>& understood_extensions() {
-    static const std::set<std::string> names = {"KHR_lights_punctual", "KHR_materials_emissive_strength", "KHR_materials_unlit",
-                                                "KHR_mesh_quantization"};
+    static const std::set<std::string> names = {"KHR_lights_punctual", "KHR_materials_emissive_strength",
+                                                "KHR_materials_unlit", "KHR_mesh_quantization"};
     return names;
 }
 
 class Importer {
 public:
-    Importer(const std::filesystem::path& path, const ImportOptions& options) : file_(path, options.memoryLimit), options_(options) {
+    Importer(const std::filesystem::path& path, const ImportOptions& options)
+        : file_(path, options.memoryLimit), options_(options) {
         asset_.path = path.string();
     }
 
@@ -34,7 +35,8 @@ public:
         read_meshes();
         read_nodes();
         for (const char* unused : {"animations", "skins"})
-            if (file_.root().list(unused).size() > 0) file_.warn(std::string("/") + unused, "is not used: meshes stay in their rest place");
+            if (file_.root().list(unused).size() > 0)
+                file_.warn(std::string("/") + unused, "is not used: meshes stay in their rest place");
         for (const Object& o : asset_.objects)
             asset_.bounds.add(o.bounds);
         asset_.digest = file_.digest();
@@ -46,16 +48,19 @@ private:
     void check_version() {
         const JsonCursor about = file_.root()["asset"];
         const std::string version = about["version"].text();
-        if (version.rfind("2.", 0) != 0) about["version"].complain("is \"" + version + "\"; glTF 2.x can be read", "Export as glTF 2.0.");
+        if (version.rfind("2.", 0) != 0)
+            about["version"].complain("is \"" + version + "\"; glTF 2.x can be read", "Export as glTF 2.0.");
         if (about.has("minVersion") && about["minVersion"].text() != "2.0")
-            about["minVersion"].complain("is \"" + about["minVersion"].text() + "\"; this reader knows 2.0", "Export as glTF 2.0.");
+            about["minVersion"].complain("is \"" + about["minVersion"].text() + "\"; this reader knows 2.0",
+                                         "Export as glTF 2.0.");
     }
 
     void check_extensions() {
         const JsonCursor required = file_.root().list("extensionsRequired");
         for (std::size_t i = 0; i < required.size(); ++i)
             if (!understood_extensions().contains(required.at(i).text()))
-                required.at(i).complain("the file requires " + required.at(i).text() + ", which is not supported", "Export without this extension.");
+                required.at(i).complain("the file requires " + required.at(i).text() + ", which is not supported",
+                                        "Export without this extension.");
         const JsonCursor used = file_.root().list("extensionsUsed");
         for (std::size_t i = 0; i < used.size(); ++i)
             if (!understood_extensions().contains(used.at(i).text()))
@@ -73,9 +78,11 @@ private:
             if (image.has("bufferView")) {
                 const auto bytes = file_.view(image.index("bufferView", file_.root().list("bufferViews").size()));
                 encoded[i].assign(bytes.begin(), bytes.end());
-            } else encoded[i] = file_.resource(image["uri"]);
+            } else
+                encoded[i] = file_.resource(image["uri"]);
             const auto size = encoded_image_size(encoded[i]);
-            if (!size) image.complain("is not a PNG or JPEG that can be read: " + size.error().what, "Use PNG or JPEG.");
+            if (!size)
+                image.complain("is not a PNG or JPEG that can be read: " + size.error().what, "Use PNG or JPEG.");
             if (size->first > 16384 || size->second > 16384) image.complain("is larger than 16384 pixels on a side");
             file_.spend(std::size_t(4) * size->first * size->second, image);
         }
@@ -85,7 +92,8 @@ private:
         auto work = [&] {
             for (std::size_t i; (i = next++) < encoded.size();) {
                 auto decoded = decode_image(encoded[i]);
-                if (!decoded) failures[i] = decoded.error().what;
+                if (!decoded)
+                    failures[i] = decoded.error().what;
                 else {
                     asset_.images[i].width = decoded->width;
                     asset_.images[i].height = decoded->height;
@@ -97,17 +105,22 @@ private:
         work();
         other.join();
         for (std::size_t i = 0; i < failures.size(); ++i)
-            if (!failures[i].empty()) images.at(i).complain("cannot be decoded: " + failures[i], "Save the picture again as PNG or JPEG.");
+            if (!failures[i].empty())
+                images.at(i).complain("cannot be decoded: " + failures[i], "Save the picture again as PNG or JPEG.");
     }
 
     void read_textures() {
         const JsonCursor textures = file_.root().list("textures"), samplers = file_.root().list("samplers");
         auto wrap = [](const JsonCursor& s, const char* key) {
             switch (s.whole(key, 10497)) {
-            case 33071: return Wrap::clamp;
-            case 33648: return Wrap::mirror;
-            case 10497: return Wrap::repeat;
-            default: s[key].complain("is not one of glTF's wrap modes");
+            case 33071:
+                return Wrap::clamp;
+            case 33648:
+                return Wrap::mirror;
+            case 10497:
+                return Wrap::repeat;
+            default:
+                s[key].complain("is not one of glTF's wrap modes");
             }
         };
         for (std::size_t i = 0; i < textures.size(); ++i) {
@@ -132,7 +145,8 @@ private:
         if (!owner.has(key)) return -1;
         const JsonCursor t = owner[key];
         if (t.whole("texCoord", 0) != 0) file_.warn(t.pointer() + "/texCoord", "only set 0 is used");
-        if (t.has("extensions") && t["extensions"].has("KHR_texture_transform")) file_.warn(t.pointer(), "texture transform is ignored");
+        if (t.has("extensions") && t["extensions"].has("KHR_texture_transform"))
+            file_.warn(t.pointer(), "texture transform is ignored");
         const int index = t.index("index", asset_.textures.size());
         if (index < 0) t.complain("lacks \"index\"");
         return asset_.textures[index].image < 0 ? -1 : index;
@@ -158,19 +172,26 @@ private:
             texture(TextureSlot::normal, m, "normalTexture");
             texture(TextureSlot::occlusion, m, "occlusionTexture");
             texture(TextureSlot::emissive, m, "emissiveTexture");
-            if (m.has("normalTexture")) material.normalScale = static_cast<float>(m["normalTexture"].number("scale", 1.0));
-            if (m.has("occlusionTexture")) material.occlusionStrength = static_cast<float>(m["occlusionTexture"].number("strength", 1.0, 0.0, 1.0));
+            if (m.has("normalTexture"))
+                material.normalScale = static_cast<float>(m["normalTexture"].number("scale", 1.0));
+            if (m.has("occlusionTexture"))
+                material.occlusionStrength =
+                    static_cast<float>(m["occlusionTexture"].number("strength", 1.0, 0.0, 1.0));
             material.emissive = m.vector<3>("emissiveFactor", glm::vec3(0.0f));
             if (m.has("extensions")) {
                 const JsonCursor e = m["extensions"];
                 if (e.has("KHR_materials_emissive_strength"))
-                    material.emissive *= static_cast<float>(e["KHR_materials_emissive_strength"].number("emissiveStrength", 1.0, 0.0, 1e9));
+                    material.emissive *= static_cast<float>(
+                        e["KHR_materials_emissive_strength"].number("emissiveStrength", 1.0, 0.0, 1e9));
                 material.unlit = e.has("KHR_materials_unlit");
             }
             const std::string mode = m.text("alphaMode", "OPAQUE");
-            if (mode == "MASK") material.alphaMode = AlphaMode::mask;
-            else if (mode == "BLEND") material.alphaMode = AlphaMode::blend;
-            else if (mode != "OPAQUE") m["alphaMode"].complain("is \"" + mode + "\", not OPAQUE, MASK or BLEND");
+            if (mode == "MASK")
+                material.alphaMode = AlphaMode::mask;
+            else if (mode == "BLEND")
+                material.alphaMode = AlphaMode::blend;
+            else if (mode != "OPAQUE")
+                m["alphaMode"].complain("is \"" + mode + "\", not OPAQUE, MASK or BLEND");
             material.alphaCutoff = static_cast<float>(m.number("alphaCutoff", 0.5, 0.0));
             material.doubleSided = m.flag("doubleSided", false);
             asset_.materials.push_back(material);
@@ -186,7 +207,8 @@ private:
             const JsonCursor mesh = meshes.at(i);
             std::vector<int> made;
             const JsonCursor parts = mesh["primitives"];
-            if (!parts.json().is_array() || parts.size() == 0) parts.complain("must be an array with at least one primitive");
+            if (!parts.json().is_array() || parts.size() == 0)
+                parts.complain("must be an array with at least one primitive");
             for (std::size_t k = 0; k < parts.size(); ++k) {
                 Primitive primitive;
                 if (!read_primitive(parts.at(k), primitive)) continue;
@@ -220,7 +242,9 @@ private:
             if (!attributes.has(name)) return false;
             std::size_t n = 0;
             const auto v = file_.floats(attributes[name], components, n);
-            if (n != count) attributes[name].complain("has " + std::to_string(n) + " elements where POSITION has " + std::to_string(count));
+            if (n != count)
+                attributes[name].complain("has " + std::to_string(n) + " elements where POSITION has " +
+                                          std::to_string(count));
             for (std::size_t i = 0; i < n; ++i)
                 put(primitive.vertices[i], v.data() + i * components);
             return true;
@@ -231,7 +255,9 @@ private:
             v.normal = l > 1e-12f && std::isfinite(l) ? n / l : glm::vec3(0, 1, 0);
         });
         const bool uv = read("TEXCOORD_0", 2, [](Vertex& v, const float* f) { v.uv = {f[0], f[1]}; });
-        const bool tangents = normals && read("TANGENT", 4, [](Vertex& v, const float* f) { v.tangent = {f[0], f[1], f[2], f[3] < 0 ? -1.0f : 1.0f}; });
+        const bool tangents = normals && read("TANGENT", 4, [](Vertex& v, const float* f) {
+                                  v.tangent = {f[0], f[1], f[2], f[3] < 0 ? -1.0f : 1.0f};
+                              });
         if (attributes.has("COLOR_0")) {
             const int components = file_.components(attributes["COLOR_0"]);
             if (components != 3 && components != 4) attributes["COLOR_0"].complain("must have 3 or 4 components");
@@ -248,21 +274,23 @@ private:
             order = file_.indices(p["indices"]);
             for (std::size_t i = 0; i < order.size(); ++i)
                 if (order[i] >= count)
-                    p["indices"].complain("index " + std::to_string(order[i]) + " at place " + std::to_string(i) + " is beyond the " +
-                                          std::to_string(count) + " vertices");
+                    p["indices"].complain("index " + std::to_string(order[i]) + " at place " + std::to_string(i) +
+                                          " is beyond the " + std::to_string(count) + " vertices");
         } else {
             order.resize(count);
             for (std::size_t i = 0; i < count; ++i)
                 order[i] = static_cast<std::uint32_t>(i);
         }
         if (mode == 4) {
-            if (order.size() % 3 != 0) p.complain("has " + std::to_string(order.size()) + " indices, not a multiple of three");
+            if (order.size() % 3 != 0)
+                p.complain("has " + std::to_string(order.size()) + " indices, not a multiple of three");
             primitive.indices = std::move(order);
         } else {
             for (std::size_t i = 2; i < order.size(); ++i) {
                 const bool odd = mode == 5 && i % 2 == 1;
                 const std::uint32_t a = mode == 6 ? order[0] : order[i - 2];
-                primitive.indices.insert(primitive.indices.end(), {a, odd ? order[i] : order[i - 1], odd ? order[i - 1] : order[i]});
+                primitive.indices.insert(primitive.indices.end(),
+                                         {a, odd ? order[i] : order[i - 1], odd ? order[i - 1] : order[i]});
             }
         }
         primitive.material = p.index("material", asset_.materials.size() - 1);
@@ -285,7 +313,8 @@ private:
                 out[i / 4][i % 4] = static_cast<float>(list.at(i).number());
             return out;
         }
-        const glm::vec3 t = node.vector<3>("translation", glm::vec3(0.0f)), s = node.vector<3>("scale", glm::vec3(1.0f));
+        const glm::vec3 t = node.vector<3>("translation", glm::vec3(0.0f)),
+                        s = node.vector<3>("scale", glm::vec3(1.0f));
         const glm::vec4 r = node.vector<4>("rotation", glm::vec4(0, 0, 0, 1));
         const float length = glm::length(r);
         if (!(length > 1e-6f)) node["rotation"].complain("is not a quaternion");
@@ -305,7 +334,9 @@ private:
             for (std::size_t k = 0; k < children.size(); ++k) {
                 const auto c = children.at(k).whole(0x7FFFFFFF);
                 if (c >= count) children.at(k).complain("node " + std::to_string(c) + " does not exist");
-                if (parent[c] >= 0) children.at(k).complain("node " + std::to_string(c) + " already has a parent: nodes must form trees");
+                if (parent[c] >= 0)
+                    children.at(k).complain("node " + std::to_string(c) +
+                                            " already has a parent: nodes must form trees");
                 parent[c] = static_cast<int>(i);
             }
         }
@@ -363,7 +394,8 @@ private:
         if (mesh >= 0) {
             if (asset_.objects.size() > 2000000) node.complain("brings the scene over two million objects");
             for (const int p : meshPrimitives_[mesh]) {
-                Object object{name, p, world, transformed(asset_.primitives[p].bounds, world), glm::determinant(glm::mat3(world)) < 0.0f};
+                Object object{name, p, world, transformed(asset_.primitives[p].bounds, world),
+                              glm::determinant(glm::mat3(world)) < 0.0f};
                 const glm::vec3 s = object.bounds.size();
                 if (!std::isfinite(s.x + s.y + s.z)) node.complain("places its mesh outside the range of numbers");
                 asset_.objects.push_back(std::move(object));
@@ -387,14 +419,18 @@ private:
                 made.near = static_cast<float>(p["znear"].number());
                 if (made.near <= 0.0f) p["znear"].complain("must be over 0");
                 asset_.cameras.push_back(made);
-            } else file_.warn(c.pointer(), "only perspective cameras are used");
+            } else
+                file_.warn(c.pointer(), "only perspective cameras are used");
         }
-        if (node.has("extensions") && node["extensions"].has("KHR_lights_punctual")) place_light(node["extensions"]["KHR_lights_punctual"], name, index, at, forward);
+        if (node.has("extensions") && node["extensions"].has("KHR_lights_punctual"))
+            place_light(node["extensions"]["KHR_lights_punctual"], name, index, at, forward);
     }
 
-    void place_light(const JsonCursor& reference, const std::string& name, int index, const glm::vec3& at, const glm::vec3& forward) {
+    void place_light(const JsonCursor& reference, const std::string& name, int index, const glm::vec3& at,
+                     const glm::vec3& forward) {
         const JsonCursor root = file_.root();
-        if (!root.has("extensions") || !root["extensions"].has("KHR_lights_punctual")) reference.complain("names a light but the file lists none");
+        if (!root.has("extensions") || !root["extensions"].has("KHR_lights_punctual"))
+            reference.complain("names a light but the file lists none");
         const JsonCursor lights = root["extensions"]["KHR_lights_punctual"].list("lights");
         const int which = reference.index("light", lights.size());
         if (which < 0) reference.complain("lacks \"light\"");
@@ -413,17 +449,22 @@ private:
         } else if (type == "point" || type == "spot") {
             light.type = type == "spot" ? LightType::spot : LightType::point;
             light.range = static_cast<float>(l.number("range", 0.0, 0.0));
-            if (l.has("range") && light.range == 0.0f) l["range"].complain("must be over 0", "Leave it out for an unbounded light.");
-        } else l["type"].complain("is \"" + type + "\", not directional, point or spot");
+            if (l.has("range") && light.range == 0.0f)
+                l["range"].complain("must be over 0", "Leave it out for an unbounded light.");
+        } else
+            l["type"].complain("is \"" + type + "\", not directional, point or spot");
         if (light.type == LightType::spot && l.has("spot")) {
             const JsonCursor s = l["spot"];
             light.innerConeAngle = static_cast<float>(s.number("innerConeAngle", 0.0, 0.0, 1.5708));
             light.outerConeAngle = static_cast<float>(s.number("outerConeAngle", 0.7853982, 0.0, 1.5708));
             if (light.innerConeAngle > light.outerConeAngle) s.complain("innerConeAngle is larger than outerConeAngle");
         }
-        // Authoring tools write a colour temperature into extras; it is ours to keep for display, the colour is the file's.
-        if (l.has("extras") && l["extras"].has("kelvin")) light.kelvin = static_cast<float>(l["extras"].number("kelvin", 0.0, 0.0, 40000.0));
-        if (l.has("extras") && l["extras"].has("unit") && l["extras"]["unit"].text() == "lm") light.unit = IntensityUnit::lumen;
+        // Authoring tools write a colour temperature into extras; it is ours to keep for display, the colour is the
+        // file's.
+        if (l.has("extras") && l["extras"].has("kelvin"))
+            light.kelvin = static_cast<float>(l["extras"].number("kelvin", 0.0, 0.0, 40000.0));
+        if (l.has("extras") && l["extras"].has("unit") && l["extras"]["unit"].text() == "lm")
+            light.unit = IntensityUnit::lumen;
         asset_.lights.push_back(light);
     }
 

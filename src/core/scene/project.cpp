@@ -23,11 +23,16 @@ Camera camera_on(const Walk& walk, double seconds) {
     const WalkKey &a = k[i > 0 ? i - 1 : 0], &b = k[i], &c = k[j], &d = k[std::min(j + 1, k.size() - 1)];
     auto blend = [&](const glm::vec3& p0, const glm::vec3& p1, const glm::vec3& p2, const glm::vec3& p3) {
         // Barry and Goldman's pyramid with centripetal knots; coincident keys get a small knot span.
-        auto knot = [](const glm::vec3& u, const glm::vec3& v) { return std::max(1e-3f, std::sqrt(glm::length(v - u))); };
-        const float t0 = 0, t1 = t0 + knot(p0, p1), t2 = t1 + knot(p1, p2), t3 = t2 + knot(p2, p3), x = t1 + t * (t2 - t1);
-        const glm::vec3 a1 = (t1 - x) / (t1 - t0) * p0 + (x - t0) / (t1 - t0) * p1, a2 = (t2 - x) / (t2 - t1) * p1 + (x - t1) / (t2 - t1) * p2,
+        auto knot = [](const glm::vec3& u, const glm::vec3& v) {
+            return std::max(1e-3f, std::sqrt(glm::length(v - u)));
+        };
+        const float t0 = 0, t1 = t0 + knot(p0, p1), t2 = t1 + knot(p1, p2), t3 = t2 + knot(p2, p3),
+                    x = t1 + t * (t2 - t1);
+        const glm::vec3 a1 = (t1 - x) / (t1 - t0) * p0 + (x - t0) / (t1 - t0) * p1,
+                        a2 = (t2 - x) / (t2 - t1) * p1 + (x - t1) / (t2 - t1) * p2,
                         a3 = (t3 - x) / (t3 - t2) * p2 + (x - t2) / (t3 - t2) * p3;
-        const glm::vec3 b1 = (t2 - x) / (t2 - t0) * a1 + (x - t0) / (t2 - t0) * a2, b2 = (t3 - x) / (t3 - t1) * a2 + (x - t1) / (t3 - t1) * a3;
+        const glm::vec3 b1 = (t2 - x) / (t2 - t0) * a1 + (x - t0) / (t2 - t0) * a2,
+                        b2 = (t3 - x) / (t3 - t1) * a2 + (x - t1) / (t3 - t1) * a3;
         return (t2 - x) / (t2 - t1) * b1 + (x - t1) / (t2 - t1) * b2;
     };
     camera.eye = blend(a.eye, b.eye, c.eye, d.eye);
@@ -60,7 +65,8 @@ static void use_scene(OpenProject& open) {
     open.warnings = asset.warnings;
 }
 
-static Result<OpenProject> read_project(const fs::path& file, const fs::path& projectPath, const ImportOptions& options) {
+static Result<OpenProject> read_project(const fs::path& file, const fs::path& projectPath,
+                                        const ImportOptions& options) {
     auto bytes = read_file(file);
     if (!bytes) return tl::unexpected(bytes.error());
     OpenProject open;
@@ -68,17 +74,21 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
     try {
         const Json json = Json::parse(bytes->begin(), bytes->end());
         const JsonCursor root(json);
-        if (root["schema"].text() != "mirolux.project") root["schema"].complain("is not mirolux.project", "Open a .mirolux project.");
+        if (root["schema"].text() != "mirolux.project")
+            root["schema"].complain("is not mirolux.project", "Open a .mirolux project.");
         if (root["version"].whole(1000) > 1) root["version"].complain("is newer than this program", "Update Mirolux.");
         const fs::path scene = root["scene"].text();
         p.path = projectPath.string();
         p.name = root.text("name", projectPath.stem().string());
-        p.scenePath = (scene.is_absolute() ? scene : fs::absolute(projectPath).parent_path() / scene).lexically_normal().string();
+        p.scenePath =
+            (scene.is_absolute() ? scene : fs::absolute(projectPath).parent_path() / scene).lexically_normal().string();
         auto asset = import_gltf(p.scenePath, options);
         if (!asset) return tl::unexpected(asset.error());
         open.asset = *asset;
         use_scene(open);
-        if (root.has("sky")) p.sky = {root["sky"].vector<3>("horizon", glm::vec3(0.0f)), root["sky"].vector<3>("zenith", glm::vec3(0.0f))};
+        if (root.has("sky"))
+            p.sky = {root["sky"].vector<3>("horizon", glm::vec3(0.0f)),
+                     root["sky"].vector<3>("zenith", glm::vec3(0.0f))};
         const JsonCursor removed = root.list("removedLights"), changed = root.list("lights");
         for (std::size_t i = 0; i < removed.size(); ++i) {
             const int id = static_cast<int>(removed.at(i).whole(0x7FFFFFFF));
@@ -87,10 +97,13 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         for (std::size_t i = 0; i < changed.size(); ++i) {
             const int id = static_cast<int>(changed.at(i)["id"].whole(0x7FFFFFFF));
             const auto it = std::find_if(p.lights.begin(), p.lights.end(), [&](const Light& l) { return l.id == id; });
-            if (it != p.lights.end()) *it = light_from_json(changed.at(i), *it);
-            else p.lights.push_back(light_from_json(changed.at(i)));
+            if (it != p.lights.end())
+                *it = light_from_json(changed.at(i), *it);
+            else
+                p.lights.push_back(light_from_json(changed.at(i)));
         }
-        const JsonCursor motions = root.list("motions"), cameras = root.list("cameras"), walks = root.list("walks"), targets = root.list("targets");
+        const JsonCursor motions = root.list("motions"), cameras = root.list("cameras"), walks = root.list("walks"),
+                         targets = root.list("targets");
         for (std::size_t i = 0; i < motions.size(); ++i)
             p.motions.push_back(motion_from_json(motions.at(i)));
         for (std::size_t i = 0; i < cameras.size(); ++i)
@@ -101,8 +114,10 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             walk.fovY = static_cast<float>(walks.at(i).number("fovY", walk.fovY, 0.01, 3.1));
             const JsonCursor keys = walks.at(i)["keys"];
             for (std::size_t k = 0; k < keys.size(); ++k) {
-                walk.keys.push_back({keys.at(k)["seconds"].number(), keys.at(k)["eye"].vector<3>(), keys.at(k)["aim"].vector<3>()});
-                if (k > 0 && walk.keys[k].seconds <= walk.keys[k - 1].seconds) keys.at(k)["seconds"].complain("does not come after the key before");
+                walk.keys.push_back(
+                    {keys.at(k)["seconds"].number(), keys.at(k)["eye"].vector<3>(), keys.at(k)["aim"].vector<3>()});
+                if (k > 0 && walk.keys[k].seconds <= walk.keys[k - 1].seconds)
+                    keys.at(k)["seconds"].complain("does not come after the key before");
             }
             if (walk.keys.size() < 2) keys.complain("needs at least two keys");
             p.walks.push_back(walk);
@@ -118,8 +133,10 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             for (const auto& [name, value] : root["setups"].json().items())
                 p.setups.emplace_back(name, setup_from_json(root["setups"][name.c_str()]));
         }
-        if (root.has("view")) p.view = view_from_json(root["view"]);
-        else p.view.camera = p.cameras.empty() ? framing(open.asset->bounds) : p.cameras.front();
+        if (root.has("view"))
+            p.view = view_from_json(root["view"]);
+        else
+            p.view.camera = p.cameras.empty() ? framing(open.asset->bounds) : p.cameras.front();
         p.view = on_target(p.view, p.targets[p.target]);
     } catch (const ReadFailure& f) {
         return fail(f.what, file.string() + "#" + f.pointer, f.remedy);
@@ -139,7 +156,8 @@ Result<OpenProject> open_project(const fs::path& path, const ImportOptions& opti
     open.project.name = path.stem().string();
     open.project.scenePath = fs::absolute(path).lexically_normal().string();
     default_targets(open.project);
-    open.project.view.camera = open.project.cameras.empty() ? framing(open.asset->bounds) : open.project.cameras.front();
+    open.project.view.camera =
+        open.project.cameras.empty() ? framing(open.asset->bounds) : open.project.cameras.front();
     return open;
 }
 
@@ -151,9 +169,11 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
     if (!(p.sky == Sky{})) j["sky"] = {{"horizon", to_array(p.sky.horizon)}, {"zenith", to_array(p.sky.zenith)}};
     Json changed = Json::array(), removed = Json::array();
     for (const Light& original : asset.lights)
-        if (std::none_of(p.lights.begin(), p.lights.end(), [&](const Light& l) { return l.id == original.id; })) removed.push_back(original.id);
+        if (std::none_of(p.lights.begin(), p.lights.end(), [&](const Light& l) { return l.id == original.id; }))
+            removed.push_back(original.id);
     for (const Light& l : p.lights) {
-        const auto it = std::find_if(asset.lights.begin(), asset.lights.end(), [&](const Light& o) { return o.id == l.id; });
+        const auto it =
+            std::find_if(asset.lights.begin(), asset.lights.end(), [&](const Light& o) { return o.id == l.id; });
         if (it == asset.lights.end() || !(*it == l)) changed.push_back(to_json(l));
     }
     if (!changed.empty()) j["lights"] = changed;
@@ -189,7 +209,9 @@ Result<void> save_project(const Project& project, const SceneAsset& asset, const
     return write_file_atomically(path, project_text(project, asset, path));
 }
 
-fs::path autosave_path(const fs::path& projectPath) { return projectPath.string() + ".autosave"; }
+fs::path autosave_path(const fs::path& projectPath) {
+    return projectPath.string() + ".autosave";
+}
 
 Result<void> write_autosave(const Project& project, const SceneAsset& asset) {
     if (project.path.empty()) return {};

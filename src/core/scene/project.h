@@ -26,7 +26,7 @@ Camera camera_on(const Walk& walk, double seconds);
 
 /// All that a user edits; a value: copied for undo, compared for the dirty mark.
 struct Project {
-    std::string path;      // of the .mirolux file; empty for one that was never saved
+    std::string path; // of the .mirolux file; empty for one that was never saved
     std::string name;
     std::string scenePath; // absolute
     std::vector<Light> lights;
@@ -37,7 +37,7 @@ struct Project {
     std::vector<Target> targets;
     int target = 0;
     Setup setup;
-    std::optional<Setup> b; // the second setup, to be held against `setup`
+    std::optional<Setup> b;                            // the second setup, to be held against `setup`
     std::vector<std::pair<std::string, Setup>> setups; // kept under a name
     View view;
 
@@ -51,7 +51,9 @@ struct OpenProject {
     std::vector<std::string> warnings;
 };
 
-inline Scene scene_of(const OpenProject& open) { return {open.asset, open.project.lights, open.project.motions, open.project.sky}; }
+inline Scene scene_of(const OpenProject& open) {
+    return {open.asset, open.project.lights, open.project.motions, open.project.sky};
+}
 
 /// Opens a project (.mirolux) or a scene file (glTF) as a new project. Errors name the file and the JSON pointer.
 Result<OpenProject> open_project(const std::filesystem::path& path, const ImportOptions& options = {});

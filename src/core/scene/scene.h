@@ -10,11 +10,11 @@ namespace mirolux {
 
 /// 52 bytes, as the vertex buffer holds it.
 struct Vertex {
-    glm::vec3 position{0.0f};             // metres, object space
-    glm::vec3 normal{0.0f, 1.0f, 0.0f};   // unit
+    glm::vec3 position{0.0f};                  // metres, object space
+    glm::vec3 normal{0.0f, 1.0f, 0.0f};        // unit
     glm::vec4 tangent{1.0f, 0.0f, 0.0f, 1.0f}; // unit; w is the bitangent's sign, as in glTF
     glm::vec2 uv{0.0f};
-    std::uint32_t color = 0xFFFFFFFFu;    // linear RGBA, 8 bits each, R lowest
+    std::uint32_t color = 0xFFFFFFFFu; // linear RGBA, 8 bits each, R lowest
 };
 static_assert(sizeof(Vertex) == 52);
 
@@ -47,16 +47,16 @@ inline constexpr int texture_slots = 5;
 /// Metallic-roughness material, fields as in glTF 2.0.
 struct Material {
     std::string name;
-    glm::vec4 baseColor{1.0f};   // linear
+    glm::vec4 baseColor{1.0f}; // linear
     float metallic = 1.0f;
     float roughness = 1.0f;
-    glm::vec3 emissive{0.0f};    // cd/m2: emissiveFactor times emissiveStrength
+    glm::vec3 emissive{0.0f}; // cd/m2: emissiveFactor times emissiveStrength
     float normalScale = 1.0f;
     float occlusionStrength = 1.0f;
     float alphaCutoff = 0.5f;
     AlphaMode alphaMode = AlphaMode::opaque;
     bool doubleSided = false;
-    bool unlit = false;          // KHR_materials_unlit: shows baseColor as it is
+    bool unlit = false;                                 // KHR_materials_unlit: shows baseColor as it is
     int textures[texture_slots] = {-1, -1, -1, -1, -1}; // by TextureSlot; index into SceneAsset::textures
 };
 

@@ -6,7 +6,9 @@ namespace mirolux::gpu {
 
 namespace {
 
-float random01(std::mt19937& r) { return static_cast<float>(r() >> 8) / 16777216.0f; }
+float random01(std::mt19937& r) {
+    return static_cast<float>(r() >> 8) / 16777216.0f;
+}
 
 /// Adds a primitive and one object of it, where it is.
 void place(SceneAsset& asset, Primitive primitive) {
@@ -39,7 +41,9 @@ void add_quad(SceneAsset& asset, int material, glm::vec3 corner, glm::vec3 u, gl
 void add_box(SceneAsset& asset, int material, glm::vec3 low, glm::vec3 size) {
     SceneAsset sides;
     const glm::vec3 x(size.x, 0, 0), y(0, size.y, 0), z(0, 0, size.z);
-    for (const auto& [corner, u, v] : {std::tuple(low + z, x, y), std::tuple(low + x, -x, y), std::tuple(low + x + z, -z, y), std::tuple(low, z, y), std::tuple(low + y + z, x, -z), std::tuple(low, x, z)})
+    for (const auto& [corner, u, v] :
+         {std::tuple(low + z, x, y), std::tuple(low + x, -x, y), std::tuple(low + x + z, -z, y), std::tuple(low, z, y),
+          std::tuple(low + y + z, x, -z), std::tuple(low, x, z)})
         add_quad(sides, material, corner, u, v);
     Primitive whole;
     whole.material = material;
@@ -104,8 +108,10 @@ AbstractScene crowd(int blocks) {
         materials.push_back(add_material(a, random, i % 2 ? 3 : 0));
     add_quad(a, materials[1], {-30, 0, 30}, {60, 0, 0}, {0, 0, -60});
     for (int i = 0; i < blocks; ++i) {
-        const glm::vec3 size(0.5f + 1.5f * random01(random), 0.5f + 4 * random01(random), 0.5f + 1.5f * random01(random));
-        add_box(a, materials[random() % materials.size()], {-28 + 56 * random01(random), 0, -28 + 56 * random01(random)}, size);
+        const glm::vec3 size(0.5f + 1.5f * random01(random), 0.5f + 4 * random01(random),
+                             0.5f + 1.5f * random01(random));
+        add_box(a, materials[random() % materials.size()],
+                {-28 + 56 * random01(random), 0, -28 + 56 * random01(random)}, size);
     }
     return finished("crowd of " + std::to_string(blocks), std::move(a), {0, 9, 26}, {0, 1, 0});
 }
@@ -119,7 +125,8 @@ AbstractScene mesh(int triangles) {
     for (int y = 0; y <= side; ++y)
         for (int x = 0; x <= side; ++x) {
             Vertex v;
-            v.position = {-16 + 32.0f * static_cast<float>(x) / static_cast<float>(side), -9 + 18.0f * static_cast<float>(y) / static_cast<float>(side), 0.4f * random01(random)};
+            v.position = {-16 + 32.0f * static_cast<float>(x) / static_cast<float>(side),
+                          -9 + 18.0f * static_cast<float>(y) / static_cast<float>(side), 0.4f * random01(random)};
             v.normal = {0, 0, 1};
             v.uv = {v.position.x, v.position.y};
             p.vertices.push_back(v);
@@ -156,7 +163,8 @@ std::vector<Light> strewn_lights(int count, const Box& where, float range, std::
         l.id = i;
         l.name = "light " + std::to_string(i);
         l.type = i % 3 == 2 ? LightType::spot : LightType::point;
-        l.position = where.low + size * glm::vec3(random01(random), random01(random), random01(random)) + glm::vec3(0, 0.5f, size.z < 1 ? 1.0f : 0.0f);
+        l.position = where.low + size * glm::vec3(random01(random), random01(random), random01(random)) +
+                     glm::vec3(0, 0.5f, size.z < 1 ? 1.0f : 0.0f);
         l.direction = glm::normalize(glm::vec3(random01(random) - 0.5f, -1, random01(random) - 0.5f));
         l.outerConeAngle = 0.7f;
         l.intensity = 20;

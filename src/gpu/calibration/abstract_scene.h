@@ -1,6 +1,6 @@
 #pragma once
-#include "core/scene/scene.h"
 #include "core/plan/view.h"
+#include "core/scene/scene.h"
 
 namespace mirolux::gpu {
 

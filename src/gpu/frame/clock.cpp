@@ -5,11 +5,15 @@
 
 namespace mirolux::gpu {
 
-double now_ms() { return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
+double now_ms() {
+    return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
 
 ClockReport test_clock(const ShaderLibrary& library, double tolerance) {
     ClockReport report;
-    auto program = build_program(library, {{GL_VERTEX_SHADER, "screen_vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "known_work_fragment.glsl", ""}}, {});
+    auto program = build_program(
+        library, {{GL_VERTEX_SHADER, "screen_vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "known_work_fragment.glsl", ""}},
+        {});
     if (!program) {
         report.verdict = "The GPU clock was not tested: " + to_text(program.error());
         return report;
@@ -62,10 +66,14 @@ ClockReport test_clock(const ShaderLibrary& library, double tolerance) {
     timed(rounds * 4, report.fencedLargeMs, report.gpuLargeMs);
     const double growth = report.gpuSmallMs > 0 ? report.gpuLargeMs / report.gpuSmallMs : 0;
     auto agrees = [&](double a, double b) { return std::abs(a - b) <= tolerance * std::max(a, b); };
-    report.gpuAccepted = growth > 2.0 && agrees(report.gpuSmallMs, report.fencedSmallMs) && agrees(report.gpuLargeMs, report.fencedLargeMs);
+    report.gpuAccepted = growth > 2.0 && agrees(report.gpuSmallMs, report.fencedSmallMs) &&
+                         agrees(report.gpuLargeMs, report.fencedLargeMs);
     char text[240];
-    std::snprintf(text, sizeof text, "GPU clock %s: known work of 1x and 4x took %.2f and %.2f ms fenced, %.2f and %.2f ms by its readings (tolerance %.0f %%)",
-                  report.gpuAccepted ? "accepted" : "refused", report.fencedSmallMs, report.fencedLargeMs, report.gpuSmallMs, report.gpuLargeMs, tolerance * 100);
+    std::snprintf(text, sizeof text,
+                  "GPU clock %s: known work of 1x and 4x took %.2f and %.2f ms fenced, %.2f and %.2f ms by its "
+                  "readings (tolerance %.0f %%)",
+                  report.gpuAccepted ? "accepted" : "refused", report.fencedSmallMs, report.fencedLargeMs,
+                  report.gpuSmallMs, report.gpuLargeMs, tolerance * 100);
     report.verdict = text;
     return report;
 }

@@ -1,7 +1,8 @@
 #pragma once
 #include <glm/glm.hpp>
 
-// One side of a pair: src/gpu/shaders/include/structs.glsl holds the same structs in GLSL (std430), and a test compares every offset.
+// One side of a pair: src/gpu/shaders/include/structs.glsl holds the same structs in GLSL (std430), and a test compares
+// every offset.
 namespace mirolux::gpu {
 
 struct FrameData {
@@ -58,7 +59,8 @@ struct CullLightData {
     glm::vec4 bounds, position, direction, more;
 };
 
-/// shaders/include/probe.glsl: one surface that covers the probed pixel; the buffer begins with a count and 12 bytes of padding.
+/// shaders/include/probe.glsl: one surface that covers the probed pixel; the buffer begins with a count and 12 bytes of
+/// padding.
 struct ProbeData {
     glm::vec4 position, normal, baseColor, emissive, ambient;
     std::uint32_t draw, triangle, pad[2];

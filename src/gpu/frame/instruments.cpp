@@ -3,8 +3,8 @@
 #include "gpu/passes/state.h"
 #include <cstring>
 
-// What instrumented variants of the shaders tell, after all timing: work of each pass, what each light costs and gives, and the surfaces
-// that cover a pixel.
+// What instrumented variants of the shaders tell, after all timing: work of each pass, what each light costs and gives,
+// and the surfaces that cover a pixel.
 namespace mirolux::gpu {
 
 Result<void> Session::count_work(const FramePlan& plan, Frame& frame, FrameRecord& record) {
@@ -54,7 +54,8 @@ Result<void> Session::fill_ledger(const FramePlan& plan, PassContext& context, F
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, ledger_.name());
     Targets& t = context.targets;
     const GLuint copy = TargetPool::depth_copy(t), shownThrough = TargetPool::transmittance(t);
-    glCopyImageSubData(t.depth.name(), GL_TEXTURE_2D, 0, 0, 0, 0, copy, GL_TEXTURE_2D, 0, 0, 0, 0, t.width, t.height, 1);
+    glCopyImageSubData(t.depth.name(), GL_TEXTURE_2D, 0, 0, 0, 0, copy, GL_TEXTURE_2D, 0, 0, 0, 0, t.width, t.height,
+                       1);
     const float one[4] = {1, 1, 1, 1};
     glClearNamedFramebufferfv(shownThrough, GL_COLOR, 0, one);
     context.instrument = Instrument::ledger;
@@ -76,7 +77,8 @@ Result<void> Session::fill_ledger(const FramePlan& plan, PassContext& context, F
         for (auto b = context.blended.rbegin(); b != context.blended.rend(); ++b)
             for (std::size_t i = b->count; i-- > 0;) {
                 glTextureBarrier();
-                draw_batches(context, {{b->material, b->mirrored, b->first + i, 1}}, [&](bool masked) { return *surface_program(context, variant, masked); });
+                draw_batches(context, {{b->material, b->mirrored, b->first + i, 1}},
+                             [&](bool masked) { return *surface_program(context, variant, masked); });
             }
         glTextureBarrier();
         glDisable(GL_BLEND);
@@ -84,7 +86,9 @@ Result<void> Session::fill_ledger(const FramePlan& plan, PassContext& context, F
         if (alive_) alive_();
     }
     for (const PlannedPass& planned : plan.passes) {
-        if (planned.kind == PassKind::transparent || planned.kind == PassKind::peeled || planned.kind == PassKind::finish || planned.kind == PassKind::sky || planned.kind == PassKind::culling) continue;
+        if (planned.kind == PassKind::transparent || planned.kind == PassKind::peeled ||
+            planned.kind == PassKind::finish || planned.kind == PassKind::sky || planned.kind == PassKind::culling)
+            continue;
         const Pass& pass = pass_of(planned.kind);
         if (auto ok = pass.prepare(context); !ok) return ok;
         bind();
@@ -95,17 +99,21 @@ Result<void> Session::fill_ledger(const FramePlan& plan, PassContext& context, F
     context.counterBuffer = 0;
     glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
     glFinish();
-    glGetNamedBufferSubData(ledger_.name(), 0, static_cast<GLsizeiptr>(entries.size() * sizeof(LedgerData)), entries.data());
-    const double unit = 1.0 / (1048576.0 * tone::exposure_scale(context.setup.number("exposure.ev100"))); // cd/m2 in a step (shaders/include/ledger.glsl)
+    glGetNamedBufferSubData(ledger_.name(), 0, static_cast<GLsizeiptr>(entries.size() * sizeof(LedgerData)),
+                            entries.data());
+    const double unit = 1.0 / (1048576.0 * tone::exposure_scale(context.setup.number(
+                                               "exposure.ev100"))); // cd/m2 in a step (shaders/include/ledger.glsl)
     for (std::size_t i = 0; i < context.list.lights.size(); ++i)
-        record.ledger.push_back({context.list.lights[i].id, entries[i].evaluations, (entries[i].low + 4294967296.0 * entries[i].high) * unit});
+        record.ledger.push_back({context.list.lights[i].id, entries[i].evaluations,
+                                 (entries[i].low + 4294967296.0 * entries[i].high) * unit});
     return {};
 }
 
 Result<void> Session::read_probe(glm::ivec2 pixel, PassContext& context, FrameRecord& record) {
     const Targets& t = context.targets;
     if (pixel.x < 0 || pixel.y < 0 || pixel.x >= t.width || pixel.y >= t.height)
-        return fail("there is no such pixel", std::to_string(pixel.x) + ", " + std::to_string(pixel.y), "The picture is " + std::to_string(t.width) + "x" + std::to_string(t.height) + ".");
+        return fail("there is no such pixel", std::to_string(pixel.x) + ", " + std::to_string(pixel.y),
+                    "The picture is " + std::to_string(t.width) + "x" + std::to_string(t.height) + ".");
     if (auto ok = prepare_surface(context, {"PASS_PROBE"}); !ok) return ok;
     PixelProbe probe;
     probe.pixel = pixel;

@@ -6,14 +6,16 @@ namespace mirolux::gpu {
 
 namespace {
 
-/// Where a layer lies: its place among the layer targets (-1: the scene target, -2: depth) and how finish_fragment.glsl shows it.
+/// Where a layer lies: its place among the layer targets (-1: the scene target, -2: depth) and how finish_fragment.glsl
+/// shows it.
 struct LayerSource {
     int target, view;
 };
 
 LayerSource source_of(const std::string& layer) {
-    static const std::map<std::string, LayerSource> sources = {{"final", {-1, 0}},   {"albedo", {0, 1}},  {"normal", {1, 2}},   {"material", {2, 3}}, {"depth", {-2, 4}},
-                                                               {"ambient", {3, 0}}, {"diffuse", {4, 0}}, {"specular", {5, 0}}, {"emissive", {6, 0}}};
+    static const std::map<std::string, LayerSource> sources = {
+        {"final", {-1, 0}},  {"albedo", {0, 1}},  {"normal", {1, 2}},   {"material", {2, 3}}, {"depth", {-2, 4}},
+        {"ambient", {3, 0}}, {"diffuse", {4, 0}}, {"specular", {5, 0}}, {"emissive", {6, 0}}};
     return sources.at(layer);
 }
 
@@ -25,7 +27,8 @@ FloatImage read_floats(GLuint framebuffer, GLenum attachment, int width, int hei
     glReadPixels(0, 0, width, height, GL_RGBA, GL_FLOAT, rows.data());
     const std::size_t stride = std::size_t(4) * width;
     for (int y = 0; y < height; ++y)
-        std::copy_n(rows.begin() + static_cast<std::ptrdiff_t>((height - 1 - y) * stride), stride, image.data.begin() + static_cast<std::ptrdiff_t>(y * stride));
+        std::copy_n(rows.begin() + static_cast<std::ptrdiff_t>((height - 1 - y) * stride), stride,
+                    image.data.begin() + static_cast<std::ptrdiff_t>(y * stride));
     return image;
 }
 
@@ -69,7 +72,8 @@ Result<void> Session::draw_layers(PassContext& context, LayerTargets& t) {
     glUseProgram(*sky);
     glBindVertexArray(context.emptyVertexArray);
     glDrawArrays(GL_TRIANGLES, 0, 3);
-    // Blended surfaces join the radiance layers only; albedo, normal and material stay those of the nearest opaque surface.
+    // Blended surfaces join the radiance layers only; albedo, normal and material stay those of the nearest opaque
+    // surface.
     GLenum attachments[LayerTargets::count];
     for (int i = 0; i < LayerTargets::count; ++i)
         attachments[i] = i < 3 ? GL_NONE : GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i);
@@ -111,15 +115,18 @@ Result<void> Session::read_outputs(const View& view, Frame& frame, const RenderO
     asked.insert(asked.end(), options.thumbnails.begin(), options.thumbnails.end());
     if (options.picture) asked.push_back(options.show);
     for (const std::string& name : asked)
-        if (!is_layer(name)) return fail("there is no layer of this name", name, "mirolux-cli render lists the layers in its help.");
+        if (!is_layer(name))
+            return fail("there is no layer of this name", name, "mirolux-cli render lists the layers in its help.");
 
     if (options.picture && options.show == "final") {
         const int shown = options.bothEyes ? static_cast<int>(frame.eyes.size()) : 1;
-        record.picture = {shown * view.width, view.height, std::vector<std::uint8_t>(std::size_t(4) * shown * view.width * view.height)};
+        record.picture = {shown * view.width, view.height,
+                          std::vector<std::uint8_t>(std::size_t(4) * shown * view.width * view.height)};
         glPixelStorei(GL_PACK_ROW_LENGTH, shown * view.width);
         for (int e = 0; e < shown; ++e) {
             glBindFramebuffer(GL_READ_FRAMEBUFFER, frame.eyes[static_cast<std::size_t>(e)].targets.finish.name());
-            glReadPixels(0, 0, view.width, view.height, GL_RGBA, GL_UNSIGNED_BYTE, record.picture.rgba.data() + std::size_t(4) * e * view.width);
+            glReadPixels(0, 0, view.width, view.height, GL_RGBA, GL_UNSIGNED_BYTE,
+                         record.picture.rgba.data() + std::size_t(4) * e * view.width);
         }
         glPixelStorei(GL_PACK_ROW_LENGTH, 0);
     }
@@ -148,12 +155,17 @@ Result<void> Session::read_outputs(const View& view, Frame& frame, const RenderO
         record.picture = std::move(*image);
     }
     for (const std::string& layer : options.floatLayers) {
-        if (layer == "final") record.floats[layer] = read_floats(context.targets.scene.name(), GL_COLOR_ATTACHMENT0, view.width, view.height);
-        else if (layer == "depth") record.floats[layer] = read_depth(context.targets.scene.name(), view.camera.near, view.width, view.height);
+        if (layer == "final")
+            record.floats[layer] =
+                read_floats(context.targets.scene.name(), GL_COLOR_ATTACHMENT0, view.width, view.height);
+        else if (layer == "depth")
+            record.floats[layer] = read_depth(context.targets.scene.name(), view.camera.near, view.width, view.height);
         else {
             auto drawn = full_layers();
             if (!drawn) return tl::unexpected(drawn.error());
-            record.floats[layer] = read_floats((*drawn)->framebuffer.name(), GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(source_of(layer).target), view.width, view.height);
+            record.floats[layer] = read_floats((*drawn)->framebuffer.name(),
+                                               GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(source_of(layer).target),
+                                               view.width, view.height);
         }
     }
     if (!options.thumbnails.empty()) {
@@ -164,7 +176,8 @@ Result<void> Session::read_outputs(const View& view, Frame& frame, const RenderO
                 parts = &pool_.layers(options.thumbnailWidth * 2, options.thumbnailHeight * 2);
                 if (auto ok = draw_layers(context, *parts); !ok) return ok;
             }
-            auto image = view_of(texture_of(layer, parts), source_of(layer).view, options.thumbnailWidth, options.thumbnailHeight);
+            auto image = view_of(texture_of(layer, parts), source_of(layer).view, options.thumbnailWidth,
+                                 options.thumbnailHeight);
             if (!image) return tl::unexpected(image.error());
             record.thumbnails[layer] = std::move(*image);
         }

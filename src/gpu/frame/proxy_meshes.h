@@ -13,7 +13,8 @@ public:
         std::vector<std::uint32_t> indices;
         const ProxyMesh meshes[] = {sphere_proxy(volume_sphere_steps), cone_proxy(volume_cone_sides)};
         for (int i = 0; i < 2; ++i) {
-            parts_[i] = {indices.size(), static_cast<GLsizei>(meshes[i].indices.size()), static_cast<GLint>(positions.size())};
+            parts_[i] = {indices.size(), static_cast<GLsizei>(meshes[i].indices.size()),
+                         static_cast<GLint>(positions.size())};
             positions.insert(positions.end(), meshes[i].positions.begin(), meshes[i].positions.end());
             indices.insert(indices.end(), meshes[i].indices.begin(), meshes[i].indices.end());
         }

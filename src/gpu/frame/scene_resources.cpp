@@ -4,7 +4,9 @@
 
 namespace mirolux::gpu {
 
-static GLint wrap_mode(Wrap w) { return w == Wrap::clamp ? GL_CLAMP_TO_EDGE : w == Wrap::mirror ? GL_MIRRORED_REPEAT : GL_REPEAT; }
+static GLint wrap_mode(Wrap w) {
+    return w == Wrap::clamp ? GL_CLAMP_TO_EDGE : w == Wrap::mirror ? GL_MIRRORED_REPEAT : GL_REPEAT;
+}
 
 static Texture plain_texture(const char* label, std::array<std::uint8_t, 4> rgba) {
     Texture t = make_texture(label, GL_RGBA8, 1, 1);
@@ -16,7 +18,8 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
     std::vector<Vertex> vertices;
     std::vector<std::uint32_t> indices;
     for (const Primitive& p : asset_->primitives) {
-        slices_.push_back({static_cast<std::uint32_t>(indices.size()), static_cast<std::uint32_t>(p.indices.size()), static_cast<std::int32_t>(vertices.size())});
+        slices_.push_back({static_cast<std::uint32_t>(indices.size()), static_cast<std::uint32_t>(p.indices.size()),
+                           static_cast<std::int32_t>(vertices.size())});
         vertices.insert(vertices.end(), p.vertices.begin(), p.vertices.end());
         indices.insert(indices.end(), p.indices.begin(), p.indices.end());
     }
@@ -36,9 +39,17 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
     glVertexArrayVertexBuffer(vao, 1, drawNumbers_.name(), 0, 4);
     glVertexArrayBindingDivisor(vao, 1, 2); // one or two instances of a draw: one for each eye that it is drawn for
     glVertexArrayElementBuffer(vao, indices_.name());
-    const struct { GLuint location; GLint count; GLenum type; GLboolean normalized; GLuint offset; } attributes[] = {
-        {0, 3, GL_FLOAT, GL_FALSE, offsetof(Vertex, position)}, {1, 3, GL_FLOAT, GL_FALSE, offsetof(Vertex, normal)}, {2, 4, GL_FLOAT, GL_FALSE, offsetof(Vertex, tangent)},
-        {3, 2, GL_FLOAT, GL_FALSE, offsetof(Vertex, uv)}, {4, 4, GL_UNSIGNED_BYTE, GL_TRUE, offsetof(Vertex, color)}};
+    const struct {
+        GLuint location;
+        GLint count;
+        GLenum type;
+        GLboolean normalized;
+        GLuint offset;
+    } attributes[] = {{0, 3, GL_FLOAT, GL_FALSE, offsetof(Vertex, position)},
+                      {1, 3, GL_FLOAT, GL_FALSE, offsetof(Vertex, normal)},
+                      {2, 4, GL_FLOAT, GL_FALSE, offsetof(Vertex, tangent)},
+                      {3, 2, GL_FLOAT, GL_FALSE, offsetof(Vertex, uv)},
+                      {4, 4, GL_UNSIGNED_BYTE, GL_TRUE, offsetof(Vertex, color)}};
     for (const auto& a : attributes) {
         glEnableVertexArrayAttrib(vao, a.location);
         glVertexArrayAttribFormat(vao, a.location, a.count, a.type, a.normalized, a.offset);
@@ -61,7 +72,8 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
         Texture t = make_texture(image.name, srgb ? GL_SRGB8_ALPHA8 : GL_RGBA8, image.width, image.height, levels);
         glTextureSubImage2D(t.name(), 0, 0, 0, image.width, image.height, GL_RGBA, GL_UNSIGNED_BYTE, image.rgba.data());
         if (levels > 1) glGenerateTextureMipmap(t.name());
-        const GLint minify = levels > 1 ? (source.linear ? GL_LINEAR_MIPMAP_LINEAR : GL_NEAREST_MIPMAP_NEAREST) : (source.linear ? GL_LINEAR : GL_NEAREST);
+        const GLint minify = levels > 1 ? (source.linear ? GL_LINEAR_MIPMAP_LINEAR : GL_NEAREST_MIPMAP_NEAREST)
+                                        : (source.linear ? GL_LINEAR : GL_NEAREST);
         glTextureParameteri(t.name(), GL_TEXTURE_MIN_FILTER, minify);
         glTextureParameteri(t.name(), GL_TEXTURE_MAG_FILTER, source.linear ? GL_LINEAR : GL_NEAREST);
         glTextureParameteri(t.name(), GL_TEXTURE_WRAP_S, wrap_mode(source.wrapU));
@@ -73,7 +85,8 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
     for (const Material& m : asset_->materials) {
         std::array<GLuint, texture_slots> names;
         for (int s = 0; s < texture_slots; ++s) {
-            const bool srgb = s == static_cast<int>(TextureSlot::baseColor) || s == static_cast<int>(TextureSlot::emissive);
+            const bool srgb =
+                s == static_cast<int>(TextureSlot::baseColor) || s == static_cast<int>(TextureSlot::emissive);
             const GLuint missing = textures_[s == static_cast<int>(TextureSlot::normal) ? 1 : 0].name();
             names[static_cast<std::size_t>(s)] = m.textures[s] >= 0 ? texture_for(m.textures[s], srgb) : missing;
         }
@@ -87,9 +100,14 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
         d.normalScale = m.normalScale;
         d.occlusionStrength = m.occlusionStrength;
         auto has = [&](TextureSlot slot) { return m.textures[static_cast<int>(slot)] >= 0; };
-        const bool shared = has(TextureSlot::occlusion) && m.textures[static_cast<int>(TextureSlot::occlusion)] == m.textures[static_cast<int>(TextureSlot::metallicRoughness)];
-        d.flags = (m.alphaMode == AlphaMode::mask ? 1u : 0u) | (m.unlit ? 2u : 0u) | (has(TextureSlot::normal) ? 4u : 0u) | (has(TextureSlot::baseColor) ? 8u : 0u) |
-                  (has(TextureSlot::metallicRoughness) ? 16u : 0u) | (has(TextureSlot::occlusion) && !shared ? 32u : 0u) | (shared ? 64u : 0u) | (has(TextureSlot::emissive) ? 128u : 0u);
+        const bool shared =
+            has(TextureSlot::occlusion) && m.textures[static_cast<int>(TextureSlot::occlusion)] ==
+                                               m.textures[static_cast<int>(TextureSlot::metallicRoughness)];
+        d.flags = (m.alphaMode == AlphaMode::mask ? 1u : 0u) | (m.unlit ? 2u : 0u) |
+                  (has(TextureSlot::normal) ? 4u : 0u) | (has(TextureSlot::baseColor) ? 8u : 0u) |
+                  (has(TextureSlot::metallicRoughness) ? 16u : 0u) |
+                  (has(TextureSlot::occlusion) && !shared ? 32u : 0u) | (shared ? 64u : 0u) |
+                  (has(TextureSlot::emissive) ? 128u : 0u);
         materials.push_back(d);
     }
     materials_.upload(materials.data(), materials.size() * sizeof(MaterialData));
@@ -99,6 +117,8 @@ void SceneResources::bind_textures(int material) const {
     glBindTextures(0, texture_slots, materialTextures_[static_cast<std::size_t>(material)].data());
 }
 
-void SceneResources::bind_materials() const { glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 3, materials_.name()); }
+void SceneResources::bind_materials() const {
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 3, materials_.name());
+}
 
 } // namespace mirolux::gpu

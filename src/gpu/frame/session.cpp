@@ -10,7 +10,8 @@ Result<std::unique_ptr<Session>> Session::create(bool software, const std::strin
     return std::unique_ptr<Session>(new Session(std::move(*context), ShaderLibrary(shaderFolder)));
 }
 
-Session::Session(std::unique_ptr<Context> context, ShaderLibrary library) : context_(std::move(context)), programs_(std::move(library)) {
+Session::Session(std::unique_ptr<Context> context, ShaderLibrary library)
+    : context_(std::move(context)), programs_(std::move(library)) {
     glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
     glPixelStorei(GL_PACK_ALIGNMENT, 1);
     glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
@@ -37,8 +38,11 @@ Result<DeviceInfo> Session::device() {
 Result<void> Session::check(const char* step) {
     const GLenum error = glGetError();
     const std::string message = context_->take_message();
-    if (error == GL_OUT_OF_MEMORY) return fail("the device ran out of memory", step, "Choose a smaller picture or a smaller scene.");
-    if (error != GL_NO_ERROR) return fail("the device refused a command: " + message, step, "This is a fault of Mirolux or the driver; the setup is kept.");
+    if (error == GL_OUT_OF_MEMORY)
+        return fail("the device ran out of memory", step, "Choose a smaller picture or a smaller scene.");
+    if (error != GL_NO_ERROR)
+        return fail("the device refused a command: " + message, step,
+                    "This is a fault of Mirolux or the driver; the setup is kept.");
     return {};
 }
 
@@ -129,16 +133,20 @@ void Session::run_pass(const PlannedPass& planned, Frame& frame) {
 }
 
 Result<void> Session::prepare_pass(const PlannedPass& planned, Frame& frame) {
-    return pass_of(planned.kind).prepare(planned.bothEyes ? *frame.both : frame.eyes.front()); // both eyes use the same programs
+    return pass_of(planned.kind)
+        .prepare(planned.bothEyes ? *frame.both : frame.eyes.front()); // both eyes use the same programs
 }
 
-Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) {
+Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& view,
+                                    const RenderOptions& options) {
     const double start = now_ms();
     if (view.width < 1 || view.height < 1 || view.width > 16384 || view.height > 16384)
-        return fail("the picture size must lie between 1x1 and 16384x16384", std::to_string(view.width) + "x" + std::to_string(view.height));
+        return fail("the picture size must lie between 1x1 and 16384x16384",
+                    std::to_string(view.width) + "x" + std::to_string(view.height));
     context_->make_current();
     if (view.stereo == Stereo::onePass && !epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array"))
-        return fail("this device cannot choose a layer in the vertex shader, which drawing both eyes in one pass needs", "GL_ARB_shader_viewport_layer_array", "Let the target draw its eyes in two passes.");
+        return fail("this device cannot choose a layer in the vertex shader, which drawing both eyes in one pass needs",
+                    "GL_ARB_shader_viewport_layer_array", "Let the target draw its eyes in two passes.");
     (void)check("before the frame");
     if (programs_.refresh()) held_.reset();
     if (!scene_ || !scene_->holds(scene.asset)) {
@@ -170,7 +178,9 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     }
     upload(scene, setup, view, list, made, record);
     if (auto ok = check("preparing the frame"); !ok) return tl::unexpected(ok.error());
-    const bool held = held_ && held_->scene.asset == scene.asset && held_->scene.lights == scene.lights && held_->scene.motions == scene.motions && held_->scene.sky == scene.sky && held_->setup == setup && held_->view == view;
+    const bool held = held_ && held_->scene.asset == scene.asset && held_->scene.lights == scene.lights &&
+                      held_->scene.motions == scene.motions && held_->scene.sky == scene.sky && held_->setup == setup &&
+                      held_->view == view;
     if (!held || options.fencedSamples > 0 || options.wholeSamples > 0) {
         held_.reset();
         if (auto ok = run_frame(plan, made, record, options); !ok) return tl::unexpected(ok.error());
@@ -182,7 +192,8 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
         if (auto ok = count_work(plan, made, record); !ok) return tl::unexpected(ok.error());
     if (path.lists && options.lightLists) {
         record.lightGrid = read_grid(context, std::stoi(setup.choice("culling.tile")), 0);
-        if (!list.blended.empty()) record.transparentGrid = read_grid(context, std::stoi(setup.choice("culling.tile")), 1);
+        if (!list.blended.empty())
+            record.transparentGrid = read_grid(context, std::stoi(setup.choice("culling.tile")), 1);
     }
     if (options.probe)
         if (auto ok = read_probe(*options.probe, context, record); !ok) return tl::unexpected(ok.error());
@@ -209,7 +220,8 @@ void Session::inject_work(GLuint program, int rounds) {
     glDrawArrays(GL_TRIANGLES, 0, 3);
 }
 
-Result<void> Session::run_frame(const FramePlan& plan, Frame& frame, FrameRecord& record, const RenderOptions& options) {
+Result<void> Session::run_frame(const FramePlan& plan, Frame& frame, FrameRecord& record,
+                                const RenderOptions& options) {
     for (const PlannedPass& p : plan.passes) {
         if (auto ok = prepare_pass(p, frame); !ok) return ok;
         record.passes.push_back({p.name, p.family, {}, p.expected, false});
@@ -224,8 +236,10 @@ Result<void> Session::run_frame(const FramePlan& plan, Frame& frame, FrameRecord
     }
     const std::size_t count = record.passes.size();
     auto run = [&](std::size_t i) {
-        if (i >= plan.passes.size()) inject_work(injected, options.injectedWork);
-        else run_pass(plan.passes[i], frame);
+        if (i >= plan.passes.size())
+            inject_work(injected, options.injectedWork);
+        else
+            run_pass(plan.passes[i], frame);
     };
     const std::uint64_t instrumentedBefore = programs_.instrumented_uses();
     std::vector<Query> queries;

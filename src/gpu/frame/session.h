@@ -16,7 +16,8 @@ public:
     ~Session() override { context_->make_current(); } // its objects are deleted in it
     static Result<std::unique_ptr<Session>> create(bool software = false, const std::string& shaderFolder = {});
 
-    Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view, const RenderOptions& options) override;
+    Result<FrameRecord> render(const Scene& scene, const Setup& setup, const View& view,
+                               const RenderOptions& options) override;
     Result<DeviceInfo> device() override;
     Result<std::vector<Workload>> calibrate(int sweeps) override;
 
@@ -26,13 +27,15 @@ public:
 
 private:
     Session(std::unique_ptr<Context> context, ShaderLibrary library);
-    /// What the passes of one frame read: a context for each eye (one without stereo), and one that draws both eyes at once.
+    /// What the passes of one frame read: a context for each eye (one without stereo), and one that draws both eyes at
+    /// once.
     struct Frame {
         std::vector<PassContext> eyes;
         std::optional<PassContext> both;
     };
     Frame make_frame(const Setup& setup, const View& view, const DrawList& list, const PathShape& path);
-    void upload(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, Frame& frame, FrameRecord& record);
+    void upload(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, Frame& frame,
+                FrameRecord& record);
     void fill_commands(const DrawList& list, PassContext& context, Buffer& buffer);
     Result<void> upload_grid(const Setup& setup, const View& view, const DrawList& list, Frame& frame);
     /// Binds what differs between eyes: the frame's data and the light lists.
@@ -58,7 +61,9 @@ private:
     ProgramCache programs_;
     std::unique_ptr<SceneResources> scene_;
     TargetPool pool_;
-    Buffer lights_{"lights"}, draws_{"draws"}, lightIndices_{"light indices"}, commands_{"commands"}, bothFrames_{"frames"}, bothCommands_{"commands of both eyes"}, counters_{"counters"}, grid_{"grid"}, lists_{"light lists"}, ledger_{"ledger"};
+    Buffer lights_{"lights"}, draws_{"draws"}, lightIndices_{"light indices"}, commands_{"commands"},
+        bothFrames_{"frames"}, bothCommands_{"commands of both eyes"}, counters_{"counters"}, grid_{"grid"},
+        lists_{"light lists"}, ledger_{"ledger"};
     struct Eye {
         Buffer frame{"frame"}, cullLights{"cull lights"}, overflow{"list overflow"};
     };

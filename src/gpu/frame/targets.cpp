@@ -35,7 +35,8 @@ static Targets make_targets(int width, int height, GLenum colorFormat, bool sten
     t.picture = make("picture", GL_RGBA8);
     t.scene = make_framebuffer("scene");
     glNamedFramebufferTexture(t.scene.name(), GL_COLOR_ATTACHMENT0, t.color.name(), 0);
-    glNamedFramebufferTexture(t.scene.name(), stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
+    glNamedFramebufferTexture(t.scene.name(), stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT,
+                              t.depth.name(), 0);
     t.colorOnly = make_framebuffer("scene colour");
     glNamedFramebufferTexture(t.colorOnly.name(), GL_COLOR_ATTACHMENT0, t.color.name(), 0);
     t.finish = make_framebuffer("finish");
@@ -45,20 +46,36 @@ static Targets make_targets(int width, int height, GLenum colorFormat, bool sten
 
 Targets& TargetPool::targets(int width, int height, GLenum colorFormat, bool stencil) {
     return recent(
-        targets_, 3, [&](const Targets& t) { return t.width == width && t.height == height && t.colorFormat == colorFormat && t.stencil == stencil; },
-        [&] { return make_targets(width, height, colorFormat, stencil, [&](const char* label, GLenum format) { return make_texture(label, format, width, height); }); });
+        targets_, 3,
+        [&](const Targets& t) {
+            return t.width == width && t.height == height && t.colorFormat == colorFormat && t.stencil == stencil;
+        },
+        [&] {
+            return make_targets(width, height, colorFormat, stencil, [&](const char* label, GLenum format) {
+                return make_texture(label, format, width, height);
+            });
+        });
 }
 
 EyeTargets& TargetPool::eye_targets(int width, int height, GLenum colorFormat, bool stencil) {
     return recent(
-        eyeTargets_, 1, [&](const EyeTargets& t) { return t.both.width == width && t.both.height == height && t.both.colorFormat == colorFormat && t.both.stencil == stencil; },
+        eyeTargets_, 1,
+        [&](const EyeTargets& t) {
+            return t.both.width == width && t.both.height == height && t.both.colorFormat == colorFormat &&
+                   t.both.stencil == stencil;
+        },
         [&] {
             EyeTargets t;
-            t.both = make_targets(width, height, colorFormat, stencil, [&](const char* label, GLenum format) { return make_layered(label, format, width, height); });
+            t.both = make_targets(width, height, colorFormat, stencil, [&](const char* label, GLenum format) {
+                return make_layered(label, format, width, height);
+            });
             for (int e = 0; e < 2; ++e)
                 t.eye[e] = make_targets(width, height, colorFormat, stencil, [&](const char* label, GLenum format) {
                     const std::string wanted = label;
-                    return make_layer_view(wanted == "scene" ? t.both.color : wanted == "depth" ? t.both.depth : t.both.picture, format, e);
+                    return make_layer_view(wanted == "scene"   ? t.both.color
+                                           : wanted == "depth" ? t.both.depth
+                                                               : t.both.picture,
+                                           format, e);
                 });
             return t;
         });
@@ -85,7 +102,8 @@ static GBuffer make_gbuffer(const Targets& t, bool full, const Maker& make) {
 
 GBuffer& TargetPool::gbuffer(Targets& t, bool full) {
     if (!t.gbuffer.framebuffer || t.gbuffer.full != full)
-        t.gbuffer = make_gbuffer(t, full, [&](const char* label, GLenum format) { return make_texture(label, format, t.width, t.height); });
+        t.gbuffer = make_gbuffer(
+            t, full, [&](const char* label, GLenum format) { return make_texture(label, format, t.width, t.height); });
     return t.gbuffer;
 }
 
@@ -94,11 +112,16 @@ GBuffer& TargetPool::gbuffer(EyeTargets& t, bool full) {
     if (both.framebuffer && both.full == full) return both;
     for (Targets& eye : t.eye)
         eye.gbuffer = {};
-    both = make_gbuffer(t.both, full, [&](const char* label, GLenum format) { return make_layered(label, format, t.both.width, t.both.height); });
+    both = make_gbuffer(t.both, full, [&](const char* label, GLenum format) {
+        return make_layered(label, format, t.both.width, t.both.height);
+    });
     for (int e = 0; e < 2; ++e)
         t.eye[e].gbuffer = make_gbuffer(t.eye[e], full, [&](const char* label, GLenum format) {
             const std::string wanted = label;
-            return make_layer_view(wanted == "normal" ? both.normal : wanted == "roughness, unlit" ? both.roughness : both.base, format, e);
+            return make_layer_view(wanted == "normal"             ? both.normal
+                                   : wanted == "roughness, unlit" ? both.roughness
+                                                                  : both.base,
+                                   format, e);
         });
     return both;
 }
@@ -120,7 +143,9 @@ PeelTargets& TargetPool::peel(Targets& t) {
 }
 
 GLuint TargetPool::depth_copy(Targets& t) {
-    if (!t.depthCopy) t.depthCopy = make_texture("depth copy", t.stencil ? GL_DEPTH32F_STENCIL8 : GL_DEPTH_COMPONENT32F, t.width, t.height);
+    if (!t.depthCopy)
+        t.depthCopy =
+            make_texture("depth copy", t.stencil ? GL_DEPTH32F_STENCIL8 : GL_DEPTH_COMPONENT32F, t.width, t.height);
     return t.depthCopy.name();
 }
 
@@ -129,7 +154,8 @@ GLuint TargetPool::transmittance(Targets& t) {
     t.transmittance = make_texture("transmittance", GL_R32F, t.width, t.height);
     t.transmittanceTarget = make_framebuffer("transmittance");
     glNamedFramebufferTexture(t.transmittanceTarget.name(), GL_COLOR_ATTACHMENT0, t.transmittance.name(), 0);
-    glNamedFramebufferTexture(t.transmittanceTarget.name(), t.stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
+    glNamedFramebufferTexture(t.transmittanceTarget.name(),
+                              t.stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT, t.depth.name(), 0);
     return t.transmittanceTarget.name();
 }
 

@@ -1,15 +1,17 @@
+#include "core/cull/grid_settings.h"
 #include "core/light/tone.h"
 #include "core/scene/geometry.h"
-#include "core/cull/grid_settings.h"
 #include "gpu/frame/session.h"
 
-// What a frame reads, brought to the device before its first pass: the view, lights, draws and their commands, and the room for light lists.
+// What a frame reads, brought to the device before its first pass: the view, lights, draws and their commands, and the
+// room for light lists.
 namespace mirolux::gpu {
 
 namespace {
 
 /// Appends commands for draws (by index) and groups neighbours of one material and winding into batches.
-std::vector<Batch> batch(const SceneResources& scene, const std::vector<Draw>& draws, const std::vector<std::uint32_t>* subset, std::uint32_t firstDraw, bool merge,
+std::vector<Batch> batch(const SceneResources& scene, const std::vector<Draw>& draws,
+                         const std::vector<std::uint32_t>* subset, std::uint32_t firstDraw, bool merge,
                          std::vector<DrawCommand>& commands) {
     std::vector<Batch> batches;
     const SceneAsset& asset = scene.asset();
@@ -20,8 +22,11 @@ std::vector<Batch> batch(const SceneResources& scene, const std::vector<Draw>& d
         const int material = static_cast<int>(asset.material_index(object));
         const auto& slice = scene.slice(object.primitive);
         commands.push_back({slice.count, 1, slice.firstIndex, slice.baseVertex, firstDraw + d});
-        if (merge && !batches.empty() && batches.back().material == material && batches.back().mirrored == object.mirrored) ++batches.back().count;
-        else batches.push_back({material, object.mirrored, commands.size() - 1, 1});
+        if (merge && !batches.empty() && batches.back().material == material &&
+            batches.back().mirrored == object.mirrored)
+            ++batches.back().count;
+        else
+            batches.push_back({material, object.mirrored, commands.size() - 1, 1});
     }
     return batches;
 }
@@ -52,13 +57,15 @@ LightData light_data(const Light& l, float reach) {
 
 } // namespace
 
-void Session::upload(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, Frame& made, FrameRecord& record) {
+void Session::upload(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, Frame& made,
+                     FrameRecord& record) {
     const SceneAsset& asset = *scene.asset;
     FrameData f{};
     const glm::vec3 forward = glm::normalize(view.camera.aim - view.camera.eye);
     f.forward = glm::vec4(forward, view.camera.near);
     const std::string& ambient = setup.choice("ambient.kind");
-    if (ambient == "constant") f.ambientTop = f.ambientSide = f.ambientBottom = glm::vec4(setup.color("ambient.constant"), 0);
+    if (ambient == "constant")
+        f.ambientTop = f.ambientSide = f.ambientBottom = glm::vec4(setup.color("ambient.constant"), 0);
     else if (ambient == "gradient") {
         f.ambientTop = glm::vec4(setup.color("ambient.top"), 0);
         f.ambientSide = glm::vec4(setup.color("ambient.side"), 0);
@@ -74,11 +81,13 @@ void Session::upload(const Scene& scene, const Setup& setup, const View& view, c
     f.width = view.width;
     f.height = view.height;
     float nearest = 3.4e38f;
-    std::vector<float> ends; // of every visible object along the view axis; the layer's range ends where nine tenths of them do
+    std::vector<float>
+        ends; // of every visible object along the view axis; the layer's range ends where nine tenths of them do
     for (const auto* draws : {&list.opaque, &list.blended})
         for (const Draw& d : *draws) {
             const Box& b = asset.objects[static_cast<std::size_t>(d.object)].bounds;
-            const float center = glm::dot(b.center() - view.camera.eye, forward), extent = 0.5f * glm::dot(b.size(), glm::abs(forward));
+            const float center = glm::dot(b.center() - view.camera.eye, forward),
+                        extent = 0.5f * glm::dot(b.size(), glm::abs(forward));
             nearest = std::min(nearest, center - extent);
             ends.push_back(center + extent);
         }
@@ -102,7 +111,8 @@ void Session::upload(const Scene& scene, const Setup& setup, const View& view, c
     for (std::size_t i = 0; i < list.lights.size(); ++i)
         lights.push_back(light_data(list.lights[i], list.reach[i]));
     lights_.upload(lights.data(), lights.size() * sizeof(LightData));
-    bind_texels(lightTexels_, GL_RGBA32F, lights_.name(), 9, 0, static_cast<GLsizeiptr>(std::max<std::size_t>(1, lights.size()) * sizeof(LightData)));
+    bind_texels(lightTexels_, GL_RGBA32F, lights_.name(), 9, 0,
+                static_cast<GLsizeiptr>(std::max<std::size_t>(1, lights.size()) * sizeof(LightData)));
     lightIndices_.upload(list.lightIndices.data(), list.lightIndices.size() * 4);
 
     std::vector<DrawData> draws;
@@ -137,7 +147,8 @@ void Session::upload(const Scene& scene, const Setup& setup, const View& view, c
 void Session::fill_commands(const DrawList& list, PassContext& context, Buffer& buffer) {
     std::vector<DrawCommand> commands;
     context.opaque = batch(*scene_, list.opaque, nullptr, 0, true, commands);
-    context.blended = batch(*scene_, list.blended, nullptr, static_cast<std::uint32_t>(list.opaque.size()), true, commands);
+    context.blended =
+        batch(*scene_, list.blended, nullptr, static_cast<std::uint32_t>(list.opaque.size()), true, commands);
     for (const LightDraws& per : list.perLight)
         context.lights.push_back({per.light, per.rect, batch(*scene_, list.opaque, &per.draws, 0, true, commands)});
     for (DrawCommand& c : commands)
@@ -157,7 +168,9 @@ void Session::bind_eye(const PassContext& c) {
 Result<void> Session::upload_grid(const Setup& setup, const View& view, const DrawList& list, Frame& made) {
     const cull::GridSettings s = cull::grid_settings(setup, made.eyes.front().path.clustered);
     const std::size_t bounded = list.lights.size() - static_cast<std::size_t>(list.directional);
-    if (bounded > 16384) return fail("there are " + std::to_string(bounded) + " lights in view; light lists take 16,384", "path.kind", "Shorten ranges, or take the deferred path.");
+    if (bounded > 16384)
+        return fail("there are " + std::to_string(bounded) + " lights in view; light lists take 16,384", "path.kind",
+                    "Shorten ranges, or take the deferred path.");
     GridData g{};
     g.columns = (view.width + s.tile - 1) / s.tile;
     g.rows = (view.height + s.tile - 1) / s.tile;
@@ -180,9 +193,12 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
     const std::size_t cells = std::size_t(g.columns) * g.rows * g.slices;
     GLint most = 0;
     glGetIntegerv(GL_MAX_TEXTURE_BUFFER_SIZE, &most);
-    const std::size_t entries = cells * (1 + static_cast<std::size_t>(g.capacity)) * static_cast<std::size_t>(1 + g.transparent);
+    const std::size_t entries =
+        cells * (1 + static_cast<std::size_t>(g.capacity)) * static_cast<std::size_t>(1 + g.transparent);
     if (entries * made.eyes.size() > static_cast<std::size_t>(most))
-        return fail("light lists of " + std::to_string(entries * made.eyes.size()) + " entries are more than this device reads (" + std::to_string(most) + ")", "culling.listCapacity", "Lower the list capacity, or take larger tiles or fewer slices.");
+        return fail("light lists of " + std::to_string(entries * made.eyes.size()) +
+                        " entries are more than this device reads (" + std::to_string(most) + ")",
+                    "culling.listCapacity", "Lower the list capacity, or take larger tiles or fewer slices.");
     // Each eye's lists begin where a buffer range may: 256 bytes serve every device.
     const std::size_t stride = (entries + 63) / 64 * 64;
     g.eyeStride = static_cast<std::int32_t>(stride);
@@ -193,7 +209,8 @@ Result<void> Session::upload_grid(const Setup& setup, const View& view, const Dr
     for (std::size_t e = 0; e < made.eyes.size(); ++e) {
         std::vector<CullLightData> data;
         for (const cull::CullLight& l : cull::view_lights(list.lights, list.reach, list.directional, views[e].camera))
-            data.push_back({glm::vec4(l.bounds.center, l.bounds.radius), glm::vec4(l.position, l.reach), glm::vec4(l.direction, l.cosOuter), glm::vec4(l.sinOuter, l.strength, 0, 0)});
+            data.push_back({glm::vec4(l.bounds.center, l.bounds.radius), glm::vec4(l.position, l.reach),
+                            glm::vec4(l.direction, l.cosOuter), glm::vec4(l.sinOuter, l.strength, 0, 0)});
         eyes_[e].cullLights.upload(data.data(), data.size() * sizeof(CullLightData));
         eyes_[e].overflow.reserve(32);
         made.eyes[e].cells = {g.columns, g.rows, g.slices};

@@ -4,15 +4,18 @@
 namespace mirolux::gpu {
 
 Result<std::unique_ptr<Context>> Context::create(bool software) {
-    const std::string remedy = "Install a driver with OpenGL 4.5 (Mesa's software renderer will do: package libgl1-mesa-dri).";
+    const std::string remedy =
+        "Install a driver with OpenGL 4.5 (Mesa's software renderer will do: package libgl1-mesa-dri).";
     if (software) setenv("LIBGL_ALWAYS_SOFTWARE", "1", 1);
     auto context = std::unique_ptr<Context>(new Context);
     std::string tried;
     for (const bool surfaceless : {true, false}) {
         const std::string name = surfaceless ? "surfaceless platform" : "default display";
         EGLDisplay display = EGL_NO_DISPLAY;
-        if (!surfaceless) display = eglGetDisplay(EGL_DEFAULT_DISPLAY);
-        else if (epoxy_has_egl_extension(EGL_NO_DISPLAY, "EGL_EXT_platform_base") && epoxy_has_egl_extension(EGL_NO_DISPLAY, "EGL_MESA_platform_surfaceless"))
+        if (!surfaceless)
+            display = eglGetDisplay(EGL_DEFAULT_DISPLAY);
+        else if (epoxy_has_egl_extension(EGL_NO_DISPLAY, "EGL_EXT_platform_base") &&
+                 epoxy_has_egl_extension(EGL_NO_DISPLAY, "EGL_MESA_platform_surfaceless"))
             display = eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, nullptr, nullptr);
         if (display == EGL_NO_DISPLAY || !eglInitialize(display, nullptr, nullptr)) {
             tried += name + ": no display; ";
@@ -23,7 +26,8 @@ Result<std::unique_ptr<Context>> Context::create(bool software) {
             eglTerminate(display);
             continue;
         }
-        const EGLint configAttributes[] = {EGL_SURFACE_TYPE, EGL_PBUFFER_BIT, EGL_RENDERABLE_TYPE, EGL_OPENGL_BIT, EGL_NONE};
+        const EGLint configAttributes[] = {EGL_SURFACE_TYPE, EGL_PBUFFER_BIT, EGL_RENDERABLE_TYPE, EGL_OPENGL_BIT,
+                                           EGL_NONE};
         EGLConfig config = nullptr;
         EGLint count = 0;
         if (!eglChooseConfig(display, configAttributes, &config, 1, &count) || count == 0) {
@@ -31,8 +35,15 @@ Result<std::unique_ptr<Context>> Context::create(bool software) {
             eglTerminate(display);
             continue;
         }
-        const EGLint contextAttributes[] = {EGL_CONTEXT_MAJOR_VERSION, 4, EGL_CONTEXT_MINOR_VERSION, 5, EGL_CONTEXT_OPENGL_PROFILE_MASK, EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT,
-                                            EGL_CONTEXT_OPENGL_DEBUG, EGL_TRUE, EGL_NONE};
+        const EGLint contextAttributes[] = {EGL_CONTEXT_MAJOR_VERSION,
+                                            4,
+                                            EGL_CONTEXT_MINOR_VERSION,
+                                            5,
+                                            EGL_CONTEXT_OPENGL_PROFILE_MASK,
+                                            EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT,
+                                            EGL_CONTEXT_OPENGL_DEBUG,
+                                            EGL_TRUE,
+                                            EGL_NONE};
         context->context_ = eglCreateContext(display, config, EGL_NO_CONTEXT, contextAttributes);
         if (context->context_ == EGL_NO_CONTEXT) {
             tried += name + ": no OpenGL 4.5 core context; ";
@@ -49,13 +60,17 @@ Result<std::unique_ptr<Context>> Context::create(bool software) {
             context = std::unique_ptr<Context>(new Context);
             continue;
         }
-        if (epoxy_gl_version() < 45) return fail("the device offers OpenGL " + std::to_string(epoxy_gl_version() / 10) + "." + std::to_string(epoxy_gl_version() % 10) + ", 4.5 is needed", "", remedy);
+        if (epoxy_gl_version() < 45)
+            return fail("the device offers OpenGL " + std::to_string(epoxy_gl_version() / 10) + "." +
+                            std::to_string(epoxy_gl_version() % 10) + ", 4.5 is needed",
+                        "", remedy);
         glEnable(GL_DEBUG_OUTPUT);
         glEnable(GL_DEBUG_OUTPUT_SYNCHRONOUS);
         glDebugMessageCallback(&Context::on_message, context.get());
         return context;
     }
-    return fail("no device for rendering was found (" + tried.substr(0, tried.size() > 2 ? tried.size() - 2 : 0) + ")", "", remedy);
+    return fail("no device for rendering was found (" + tried.substr(0, tried.size() > 2 ? tried.size() - 2 : 0) + ")",
+                "", remedy);
 }
 
 Context::~Context() {
@@ -70,7 +85,8 @@ void Context::make_current() {
     if (eglGetCurrentContext() != context_) eglMakeCurrent(display_, surface_, surface_, context_);
 }
 
-void GLAPIENTRY Context::on_message(GLenum, GLenum type, GLuint, GLenum, GLsizei, const GLchar* text, const void* self) {
+void GLAPIENTRY Context::on_message(GLenum, GLenum type, GLuint, GLenum, GLsizei, const GLchar* text,
+                                    const void* self) {
     if (type == GL_DEBUG_TYPE_ERROR) const_cast<Context*>(static_cast<const Context*>(self))->message_ = text;
 }
 

@@ -7,8 +7,8 @@
 
 namespace mirolux::gpu {
 
-/// An OpenGL 4.5 core context without a window, current on the thread that made it: the surfaceless platform first, then the default
-/// display with a small pbuffer. Errors say which step the driver refused.
+/// An OpenGL 4.5 core context without a window, current on the thread that made it: the surfaceless platform first,
+/// then the default display with a small pbuffer. Errors say which step the driver refused.
 class Context {
 public:
     /// software: ask Mesa for its software rasteriser even where there is a GPU (must be the process's first context).
@@ -25,7 +25,8 @@ public:
 
 private:
     Context() = default;
-    static void GLAPIENTRY on_message(GLenum source, GLenum type, GLuint id, GLenum severity, GLsizei length, const GLchar* text, const void* self);
+    static void GLAPIENTRY on_message(GLenum source, GLenum type, GLuint id, GLenum severity, GLsizei length,
+                                      const GLchar* text, const void* self);
     EGLDisplay display_ = EGL_NO_DISPLAY;
     EGLContext context_ = EGL_NO_CONTEXT;
     EGLSurface surface_ = EGL_NO_SURFACE;

@@ -35,12 +35,24 @@ private:
     GLuint name_ = 0;
 };
 
-inline void delete_buffer(GLuint n) { glDeleteBuffers(1, &n); }
-inline void delete_texture(GLuint n) { glDeleteTextures(1, &n); }
-inline void delete_framebuffer(GLuint n) { glDeleteFramebuffers(1, &n); }
-inline void delete_vertex_array(GLuint n) { glDeleteVertexArrays(1, &n); }
-inline void delete_query(GLuint n) { glDeleteQueries(1, &n); }
-inline void delete_program(GLuint n) { glDeleteProgram(n); }
+inline void delete_buffer(GLuint n) {
+    glDeleteBuffers(1, &n);
+}
+inline void delete_texture(GLuint n) {
+    glDeleteTextures(1, &n);
+}
+inline void delete_framebuffer(GLuint n) {
+    glDeleteFramebuffers(1, &n);
+}
+inline void delete_vertex_array(GLuint n) {
+    glDeleteVertexArrays(1, &n);
+}
+inline void delete_query(GLuint n) {
+    glDeleteQueries(1, &n);
+}
+inline void delete_program(GLuint n) {
+    glDeleteProgram(n);
+}
 
 using Texture = Owned<delete_texture>;
 using Framebuffer = Owned<delete_framebuffer>;

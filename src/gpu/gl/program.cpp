@@ -3,7 +3,8 @@
 
 namespace mirolux::gpu {
 
-Result<Program> build_program(const ShaderLibrary& library, const std::vector<ShaderStage>& stages, const std::vector<std::string>& defines) {
+Result<Program> build_program(const ShaderLibrary& library, const std::vector<ShaderStage>& stages,
+                              const std::vector<std::string>& defines) {
     Program program(glCreateProgram());
     std::vector<GLuint> shaders;
     auto release = [&] {
@@ -12,7 +13,8 @@ Result<Program> build_program(const ShaderLibrary& library, const std::vector<Sh
     };
     std::string name;
     for (const ShaderStage& stage : stages) {
-        auto source = stage.text.empty() ? library.assemble(stage.file, defines) : library.assemble_text(stage.file, stage.text, defines);
+        auto source = stage.text.empty() ? library.assemble(stage.file, defines)
+                                         : library.assemble_text(stage.file, stage.text, defines);
         if (!source) {
             release();
             return tl::unexpected(source.error());
@@ -32,7 +34,8 @@ Result<Program> build_program(const ShaderLibrary& library, const std::vector<Sh
             glGetShaderInfoLog(shader, length, nullptr, log.data());
             std::string place = ShaderLibrary::first_place(log, *source);
             release();
-            return fail("the shader does not compile: " + ShaderLibrary::readable_log(log, *source), place.empty() ? source->files.front() : place,
+            return fail("the shader does not compile: " + ShaderLibrary::readable_log(log, *source),
+                        place.empty() ? source->files.front() : place,
                         "Mend the shader; it is tried again when the file changes.");
         }
         glAttachShader(program.name(), shader);
@@ -46,19 +49,22 @@ Result<Program> build_program(const ShaderLibrary& library, const std::vector<Sh
         glGetProgramiv(program.name(), GL_INFO_LOG_LENGTH, &length);
         std::string log(static_cast<std::size_t>(std::max(length, 1)), '\0');
         glGetProgramInfoLog(program.name(), length, nullptr, log.data());
-        return fail("the shaders do not link: " + log, name, "Mend the shaders; they are tried again when a file changes.");
+        return fail("the shaders do not link: " + log, name,
+                    "Mend the shaders; they are tried again when a file changes.");
     }
     glObjectLabel(GL_PROGRAM, program.name(), -1, (name + " " + joined(defines, " ")).substr(0, 200).c_str());
     return program;
 }
 
-Result<GLuint> ProgramCache::get(const std::string& vertexFile, const std::string& fragmentFile, const std::vector<std::string>& defines) {
+Result<GLuint> ProgramCache::get(const std::string& vertexFile, const std::string& fragmentFile,
+                                 const std::vector<std::string>& defines) {
     for (const char* instrument : {"COUNT", "LEDGER", "PASS_PROBE"})
         if (std::find(defines.begin(), defines.end(), instrument) != defines.end()) ++instrumentedUses_;
     const std::string key = vertexFile + "|" + fragmentFile + "|" + joined(defines, "|");
     const auto it = programs_.find(key);
     if (it != programs_.end()) return it->second.name();
-    auto program = build_program(library_, {{GL_VERTEX_SHADER, vertexFile, ""}, {GL_FRAGMENT_SHADER, fragmentFile, ""}}, defines);
+    auto program =
+        build_program(library_, {{GL_VERTEX_SHADER, vertexFile, ""}, {GL_FRAGMENT_SHADER, fragmentFile, ""}}, defines);
     if (!program) return tl::unexpected(program.error());
     const GLuint name = program->name();
     programs_.emplace(key, std::move(*program));

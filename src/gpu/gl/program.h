@@ -11,13 +11,15 @@ struct ShaderStage {
 };
 
 /// Compiles and links. Errors name the shader file and line, and carry the driver's words.
-Result<Program> build_program(const ShaderLibrary& library, const std::vector<ShaderStage>& stages, const std::vector<std::string>& defines);
+Result<Program> build_program(const ShaderLibrary& library, const std::vector<ShaderStage>& stages,
+                              const std::vector<std::string>& defines);
 
 /// Programs by files and defines, built on first use and kept until the library's files change.
 class ProgramCache {
 public:
     explicit ProgramCache(ShaderLibrary library) : library_(std::move(library)), stamp_(library_.stamp()) {}
-    Result<GLuint> get(const std::string& vertexFile, const std::string& fragmentFile, const std::vector<std::string>& defines);
+    Result<GLuint> get(const std::string& vertexFile, const std::string& fragmentFile,
+                       const std::vector<std::string>& defines);
     Result<GLuint> get_compute(const std::string& file, const std::vector<std::string>& defines);
     const ShaderLibrary& library() const { return library_; }
     /// How often an instrumented variant (COUNT, LEDGER, PASS_PROBE) was asked for; a timed frame must not change it.

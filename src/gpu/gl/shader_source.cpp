@@ -29,14 +29,16 @@ Result<std::string> ShaderLibrary::text_of(const std::string& file, std::string&
     return it->second;
 }
 
-Result<void> ShaderLibrary::append(const std::string& text, const std::string& file, int number, Source& source, std::map<std::string, int>& included) const {
+Result<void> ShaderLibrary::append(const std::string& text, const std::string& file, int number, Source& source,
+                                   std::map<std::string, int>& included) const {
     std::istringstream lines(text);
     std::string line;
     for (int n = 1; std::getline(lines, line); ++n) {
         const auto start = line.find_first_not_of(" \t");
         if (start != std::string::npos && line.compare(start, 8, "#include") == 0) {
             const auto open = line.find('"'), close = line.rfind('"');
-            if (open == std::string::npos || close <= open) return fail("#include needs a file name in quotes", source.files[number] + ":" + std::to_string(n));
+            if (open == std::string::npos || close <= open)
+                return fail("#include needs a file name in quotes", source.files[number] + ":" + std::to_string(n));
             const std::string name = line.substr(open + 1, close - open - 1);
             if (included.contains(name)) {
                 source.text += "\n";
@@ -44,20 +46,24 @@ Result<void> ShaderLibrary::append(const std::string& text, const std::string& f
             }
             std::string shownAs;
             auto inner = text_of(name, shownAs);
-            if (!inner) return fail(inner.error().what + ": " + name, source.files[number] + ":" + std::to_string(n), inner.error().remedy);
+            if (!inner)
+                return fail(inner.error().what + ": " + name, source.files[number] + ":" + std::to_string(n),
+                            inner.error().remedy);
             const int innerNumber = static_cast<int>(source.files.size());
             included[name] = innerNumber;
             source.files.push_back(shownAs);
             source.text += "#line 1 " + std::to_string(innerNumber) + "\n";
             if (auto done = append(*inner, name, innerNumber, source, included); !done) return done;
             source.text += "#line " + std::to_string(n + 1) + " " + std::to_string(number) + "\n";
-        } else source.text += line + "\n";
+        } else
+            source.text += line + "\n";
     }
     (void)file;
     return {};
 }
 
-Result<ShaderLibrary::Source> ShaderLibrary::assemble_text(const std::string& name, const std::string& text, const std::vector<std::string>& defines) const {
+Result<ShaderLibrary::Source> ShaderLibrary::assemble_text(const std::string& name, const std::string& text,
+                                                           const std::vector<std::string>& defines) const {
     Source source;
     source.files.push_back(name);
     std::string head, rest = text;
@@ -70,7 +76,8 @@ Result<ShaderLibrary::Source> ShaderLibrary::assemble_text(const std::string& na
     for (const std::string& d : defines)
         source.text += "#define " + d + "\n";
     source.text += "#line 2 0\n";
-    // Lines of `rest` start at 2 of the file; append counts from 1, so it gets an empty first line that is cut off again.
+    // Lines of `rest` start at 2 of the file; append counts from 1, so it gets an empty first line that is cut off
+    // again.
     std::map<std::string, int> included;
     Source body = source;
     body.text.clear();
@@ -80,7 +87,8 @@ Result<ShaderLibrary::Source> ShaderLibrary::assemble_text(const std::string& na
     return source;
 }
 
-Result<ShaderLibrary::Source> ShaderLibrary::assemble(const std::string& file, const std::vector<std::string>& defines) const {
+Result<ShaderLibrary::Source> ShaderLibrary::assemble(const std::string& file,
+                                                      const std::vector<std::string>& defines) const {
     std::string shownAs;
     auto text = text_of(file, shownAs);
     if (!text) return tl::unexpected(text.error());
@@ -100,7 +108,8 @@ std::string ShaderLibrary::readable_log(const std::string& log, const Source& so
     while (std::regex_search(from, log.cend(), m, place_pattern())) {
         const auto number = static_cast<std::size_t>(std::stoi(m[2].str()));
         out.append(from, from + m.position(0));
-        out += m[1].str() + (number < source.files.size() ? source.files[number] : m[2].str()) + ":" + m[3].str() + " (";
+        out +=
+            m[1].str() + (number < source.files.size() ? source.files[number] : m[2].str()) + ":" + m[3].str() + " (";
         from += m.position(0) + m.length(0);
     }
     out.append(from, log.cend());
@@ -110,14 +119,16 @@ std::string ShaderLibrary::readable_log(const std::string& log, const Source& so
 }
 
 std::string ShaderLibrary::first_place(const std::string& log, const Source& source) {
-    // Some drivers say source 0 for an unknown function in an included file, and name the right source for what follows from it on the
-    // same line; the later message is then the one to trust.
+    // Some drivers say source 0 for an unknown function in an included file, and name the right source for what follows
+    // from it on the same line; the later message is then the one to trust.
     std::size_t file = 0;
     std::string line;
     for (auto it = std::sregex_iterator(log.begin(), log.end(), place_pattern()); it != std::sregex_iterator(); ++it) {
         const auto number = static_cast<std::size_t>(std::stoi((*it)[2].str()));
-        if (line.empty()) file = number, line = (*it)[3].str();
-        else if (file == 0 && (*it)[3].str() == line) file = number;
+        if (line.empty())
+            file = number, line = (*it)[3].str();
+        else if (file == 0 && (*it)[3].str() == line)
+            file = number;
     }
     return !line.empty() && file < source.files.size() ? source.files[file] + ":" + line : std::string();
 }
@@ -129,7 +140,8 @@ std::uint64_t ShaderLibrary::stamp() const {
     std::vector<std::pair<std::string, std::int64_t>> files;
     for (const auto& entry : std::filesystem::recursive_directory_iterator(folder_, ec))
         if (entry.path().extension() == ".glsl")
-            files.emplace_back(entry.path().string(), std::filesystem::last_write_time(entry.path(), ec).time_since_epoch().count());
+            files.emplace_back(entry.path().string(),
+                               std::filesystem::last_write_time(entry.path(), ec).time_since_epoch().count());
     std::sort(files.begin(), files.end());
     for (const auto& [name, time] : files) {
         digest.add(name.data(), name.size());

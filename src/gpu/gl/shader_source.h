@@ -14,14 +14,16 @@ class ShaderLibrary {
 public:
     explicit ShaderLibrary(std::string folder = {}) : folder_(std::move(folder)) {}
 
-    /// A shader with its includes in place, each once, `#define`s after #version, and #line marks whose source numbers index `files`.
+    /// A shader with its includes in place, each once, `#define`s after #version, and #line marks whose source numbers
+    /// index `files`.
     struct Source {
         std::string text;
         std::vector<std::string> files; // as a person would open them
     };
     Result<Source> assemble(const std::string& file, const std::vector<std::string>& defines) const;
     /// Assembles from a text instead of a file (tests use it); includes come from the library.
-    Result<Source> assemble_text(const std::string& name, const std::string& text, const std::vector<std::string>& defines) const;
+    Result<Source> assemble_text(const std::string& name, const std::string& text,
+                                 const std::vector<std::string>& defines) const;
 
     /// The driver's log with each "source:line" turned into a file and a line.
     static std::string readable_log(const std::string& log, const Source& source);
@@ -34,7 +36,8 @@ public:
 
 private:
     Result<std::string> text_of(const std::string& file, std::string& shownAs) const;
-    Result<void> append(const std::string& text, const std::string& file, int number, Source& source, std::map<std::string, int>& included) const;
+    Result<void> append(const std::string& text, const std::string& file, int number, Source& source,
+                        std::map<std::string, int>& included) const;
     std::string folder_;
 };
 

@@ -4,8 +4,9 @@
 namespace mirolux::gpu {
 
 const Pass& pass_of(PassKind kind) {
-    static const Pass* const all_passes[] = {&depth_pass, &forward_pass, &ambient_pass, &lights_pass, &gbuffer_pass, &culling_pass, &shading_pass,
-                                             &volumes_pass, &listed_pass, &sky_pass, &transparent_pass, &peeled_pass, &finish_pass};
+    static const Pass* const all_passes[] = {
+        &depth_pass,   &forward_pass, &ambient_pass, &lights_pass,      &gbuffer_pass, &culling_pass, &shading_pass,
+        &volumes_pass, &listed_pass,  &sky_pass,     &transparent_pass, &peeled_pass,  &finish_pass};
     for (const Pass* p : all_passes)
         if (p->kind == kind) return *p;
     assert(false);
@@ -28,8 +29,10 @@ std::vector<std::string> shading_defines(const PassContext& context, const Varia
     auto numbered = [](const char* name, int value) { return std::string(name) + ' ' + std::to_string(value); };
     const int number = model == "lambert" ? 0 : model == "phong" ? 1 : model == "blinn-phong" ? 2 : 3;
     std::vector<std::string> defines = variant;
-    for (const std::string& d : {numbered("SHADING_MODEL", number), numbered("NORMALISED", s.flag("shading.normalised")), numbered("WINDOW_SQUARED", s.choice("light.window") == "squared"),
-                                 numbered("NORMAL_MAPS", s.flag("shading.normalMaps"))})
+    for (const std::string& d :
+         {numbered("SHADING_MODEL", number), numbered("NORMALISED", s.flag("shading.normalised")),
+          numbered("WINDOW_SQUARED", s.choice("light.window") == "squared"),
+          numbered("NORMAL_MAPS", s.flag("shading.normalMaps"))})
         defines.push_back(d);
     if (s.choice("gbuffer.packing") == "full") defines.push_back("GBUFFER_FULL 1");
     if (masked) defines.push_back("ALPHA_MASK");
@@ -53,7 +56,8 @@ Result<void> prepare_surface(PassContext& context, const Variant& variant) {
     return {};
 }
 
-void draw_batches(PassContext& context, const std::vector<Batch>& batches, const std::function<GLuint(bool masked)>& program) {
+void draw_batches(PassContext& context, const std::vector<Batch>& batches,
+                  const std::function<GLuint(bool masked)>& program) {
     glBindVertexArray(context.scene.vertex_array());
     glBindBuffer(GL_DRAW_INDIRECT_BUFFER, context.commandBuffer);
     int boundMaterial = -1;
@@ -66,10 +70,14 @@ void draw_batches(PassContext& context, const std::vector<Batch>& batches, const
             if (p != boundProgram) glUseProgram(boundProgram = p);
             boundMaterial = b.material;
         }
-        if (m.doubleSided) glDisable(GL_CULL_FACE);
-        else glEnable(GL_CULL_FACE);
+        if (m.doubleSided)
+            glDisable(GL_CULL_FACE);
+        else
+            glEnable(GL_CULL_FACE);
         glFrontFace(b.mirrored ? GL_CW : GL_CCW);
-        glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_INT, reinterpret_cast<const void*>(b.first * sizeof(DrawCommand)), static_cast<GLsizei>(b.count), 0);
+        glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_INT,
+                                    reinterpret_cast<const void*>(b.first * sizeof(DrawCommand)),
+                                    static_cast<GLsizei>(b.count), 0);
     }
     glDisable(GL_CULL_FACE);
     glFrontFace(GL_CCW);

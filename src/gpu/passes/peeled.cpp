@@ -1,7 +1,7 @@
 #include "gpu/passes/state.h"
 
-// Depth peeling (C. Everitt, Interactive Order-Independent Transparency, 2001), nearest layer first: each layer keeps the nearest fragments
-// behind the layer before, and is put under the sum of those.
+// Depth peeling (C. Everitt, Interactive Order-Independent Transparency, 2001), nearest layer first: each layer keeps
+// the nearest fragments behind the layer before, and is put under the sum of those.
 namespace mirolux::gpu {
 
 static Variant variant(const PassContext& c) {
@@ -10,7 +10,9 @@ static Variant variant(const PassContext& c) {
     return v;
 }
 
-static Result<GLuint> composite(PassContext& c) { return c.programs.get("screen_vertex.glsl", "peel_fragment.glsl", {}); }
+static Result<GLuint> composite(PassContext& c) {
+    return c.programs.get("screen_vertex.glsl", "peel_fragment.glsl", {});
+}
 
 static Result<void> prepare(PassContext& c) {
     if (auto p = composite(c); !p) return tl::unexpected(p.error());
@@ -33,7 +35,8 @@ static void cover(PassContext& c, GLuint source, bool premultiply) {
 
 static void run(PassContext& c) {
     PeelTargets& t = *c.peel;
-    const float zero[4] = {}, open[4] = {0, 0, 0, 1}; // alpha of the sum: the share of what lies behind that still comes through
+    const float zero[4] = {},
+                open[4] = {0, 0, 0, 1}; // alpha of the sum: the share of what lies behind that still comes through
     glClearNamedFramebufferfv(t.sum.name(), GL_COLOR, 0, open);
     const int layers = c.setup.whole("transparency.layers");
     const Variant v = variant(c);

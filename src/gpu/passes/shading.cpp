@@ -3,7 +3,8 @@
 namespace mirolux::gpu {
 
 static Result<GLuint> program(PassContext& c) {
-    return c.programs.get("screen_vertex.glsl", "shading_fragment.glsl", shading_defines(c, {c.path.lists ? "LISTS 1" : "LISTS 0"}, false));
+    return c.programs.get("screen_vertex.glsl", "shading_fragment.glsl",
+                          shading_defines(c, {c.path.lists ? "LISTS 1" : "LISTS 0"}, false));
 }
 
 static Result<void> prepare(PassContext& c) {

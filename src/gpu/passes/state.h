@@ -3,7 +3,8 @@
 
 namespace mirolux::gpu {
 
-/// Binds the scene target, whole, with plain state: no blending, depth written where greater (reversed depth), no stencil.
+/// Binds the scene target, whole, with plain state: no blending, depth written where greater (reversed depth), no
+/// stencil.
 inline void begin_scene(const PassContext& c) {
     glBindFramebuffer(GL_FRAMEBUFFER, c.targets.scene.name());
     glViewport(0, 0, c.targets.width, c.targets.height);
@@ -18,7 +19,8 @@ inline void begin_scene(const PassContext& c) {
 }
 
 inline void clear_depth(const PassContext& c) {
-    if (c.targets.stencil) glClearNamedFramebufferfi(c.targets.scene.name(), GL_DEPTH_STENCIL, 0, 0.0f, 0);
+    if (c.targets.stencil)
+        glClearNamedFramebufferfi(c.targets.scene.name(), GL_DEPTH_STENCIL, 0, 0.0f, 0);
     else {
         const float zero = 0.0f;
         glClearNamedFramebufferfv(c.targets.scene.name(), GL_DEPTH, 0, &zero);
@@ -39,7 +41,8 @@ inline void once_per_pixel(int mark) {
 
 /// Binds the G-buffer and the depth to units 0 to 3, as include/deferred.glsl reads them.
 inline void bind_gbuffer(const PassContext& c) {
-    const GLuint textures[] = {c.gbuffer->base.name(), c.gbuffer->normal.name(), c.gbuffer->roughness.name(), c.targets.depth.name()};
+    const GLuint textures[] = {c.gbuffer->base.name(), c.gbuffer->normal.name(), c.gbuffer->roughness.name(),
+                               c.targets.depth.name()};
     glBindTextures(0, 4, textures);
 }
 

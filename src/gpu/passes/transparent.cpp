@@ -13,6 +13,7 @@ static void run(PassContext& c) {
     glDepthMask(GL_TRUE);
 }
 
-const Pass transparent_pass{PassKind::transparent, [](PassContext& c) { return prepare_surface(c, blended_variant(c)); }, run};
+const Pass transparent_pass{PassKind::transparent,
+                            [](PassContext& c) { return prepare_surface(c, blended_variant(c)); }, run};
 
 } // namespace mirolux::gpu
