@@ -234,13 +234,67 @@ void PassBench::set_pass(const QString& name) {
     fill();
 }
 
+/// Rows of a table of label and value.
+static QString table(const QList<std::pair<QString, QString>>& rows) {
+    QString html = "<table cellspacing='0' cellpadding='2'>";
+    for (const auto& [label, value] : rows)
+        html += "<tr><td style='padding-right:14px'>" + label + "</td><td align='right'>" + value + "</td></tr>";
+    return html + "</table>";
+}
+
+/// Times of a pass, its counted work, and what follows from both.
+static QString pass_numbers(const FrameHistory::PassCost& c, double frameMs, const View& view) {
+    QList<std::pair<QString, QString>> rows;
+    rows << std::pair(PassBench::tr("Time, median"), QString("<b>%1 ms</b>").arg(c.median, 0, 'f', 2));
+    rows << std::pair(PassBench::tr("Middle half"),
+                      QString("%1 to %2 ms").arg(c.low, 0, 'f', 2).arg(c.high, 0, 'f', 2));
+    if (frameMs > 0)
+        rows << std::pair(PassBench::tr("Share of frame"), QString("%1 %").arg(100 * c.median / frameMs, 0, 'f', 1));
+    for (const Counter& counter : all_counters())
+        if (const std::uint64_t value = c.work.at(counter.name))
+            rows << std::pair(QString::fromStdString(counter.label),
+                              QLocale().toString(static_cast<qulonglong>(value)));
+    if (!c.counted) {
+        rows << std::pair(PassBench::tr("Fragments"), PassBench::tr("being counted"));
+        return table(rows);
+    }
+    const double fragments = double(c.work.at("fragments")), evaluations = double(c.work.at("lightEvaluations"));
+    if (fragments > 0) {
+        rows << std::pair(PassBench::tr("Fragments a pixel"),
+                          QString::number(fragments / (double(view.width) * view.height), 'f', 2));
+        if (evaluations > 0)
+            rows << std::pair(PassBench::tr("Lights a fragment"), QString::number(evaluations / fragments, 'f', 1));
+        rows << std::pair(PassBench::tr("Time a fragment"),
+                          QString("%1 ns").arg(c.median * 1e6 / fragments, 0, 'f', 0));
+    }
+    return table(rows);
+}
+
+/// What a pass writes and reads, a line each.
+static QString pass_targets(const FramePlan& plan, const PlannedPass& pass) {
+    QStringList lines;
+    for (const std::string& name : pass.writes) {
+        const PlannedResource& r = *plan.resource(name);
+        const QString megabytes = QString::number(double(r.bytes) / 1e6, 'f', 1);
+        lines << (r.spec.entries > 0
+                      ? PassBench::tr("writes %1: buffer, %2 MB").arg(QString::fromStdString(name), megabytes)
+                      : PassBench::tr("writes %1: %2, %3x%4, %5 bytes a pixel, %6 MB")
+                            .arg(QString::fromStdString(name), info_of(r.spec.format).word)
+                            .arg(r.width)
+                            .arg(r.height)
+                            .arg(info_of(r.spec.format).bytes)
+                            .arg(megabytes));
+    }
+    for (const std::string& r : pass.reads)
+        lines << PassBench::tr("reads %1").arg(QString::fromStdString(r));
+    return lines.join("\n");
+}
+
 void PassBench::fill() {
     if (!document_.is_open() || name_.isEmpty()) return;
     const View view = on_target(document_.project().view, document_.target());
     const FramePlan plan = plan_frame(document_.scene(), document_.project().setup, view);
-    const PlannedPass* pass = nullptr;
-    for (const PlannedPass& p : plan.passes)
-        if (p.name == name_.toStdString()) pass = &p;
+    const PlannedPass* pass = plan.pass(name_.toStdString());
     if (!pass) {
         title_->setText(name_);
         what_->setText(tr("The present setup has no such pass."));
@@ -252,43 +306,10 @@ void PassBench::fill() {
     }
     title_->setText(tr("Pass: %1").arg(name_));
     what_->setText(QString::fromStdString(pass->what));
-    QString html = "<table cellspacing='0' cellpadding='2'>";
-    auto row = [&](const QString& label, const QString& value) {
-        html += "<tr><td style='padding-right:14px'>" + label + "</td><td align='right'>" + value + "</td></tr>";
-    };
-    const double frame = bridge_.history().frame().median;
-    for (const auto& c : bridge_.history().passes()) {
-        if (c.name != pass->name) continue;
-        row(tr("Time, median"), QString("<b>%1 ms</b>").arg(c.median, 0, 'f', 2));
-        row(tr("Middle half"), QString("%1 to %2 ms").arg(c.low, 0, 'f', 2).arg(c.high, 0, 'f', 2));
-        if (frame > 0) row(tr("Share of frame"), QString("%1 %").arg(100 * c.median / frame, 0, 'f', 1));
-        row(tr("Draws"), QLocale().toString(static_cast<qulonglong>(c.work.draws)));
-        row(tr("Triangles"), QLocale().toString(static_cast<qulonglong>(c.work.triangles)));
-        if (c.counted) {
-            row(tr("Fragments"), QLocale().toString(static_cast<qulonglong>(c.work.fragments)));
-            row(tr("Fragments a pixel"),
-                QString::number(static_cast<double>(c.work.fragments) / (double(view.width) * view.height), 'f', 2));
-            row(tr("Light evaluations"), QLocale().toString(static_cast<qulonglong>(c.work.lightEvaluations)));
-            if (c.work.fragments && c.work.lightEvaluations)
-                row(tr("Lights a fragment"),
-                    QString::number(double(c.work.lightEvaluations) / double(c.work.fragments), 'f', 1));
-            if (c.work.fragments)
-                row(tr("Time a fragment"), QString("%1 ns").arg(c.median * 1e6 / double(c.work.fragments), 0, 'f', 0));
-        } else
-            row(tr("Fragments"), tr("being counted"));
-    }
-    numbers_->setText(html + "</table>");
-    QStringList targets;
-    for (const PassTarget& t : pass->writes)
-        targets << tr("writes %1: %2, %3x%4, %5 bytes a pixel, %6 MB")
-                       .arg(QString::fromStdString(t.name), QString::fromStdString(t.format))
-                       .arg(t.width)
-                       .arg(t.height)
-                       .arg(t.bytesPerPixel)
-                       .arg(double(t.width) * t.height * t.bytesPerPixel / 1e6, 0, 'f', 1);
-    for (const std::string& r : pass->reads)
-        targets << tr("reads %1").arg(QString::fromStdString(r));
-    targets_->setText(targets.join("\n"));
+    numbers_->clear();
+    for (const auto& c : bridge_.history().passes())
+        if (c.name == pass->name) numbers_->setText(pass_numbers(c, bridge_.history().frame().median, view));
+    targets_->setText(pass_targets(plan, *pass));
     if (!rows_ && !pass->settings.empty()) {
         rows_ = new SettingRows(document_, pass->settings, this);
         column_->insertWidget(4, rows_);

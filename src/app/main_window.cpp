@@ -444,8 +444,10 @@ std::optional<Prediction> MainWindow::prediction(QString& notice) {
         counted.passes.push_back({pass.name, pass.family, {}, pass.work, true});
     }
     const View view = on_target(document_.project().view, document_.target());
-    return predict(*profile_, plan_frame(document_.scene(), document_.project().setup, view), counted,
-                   document_.project().setup, view);
+    auto predicted = predict(*profile_, plan_frame(document_.scene(), document_.project().setup, view), counted);
+    if (predicted) return std::move(*predicted);
+    notice = QString::fromStdString(to_text(predicted.error()));
+    return out;
 }
 
 bool MainWindow::save() {

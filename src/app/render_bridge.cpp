@@ -1,5 +1,6 @@
 #include "app/render_bridge.h"
 #include "core/light/tone.h"
+#include "core/path/path_kind.h"
 #include <QMap>
 #include <QMetaObject>
 #include <cmath>
@@ -122,7 +123,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.options.picture = false;
         r.options.fencedSamples = 0;
         r.options.count = true;
-        r.options.lightLists = path_shape(r.setup).lists;
+        r.options.lightLists = path_kind(r.setup).lists;
         if (r.options.lightLists) r.options.floatLayers.push_back("depth");
         if (b_) r.options.floatLayers.push_back("final");
         for (const LayerInfo& l : all_layers())

@@ -123,22 +123,6 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
     return editor;
 }
 
-/// Which choice another setting must have for this one to matter; empty: always.
-static std::pair<std::string, std::vector<std::string>> needs(const std::string& key) {
-    if (key == "path.maxLights" || key == "path.choose") return {"path.kind", {"forward"}};
-    const std::vector<std::string> clustered = {"clustered-deferred", "clustered-forward"},
-                                   lists = {"tiled-deferred", "tiled-forward", "clustered-deferred",
-                                            "clustered-forward"};
-    if (key == "gbuffer.packing") return {"path.kind", {"deferred", "tiled-deferred", "clustered-deferred"}};
-    if (key.rfind("culling.", 0) == 0) return {"path.kind", lists};
-    if (key.rfind("cluster.", 0) == 0) return {"path.kind", clustered};
-    if (key == "shading.exponent" || key == "shading.normalised") return {"shading.model", {"phong", "blinn-phong"}};
-    if (key == "ambient.constant") return {"ambient.kind", {"constant"}};
-    if (key == "ambient.top" || key == "ambient.side" || key == "ambient.bottom") return {"ambient.kind", {"gradient"}};
-    if (key == "tone.white") return {"tone.curve", {"reinhard"}};
-    return {};
-}
-
 SettingRows::SettingRows(Document& document, const std::vector<std::string>& keys, QWidget* parent) : QWidget(parent) {
     auto* grid = new QGridLayout(this);
     grid->setContentsMargins(0, 0, 0, 0);
@@ -153,17 +137,14 @@ SettingRows::SettingRows(Document& document, const std::vector<std::string>& key
         const int row = grid->rowCount();
         grid->addWidget(label, row, 0);
         grid->addWidget(editor, row, 1);
-        const auto [other, choices] = needs(key);
-        if (!other.empty()) {
-            auto update = [&document, label, editor, other = other, choices = choices] {
-                const std::string now = document.project().setup.choice(other);
-                const bool on = std::find(choices.begin(), choices.end(), now) != choices.end();
-                label->setVisible(on);
-                editor->setVisible(on);
-            };
-            update();
-            connect(&document, &Document::changed, editor, update);
-        }
+        if (s.when.empty()) continue;
+        auto update = [&document, label, editor, &s] {
+            const bool on = applies(s, document.project().setup);
+            label->setVisible(on);
+            editor->setVisible(on);
+        };
+        update();
+        connect(&document, &Document::changed, editor, update);
     }
 }
 

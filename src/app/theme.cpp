@@ -1,4 +1,5 @@
 #include "app/theme.h"
+#include "core/technique/technique.h"
 #include <QPalette>
 #include <map>
 
@@ -85,12 +86,7 @@ void use_theme(QApplication& app, bool dark) {
 }
 
 QColor family_color(const std::string& family) {
-    static const std::map<std::string, QColor> colors = {
-        {"depth", QColor(127, 138, 153)},  {"opaque", QColor(58, 132, 186)}, {"lights", QColor(206, 150, 44)},
-        {"culling", QColor(176, 84, 132)}, {"sky", QColor(138, 111, 176)},   {"transparent", QColor(64, 160, 140)},
-        {"finish", QColor(190, 98, 70)}};
-    const auto it = colors.find(family);
-    return it == colors.end() ? QColor(128, 128, 128) : it->second;
+    return QColor::fromRgb(family_color_of(family));
 }
 
 } // namespace mirolux::app

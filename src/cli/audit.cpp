@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/cull/inspection.h"
 #include "core/image/difference.h"
+#include "core/path/path_kind.h"
 #include "core/plan/frame_plan.h"
 #include <cstdio>
 
@@ -19,7 +20,7 @@ static RenderOptions only_floats(const char* layer) {
 int audit_lists(const Common& c) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
-    const PathShape path = path_shape(s->setup);
+    const PathKind& path = path_kind(s->setup);
     if (!path.lists)
         return complain({"path.kind " + s->setup.choice("path.kind") + " makes no light lists", "audit lists",
                          "Add --set path.kind=tiled-deferred, tiled-forward, clustered-deferred or clustered-forward."},

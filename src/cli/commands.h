@@ -17,7 +17,9 @@ enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
 struct Common {
     std::string scene, setupName, size, stereo, camera, eye, aim, device = "auto", json, shaders;
     std::vector<std::string> sets;
-    double fov = 0, seconds = 0;
+    double fov = 0, seconds = 0, watchdogSeconds = 120; // a script waits longer than a person
+    double memoryLimitMiB = 0;                          // 0: the worker's own
+    int frames = 0;                                     // 0: as many as settle the picture
     bool seconds_given = false;
 };
 
@@ -29,7 +31,7 @@ struct Subject {
 };
 
 struct RenderArguments {
-    std::string output, layer = "final", layersFolder;
+    std::string output, layer = "final", light, layersFolder;
 };
 
 struct MeasureArguments {
@@ -86,6 +88,13 @@ struct PictureArguments {
 };
 /// The picture against the same with other settings; ends with 3 if the mean relative difference is over the gate.
 int audit_picture(const Common& common, const PictureArguments& arguments);
+/// Two scene-linear pictures against each other: which pixels differ, and by how much.
+struct CompareArguments {
+    std::string before, after;
+    int steps = 0;    // half-float steps that a value may differ by
+    double share = 0; // of pixels that may differ
+};
+int compare(const Common& common, const CompareArguments& arguments);
 int walk(const Common& common, const WalkArguments& arguments);
 /// Times known workloads and writes a device profile.
 int calibrate(const Common& common, const CalibrateArguments& arguments);
@@ -112,5 +121,7 @@ Result<void> apply_sets(Setup& setup, const std::vector<std::string>& sets);
 /// Prints `text` for people, or writes `json` where --json says.
 int deliver(const Common& common, const std::string& text, const nlohmann::json& json);
 WorkerOptions worker_options(const Common& common);
+/// Options of a request that times nothing: --frames at the rate of the project's target.
+RenderOptions still_options(const Common& common, const Subject& subject);
 
 } // namespace mirolux::cli

@@ -134,15 +134,23 @@ int plan(const Common& c) {
     int n = 0;
     for (const PlannedPass& pass : p.passes) {
         text += line("%2d %-12s %s\n     %llu draws, %llu triangles", ++n, pass.name.c_str(), pass.what.c_str(),
-                     static_cast<unsigned long long>(pass.expected.draws),
-                     static_cast<unsigned long long>(pass.expected.triangles));
+                     static_cast<unsigned long long>(pass.expected.at("draws")),
+                     static_cast<unsigned long long>(pass.expected.at("triangles")));
         if (!pass.reads.empty()) text += "; reads " + joined(pass.reads);
         text += "; writes ";
         for (std::size_t i = 0; i < pass.writes.size(); ++i)
-            text += (i ? ", " : "") + pass.writes[i].name + " (" + pass.writes[i].format +
-                    (pass.writes[i].bytesPerPixel ? line(", %d bytes a pixel)", pass.writes[i].bytesPerPixel) : ")");
+            text += (i ? ", " : "") + pass.writes[i];
         text += "\n";
     }
+    text += "resources\n";
+    for (const PlannedResource& r : p.resources) {
+        const std::string size = r.spec.entries > 0 ? std::string("buffer") : line("%dx%d", r.width, r.height);
+        text += line("   %-24s %-18s %-10s %9.3f MiB  passes %d to %d, memory %d%s\n", r.spec.name.c_str(),
+                     info_of(r.spec.format).word, size.c_str(), double(r.bytes) / (1 << 20), r.first + 1, r.last + 1,
+                     r.allocation + 1, r.spec.kept ? ", kept" : "");
+    }
+    text += line("%.2f MiB one by one, %.2f MiB held, %.2f MiB alive at the fullest pass\n",
+                 double(p.bytesSum) / (1 << 20), double(p.bytesHeld) / (1 << 20), double(p.bytesPeak) / (1 << 20));
     return deliver(c, text, json);
 }
 

@@ -23,9 +23,9 @@ int calibrate(const Common& c, const CalibrateArguments& a) {
     std::snprintf(line, sizeof line, "%zu workloads, residuals: median %.1f %%, 90th percentile %.1f %%\n",
                   profile.workloads.size(), 100 * profile.typicalError, 100 * profile.largeError);
     out += line;
-    for (int t = 0; t < cost_term_count; ++t) {
-        std::snprintf(line, sizeof line, "  %-14s %12.4f ns  %s\n", word(static_cast<CostTerm>(t)),
-                      profile.ns[static_cast<std::size_t>(t)], meaning(static_cast<CostTerm>(t)));
+    for (const CostTerm& term : all_terms()) {
+        std::snprintf(line, sizeof line, "  %-14s %12.4f ns  %s\n", term.name.c_str(), profile.ns.at(term.name),
+                      term.meaning.c_str());
         out += line;
     }
     if (!a.output.empty()) out += "written to " + a.output + "\n";
@@ -90,7 +90,9 @@ int predict(const Common& c, const PredictArguments& a) {
     const Scene scene = scene_of(s->open);
     auto counted = worker.render(scene, s->setup, s->view, o);
     if (!counted) return complain(counted.error(), deviceFailed);
-    const Prediction p = mirolux::predict(*profile, plan_frame(scene, s->setup, s->view), *counted, s->setup, s->view);
+    const auto predicted = mirolux::predict(*profile, plan_frame(scene, s->setup, s->view), *counted);
+    if (!predicted) return complain(predicted.error(), badInput);
+    const Prediction& p = *predicted;
     char line[256];
     std::string text = "predicted, not measured: profile \"" + p.profile + "\"" + (p.madeUp ? ", made up" : "") + "\n";
     for (const PassPrediction& pass : p.passes) {

@@ -26,10 +26,22 @@ static Result<void> write_picture(const std::filesystem::path& path, FrameRecord
     return write_hdr(path, image);
 }
 
+/// Id of the light of this name, or -1.
+static int light_of(const Subject& s, const std::string& name) {
+    for (const Light& l : s.open.project.lights)
+        if (l.name == name) return l.id;
+    return -1;
+}
+
+/// True for the layers that --layers writes: what shows something in this setup.
+static bool shows(const LayerInfo& layer, const Setup& setup, int light) {
+    return applies(layer.when, setup) && (!layer.ofLight || light >= 0);
+}
+
 int render(const Common& c, const RenderArguments& a) {
     if (a.output.empty() && a.layersFolder.empty())
         return complain({"nothing to write", "", "Name a file with -o, or a folder with --layers."}, badInput);
-    if (!is_layer(a.layer)) {
+    if (!find_layer(a.layer)) {
         std::string all;
         for (const LayerInfo& l : all_layers())
             all += (all.empty() ? "" : ", ") + l.name;
@@ -40,11 +52,16 @@ int render(const Common& c, const RenderArguments& a) {
         return complain({"the picture's type is not known", a.output, "End the name in .png, .exr or .hdr."}, badInput);
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
+    const int light = light_of(*s, a.light);
+    if (!a.light.empty() && light < 0)
+        return complain({"there is no light of this name", a.light, "mirolux-cli info lists them."}, badInput);
+    if (find_layer(a.layer)->ofLight && light < 0)
+        return complain({"the layer belongs to a light", a.layer, "Name one with --light."}, badInput);
     WorkerClient worker(worker_options(c));
     const Scene scene = scene_of(s->open);
     auto one = [&](const std::string& layer, const std::filesystem::path& path) -> int {
-        RenderOptions o;
-        o.fencedSamples = 0;
+        RenderOptions o = still_options(c, *s);
+        o.light = light;
         o.show = layer;
         o.bothEyes = s->view.stereo != Stereo::off; // the final picture: left eye, right eye
         o.picture = path.extension() == ".png";
@@ -59,7 +76,10 @@ int render(const Common& c, const RenderArguments& a) {
         std::error_code ec;
         std::filesystem::create_directories(a.layersFolder, ec);
         for (const LayerInfo& l : all_layers())
-            if (const int code = one(l.name, std::filesystem::path(a.layersFolder) / (l.name + ".png")); code != done)
+            if (!shows(l, s->setup, light))
+                continue;
+            else if (const int code = one(l.name, std::filesystem::path(a.layersFolder) / (l.name + ".png"));
+                     code != done)
                 return code;
     }
     return a.output.empty() ? int(done) : one(a.layer, a.output);

@@ -118,7 +118,19 @@ WorkerOptions worker_options(const Common& c) {
     WorkerOptions o;
     o.software = c.device == "software";
     o.shaderFolder = c.shaders;
-    o.watchdogSeconds = 60; // a script waits longer than a person
+    o.watchdogSeconds = c.watchdogSeconds;
+    o.memoryLimit = static_cast<std::size_t>(c.memoryLimitMiB * (1 << 20));
+    return o;
+}
+
+RenderOptions still_options(const Common& c, const Subject& s) {
+    RenderOptions o;
+    o.fencedSamples = 0;
+    o.frames = c.frames;
+    const Project& p = s.open.project;
+    if (!p.targets.empty())
+        o.framesPerSecond =
+            1000.0 / p.targets[std::min(static_cast<std::size_t>(p.target), p.targets.size() - 1)].frameMs;
     return o;
 }
 

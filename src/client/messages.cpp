@@ -1,12 +1,13 @@
 #include "client/messages.h"
 #include <cstring>
+#include <unistd.h>
 
 namespace mirolux {
 
-void send_message(zmq::socket_t& socket, const Json& message) {
+void send_message(zmq::socket_t& socket, const Json& message, int milliseconds) {
     const std::vector<std::uint8_t> bytes = Json::to_cbor(message);
     socket.set(zmq::sockopt::sndtimeo,
-               5000); // a pair without its other end yet would drop what is sent without waiting
+               milliseconds); // a pair without its other end yet would drop what is sent at once
     if (!socket.send(zmq::buffer(bytes), zmq::send_flags::none))
         throw ReadFailure{"the other end does not take messages", "", ""};
 }
@@ -27,7 +28,7 @@ std::optional<Json> receive_message(zmq::socket_t& socket, int milliseconds) {
     return json;
 }
 
-Result<Json> pack_record(const FrameRecord& record, const std::string& memoryName) {
+Result<PackedRecord> pack_record(const FrameRecord& record) {
     Json message = {{"kind", "record"}, {"record", to_json(record)}, {"images", Json::array()}};
     struct Part {
         const void* data;
@@ -61,17 +62,17 @@ Result<Json> pack_record(const FrameRecord& record, const std::string& memoryNam
         add("offsets", name, 0, 0, 0, g->offsets.data(), g->offsets.size() * 4);
         add("indices", name, 0, 0, 0, g->indices.data(), g->indices.size() * 4);
     }
-    if (total == 0) return message;
-    auto memory = SharedMemory::make(memoryName, total);
+    if (total == 0) return PackedRecord{std::move(message), std::nullopt};
+    auto memory = SharedMemory::make(total);
     if (!memory) return tl::unexpected(memory.error());
     std::size_t offset = 0;
     for (const Part& p : parts) {
         std::memcpy(memory->data() + offset, p.data, p.bytes);
         offset += p.bytes;
     }
-    message["memory"] = memoryName;
+    message["memory"] = {{"process", getpid()}, {"descriptor", memory->fd()}};
     message["bytes"] = total;
-    return message;
+    return PackedRecord{std::move(message), std::move(*memory)};
 }
 
 Result<FrameRecord> unpack_record(const Json& message) {
@@ -92,7 +93,8 @@ Result<FrameRecord> unpack_record(const Json& message) {
         const JsonCursor images = root.list("images");
         if (images.size() == 0) return record;
         const std::size_t total = root["bytes"].whole(1ull << 40);
-        auto memory = SharedMemory::take(root["memory"].text(), total);
+        auto memory = SharedMemory::take(static_cast<int>(root["memory"]["process"].whole(0x7FFFFFFF)),
+                                         static_cast<int>(root["memory"]["descriptor"].whole(0x7FFFFFFF)), total);
         if (!memory) return tl::unexpected(memory.error());
         for (std::size_t i = 0; i < images.size(); ++i) {
             const JsonCursor image = images.at(i);

@@ -9,55 +9,52 @@
 
 namespace mirolux {
 
-static tl::unexpected<Error> refused(const std::string& name, const char* step) {
-    return fail(std::string("shared memory could not be ") + step + ": " + std::strerror(errno), name,
-                "Free memory or space in /dev/shm.");
+static tl::unexpected<Error> refused(const std::string& what, const char* step, int error) {
+    return fail(std::string("shared memory could not be ") + step + ": " + std::strerror(error), what,
+                "Free some memory.");
 }
 
-Result<SharedMemory> SharedMemory::make(const std::string& name, std::size_t bytes) {
-    const int fd = shm_open(name.c_str(), O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0600);
-    if (fd < 0) return refused(name, "made");
-    // posix_fallocate and not ftruncate: a full /dev/shm is an error here, not a SIGBUS later.
-    const int reserved = posix_fallocate(fd, 0, static_cast<off_t>(bytes));
-    if (reserved != 0) {
-        errno = reserved;
+Result<SharedMemory> SharedMemory::make(std::size_t bytes) {
+    const std::string what = std::to_string(bytes) + " bytes";
+    const int fd = memfd_create("mirolux", MFD_CLOEXEC);
+    if (fd < 0) return refused(what, "made", errno);
+    // posix_fallocate and not ftruncate: memory that is not there is an error here, not a SIGBUS later.
+    if (const int error = posix_fallocate(fd, 0, static_cast<off_t>(bytes)); error != 0) {
         ::close(fd);
-        shm_unlink(name.c_str());
-        return refused(name, "reserved");
+        return refused(what, "reserved", error);
     }
     void* p = mmap(nullptr, bytes, PROT_READ | PROT_WRITE, MAP_SHARED, fd, 0);
-    ::close(fd);
     if (p == MAP_FAILED) {
-        shm_unlink(name.c_str());
-        return refused(name, "mapped");
-    }
-    return SharedMemory(static_cast<std::uint8_t*>(p), bytes);
-}
-
-Result<SharedMemory> SharedMemory::take(const std::string& name, std::size_t bytes) {
-    const int fd = shm_open(name.c_str(), O_RDONLY | O_CLOEXEC, 0);
-    if (fd < 0) return refused(name, "opened");
-    shm_unlink(name.c_str());
-    struct stat info {};
-    if (fstat(fd, &info) != 0 || static_cast<std::size_t>(info.st_size) < bytes) {
+        const int error = errno;
         ::close(fd);
-        return fail("shared memory is smaller than announced", name);
+        return refused(what, "mapped", error);
     }
-    void* p = mmap(nullptr, bytes, PROT_READ, MAP_SHARED, fd, 0);
-    ::close(fd);
-    if (p == MAP_FAILED) return refused(name, "mapped");
-    return SharedMemory(static_cast<std::uint8_t*>(p), bytes);
+    return SharedMemory(fd, static_cast<std::uint8_t*>(p), bytes);
 }
 
-void SharedMemory::forget(const std::string& name) {
-    shm_unlink(name.c_str());
+Result<SharedMemory> SharedMemory::take(int pid, int fd, std::size_t bytes) {
+    const std::string path = "/proc/" + std::to_string(pid) + "/fd/" + std::to_string(fd);
+    const int own = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    if (own < 0) return refused(path, "opened", errno);
+    struct stat info {};
+    if (fstat(own, &info) != 0 || !S_ISREG(info.st_mode) || static_cast<std::size_t>(info.st_size) < bytes) {
+        ::close(own);
+        return fail("shared memory is smaller than announced", path);
+    }
+    void* p = mmap(nullptr, bytes, PROT_READ, MAP_SHARED, own, 0);
+    const int error = errno;
+    ::close(own);
+    if (p == MAP_FAILED) return refused(path, "mapped", error);
+    return SharedMemory(-1, static_cast<std::uint8_t*>(p), bytes);
 }
 
 SharedMemory::SharedMemory(SharedMemory&& other) noexcept
-    : data_(std::exchange(other.data_, nullptr)), size_(std::exchange(other.size_, 0)) {}
+    : fd_(std::exchange(other.fd_, -1)), data_(std::exchange(other.data_, nullptr)),
+      size_(std::exchange(other.size_, 0)) {}
 
 SharedMemory::~SharedMemory() {
     if (data_) munmap(data_, size_);
+    if (fd_ >= 0) ::close(fd_);
 }
 
 } // namespace mirolux

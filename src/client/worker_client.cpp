@@ -31,8 +31,10 @@ struct WorkerClient::Impl {
     bool startedBefore = false, foldersAside = false;
     std::function<void(const WorkerEvent&)> listener;
     std::atomic<int> shownPid{0};
+    std::string doing; // what the worker said last that it is at
     // What the worker knows of the scene, so that only differences are sent.
     std::string sentScene;
+    std::uint64_t sentDigest = 0;
     std::vector<Light> sentLights;
 
     void tell(WorkerEvent::Kind kind, const std::string& text) {
@@ -48,7 +50,7 @@ struct WorkerClient::Impl {
         try {
             socket->bind(endpoint);
         } catch (const zmq::error_t& e) {
-            return fail(std::string("no channel to the worker: ") + e.what(), endpoint);
+            return fail(std::string("no channel to the worker: ") + e.what(), endpoint, "");
         }
         const std::string path = options.workerPath.empty() ? default_worker_path() : options.workerPath;
         std::vector<std::string> arguments = {path, endpoint};
@@ -56,6 +58,10 @@ struct WorkerClient::Impl {
         if (!options.shaderFolder.empty() && !foldersAside) {
             arguments.push_back("--shaders");
             arguments.push_back(options.shaderFolder);
+        }
+        if (options.memoryLimit) {
+            arguments.push_back("--memory-limit");
+            arguments.push_back(std::to_string(options.memoryLimit));
         }
         std::vector<char*> argv;
         for (std::string& a : arguments)
@@ -67,6 +73,7 @@ struct WorkerClient::Impl {
                         "Install mirolux-worker beside the program.");
         }
         shownPid = pid;
+        doing.clear();
         sentScene.clear();
         sentLights.clear();
         tell(startedBefore ? WorkerEvent::Kind::restarted : WorkerEvent::Kind::started,
@@ -75,29 +82,31 @@ struct WorkerClient::Impl {
         return {};
     }
 
-    void end(bool kindly) {
-        if (pid == 0) return;
-        if (kindly) {
+    /// How the worker ended, if it has; empty while it runs.
+    std::string ended() {
+        int status = 0;
+        if (pid == 0 || waitpid(pid, &status, WNOHANG) != pid) return {};
+        pid = 0;
+        if (WIFSIGNALED(status))
+            return "was ended by signal " + std::to_string(WTERMSIG(status)) + " (" + strsignal(WTERMSIG(status)) + ")";
+        return "ended with code " + std::to_string(WEXITSTATUS(status));
+    }
+
+    /// Never throws and never waits for long: it runs in destructors.
+    void end(bool kindly) noexcept {
+        if (pid != 0 && kindly && ended().empty()) {
             try {
-                send_message(*socket, {{"kind", "quit"}});
-            } catch (const zmq::error_t&) {
-                kindly = false;
+                send_message(*socket, {{"kind", "quit"}}, 200);
+                for (int i = 0; pid != 0 && i < 100 && ended().empty(); ++i)
+                    usleep(10000);
+            } catch (const ReadFailure&) { // it takes no messages: it is ended below
+            } catch (const std::exception&) {
             }
-        }
-        for (int i = 0; kindly && i < 100; ++i) {
-            if (waitpid(pid, nullptr, WNOHANG) == pid) {
-                pid = 0;
-                break;
-            }
-            usleep(10000);
         }
         if (pid != 0) {
             kill(pid, SIGKILL);
             waitpid(pid, nullptr, 0);
         }
-        // A segment that was made but never taken would outlive both of us.
-        for (std::uint64_t s = serial > 1 ? serial - 1 : 0; s <= serial; ++s)
-            SharedMemory::forget("/mirolux-" + std::to_string(shownPid.load()) + "-" + std::to_string(s));
         pid = 0;
         shownPid = 0;
         socket.reset();
@@ -116,11 +125,44 @@ struct WorkerClient::Impl {
         return fail(what, "", remedy);
     }
 
+    /// An Error for a worker that is no more; empty while it runs.
+    std::optional<tl::unexpected<Error>> gone() {
+        const std::string how = ended();
+        if (how.empty()) return std::nullopt;
+        if (how == "ended with code 127")
+            return fail("the worker could not be run", options.workerPath,
+                        "Install mirolux-worker beside the program.");
+        return replace("the worker " + how + (doing.empty() ? "" : " while " + doing));
+    }
+
+    /// A worker that died while idle is found out here and started again, so that nothing is lost.
+    Result<void> revive() {
+        if (const std::string how = ended(); !how.empty()) {
+            end(false);
+            tell(WorkerEvent::Kind::lost, "the worker " + how + " while it had nothing to do");
+        }
+        return start();
+    }
+
+    Result<void> send(const Json& message) {
+        for (int attempt = 0;; ++attempt) {
+            try {
+                send_message(*socket, message, 500);
+                return {};
+            } catch (const ReadFailure& f) { // not taken yet: it may still be starting, or be gone
+                if (auto error = gone()) return *error;
+                if (attempt * 0.5 > options.watchdogSeconds)
+                    return replace("the worker took no messages for " + number_text(options.watchdogSeconds) +
+                                   " s and was ended");
+            }
+        }
+    }
+
     Result<Json> ask(Json message) {
-        if (auto ok = start(); !ok) return tl::unexpected(ok.error());
+        if (auto ok = revive(); !ok) return tl::unexpected(ok.error());
         message["serial"] = ++serial;
         try {
-            send_message(*socket, message);
+            if (auto ok = send(message); !ok) return tl::unexpected(ok.error());
             auto lastSign = Clock::now();
             for (;;) {
                 const auto reply = receive_message(*socket, 100);
@@ -128,29 +170,22 @@ struct WorkerClient::Impl {
                     lastSign = Clock::now();
                     const JsonCursor root(*reply);
                     const std::string kind = root["kind"].text();
+                    if (kind == "alive") doing = root.text("doing", "");
                     if (kind == "alive" || root.whole("serial", 0, ~0ull) != serial) continue;
                     if (kind == "error")
                         return fail(root.text("what", ""), root.text("where", ""), root.text("remedy", ""));
                     return *reply;
                 }
-                int status = 0;
-                if (waitpid(pid, &status, WNOHANG) == pid) {
-                    pid = 0;
-                    const std::string how = WIFSIGNALED(status)
-                                                ? std::string("was ended by signal ") + std::to_string(WTERMSIG(status))
-                                                : "ended with code " + std::to_string(WEXITSTATUS(status));
-                    if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
-                        return fail("the worker could not be run", options.workerPath,
-                                    "Install mirolux-worker beside the program.");
-                    return replace("the worker " + how);
-                }
+                if (auto error = gone()) return *error;
                 if (std::chrono::duration<double>(Clock::now() - lastSign).count() > options.watchdogSeconds)
                     return replace("the worker gave no sign of life for " + number_text(options.watchdogSeconds) +
-                                   " s and was ended");
+                                   " s" + (doing.empty() ? "" : " while " + doing) + " and was ended");
             }
         } catch (const ReadFailure& f) {
+            if (auto error = gone()) return *error;
             return replace("the worker's answer could not be read: " + f.what);
         } catch (const zmq::error_t& e) {
+            if (auto error = gone()) return *error;
             return replace(std::string("the channel to the worker failed: ") + e.what());
         }
     }
@@ -204,7 +239,7 @@ Result<std::vector<Workload>> WorkerClient::calibrate(int sweeps) {
 
 Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup, const View& view,
                                          const RenderOptions& options) {
-    if (auto ok = impl_->start(); !ok) return tl::unexpected(ok.error());
+    if (auto ok = impl_->revive(); !ok) return tl::unexpected(ok.error());
     Json message = {{"kind", "frame"},
                     {"scene", scene.asset->path},
                     {"setup", to_json(setup)},
@@ -212,7 +247,9 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
                     {"options", to_json(options)},
                     {"sky", {{"horizon", to_array(scene.sky.horizon)}, {"zenith", to_array(scene.sky.zenith)}}}};
     // The worker keeps the lights it was sent; a new scene or a new worker starts from none.
-    if (impl_->sentScene != scene.asset->path) impl_->sentLights.clear();
+    if (impl_->sentScene != scene.asset->path || impl_->sentDigest != scene.asset->fileDigest)
+        impl_->sentLights.clear();
+    message["digest"] = scene.asset->fileDigest;
     message["fresh"] = impl_->sentLights.empty();
     message["lights"] = light_patch(impl_->sentLights, scene.lights);
     Json motions = Json::array();
@@ -224,6 +261,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     auto reply = impl_->ask(message);
     if (!reply) return tl::unexpected(reply.error());
     impl_->sentScene = scene.asset->path;
+    impl_->sentDigest = scene.asset->fileDigest;
     impl_->sentLights = scene.lights;
     return unpack_record(*reply);
 }

@@ -11,7 +11,9 @@ struct WorkerOptions {
     std::string workerPath;        // empty: mirolux-worker beside this program, or MIROLUX_WORKER
     bool software = false;         // ask for the software rasteriser
     std::string shaderFolder;      // files there stand before the built-in shaders
-    double watchdogSeconds = 10.0; // without a sign of life for this long, the worker is ended and started again
+    double watchdogSeconds = 30.0; // without a sign of life for this long, the worker is ended and started again; a
+                                   // single long draw gives none while it runs
+    std::size_t memoryLimit = 0; // bytes that a frame's targets may take; 0: a quarter of the machine's memory
 };
 
 /// What happened to the worker that a person should know, in one line.

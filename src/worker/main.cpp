@@ -1,12 +1,15 @@
 #include "client/messages.h"
+#include "core/io/file.h"
 #include "core/scene/gltf_import.h"
 #include "gpu/frame/session.h"
 #include <chrono>
 #include <csignal>
 #include <future>
+#include <mutex>
 #include <spdlog/sinks/stdout_sinks.h>
 #include <spdlog/spdlog.h>
 #include <sys/prctl.h>
+#include <thread>
 #include <unistd.h>
 
 // Renders what it is asked over its socket, and dies with the program that started it.
@@ -14,67 +17,131 @@ using namespace mirolux;
 
 namespace {
 
-class Worker {
+/// The socket, shared by the thread that renders and the one that sends signs of life: a lock is a full fence, which is
+/// what ZeroMQ asks for when a socket changes threads.
+class Channel {
 public:
-    Worker(const std::string& endpoint, bool software, std::string shaderFolder)
-        : software_(software), folder_(std::move(shaderFolder)), socket_(context_, zmq::socket_type::pair) {
+    explicit Channel(const std::string& endpoint) : socket_(context_, zmq::socket_type::pair) {
         socket_.set(zmq::sockopt::linger, 0);
         socket_.connect(endpoint);
     }
+    std::optional<Json> receive() {
+        const std::lock_guard lock(mutex_);
+        return receive_message(socket_, 1000);
+    }
+    void send(const Json& message) {
+        const std::lock_guard lock(mutex_);
+        send_message(socket_, message);
+    }
+
+private:
+    std::mutex mutex_;
+    zmq::context_t context_{1};
+    zmq::socket_t socket_;
+};
+
+/// Sends a sign of life a few times a second while the rendering thread's beats go on; where they stop, it is silent. A
+/// thread of its own, so that nothing of it stands in timed work.
+class Pulse {
+public:
+    Pulse(Channel& channel, gpu::Vitals& vitals) : channel_(channel), vitals_(vitals), thread_([this] { run(); }) {}
+    ~Pulse() {
+        stop_ = true;
+        thread_.join();
+    }
+    /// Between requests there is nothing to tell.
+    void busy(bool on) { busy_ = on; }
+
+private:
+    void run() {
+        std::uint64_t told = 0;
+        for (; !stop_; std::this_thread::sleep_for(std::chrono::milliseconds(150))) {
+            const std::uint64_t beats = vitals_.beats();
+            if (!busy_ || beats == told) continue;
+            told = beats;
+            try {
+                channel_.send({{"kind", "alive"}, {"doing", vitals_.doing()}});
+            } catch (const std::exception&) {
+                return; // the other end is gone; the rendering thread will find out
+            } catch (const ReadFailure&) {
+                return;
+            }
+        }
+    }
+    Channel& channel_;
+    gpu::Vitals& vitals_;
+    std::atomic<bool> busy_{false}, stop_{false};
+    std::thread thread_;
+};
+
+struct Arguments {
+    std::string endpoint;
+    gpu::SessionOptions session;
+};
+
+class Worker {
+public:
+    explicit Worker(Arguments arguments) : arguments_(std::move(arguments)), channel_(arguments_.endpoint) {}
 
     int run() {
         const pid_t parent = getppid();
         for (;;) {
-            const auto message = receive_message(socket_, 1000);
+            const auto message = channel_.receive();
             if (!message) {
                 if (getppid() != parent) return 0;
                 continue;
             }
             const JsonCursor root(*message);
-            const std::string kind = root["kind"].text();
-            if (kind == "quit") return 0;
-            const std::uint64_t serial = root.whole("serial", 0, ~0ull);
-            Result<Json> reply = fail("the worker does not know the request " + kind);
-            try {
-                if (kind == "device")
-                    reply = device();
-                else if (kind == "calibrate")
-                    reply = calibrate(static_cast<int>(root.whole("sweeps", 5, 1000)));
-                else if (kind == "frame")
-                    reply = frame(root, serial);
-            } catch (const ReadFailure& f) {
-                reply = fail("a request could not be read: " + f.what, f.pointer,
-                             "Worker and program must be of one build.");
-            }
-            if (!reply) {
-                spdlog::warn("{}", to_text(reply.error()));
-                reply = Json{{"kind", "error"},
-                             {"what", reply.error().what},
-                             {"where", reply.error().where},
-                             {"remedy", reply.error().remedy}};
-            }
-            (*reply)["serial"] = serial;
-            send_message(socket_, *reply);
+            if (root["kind"].text() == "quit") return 0;
+            memory_.reset(); // the last answer has been read
+            Json reply = answer(root);
+            reply["serial"] = root.whole("serial", 0, ~0ull);
+            channel_.send(reply);
         }
     }
 
 private:
-    Result<gpu::Session*> session() {
-        if (!session_) {
-            auto made = gpu::Session::create(software_, folder_);
-            if (!made) return tl::unexpected(made.error());
-            session_ = std::move(*made);
-            session_->on_alive([this] { alive(); });
+    /// The reply to any request: whatever goes wrong is said in it.
+    Json answer(const JsonCursor& root) {
+        Result<Json> reply = fail("");
+        try {
+            const std::string kind = root["kind"].text();
+            if (pulse_) pulse_->busy(true);
+            if (kind == "device")
+                reply = device();
+            else if (kind == "calibrate")
+                reply = calibrate(static_cast<int>(root.whole("sweeps", 5, 1000)));
+            else if (kind == "frame")
+                reply = frame(root);
+            else
+                reply = fail("the worker does not know the request " + kind);
+        } catch (const ReadFailure& f) {
+            reply =
+                fail("a request could not be read: " + f.what, f.pointer, "Worker and program must be of one build.");
+        } catch (const std::bad_alloc&) {
+            reply = fail("the worker ran out of memory", "", "Choose a smaller picture or a smaller scene.");
+        } catch (const std::exception& e) {
+            reply = fail(std::string("the worker failed: ") + e.what(), "",
+                         "This is a fault of Mirolux; the setup is kept.");
         }
-        return session_.get();
+        if (pulse_) pulse_->busy(false);
+        if (reply) return std::move(*reply);
+        spdlog::warn("{}", to_text(reply.error()));
+        return {{"kind", "error"},
+                {"what", reply.error().what},
+                {"where", reply.error().where},
+                {"remedy", reply.error().remedy}};
     }
 
-    /// A sign of life, at most five a second; sent from the rendering thread itself, so that a hang there is silence.
-    void alive() {
-        const auto now = std::chrono::steady_clock::now();
-        if (now - lastSign_ < std::chrono::milliseconds(200)) return;
-        lastSign_ = now;
-        send_message(socket_, {{"kind", "alive"}});
+    Result<gpu::Session*> session() {
+        if (!session_) {
+            auto made = gpu::Session::create(arguments_.session);
+            if (!made) return tl::unexpected(made.error());
+            session_ = std::move(*made);
+            pulse_ = std::make_unique<Pulse>(channel_, session_->vitals());
+            pulse_->busy(true);
+        }
+        return session_.get();
     }
 
     Result<Json> device() {
@@ -96,26 +163,32 @@ private:
         return Json{{"kind", "calibrate"}, {"workloads", list}};
     }
 
-    Result<void> load(const std::string& path) {
-        std::error_code ec;
-        const auto time = std::filesystem::last_write_time(path, ec);
-        if (scene_.asset && path == path_ && time == time_) return {};
+    /// Reads the scene when another one is asked for, or another state of its file.
+    Result<void> load(const std::string& path, std::uint64_t digest) {
+        if (scene_.asset && path == path_ && digest == digest_) return {};
         auto loading = std::async(std::launch::async, [&] { return import_gltf(path); });
-        // The context is made while the scene is read.
-        auto s = session();
-        while (loading.wait_for(std::chrono::milliseconds(100)) != std::future_status::ready)
-            alive();
-        auto asset = loading.get();
+        auto s = session(); // the context is made while the scene is read
         if (!s) return tl::unexpected(s.error());
+        (*s)->vitals().enter("reading " + path);
+        while (loading.wait_for(std::chrono::milliseconds(100)) != std::future_status::ready)
+            (*s)->vitals().beat();
+        auto asset = loading.get();
         if (!asset) return tl::unexpected(asset.error());
+        if (digest != 0 && (*asset)->digest != digest)
+            return fail("the scene file has changed since it was opened", path, "Reload the scene.");
         scene_ = {*asset, {}, {}, {}};
         path_ = path;
-        time_ = time;
+        digest_ = digest;
         return {};
     }
 
-    Result<Json> frame(const JsonCursor& root, std::uint64_t serial) {
-        if (auto ok = load(root["scene"].text()); !ok) return tl::unexpected(ok.error());
+    Result<Json> frame(const JsonCursor& root) {
+        const std::uint64_t digest = root.whole("digest", 0, ~0ull);
+        const bool another = !scene_.asset || root["scene"].text() != path_ || digest != digest_;
+        if (another && !root.flag("fresh", false))
+            return fail("the worker was sent changes of a scene that it does not hold", root["scene"].text(),
+                        "Ask again.");
+        if (auto ok = load(root["scene"].text(), digest); !ok) return tl::unexpected(ok.error());
         if (root.flag("fresh", false)) scene_.lights.clear();
         apply_light_patch(scene_.lights, root["lights"]);
         scene_.motions.clear();
@@ -128,43 +201,52 @@ private:
         auto record = (*s)->render(scene_, setup_from_json(root["setup"]), view_from_json(root["view"]),
                                    options_from_json(root["options"]));
         if (!record) return tl::unexpected(record.error());
-        return pack_record(*record, "/mirolux-" + std::to_string(getpid()) + "-" + std::to_string(serial));
+        auto packed = pack_record(*record);
+        if (!packed) return tl::unexpected(packed.error());
+        if (packed->memory) memory_.emplace(std::move(*packed->memory));
+        return std::move(packed->message);
     }
 
-    bool software_;
-    std::string folder_;
-    zmq::context_t context_{1};
-    zmq::socket_t socket_;
+    Arguments arguments_;
+    Channel channel_;
     std::unique_ptr<gpu::Session> session_;
-    std::chrono::steady_clock::time_point lastSign_{};
+    std::unique_ptr<Pulse> pulse_;       // ends before what it watches
+    std::optional<SharedMemory> memory_; // of the last answer
     Scene scene_;
     std::string path_;
-    std::filesystem::file_time_type time_{};
+    std::uint64_t digest_ = 0; // of the scene file as it was asked for; 0: whatever it held
 };
+
+Arguments arguments_of(int argc, char** argv) {
+    Arguments out;
+    for (int i = 1; i < argc; ++i) {
+        const std::string a = argv[i];
+        if (a == "--software")
+            out.session.software = true;
+        else if (a == "--shaders" && i + 1 < argc)
+            out.session.shaderFolder = argv[++i];
+        else if (a == "--memory-limit" && i + 1 < argc)
+            out.session.memoryLimit = std::strtoull(argv[++i], nullptr, 10);
+        else
+            out.endpoint = a;
+    }
+    return out;
+}
 
 } // namespace
 
 int main(int argc, char** argv) {
     prctl(PR_SET_PDEATHSIG, SIGKILL);
+    std::signal(SIGINT, SIG_IGN); // of a terminal: the program that started it decides
     spdlog::set_default_logger(spdlog::stderr_logger_mt("worker"));
     spdlog::set_pattern("mirolux-worker: %v");
-    std::string endpoint, folder;
-    bool software = false;
-    for (int i = 1; i < argc; ++i) {
-        const std::string a = argv[i];
-        if (a == "--software")
-            software = true;
-        else if (a == "--shaders" && i + 1 < argc)
-            folder = argv[++i];
-        else
-            endpoint = a;
-    }
-    if (endpoint.empty()) {
+    const Arguments arguments = arguments_of(argc, argv);
+    if (arguments.endpoint.empty()) {
         std::fprintf(stderr, "mirolux-worker is started by mirolux and mirolux-cli; it is not run by hand.\n");
         return 2;
     }
     try {
-        return Worker(endpoint, software, folder).run();
+        return Worker(arguments).run();
     } catch (const ReadFailure& f) {
         spdlog::error("{}", f.what);
     } catch (const std::exception& e) {

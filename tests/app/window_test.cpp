@@ -24,7 +24,7 @@ private slots:
         const FrameHistory& h = window_->bridge().history();
         QVERIFY(h.frames() >= 5);
         QVERIFY(h.frame().median > 0);
-        QVERIFY(h.passes()[0].counted && h.passes()[0].work.lightEvaluations > 0);
+        QVERIFY(h.passes()[0].counted && h.passes()[0].work.at("lightEvaluations") > 0);
         const QImage shot = window_->viewport().grab().toImage();
         double sum = 0;
         for (int y = 0; y < shot.height(); y += 7)

@@ -92,8 +92,8 @@ class logbook_test : public QObject {
     }
     static Work made_work() {
         Work w;
-        w.draws = 10;
-        w.fragments = 30;
+        w.set("draws", 10);
+        w.set("fragments", 30);
         return w;
     }
     static State made_state(int lights) {

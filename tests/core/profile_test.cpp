@@ -22,15 +22,20 @@ public:
         r.width = view.width;
         r.height = view.height;
         r.clock = "fenced";
-        for (const PlannedPass& p : plan_frame(scene, setup, view).passes) {
+        const FramePlan plan = plan_frame(scene, setup, view);
+        for (const PlannedPass& p : plan.passes) {
             PassRecord one{p.name, p.family, {}, p.expected, o.count};
-            one.work.fragments = static_cast<std::uint64_t>(view.width) * view.height;
-            one.work.lightEvaluations = one.work.fragments * 7;
-            one.work.lightsReached = one.work.fragments * 3;
-            one.work.cellTests = one.work.sideTests = 4000;
-            one.work.cells = 300;
+            const std::uint64_t fragments = static_cast<std::uint64_t>(view.width) * view.height;
+            for (const auto& [name, value] :
+                 std::initializer_list<std::pair<const char*, std::uint64_t>>{{"fragments", fragments},
+                                                                              {"lightEvaluations", fragments * 7},
+                                                                              {"lightsReached", fragments * 3},
+                                                                              {"cellTests", 4000},
+                                                                              {"sideTests", 4000},
+                                                                              {"cells", 300}})
+                one.work.set(name, value);
             for (int s = 0; s < o.fencedSamples; ++s)
-                one.ms.push_back(truth_.fitted_ms(terms_of(p, one.work, setup, view)) *
+                one.ms.push_back(truth_.fitted_ms(price_pass(plan, p, one.work)) *
                                  (1 + noise_ * random_in(random_, -1, 1)));
             r.passes.push_back(one);
         }
@@ -96,23 +101,21 @@ private slots:
     void a_fit_finds_the_rates_that_made_the_times() {
         std::mt19937 random(8);
         DeviceProfile truth;
-        for (double& ns : truth.ns)
-            ns = random() % 4 == 0 ? 0.0 : std::pow(10.0, random_in(random, -1, 3));
+        for (const CostTerm& term : all_terms())
+            truth.ns[term.name] = random() % 4 == 0 ? 0.0 : std::pow(10.0, random_in(random, -1, 3));
         std::vector<Workload> workloads;
         for (int i = 0; i < 240; ++i) {
             Workload w{"w", 0, {}};
-            for (double& amount : w.terms.amounts)
-                if (random() % 5 == 0) amount = std::pow(10.0, random_in(random, 2, 5));
+            for (const CostTerm& term : all_terms())
+                if (random() % 5 == 0) w.terms[term.name] = std::pow(10.0, random_in(random, 2, 5));
             w.ms = truth.fitted_ms(w.terms);
             if (w.ms > 0) workloads.push_back(w);
         }
         const DeviceProfile found = fit_profile(workloads, "found", "made");
         QVERIFY2(found.typicalError < 1e-6, qPrintable(QString::number(found.typicalError)));
-        for (std::size_t t = 0; t < truth.ns.size(); ++t)
-            QVERIFY2(
-                std::abs(found.ns[t] - truth.ns[t]) < 1e-4 * (1 + truth.ns[t]),
-                qPrintable(
-                    QString("%1: %2 for %3").arg(word(static_cast<CostTerm>(t))).arg(found.ns[t]).arg(truth.ns[t])));
+        for (const auto& [term, ns] : truth.ns)
+            QVERIFY2(std::abs(found.ns.at(term) - ns) < 1e-4 * (1 + ns),
+                     qPrintable(QString("%1: %2 for %3").arg(term.c_str()).arg(found.ns.at(term)).arg(ns)));
     }
 
     void a_profile_comes_back_from_its_file_and_bad_ones_are_refused_with_the_place() {
@@ -121,13 +124,12 @@ private slots:
         DeviceProfile p = shipped_profiles().front();
         p.madeUp = false;
         p.workloads = {{"one", 2.5, {}}};
-        p.workloads[0].terms[CostTerm::draw] = 12;
+        p.workloads[0].terms["draw"] = 12;
         QVERIFY(write_file_atomically(path, to_json(p).dump()).has_value());
         const auto again = find_profile(path);
         QVERIFY(again.has_value());
         QCOMPARE(again->ns, p.ns);
-        QVERIFY(again->workloads.size() == 1 && again->workloads[0].terms[CostTerm::draw] == 12 &&
-                again->name == p.name);
+        QVERIFY(again->workloads.size() == 1 && again->workloads[0].terms.at("draw") == 12 && again->name == p.name);
         for (const auto& [broken, place] :
              {std::pair{"{}", "#/"},
               {R"({"schema":"mirolux.profile","name":"x","nanoseconds":{"teapots":1}})", "/nanoseconds"},
@@ -156,7 +158,7 @@ private slots:
         QVERIFY(check->withinBar > 0.99);
         // A profile twice too dear is found out.
         DeviceProfile wrong = truth;
-        for (double& ns : wrong.ns)
+        for (auto& [term, ns] : wrong.ns)
             ns *= 2;
         const auto bad = check_profile(session, wrong, small_scene(), Setup(), view, {}, 24, 1, 3, {});
         QVERIFY(bad->medianError > 0.9 && bad->withinBar < 0.1);

@@ -25,7 +25,7 @@ public:
         r.clock = "fenced";
         drift_ *= 1.0 + 0.004 * (unit() - 0.5);
         const double ms = 10.0 * drift_ * (setup.flag("path.depthPrepass") ? factor_ : 1.0);
-        PassRecord p{"opaque", "opaque", {}, {1, 2, 3, 4}, options.count};
+        PassRecord p{"opaque", "opaque", {}, Work::drawing(1, 2), options.count};
         for (int i = 0; i < options.fencedSamples; ++i)
             p.ms.push_back(ms * (1 + 0.06 * unit() * unit() + (unit() < 0.03 ? 1.5 : 0)));
         r.passes = {p};

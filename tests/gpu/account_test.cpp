@@ -188,7 +188,7 @@ private slots:
             const FrameRecord r = rendered(scene, setup_with({{"path.kind", path}}), view, o);
             std::uint64_t counted = 0;
             for (const PassRecord& p : r.passes)
-                counted += p.work.lightEvaluations;
+                counted += p.work.at("lightEvaluations");
             const Ledger ledger = make_ledger(scene, r);
             QVERIFY2(ledger.evaluations == counted,
                      qPrintable(QString("%1: ledger %2, counters %3").arg(path).arg(ledger.evaluations).arg(counted)));

@@ -15,11 +15,11 @@ private slots:
         CostTerms seen;
         for (const Workload& w : *workloads) {
             QVERIFY2(w.ms > 0, w.name.c_str());
-            for (int t = 0; t < cost_term_count; ++t)
-                seen.amounts[static_cast<std::size_t>(t)] += w.terms.amounts[static_cast<std::size_t>(t)];
+            for (const auto& [term, amount] : w.terms.amounts)
+                seen[term] += amount;
         }
-        for (int t = 0; t < cost_term_count; ++t)
-            QVERIFY2(seen.amounts[static_cast<std::size_t>(t)] > 0, word(static_cast<CostTerm>(t)));
+        for (const CostTerm& term : all_terms())
+            QVERIFY2(seen.at(term.name) > 0, term.name.c_str());
         const DeviceProfile p = fit_profile(*workloads, "here", "this device");
         QVERIFY2(p.typicalError < 0.4, qPrintable(QString::number(p.typicalError)));
         // A few setups of the demo; docs/measured/profile.md holds forty. The machine's speed may have changed since
@@ -56,10 +56,10 @@ private slots:
         }
         std::uint64_t reached = 0, reads = 0, entries = 0;
         for (const Work& w : before) {
-            QVERIFY(w.lightsReached <= w.lightEvaluations);
-            reached += w.lightsReached;
-            reads += w.textureReads;
-            entries += w.listEntries;
+            QVERIFY(w.at("lightsReached") <= w.at("lightEvaluations"));
+            reached += w.at("lightsReached");
+            reads += w.at("textureReads");
+            entries += w.at("listEntries");
         }
         QVERIFY(reached > 0 && reads > 0 && entries > 0);
         // Entries counted are those that the lists hold.

@@ -104,15 +104,15 @@ private slots:
         const auto forward = session().render(scene, Setup(), view, o);
         QVERIFY(forward.has_value());
         const std::uint64_t pixels = 73 * 41;
-        QCOMPARE(forward->passes[0].work.fragments, pixels);
-        QCOMPARE(forward->passes[0].work.lightEvaluations, 5 * pixels);
-        QCOMPARE(forward->passes[0].work.triangles, std::uint64_t(2));
-        QCOMPARE(forward->passes.back().work.fragments, pixels);
+        QCOMPARE(forward->passes[0].work.at("fragments"), pixels);
+        QCOMPARE(forward->passes[0].work.at("lightEvaluations"), 5 * pixels);
+        QCOMPARE(forward->passes[0].work.at("triangles"), std::uint64_t(2));
+        QCOMPARE(forward->passes.back().work.at("fragments"), pixels);
         const auto additive = session().render(scene, setup_with({{"path.kind", "additive"}}), view, o);
         QVERIFY(additive.has_value());
         QCOMPARE(additive->passes[1].name, std::string("lights"));
-        QCOMPARE(additive->passes[1].work.lightEvaluations, 5 * pixels);
-        QCOMPARE(additive->passes[1].work.draws, std::uint64_t(5));
+        QCOMPARE(additive->passes[1].work.at("lightEvaluations"), 5 * pixels);
+        QCOMPARE(additive->passes[1].work.at("draws"), std::uint64_t(5));
     }
 
     void no_instrumented_shader_runs_in_a_timed_frame() {
@@ -255,10 +255,11 @@ private slots:
         QDir(folder.path()).mkpath("include");
         QFile file(folder.path() + "/include/ambient.glsl");
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write("vec3 ambientRadiance(vec3 n) { return vec3(0.0); }\n\nvec3 ambientReflected(vec3 b, float m, float "
-                   "o, vec3 n) {\n    return nonsense(b);\n}\n");
+        file.write(
+            "#include \"generated/slots.glsl\"\n\nvec3 ambientReflected(vec3 p, vec3 b, float m, float o, vec3 n, "
+            "vec3 e) {\n    return nonsense(b);\n}\n");
         file.close();
-        auto broken = gpu::Session::create(false, folder.path().toStdString());
+        auto broken = gpu::Session::create({.shaderFolder = folder.path().toStdString()});
         QVERIFY(broken.has_value());
         const Scene scene = random_scene(1, 3);
         const View view = view_from({0, 4, 12}, {0, 1, 0}, 32, 24);
@@ -268,8 +269,9 @@ private slots:
         // Mended, it is read again without a new session.
         QTest::qSleep(20);
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write("vec3 ambientRadiance(vec3 n) { return vec3(0.0); }\nvec3 ambientReflected(vec3 b, float m, float "
-                   "o, vec3 n) { return vec3(0.0, 3.0, 0.0); }\n");
+        file.write(
+            "vec3 ambientReflected(vec3 p, vec3 b, float m, float o, vec3 n, vec3 e) { return vec3(0.0, 3.0, 0.0); "
+            "}\n");
         file.close();
         const auto mended = (*broken)->render(scene, Setup(), view, {});
         QVERIFY2(mended.has_value(), mended ? "" : to_text(mended.error()).c_str());

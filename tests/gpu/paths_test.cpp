@@ -1,4 +1,4 @@
-#include "core/cull/grid_settings.h"
+#include "core/cull/light_lists.h"
 #include "core/image/difference.h"
 #include "core/plan/draw_list.h"
 #include "session_fixture.h"
@@ -23,7 +23,7 @@ class paths_test : public QObject {
         if (!record) qFatal("%s", to_text(record.error()).c_str());
         const DrawList list = build_draw_list(scene, setup, view);
         const auto lights = cull::view_lights(list.lights, list.reach, list.directional, view.camera);
-        const auto settings = cull::grid_settings(setup, path_shape(setup).clustered);
+        const auto settings = cull::grid_settings(setup);
         const cull::DepthPicture depth{view.width, view.height, record->floats.at("depth").data};
         const auto first = static_cast<std::uint32_t>(list.directional);
         return {record->lightGrid, cull::cull_lights(lights, first, view, depth, settings),
@@ -224,15 +224,16 @@ private slots:
     /// A kernel with a wrong sign in its plane test: the audit must see it.
     void a_broken_kernel_is_caught_by_the_audit() {
         QTemporaryDir folder;
-        QFile original(QString(MIROLUX_SOURCE) + "/src/gpu/shaders/cull_compute.glsl"),
-            broken(folder.path() + "/cull_compute.glsl");
+        QVERIFY(QDir(folder.path()).mkpath("light_lists"));
+        QFile original(QString(MIROLUX_SOURCE) + "/src/gpu/shaders/light_lists/cull.glsl"),
+            broken(folder.path() + "/light_lists/cull.glsl");
         QVERIFY(original.open(QIODevice::ReadOnly) && broken.open(QIODevice::WriteOnly));
         QByteArray text = original.readAll();
         QVERIFY(text.contains("dot(planes[i], s.xyz) < s.w * -1.0001"));
         text.replace("dot(planes[i], s.xyz) < s.w * -1.0001", "dot(planes[i], s.xyz) < s.w * 1.0001");
         broken.write(text);
         broken.close();
-        auto other = gpu::Session::create(false, folder.path().toStdString());
+        auto other = gpu::Session::create({.shaderFolder = folder.path().toStdString()});
         QVERIFY(other.has_value());
         const Scene scene = random_scene(2, 60);
         const Setup s = setup_with({{"path.kind", "tiled-deferred"}, {"culling.test", "sphere-planes"}});

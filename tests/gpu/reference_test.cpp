@@ -15,22 +15,25 @@ std::vector<float> on_device(const std::vector<std::string>& includes, const std
     std::string text = "#version 450 core\n";
     for (const std::string& i : includes)
         text += "#include \"" + i + "\"\n";
-    text += "layout(local_size_x = 64) in;\nlayout(std430, binding = 5) readonly buffer In { float inputs[]; "
-            "};\nlayout(std430, binding = 6) writeonly buffer Out { float outputs[]; };\n"
+    text += "layout(local_size_x = 64) in;\nlayout(std430) readonly buffer In { float inputs[]; "
+            "};\nlayout(std430) writeonly buffer Out { float outputs[]; };\n"
             "float value(float x[8]) {\n" +
             value +
             "\n}\nvoid main() {\n    uint i = gl_GlobalInvocationID.x;\n    if (i >= outputs.length()) return;\n    "
             "float x[8];\n"
             "    for (uint k = 0u; k < 8u; ++k)\n        x[k] = inputs[8u * i + k];\n    outputs[i] = value(x);\n}\n";
-    auto program = gpu::build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, {});
+    auto program =
+        gpu::build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, {}, gpu::generated_files({}));
     if (!program) qFatal("%s", to_text(program.error()).c_str());
     gpu::Buffer in("test in"), out("test out");
     in.upload(rows.data(), rows.size() * 4);
     const std::size_t count = rows.size() / 8;
     std::vector<float> results(count);
     out.upload(results.data(), count * 4);
-    glBindBufferRange(GL_SHADER_STORAGE_BUFFER, 5, in.name(), 0, static_cast<GLsizeiptr>(rows.size() * 4));
-    glBindBufferRange(GL_SHADER_STORAGE_BUFFER, 6, out.name(), 0, static_cast<GLsizeiptr>(count * 4));
+    glBindBufferRange(GL_SHADER_STORAGE_BUFFER, program->blocks.at("In"), in.name(), 0,
+                      static_cast<GLsizeiptr>(rows.size() * 4));
+    glBindBufferRange(GL_SHADER_STORAGE_BUFFER, program->blocks.at("Out"), out.name(), 0,
+                      static_cast<GLsizeiptr>(count * 4));
     glUseProgram(program->name());
     glDispatchCompute(static_cast<GLuint>((count + 63) / 64), 1, 1);
     glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
@@ -176,10 +179,11 @@ private slots:
     void struct_offsets_agree_between_cpp_and_glsl() {
         using namespace gpu;
         const std::string text = "#version 450 core\n#include \"include/structs.glsl\"\nlayout(local_size_x = 1) "
-                                 "in;\nlayout(std430, binding = 6) buffer Out { float o; };\n"
+                                 "in;\nlayout(std430) buffer Out { float o; };\n"
                                  "void main() { o = frame.depthFar + lights[0].cosOuter + draws[0].model[0][0] + "
                                  "float(materials[0].flags) + float(lightIndices[0]); }\n";
-        auto program = build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, {});
+        auto program =
+            build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, {}, gpu::generated_files({}));
         QVERIFY2(program.has_value(), program ? "" : to_text(program.error()).c_str());
         auto check = [&](const char* name, std::size_t offset, std::size_t stride) {
             const GLuint index = glGetProgramResourceIndex(program->name(), GL_BUFFER_VARIABLE, name);
@@ -202,15 +206,7 @@ private slots:
         FRAME(inverseViewProjection);
         FRAME(eye);
         FRAME(forward);
-        FRAME(ambientTop);
-        FRAME(ambientSide);
-        FRAME(ambientBottom);
-        FRAME(skyHorizon);
-        FRAME(skyZenith);
-        FRAME(exponent);
-        FRAME(white);
-        FRAME(toneCurve);
-        FRAME(dither);
+        FRAME(time);
         FRAME(width);
         FRAME(height);
         FRAME(depthNear);
@@ -235,7 +231,7 @@ private slots:
         IN_ARRAY("MaterialBuffer", "materials", MaterialData, flags);
 #undef FRAME
 #undef IN_ARRAY
-        QVERIFY2(checked_ >= 30, qPrintable(QString("only %1 members were found").arg(checked_)));
+        QVERIFY2(checked_ >= 22, qPrintable(QString("only %1 members were found").arg(checked_)));
     }
 
 private:

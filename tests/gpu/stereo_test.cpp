@@ -124,14 +124,15 @@ private slots:
             auto r = session().render(d.scene, setup, eye, o);
             QVERIFY(r);
             for (const PassRecord& p : r->passes)
-                fragments += p.work.fragments;
+                fragments += p.work.at("fragments");
         }
         std::uint64_t ofTwo = 0, ofOne = 0;
         for (std::size_t i = 0; i < two.passes.size(); ++i) {
-            ofTwo += two.passes[i].work.fragments;
-            ofOne += one.passes[i].work.fragments;
-            QCOMPARE(two.passes[i].work.triangles, one.passes[i].work.triangles);
-            if (two.passes[i].name == "opaque") QCOMPARE(two.passes[i].work.draws, 2 * one.passes[i].work.draws);
+            ofTwo += two.passes[i].work.at("fragments");
+            ofOne += one.passes[i].work.at("fragments");
+            QCOMPARE(two.passes[i].work.at("triangles"), one.passes[i].work.at("triangles"));
+            if (two.passes[i].name == "opaque")
+                QCOMPARE(two.passes[i].work.at("draws"), 2 * one.passes[i].work.at("draws"));
             QVERIFY(!two.passes[i].ms.empty() && two.passes[i].ms[0] > 0);
         }
         QCOMPARE(ofTwo, ofOne);

@@ -1,9 +1,11 @@
 #include "core/account/pixel_account.h"
 #include "core/base/text.h"
-#include "core/cull/grid_settings.h"
+#include "core/cull/light_lists.h"
 #include "core/light/brdf.h"
 #include "core/light/luminance.h"
 #include "core/light/tone.h"
+#include "core/path/path_kind.h"
+#include "core/sky/sky.h"
 #include <set>
 
 namespace mirolux {
@@ -47,7 +49,7 @@ std::vector<std::pair<const SurfaceSample*, double>> shown_surfaces(const PixelP
     std::vector<const SurfaceSample*> panes;
     for (const SurfaceSample& s : probe.samples)
         if (s.draw >= opaqueDraws && (!nearest || s.depth > nearest->depth)) panes.push_back(&s);
-    const bool peeled = path_shape(setup).peeled;
+    const bool peeled = setup.choice("transparency.kind") == "peeled";
     std::sort(
         panes.begin(), panes.end(), [&](const auto* a, const auto* b) { // front to back, as the picture takes them
             return peeled ? a->depth > b->depth : std::pair(a->draw, a->triangle) > std::pair(b->draw, b->triangle);
@@ -79,13 +81,13 @@ struct Lists {
 
 Lists lists_of(const SurfaceSample& s, bool blended, const Setup& setup, const View& view, const DrawList& list,
                const cull::LightGrid& grid, glm::ivec2 pixel) {
-    const PathShape path = path_shape(setup);
+    const PathKind& path = path_kind(setup);
     Lists out;
     if (path.lists && grid.columns > 0) {
         out.byGrid = true;
         for (int l = 0; l < list.directional; ++l)
             out.taken.insert(static_cast<std::uint32_t>(l));
-        const cull::GridSettings settings = cull::grid_settings(setup, path.clustered);
+        const cull::GridSettings settings = cull::grid_settings(setup);
         const int slice = cull::slice_of(view.camera.near / std::max(s.depth, 1e-12f), settings);
         const std::size_t cell =
             (std::size_t(slice) * grid.rows + pixel.y / grid.tile) * grid.columns + pixel.x / grid.tile;
@@ -163,19 +165,23 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
             (s.weight > 4 * main->weight && total < 0.02 * white))
             main = &s;
     if (main->unlit) return level + ": the surface is unlit and shows its base colour as it is.";
-    int counts[8] = {};
+    std::map<LightStanding, int> counts;
     const LightTerm* first = nullptr;
     const LightTerm* lost = nullptr;
     for (const LightTerm& t : main->lights) {
-        ++counts[static_cast<int>(t.standing)];
+        ++counts[t.standing];
         if (t.standing == LightStanding::gives && !first) first = &t;
         if (t.standing >= LightStanding::dropped && !lost) lost = &t;
     }
-    auto count = [&](LightStanding s) { return counts[static_cast<int>(s)]; };
+    auto count = [&](LightStanding s) { return counts[s]; };
     auto lights = [](int n) { return n == 1 ? std::string("1 light") : std::to_string(n) + " lights"; };
     std::string loss;
     if (lost)
         loss = "; " + lights(count(lost->standing)) + " " + word(lost->standing) + ", first of them " + lost->name;
+    const double scattered = luminance(main->air.scattered) * main->weight;
+    if (total > 0 && scattered / total > 0.5)
+        return level + ": " + percent(scattered / total) + " is light that the air scatters toward the eye; " +
+               percent(luminance(main->air.transmittance)) + " of the surface's own light comes through" + loss + ".";
     const double ambient = luminance(glm::dvec3(main->sample.ambient)),
                  emitted = luminance(glm::dvec3(main->sample.emissive)),
                  own = std::max(luminance(main->radiance), 1e-12);
@@ -208,11 +214,21 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
            (nearest ? " The nearest, " + nearest->name + ", is " + number_text(nearest->metres, 3) + " m away." : "");
 }
 
+/// What all techniques put between a point and the eye; a null point is the sky.
+AirShare air_between(const FrameInputs& inputs, const glm::vec3* point) {
+    AirShare share;
+    const glm::dvec3 at = point ? glm::dvec3(*point) : glm::dvec3(0.0);
+    for (const Technique* t : all_techniques())
+        if (t->air) t->air(inputs, point ? &at : nullptr, share);
+    return share;
+}
+
 } // namespace
 
 PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& given, const DrawList& list,
                            const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent) {
     const View view = eye_views(given).front(); // with stereo the probe is of the left eye
+    const FrameInputs inputs{scene, setup, view, list, {0, view.seconds, {}}};
     const SceneAsset& asset = *scene.asset;
     PixelAccount a;
     a.pixel = probe.pixel;
@@ -229,10 +245,15 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         surface.sample = *sample;
         surface.weight = weight;
         surface.radiance = glm::dvec3(sample->emissive) + glm::dvec3(sample->ambient);
+        surface.air = air_between(inputs, &sample->position);
         const glm::dvec3 toEye = glm::normalize(glm::dvec3(view.camera.eye) - glm::dvec3(sample->position));
         const Lists lists = lists_of(*sample, blended, setup, view, list, blended ? transparent : grid, probe.pixel);
         for (std::size_t l = 0; l < list.lights.size(); ++l) {
             LightTerm t = term_of(list.lights[l], list.reach[l], list.fade[l], *sample, toEye, setup);
+            for (const Technique* technique : all_techniques())
+                if (technique->factors) technique->factors(inputs, *sample, l, t.factors);
+            for (const LightFactor& f : t.factors)
+                t.radiance *= f.value;
             t.listed = !sample->unlit && lists.taken.count(static_cast<std::uint32_t>(l)) > 0;
             surface.listed += t.listed;
             if (t.standing == LightStanding::gives && !sample->unlit) {
@@ -250,17 +271,15 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
             if (would_give(x.standing) != would_give(y.standing)) return would_give(x.standing);
             return would_give(x.standing) ? luminance(x.radiance) > luminance(y.radiance) : x.name < y.name;
         });
-        a.sum += surface.radiance * weight;
+        a.sum += surface.air.apply(surface.radiance) * weight;
         a.surfaces.push_back(std::move(surface));
     }
     if (a.skyWeight > 0) {
-        // As shaders/sky_fragment.glsl has it: haze thins out upward.
         const double aspect = double(view.width) / view.height, ty = std::tan(0.5 * view.camera.fovY);
         const glm::dvec3 inView((2.0 * (probe.pixel.x + 0.5) / view.width - 1.0) * ty * aspect,
                                 (1.0 - 2.0 * (probe.pixel.y + 0.5) / view.height) * ty, -1.0);
         const glm::dvec3 direction = glm::normalize(glm::transpose(glm::dmat3(view_matrix(view.camera))) * inView);
-        const double height = 1.0 - std::exp(-4.0 * std::max(direction.y, 0.0));
-        a.sky = glm::mix(glm::dvec3(scene.sky.horizon), glm::dvec3(scene.sky.zenith), height);
+        a.sky = air_between(inputs, nullptr).apply(sky_radiance(scene.sky, direction));
         a.sum += a.sky * a.skyWeight;
     }
     const glm::dvec3 d = glm::abs(a.sum - a.picture);

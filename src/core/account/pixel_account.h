@@ -28,6 +28,7 @@ struct LightTerm {
     double cone = 1;                        // factor 0..1
     double facing = 0;                      // factor: cosine to the normal, negative behind
     double fade = 1;                        // factor of the distance fade, in the intensity already
+    std::vector<LightFactor> factors;       // of techniques: shadow, say; in `radiance` already
     glm::dvec3 intensity{0.0};              // cd or lx per channel, faded
     glm::dvec3 diffuse{0.0}, specular{0.0}; // BRDF lobes, 1/sr
     glm::dvec3 radiance{0.0};               // what it adds at the surface, cd/m2 (of `dropped` and the like: would add)
@@ -40,7 +41,8 @@ struct SurfaceAccount {
     SurfaceSample sample;
     double weight = 1; // share of the surface's radiance that the picture shows: own alpha, and what the panes before
                        // it let through
-    glm::dvec3 radiance{0.0}; // emission, ambient and lights, cd/m2
+    glm::dvec3 radiance{0.0}; // emission, ambient and lights, cd/m2, as it leaves the surface
+    AirShare air;             // what lies between the surface and the eye does to it
     std::vector<LightTerm>
         lights; // of the view: those that give or would give first, strongest first, then the rest by name
     int listed = 0, useless = 0; // lights that its shader takes up; those of them that give nothing here
@@ -50,7 +52,7 @@ struct SurfaceAccount {
 struct PixelAccount {
     glm::ivec2 pixel{0};
     std::vector<SurfaceAccount> surfaces; // empty: the sky
-    glm::dvec3 sky{0.0};                  // cd/m2, where no opaque surface closes the pixel
+    glm::dvec3 sky{0.0};                  // cd/m2 through the air, where no opaque surface closes the pixel
     double skyWeight = 0;
     glm::dvec3 sum{0.0};     // of all parts, cd/m2
     glm::dvec3 picture{0.0}; // what the scene target holds

@@ -28,6 +28,9 @@ static std::vector<std::string> light_changes(const Light& a, const Light& b) {
     if (a.range != b.range)
         say("range", a.range > 0 ? number_text(a.range) + " m" : "unbounded",
             b.range > 0 ? number_text(b.range) + " m" : "unbounded");
+    const auto metres = [](float m) { return m > 0 ? number_text(m) + " m" : std::string("the setup's"); };
+    if (a.fadeInner != b.fadeInner) say("fade from", metres(a.fadeInner), metres(b.fadeInner));
+    if (a.fadeOuter != b.fadeOuter) say("fade to", metres(a.fadeOuter), metres(b.fadeOuter));
     if (a.position != b.position)
         out.push_back(b.name + " moved " + number_text(glm::length(b.position - a.position), 3) + " m");
     if (a.direction != b.direction)

@@ -12,9 +12,16 @@ Result<std::vector<Workload>> RenderSession::calibrate(int) {
 
 double DeviceProfile::fitted_ms(const CostTerms& terms) const {
     double sum = 0;
-    for (std::size_t t = 0; t < ns.size(); ++t)
-        sum += ns[t] * terms.amounts[t];
+    for (const auto& [term, amount] : terms.amounts)
+        if (const auto rate = ns.find(term); rate != ns.end()) sum += rate->second * amount;
     return sum * 1e-6;
+}
+
+std::vector<std::string> DeviceProfile::unknown(const CostTerms& terms) const {
+    std::vector<std::string> out;
+    for (const auto& [term, amount] : terms.amounts)
+        if (amount != 0 && !ns.contains(term)) out.push_back(term);
+    return out;
 }
 
 DeviceProfile fit_profile(std::vector<Workload> workloads, const std::string& name, const std::string& device) {
@@ -25,15 +32,15 @@ DeviceProfile fit_profile(std::vector<Workload> workloads, const std::string& na
     std::vector<double> ones;
     for (const Workload& w : workloads) {
         if (!(w.ms > 0)) continue;
-        std::vector<double> row(w.terms.amounts.begin(), w.terms.amounts.end());
-        for (double& amount : row)
-            amount /= w.ms;
+        std::vector<double> row;
+        for (const CostTerm& t : all_terms())
+            row.push_back(w.terms.at(t.name) / w.ms);
         rows.push_back(std::move(row));
         ones.push_back(1.0);
     }
     const std::vector<double> ms = non_negative_least_squares(rows, ones);
     for (std::size_t t = 0; t < ms.size(); ++t)
-        p.ns[t] = ms[t] * 1e6;
+        p.ns[all_terms()[t].name] = ms[t] * 1e6;
     std::vector<double> errors;
     for (const Workload& w : workloads)
         if (w.ms > 0) errors.push_back(std::abs(p.fitted_ms(w.terms) - w.ms) / w.ms);
@@ -43,47 +50,58 @@ DeviceProfile fit_profile(std::vector<Workload> workloads, const std::string& na
     return p;
 }
 
-Prediction predict(const DeviceProfile& profile, const FramePlan& plan, const FrameRecord& counted, const Setup& setup,
-                   const View& view) {
+Result<Prediction> predict(const DeviceProfile& profile, const FramePlan& plan, const FrameRecord& counted) {
     Prediction out;
     out.profile = profile.name;
     out.madeUp = profile.madeUp;
+    std::vector<std::string> unknown;
     for (std::size_t i = 0; i < plan.passes.size() && i < counted.passes.size(); ++i) {
         const PlannedPass& pass = plan.passes[i];
-        out.passes.push_back(
-            {pass.name, pass.family, profile.fitted_ms(terms_of(pass, counted.passes[i].work, setup, view))});
+        const CostTerms terms = price_pass(plan, pass, counted.passes[i].work);
+        for (const std::string& term : profile.unknown(terms))
+            if (std::find(unknown.begin(), unknown.end(), term) == unknown.end()) unknown.push_back(term);
+        out.passes.push_back({pass.name, pass.family, profile.fitted_ms(terms)});
         out.frameMs += out.passes.back().ms;
     }
+    if (!unknown.empty())
+        return fail("the profile has no rate for " + joined(unknown) + ", which this frame pays", profile.name,
+                    "It was made before Mirolux knew of it: calibrate again, or switch off what needs it.");
     out.lowMs = out.frameMs / (1 + profile.largeError);
     out.highMs = out.frameMs * (1 + profile.largeError);
     return out;
 }
 
-static Json amounts_json(const std::array<double, cost_term_count>& amounts, bool all) {
+static Json amounts_json(const std::map<std::string, double>& amounts) {
     Json out = Json::object();
-    for (int t = 0; t < cost_term_count; ++t)
-        if (all || amounts[static_cast<std::size_t>(t)] != 0)
-            out[word(static_cast<CostTerm>(t))] = amounts[static_cast<std::size_t>(t)];
+    for (const auto& [term, amount] : amounts)
+        out[term] = amount;
     return out;
 }
 
-static std::array<double, cost_term_count> amounts_from(const JsonCursor& j) {
-    std::array<double, cost_term_count> out{};
+static std::map<std::string, double> amounts_from(const JsonCursor& j) {
+    std::map<std::string, double> out;
     if (!j.json().is_object()) j.complain("must be an object of terms");
     for (const auto& [key, value] : j.json().items()) {
-        const auto term = cost_term_of(key);
-        if (!term) j.complain("has no term named " + key);
-        out[static_cast<std::size_t>(*term)] = j[key.c_str()].number();
-        if (!(out[static_cast<std::size_t>(*term)] >= 0)) j[key.c_str()].complain("must not be negative");
+        const double amount = j[key.c_str()].number();
+        if (!(amount >= 0)) j[key.c_str()].complain("must not be negative");
+        out[key] = amount;
     }
     return out;
 }
 
+/// Rates of a profile: at least one of them must be a term of this build, or the file is something else.
+static std::map<std::string, double> rates_from(const JsonCursor& j) {
+    auto rates = amounts_from(j);
+    for (const auto& [term, ns] : rates)
+        if (find_term(term)) return rates;
+    j.complain("has no term that is known here");
+}
+
 Json to_json(const Workload& w) {
-    return {{"name", w.name}, {"ms", w.ms}, {"terms", amounts_json(w.terms.amounts, false)}};
+    return {{"name", w.name}, {"ms", w.ms}, {"terms", amounts_json(w.terms.amounts)}};
 }
 Workload workload_from_json(const JsonCursor& j) {
-    return {j["name"].text(), j["ms"].number(), {amounts_from(j["terms"])}};
+    return {j["name"].text(), j["ms"].number(), CostTerms{amounts_from(j["terms"])}};
 }
 
 Json to_json(const DeviceProfile& p) {
@@ -101,7 +119,7 @@ Json to_json(const DeviceProfile& p) {
             {"device", p.device},
             {"created", p.created},
             {"madeUp", p.madeUp},
-            {"nanoseconds", amounts_json(p.ns, true)},
+            {"nanoseconds", amounts_json(p.ns)},
             {"typicalError", p.typicalError},
             {"largeError", p.largeError},
             {"workloads", workloads}};
@@ -114,7 +132,7 @@ DeviceProfile profile_from_json(const JsonCursor& j) {
     p.device = j.text("device", "");
     p.created = j.text("created", "");
     p.madeUp = j.flag("madeUp", false);
-    p.ns = amounts_from(j["nanoseconds"]);
+    p.ns = rates_from(j["nanoseconds"]);
     p.typicalError = j.number("typicalError", 0, 0, 100);
     p.largeError = j.number("largeError", 0, 0, 100);
     const JsonCursor list = j.list("workloads");
@@ -142,24 +160,24 @@ const std::vector<DeviceProfile>& shipped_profiles() {
             p.madeUp = true;
             p.typicalError = 0.25; // as little as a stand-in may claim
             p.largeError = 0.5;
-            const auto set = [&](double ns, std::initializer_list<CostTerm> terms) {
-                for (const CostTerm t : terms)
-                    p.ns[static_cast<std::size_t>(t)] = ns;
+            const auto set = [&](double ns, std::initializer_list<const char*> terms) {
+                for (const char* t : terms)
+                    p.ns[t] = ns;
             };
-            using enum CostTerm;
-            set(5000 * std::sqrt(compute), {run});
-            set(500 * std::sqrt(compute), {draw});
-            set(0.1 * compute, {vertex, triangle});
-            set(0.01 * compute, {fragment, fetch, cullSample, atomic, listRead});
-            set(0.02 * compute, {filteredRead, idleLight, sideTest, cellTest, entry});
-            set(0.0005 * compute, {operation});
-            set(0.05 * compute, {surface, lambert, sky});
-            set(0.1 * compute, {decode, finish, phong, blinnPhong});
-            set(0.2 * compute, {ggx});
-            set(5 * compute, {group, cell});
-            set(0.002 * memory, {writeUnorm, writeHalf, writeFloat, writeDepth});
-            set(0.004 * memory, {blendHalf, blendFloat, copy});
-            set(0.001 * memory, {clear});
+            set(5000 * std::sqrt(compute), {"run"});
+            set(500 * std::sqrt(compute), {"draw"});
+            set(0.1 * compute, {"vertex", "triangle"});
+            set(0.01 * compute, {"fragment", "fetch", "cullSample", "atomic", "listRead"});
+            set(0.001 * compute, {"hidden"});
+            set(0.02 * compute, {"slice", "filteredRead", "idleLight", "sideTest", "cellTest", "entry"});
+            set(0.0005 * compute, {"operation"});
+            set(0.05 * compute, {"surface", "lambert", "sky"});
+            set(0.1 * compute, {"decode", "finish", "phong", "blinnPhong"});
+            set(0.2 * compute, {"ggx"});
+            set(5 * compute, {"group", "cell"});
+            set(0.002 * memory, {"writeUnorm", "writeHalf", "writeFloat", "writeDepth"});
+            set(0.004 * memory, {"blendHalf", "blendFloat", "copy"});
+            set(0.001 * memory, {"clear"});
             return p;
         };
         return std::vector<DeviceProfile>{made_up("handheld", "a handheld of a few watts (made up)", 20, 10),

@@ -1,5 +1,5 @@
 #pragma once
-#include "core/cost/cost_terms.h"
+#include "core/cost/frame_record.h"
 #include "core/cost/statistics.h"
 #include "core/io/json_cursor.h"
 
@@ -14,16 +14,18 @@ struct Workload {
 
 /// A stand-in for a device: what it pays for each term.
 struct DeviceProfile {
-    std::string name;                         // "handheld"
-    std::string device;                       // as the driver names it; of a made-up one, what it stands for
-    std::string created;                      // ISO 8601, UTC; empty for made-up ones
-    bool madeUp = false;                      // round numbers that no device was measured for
-    std::array<double, cost_term_count> ns{}; // nanoseconds for one of each term
+    std::string name;                 // "handheld"
+    std::string device;               // as the driver names it; of a made-up one, what it stands for
+    std::string created;              // ISO 8601, UTC; empty for made-up ones
+    bool madeUp = false;              // round numbers that no device was measured for
+    std::map<std::string, double> ns; // nanoseconds for one of each term; of terms that this build has not, too
     double typicalError = 0; // median of |fitted - measured| / measured over the workloads; of made-up ones, declared
     double largeError = 0;   // their 90th percentile
     std::vector<Workload> workloads; // what it was fitted to
 
     double fitted_ms(const CostTerms& terms) const;
+    /// Terms of `terms` for which the profile has no rate: it was made before they were.
+    std::vector<std::string> unknown(const CostTerms& terms) const;
 };
 
 /// Fits rates to workloads: non-negative least squares of relative errors, so that small and large workloads count
@@ -46,9 +48,8 @@ struct Prediction {
     bool madeUp = false;
 };
 /// `counted`: a record of the frame with counted work (RenderOptions::count), on any device: counters do not depend on
-/// it.
-Prediction predict(const DeviceProfile& profile, const FramePlan& plan, const FrameRecord& counted, const Setup& setup,
-                   const View& view);
+/// it. Error: the frame does something that the profile has no rate for; nothing is priced at 0.
+Result<Prediction> predict(const DeviceProfile& profile, const FramePlan& plan, const FrameRecord& counted);
 
 Json to_json(const DeviceProfile& profile);
 DeviceProfile profile_from_json(const JsonCursor& json);

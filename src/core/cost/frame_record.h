@@ -26,6 +26,9 @@ struct RenderOptions {
     bool picture = true;   // RGBA8 of the layer `show`; with stereo, the left eye's
     bool bothEyes = false; // stereo: the final picture of the right eye stands beside the left one's, twice as wide
     std::string show = "final";           // layer in the picture
+    int light = -1;                       // Light::id that a layer of one light shows
+    int frames = 0;                       // over 0: reset history and render this many, the last one at the view's time
+    double framesPerSecond = 60.0;        // scene time between those
     std::vector<std::string> floatLayers; // scene-linear float images ("final" = the radiance before exposure)
     std::vector<std::string> thumbnails;  // layers to return at thumbnail size
     int thumbnailWidth = 112, thumbnailHeight = 63;
@@ -57,13 +60,11 @@ struct FrameRecord {
     std::vector<PassRecord> passes;
     std::vector<double> wholeMs; // unfenced frames
     double answerMs = 0;         // from the session's taking the request to its record
-    double cpuPrepareMs = 0;     // culling of objects and lights on the CPU, outside the timed passes
     int width = 0, height = 0;
     std::string clock;         // "fenced" or "gpu"
     bool instrumented = false; // an instrumented shader variant ran inside a timed frame; must never be true
     std::uint64_t droppedLights = 0;
     int droppedObjects = 0, lightsInScene = 0, lightsInView = 0, lightsFaded = 0;
-    float depthNear = 0, depthFar = 0; // metres, range of the depth layer
     ByteImage picture;
     std::map<std::string, FloatImage> floats;
     std::map<std::string, ByteImage> thumbnails;

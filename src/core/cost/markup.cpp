@@ -1,5 +1,5 @@
 #include "core/cost/markup.h"
-#include <map>
+#include "core/technique/technique.h"
 
 namespace mirolux {
 
@@ -24,12 +24,8 @@ std::string base64(const std::vector<std::uint8_t>& bytes) {
     return out;
 }
 
-const char* family_ink(const std::string& family) {
-    static const std::map<std::string, const char*> colors = {
-        {"depth", "#7f8a99"}, {"opaque", "#3f8fc4"},      {"lights", "#d9a441"}, {"culling", "#b05484"},
-        {"sky", "#8a6fb0"},   {"transparent", "#4fae9a"}, {"finish", "#c4694f"}};
-    const auto it = colors.find(family);
-    return it == colors.end() ? "#888" : it->second;
+std::string family_ink(const std::string& family) {
+    return line("#%06x", family_color_of(family));
 }
 
 } // namespace mirolux

@@ -16,7 +16,7 @@ std::string line(const char* format, A... arguments) {
     std::snprintf(buffer, sizeof buffer, format, arguments...);
     return buffer;
 }
-/// The colour of a pass family on paper.
-const char* family_ink(const std::string& family);
+/// The colour of a pass family as CSS has it.
+std::string family_ink(const std::string& family);
 
 } // namespace mirolux

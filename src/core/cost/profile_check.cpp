@@ -1,5 +1,6 @@
 #include "core/cost/profile_check.h"
 #include "core/base/text.h"
+#include "core/path/path_kind.h"
 #include <random>
 
 namespace mirolux {
@@ -24,7 +25,7 @@ Case varied(const Setup& base, const View& view, const std::vector<Camera>& came
     (void)c.setup.set_text("path.kind", path);
     c.name = path;
     pick("shading.model", {"lambert", "phong", "blinn-phong", "ggx"});
-    const PathShape shape = path_shape(c.setup);
+    const PathKind& shape = path_kind(c.setup);
     if (shape.lists) {
         pick("culling.tile", {"8", "16", "32"});
         pick("culling.depthBounds", {"off", "min-max", "mask"});
@@ -72,8 +73,9 @@ Result<ProfileCheck> check_profile(RenderSession& session, const DeviceProfile& 
                 counting.count = true;
                 auto counted = session.render(scene, cases[k].setup, cases[k].view, counting);
                 if (!counted) return tl::unexpected(counted.error());
-                predictions.push_back(predict(profile, plan_frame(scene, cases[k].setup, cases[k].view), *counted,
-                                              cases[k].setup, cases[k].view));
+                auto prediction = predict(profile, plan_frame(scene, cases[k].setup, cases[k].view), *counted);
+                if (!prediction) return tl::unexpected(prediction.error());
+                predictions.push_back(std::move(*prediction));
             }
             RenderOptions timing;
             timing.picture = false;

@@ -33,20 +33,20 @@ Json measurement_document(const Measurement& a, const PairedMeasurement* paired,
 
 std::string measurement_csv(const Measurement& m) {
     std::string out = "pass,family,median_ms,low_ms,high_ms", blank;
-    for (const WorkCounter& c : work_counters) {
+    for (const Counter& c : all_counters()) {
         out += ',';
         blank += ',';
-        for (const char* k = c.name; *k; ++k) // camelCase becomes camel_case
-            if (*k >= 'A' && *k <= 'Z')
-                out += {'_', static_cast<char>(*k - 'A' + 'a')};
+        for (const char k : c.name) // camelCase becomes camel_case
+            if (k >= 'A' && k <= 'Z')
+                out += {'_', static_cast<char>(k - 'A' + 'a')};
             else
-                out += *k;
+                out += k;
     }
     out += '\n';
     for (const PassFigure& p : m.passes) {
         out += line("%s,%s,%.6f,%.6f,%.6f", p.name.c_str(), p.family.c_str(), p.ms.median, p.ms.low, p.ms.high);
-        for (const WorkCounter& c : work_counters)
-            out += ',' + std::to_string(p.work.*c.value);
+        for (const Counter& c : all_counters())
+            out += ',' + std::to_string(p.work.at(c.name));
         out += '\n';
     }
     out += line("frame,,%.6f,%.6f,%.6f", m.frame.median, m.frame.low, m.frame.high) + blank + '\n';
@@ -72,9 +72,9 @@ std::string measurement_text(const Measurement& a, const PairedMeasurement* pair
         for (const PassFigure& p : m.passes)
             out += line("  %-12s %9.3f ms  (%.3f to %.3f)  %llu draws, %llu triangles, %llu fragments, %llu light "
                         "evaluations\n",
-                        p.name.c_str(), p.ms.median, p.ms.low, p.ms.high, (unsigned long long)p.work.draws,
-                        (unsigned long long)p.work.triangles, (unsigned long long)p.work.fragments,
-                        (unsigned long long)p.work.lightEvaluations);
+                        p.name.c_str(), p.ms.median, p.ms.low, p.ms.high, (unsigned long long)p.work.at("draws"),
+                        (unsigned long long)p.work.at("triangles"), (unsigned long long)p.work.at("fragments"),
+                        (unsigned long long)p.work.at("lightEvaluations"));
         out += line("  %-12s %9.3f ms  (%.3f to %.3f)  p95 %.3f, worst %.3f\n", "frame", m.frame.median, m.frame.low,
                     m.frame.high, m.p95, m.worst);
         out += line("  %-12s %9.3f ms  (%.3f to %.3f)\n", "unfenced", m.whole.median, m.whole.low, m.whole.high);
@@ -110,7 +110,7 @@ static std::string tape_svg(const std::string& label, const Measurement& m, doub
         const double w = p.ms.median * perMs;
         svg += line(
             "<rect x='%.2f' y='10' width='%.2f' height='28' fill='%s' stroke='#fff'><title>%s %.3f ms</title></rect>",
-            x, w, family_ink(p.family), p.name.c_str(), p.ms.median);
+            x, w, family_ink(p.family).c_str(), p.name.c_str(), p.ms.median);
         if (w > 60)
             svg += line("<text x='%.2f' y='29' font-size='12' fill='#fff'>%s %.2f</text>", x + 5, p.name.c_str(),
                         p.ms.median);
@@ -152,9 +152,9 @@ std::string measurement_html(const std::string& title, const Measurement& a, con
         for (const PassFigure& p : m.passes)
             out += line("<tr><td>%s</td><td>%.3f</td><td>%.3f to "
                         "%.3f</td><td>%llu</td><td>%llu</td><td>%llu</td><td>%llu</td></tr>",
-                        p.name.c_str(), p.ms.median, p.ms.low, p.ms.high, (unsigned long long)p.work.draws,
-                        (unsigned long long)p.work.triangles, (unsigned long long)p.work.fragments,
-                        (unsigned long long)p.work.lightEvaluations);
+                        p.name.c_str(), p.ms.median, p.ms.low, p.ms.high, (unsigned long long)p.work.at("draws"),
+                        (unsigned long long)p.work.at("triangles"), (unsigned long long)p.work.at("fragments"),
+                        (unsigned long long)p.work.at("lightEvaluations"));
         out += line("<tr><th>frame (sum)</th><td>%.3f</td><td>%.3f to %.3f</td></tr><tr><th>unfenced "
                     "frame</th><td>%.3f</td><td>%.3f to %.3f</td></tr></table>",
                     m.frame.median, m.frame.low, m.frame.high, m.whole.median, m.whole.low, m.whole.high);

@@ -22,6 +22,17 @@ TargetVerdict verdict_of(const Target& target, const Measurement& m) {
     return v;
 }
 
+TargetVerdict unpriced_verdict(const Target& target, const Error& why) {
+    TargetVerdict v;
+    v.target = target.name;
+    v.predicted = true;
+    v.profile = target.profile;
+    v.budgetMs = budget_ms(target);
+    v.standing = TargetStanding::unsure;
+    v.problem = to_text(why);
+    return v;
+}
+
 TargetVerdict verdict_of(const Target& target, const Prediction& p) {
     TargetVerdict v;
     v.target = target.name;
@@ -68,7 +79,8 @@ Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const S
         counting.count = true;
         auto counted = session.render(scene, setup, at, counting);
         if (!counted) return tl::unexpected(counted.error());
-        out.push_back(verdict_of(target, predict(*profile, plan_frame(scene, setup, at), *counted, setup, at)));
+        const auto prediction = predict(*profile, plan_frame(scene, setup, at), *counted);
+        out.push_back(prediction ? verdict_of(target, *prediction) : unpriced_verdict(target, prediction.error()));
     }
     return out;
 }
@@ -79,6 +91,7 @@ Json to_json(const TargetVerdict& v) {
               {"predicted", v.predicted},
               {"standing", word(v.standing)},
               {"headroomMs", v.headroomMs()}};
+    if (!v.problem.empty()) j["problem"] = v.problem;
     if (v.predicted) {
         j["profile"] = v.profile;
         j["madeUp"] = v.madeUp;

@@ -18,6 +18,7 @@ struct TargetVerdict {
     double ms = 0, lowMs = 0, highMs = 0; // predicted: with its error bar; measured: the median with its interval
     int rounds = 0;
     TargetStanding standing = TargetStanding::unsure;
+    std::string problem; // why there is no figure; empty where there is one
 
     double headroomMs() const { return budgetMs - (predicted ? ms : p95); } // negative: over
 };

@@ -1,6 +1,5 @@
 #include "core/cull/inspection.h"
-#include "core/cull/grid_settings.h"
-#include "core/plan/frame_plan.h"
+#include "core/cull/light_lists.h"
 #include <algorithm>
 
 namespace mirolux::cull {
@@ -8,7 +7,7 @@ namespace mirolux::cull {
 Inspection inspect(const Scene& scene, const Setup& setup, const View& view, LightGrid grid, DepthPicture depth) {
     Inspection i;
     i.view = eye_views(view).front(); // with stereo the lists that are looked at are the left eye's
-    i.settings = grid_settings(setup, path_shape(setup).clustered);
+    i.settings = grid_settings(setup);
     i.depth = std::move(depth);
     i.grid = std::move(grid);
     DrawList list = build_draw_list(scene, setup, view);

@@ -124,6 +124,9 @@ Json to_json(const RenderOptions& o) {
             {"bothEyes", o.bothEyes},
             {"wholeQueries", o.wholeQueries},
             {"show", o.show},
+            {"light", o.light},
+            {"frames", o.frames},
+            {"framesPerSecond", o.framesPerSecond},
             {"floatLayers", o.floatLayers},
             {"thumbnails", o.thumbnails},
             {"thumbnailWidth", o.thumbnailWidth},
@@ -151,6 +154,9 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.wholeQueries = j.flag("wholeQueries", false);
     o.picture = j.flag("picture", o.picture);
     o.show = j.text("show", o.show);
+    o.light = static_cast<int>(j.number("light", -1, -1, 0x7FFFFFFF));
+    o.frames = static_cast<int>(j.whole("frames", 0, 100000));
+    o.framesPerSecond = j.number("framesPerSecond", 60, 0.1, 10000);
     o.floatLayers = texts("floatLayers");
     o.thumbnails = texts("thumbnails");
     o.thumbnailWidth = static_cast<int>(j.whole("thumbnailWidth", 112, 4096));
@@ -169,15 +175,18 @@ RenderOptions options_from_json(const JsonCursor& j) {
 
 Json to_json(const Work& w) {
     Json out = Json::object();
-    for (const WorkCounter& c : work_counters)
-        out[c.name] = w.*c.value;
+    for (const Counter& c : all_counters())
+        out[c.name] = 0;
+    for (const auto& [name, value] : w.counts)
+        out[name] = value;
     return out;
 }
 
 Work work_from_json(const JsonCursor& j) {
     Work w;
-    for (const WorkCounter& c : work_counters)
-        w.*c.value = j.whole(c.name, 0, std::numeric_limits<std::int64_t>::max());
+    if (!j.json().is_object()) j.complain("must be an object of counters");
+    for (const auto& [name, value] : j.json().items())
+        w.set(name, j.whole(name.c_str(), 0, std::numeric_limits<std::int64_t>::max()));
     return w;
 }
 
@@ -207,27 +216,46 @@ DeviceInfo device_from_json(const JsonCursor& j) {
     return d;
 }
 
+static Json to_json(const PlannedResource& r) {
+    const FormatInfo& format = info_of(r.spec.format);
+    const std::string note = r.spec.formatNote.empty() ? "" : " " + r.spec.formatNote;
+    return {{"name", r.spec.name},
+            {"format", format.word + note},
+            {"width", r.width},
+            {"height", r.height},
+            {"bytesPerPixel", r.spec.entries > 0 ? 0 : format.bytes},
+            {"layers", r.layers},
+            {"mips", r.spec.mips},
+            {"life", r.spec.life == Life::history ? "history" : "frame"},
+            {"kept", r.spec.kept},
+            {"firstPass", r.first},
+            {"lastPass", r.last},
+            {"memory", r.allocation},
+            {"bytes", r.bytes}};
+}
+
 Json to_json(const FramePlan& plan) {
-    Json passes = Json::array();
+    Json passes = Json::array(), resources = Json::array();
     for (const PlannedPass& p : plan.passes) {
         Json writes = Json::array();
-        for (const PassTarget& t : p.writes)
-            writes.push_back({{"name", t.name},
-                              {"format", t.format},
-                              {"width", t.width},
-                              {"height", t.height},
-                              {"bytesPerPixel", t.bytesPerPixel},
-                              {"layers", t.layers}});
-        passes.push_back({{"name", p.name},
-                          {"family", p.family},
-                          {"what", p.what},
-                          {"reads", p.reads},
-                          {"writes", writes},
-                          {"settings", p.settings},
-                          {"bothEyes", p.bothEyes},
-                          {"expected", {{"draws", p.expected.draws}, {"triangles", p.expected.triangles}}}});
+        for (const std::string& name : p.writes)
+            writes.push_back(to_json(*plan.resource(name)));
+        passes.push_back(
+            {{"name", p.name},
+             {"family", p.family},
+             {"technique", p.technique ? p.technique->name : ""},
+             {"what", p.what},
+             {"reads", p.reads},
+             {"writes", writes},
+             {"settings", p.settings},
+             {"bothEyes", p.bothEyes},
+             {"expected", {{"draws", p.expected.at("draws")}, {"triangles", p.expected.at("triangles")}}}});
     }
+    for (const PlannedResource& r : plan.resources)
+        resources.push_back(to_json(r));
     return {{"passes", passes},
+            {"resources", resources},
+            {"bytes", {{"sum", plan.bytesSum}, {"held", plan.bytesHeld}, {"peak", plan.bytesPeak}}},
             {"droppedLights", plan.droppedLights},
             {"droppedObjects", plan.droppedObjects},
             {"lightsInScene", plan.lightsInScene},
@@ -289,7 +317,6 @@ Json to_json(const FrameRecord& r) {
     return {{"passes", passes},
             {"wholeMs", r.wholeMs},
             {"answerMs", r.answerMs},
-            {"cpuPrepareMs", r.cpuPrepareMs},
             {"width", r.width},
             {"height", r.height},
             {"clock", r.clock},
@@ -299,8 +326,6 @@ Json to_json(const FrameRecord& r) {
             {"lightsInScene", r.lightsInScene},
             {"lightsInView", r.lightsInView},
             {"lightsFaded", r.lightsFaded},
-            {"depthNear", r.depthNear},
-            {"depthFar", r.depthFar},
             {"ledger", shares},
             {"probe", probe}};
 }
@@ -321,7 +346,6 @@ FrameRecord record_from_json(const JsonCursor& j) {
     }
     r.wholeMs = numbers(j.list("wholeMs"));
     r.answerMs = j.number("answerMs", 0);
-    r.cpuPrepareMs = j.number("cpuPrepareMs", 0);
     r.width = static_cast<int>(j.whole("width", 0));
     r.height = static_cast<int>(j.whole("height", 0));
     r.clock = j.text("clock", "");
@@ -336,8 +360,6 @@ FrameRecord record_from_json(const JsonCursor& j) {
         r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull),
                             shares.at(i).at(2).number()});
     if (j.has("probe") && !j["probe"].json().is_null()) r.probe = probe_from_json(j["probe"]);
-    r.depthNear = static_cast<float>(j.number("depthNear", 0));
-    r.depthFar = static_cast<float>(j.number("depthFar", 0));
     return r;
 }
 

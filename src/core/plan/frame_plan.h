@@ -1,110 +1,68 @@
 #pragma once
-#include "core/plan/draw_list.h"
+#include "core/technique/technique.h"
 
 namespace mirolux {
 
-/// Counted work of a pass, of all eyes. Exact and the same on every run of a request.
-struct Work {
-    std::uint64_t draws = 0, triangles = 0;
-    std::uint64_t fragments = 0;        // fragment shader invocations, helper lanes not counted
-    std::uint64_t lightEvaluations = 0; // lights taken up for a fragment, in reach or not
-    std::uint64_t lightsReached = 0;    // those of them in whose range and cone the fragment lies, on its lit side
-    std::uint64_t textureReads = 0;     // of materials' textures, filtered
-    std::uint64_t sideTests = 0;        // culling: lights against the sides of tiles, each tile's rounded up to eights
-    std::uint64_t cells = 0;            // culling: tiles or clusters that were listed
-    std::uint64_t cellTests = 0;        // culling: lights against the bounds of those, rounded likewise
-    std::uint64_t listEntries = 0;      // culling: entries written
-
-    bool operator==(const Work&) const = default;
-};
-/// Every counter with its name in JSON and CSV, in the order of the struct.
-struct WorkCounter {
-    const char* name;
-    std::uint64_t Work::*value;
-};
-inline constexpr WorkCounter work_counters[] = {{"draws", &Work::draws},
-                                                {"triangles", &Work::triangles},
-                                                {"fragments", &Work::fragments},
-                                                {"lightEvaluations", &Work::lightEvaluations},
-                                                {"lightsReached", &Work::lightsReached},
-                                                {"textureReads", &Work::textureReads},
-                                                {"sideTests", &Work::sideTests},
-                                                {"cells", &Work::cells},
-                                                {"cellTests", &Work::cellTests},
-                                                {"listEntries", &Work::listEntries}};
-inline Work& operator+=(Work& a, const Work& b) {
-    for (const WorkCounter& c : work_counters)
-        a.*c.value += b.*c.value;
-    return a;
-}
-
-enum class PassKind {
-    depth,
-    forward,
-    ambient,
-    lights,
-    gbuffer,
-    culling,
-    shading,
-    volumes,
-    listed,
-    sky,
-    transparent,
-    peeled,
-    finish
-};
-
-struct PassTarget {
-    std::string name, format; // "scene", "RGBA16F"
-    int width = 0, height = 0;
-    int bytesPerPixel = 0;
-    int layers = 1; // 2: one for each eye
-};
-
+/// One step of a frame.
 struct PlannedPass {
-    PassKind kind;
-    std::string name;   // shown everywhere: tape, record, CLI
-    std::string family; // depth, opaque, lights, culling, sky, transparent, finish: the tape's colour
-    std::string what;   // one line
-    std::vector<std::string> reads;
-    std::vector<PassTarget> writes;
-    std::vector<std::string> settings; // keys that shape it
-    Work expected; // draws and triangles as they will be; fragments and light evaluations are 0: they depend on the
-                   // picture
-    bool bothEyes = false; // one run draws both eyes, into the two layers of its targets
-};
-/// True for the passes that one run can draw for both eyes: those over the scene's geometry. The others have nothing
-/// that two eyes could share.
-bool draws_both_eyes(PassKind kind);
+    std::string name{};                         // shown everywhere: tape, record, CLI
+    std::string family{};                       // one of pass_families(): the tape's colour
+    std::string what{};                         // one line
+    std::vector<std::string> reads{}, writes{}; // resources, by name
+    std::vector<std::string> settings{};        // keys that shape it
+    Work expected{};            // draws and triangles as they will be; what depends on the picture is counted later
+    std::vector<Slot> called{}; // slots that its shaders call
+    bool overGeometry = false;  // one run can draw both eyes; the others have nothing that two eyes could share
+    bool inLedger = false;      // shades lights, or lays what shading needs: runs again for the ledger
+    bool marks = false;         // marks pixels in the stencil
+    bool laidDepth = false;     // depth was laid before: it draws where depth is equal
+    bool bothEyes = false;      // one run draws both eyes, into the two layers of its targets
+    const Technique* technique = nullptr;
 
-/// What a path is made of.
-struct PathShape {
-    bool additive = false, deferred = false, volumes = false, lists = false, clustered = false;
-    bool peeled = false;  // blended surfaces by depth peeling
-    bool prepass = false; // depth is laid by a pass of its own
-    bool stencil = false; // shading passes mark pixels
+    bool calls(Slot slot) const;
 };
-PathShape path_shape(const Setup& setup);
 
-/// The ordered passes of one frame, as data.
+/// What a technique gives to a slot.
+struct Feed {
+    Slot slot;
+    const Technique* technique;
+    std::string file;     // shader that holds the function
+    std::string function; // its name; include/slots.glsl says which arguments each slot passes
+};
+
+/// One frame as data: the ordered passes, the resources that they use, and what shaders are built from.
 struct FramePlan {
+    Setup setup;
+    View view;
+    FrameTime time;
     std::vector<PlannedPass> passes;
+    std::vector<PlannedResource> resources;
+    std::vector<Allocation> allocations;
+    std::vector<Feed> feeds;
+    std::map<std::string, glm::vec4> parameters;
+    std::vector<std::string> surfaceDefines; // of shaders that shade surfaces
+    int settleFrames = 1;                    // of a sequence, until history has settled
+    bool jitter = false;
+    // Bytes of all resources: each alone, as memory is shared, and of those alive at the fullest pass.
+    std::size_t bytesSum = 0, bytesHeld = 0, bytesPeak = 0;
     std::uint64_t droppedLights = 0;
     int droppedObjects = 0, lightsInScene = 0, lightsInView = 0, lightsFaded = 0;
+
+    const PlannedPass* pass(const std::string& name) const;
+    const PlannedResource* resource(const std::string& name) const;
+    PlannedResource* resource(const std::string& name);
+    bool feeds_slot(const Technique* technique, const PlannedPass& pass) const;
+    int eyes() const { return view.stereo == Stereo::off ? 1 : 2; }
+    /// Pixels of all eyes.
+    double pixels() const { return double(eyes()) * view.width * view.height; }
+    bool has_history() const;
 };
 
-/// The passes that `setup` asks for, with the work that `list` (from build_draw_list with the same arguments) gives
-/// them.
-FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view, const DrawList& list);
-inline FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
-    return plan_frame(scene, setup, view, build_draw_list(scene, setup, view));
-}
+/// The passes that the setup asks for. `more`: techniques beside those of the registry, after them.
+FramePlan plan_frame(const FrameInputs& inputs, const std::vector<const Technique*>& more = {});
+FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view);
 
-/// A layer: an intermediate of the frame that can be looked at.
-struct LayerInfo {
-    std::string name, label, help;
-};
-const std::vector<LayerInfo>& all_layers();
-bool is_layer(const std::string& name);
+/// What a device is charged for in a pass, from its counted work (RenderOptions::count).
+CostTerms price_pass(const FramePlan& plan, const PlannedPass& pass, const Work& work);
 
 } // namespace mirolux

@@ -1,34 +1,11 @@
 #pragma once
 #include "core/base/error.h"
-#include <glm/glm.hpp>
+#include "core/technique/setting.h"
 #include <nlohmann/json.hpp>
-#include <string>
-#include <variant>
-#include <vector>
 
 namespace mirolux {
 
-/// A setting's value. Choices are held as their word; colours as scene-linear Rec. 709.
-using Value = std::variant<bool, int, double, std::string, glm::vec3>;
-
-enum class SettingKind { toggle, whole, number, choice, color };
-
-/// One declaration of one choice that a user has: the project file, --set, the bench's editor, the docs page and the
-/// logbook's words come from it.
-struct Setting {
-    std::string key;     // dotted, camelCase after the dot
-    std::string label;   // as the bench shows it
-    std::string station; // the step of the work that it belongs to
-    SettingKind kind;
-    Value standard;                   // default
-    double low = 0.0, high = 0.0;     // range of whole and number; of each channel for color
-    std::string unit;                 // may be empty
-    std::vector<std::string> choices; // of kind choice
-    std::string help;                 // one line: what it does to picture and cost
-    bool logarithmic = false;         // editors scrub by ratio
-};
-
-/// Every setting, in the order of the work.
+/// Every setting of every technique, in frame order.
 const std::vector<Setting>& all_settings();
 /// Index into all_settings(), or -1.
 int setting_index(const std::string& key);
@@ -61,8 +38,15 @@ private:
     std::vector<Value> values_; // parallel to all_settings()
 };
 
+/// True if the setting means anything under this setup: all of its conditions hold.
+bool applies(const std::vector<Condition>& when, const Setup& setup);
+inline bool applies(const Setting& setting, const Setup& setup) {
+    return applies(setting.when, setup);
+}
 /// Settings that differ from the default, as one object of key: value.
 nlohmann::json to_json(const Setup& setup);
+/// Every setting, default or not: what is kept for good, so that a default that changes does not rewrite history.
+nlohmann::json to_json_whole(const Setup& setup);
 /// "Lights per object 8 -> 16", one line for each setting that differs.
 std::vector<std::string> differences(const Setup& from, const Setup& to);
 /// The settings' reference page (docs/settings.md).

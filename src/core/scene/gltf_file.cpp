@@ -93,6 +93,7 @@ File::File(const std::filesystem::path& path, std::size_t memoryLimit) : path_(p
     if (!read) throw ReadFailure{read.error().what, "", read.error().remedy};
     const Bytes& bytes = *read;
     digest_.add(bytes.data(), bytes.size());
+    fileDigest_ = digest_.value;
     std::string_view text(reinterpret_cast<const char*>(bytes.data()), bytes.size());
     if (bytes.size() >= 4 && std::memcmp(bytes.data(), "glTF", 4) == 0) {
         auto broken = [](const std::string& what) { throw ReadFailure{what, "", "Export the .glb again."}; };

@@ -19,6 +19,7 @@ public:
 
     JsonCursor root() const { return JsonCursor(json_); }
     std::uint64_t digest() const { return digest_.value; }
+    std::uint64_t file_digest() const { return fileDigest_; }
     void warn(const std::string& pointer, const std::string& text);
     const std::vector<std::string>& warnings() const { return warnings_; }
 
@@ -52,6 +53,7 @@ private:
     std::vector<bool> loaded_;
     std::vector<std::string> warnings_;
     Digest digest_;
+    std::uint64_t fileDigest_ = 0;
     std::size_t spent_ = 0, limit_;
 };
 

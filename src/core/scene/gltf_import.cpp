@@ -40,6 +40,7 @@ public:
         for (const Object& o : asset_.objects)
             asset_.bounds.add(o.bounds);
         asset_.digest = file_.digest();
+        asset_.fileDigest = file_.file_digest();
         asset_.warnings = file_.warnings();
         return std::move(asset_);
     }

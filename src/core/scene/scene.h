@@ -106,6 +106,7 @@ struct SceneAsset {
     std::vector<std::string> warnings; // "file: /json/pointer: text"
     Box bounds;                        // world
     std::uint64_t digest = 0;          // of every byte that was read
+    std::uint64_t fileDigest = 0;      // of the scene file itself: tells whether it has changed since
 
     std::size_t triangles() const {
         std::size_t n = 0;

@@ -1,5 +1,6 @@
 #include "gpu/frame/clock.h"
 #include "core/cost/statistics.h"
+#include "gpu/passes/pass_state.h"
 #include <chrono>
 #include <cmath>
 
@@ -9,61 +10,79 @@ double now_ms() {
     return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-ClockReport test_clock(const ShaderLibrary& library, double tolerance) {
-    ClockReport report;
-    auto program = build_program(
-        library, {{GL_VERTEX_SHADER, "screen_vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "known_work_fragment.glsl", ""}},
-        {});
-    if (!program) {
-        report.verdict = "The GPU clock was not tested: " + to_text(program.error());
-        return report;
+namespace {
+
+/// Known work on a small target, timed by both clocks.
+class KnownWork {
+public:
+    explicit KnownWork(ProgramPtr program) : program_(std::move(program)) {
+        glNamedFramebufferTexture(framebuffer_.name(), GL_COLOR_ATTACHMENT0, target_.name(), 0);
+        GLuint vao = 0, query = 0;
+        glCreateVertexArrays(1, &vao);
+        none_ = VertexArray(vao);
+        glCreateQueries(GL_TIME_ELAPSED, 1, &query);
+        query_ = Query(query);
     }
-    const int size = 256;
-    const Texture target = make_texture("known work", GL_RGBA8, size, size);
-    const Framebuffer framebuffer = make_framebuffer("known work");
-    glNamedFramebufferTexture(framebuffer.name(), GL_COLOR_ATTACHMENT0, target.name(), 0);
-    GLuint vao = 0, queryName = 0;
-    glCreateVertexArrays(1, &vao);
-    const VertexArray none(vao);
-    glCreateQueries(GL_TIME_ELAPSED, 1, &queryName);
-    const Query query(queryName);
-    auto work = [&](int rounds) {
-        glBindFramebuffer(GL_FRAMEBUFFER, framebuffer.name());
-        glViewport(0, 0, size, size);
-        glDisable(GL_DEPTH_TEST);
-        glDisable(GL_BLEND);
-        glDisable(GL_STENCIL_TEST);
-        glUseProgram(program->name());
-        glProgramUniform1i(program->name(), 0, rounds);
-        glBindVertexArray(none.name());
-        glDrawArrays(GL_TRIANGLES, 0, 3);
-    };
-    auto timed = [&](int rounds, double& fenced, double& gpu) {
+
+    /// Medians of three after one that is thrown away: drivers answer nonsense for a first query.
+    void time(int rounds, double& fenced, double& gpu) {
         std::vector<double> f, g;
         for (int i = 0; i < 4; ++i) {
             f.push_back(fenced_ms([&] {
-                glBeginQuery(GL_TIME_ELAPSED, query.name());
-                work(rounds);
+                glBeginQuery(GL_TIME_ELAPSED, query_.name());
+                run(rounds);
                 glEndQuery(GL_TIME_ELAPSED);
             }));
             GLuint64 ns = 0;
-            glGetQueryObjectui64v(query.name(), GL_QUERY_RESULT, &ns);
+            glGetQueryObjectui64v(query_.name(), GL_QUERY_RESULT, &ns);
             g.push_back(static_cast<double>(ns) * 1e-6);
         }
         f.erase(f.begin());
         g.erase(g.begin());
         fenced = median(f);
         gpu = median(g);
-    };
+    }
+
+private:
+    void run(int rounds) const {
+        PassState state;
+        state.framebuffer = framebuffer_.name();
+        state.width = state.height = size;
+        state.depthTest = state.depthWrite = false;
+        state.apply();
+        glUseProgram(program_->name());
+        glProgramUniform1i(program_->name(), program_->uniform("rounds"), rounds);
+        glBindVertexArray(none_.name());
+        glDrawArrays(GL_TRIANGLES, 0, 3);
+    }
+
+    static constexpr int size = 256;
+    ProgramPtr program_;
+    Texture target_ = make_texture("known work", GL_RGBA8, size, size);
+    Framebuffer framebuffer_ = make_framebuffer("known work");
+    VertexArray none_;
+    Query query_;
+};
+
+} // namespace
+
+ClockReport test_clock(ProgramCache& programs, double tolerance) {
+    ClockReport report;
+    auto program = programs.get(
+        {{GL_VERTEX_SHADER, "screen/vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "clock/known_work.glsl", ""}}, {});
+    if (!program) {
+        report.verdict = "The GPU clock was not tested: " + to_text(program.error());
+        return report;
+    }
+    KnownWork work(*program);
     // Enough rounds that the small work takes a few milliseconds on this device.
     int rounds = 8;
-    double fenced = 0, gpu = 0;
-    for (; rounds < (1 << 20); rounds *= 4) {
-        timed(rounds, fenced, gpu);
+    for (double fenced = 0, gpu = 0; rounds < (1 << 20); rounds *= 4) {
+        work.time(rounds, fenced, gpu);
         if (fenced > 2.0) break;
     }
-    timed(rounds, report.fencedSmallMs, report.gpuSmallMs);
-    timed(rounds * 4, report.fencedLargeMs, report.gpuLargeMs);
+    work.time(rounds, report.fencedSmallMs, report.gpuSmallMs);
+    work.time(rounds * 4, report.fencedLargeMs, report.gpuLargeMs);
     const double growth = report.gpuSmallMs > 0 ? report.gpuLargeMs / report.gpuSmallMs : 0;
     auto agrees = [&](double a, double b) { return std::abs(a - b) <= tolerance * std::max(a, b); };
     report.gpuAccepted = growth > 2.0 && agrees(report.gpuSmallMs, report.fencedSmallMs) &&

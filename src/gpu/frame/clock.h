@@ -9,7 +9,7 @@ double now_ms();
 /// Holds the GPU clock (GL_TIME_ELAPSED) against the fenced one on known work of two sizes, three times each. Accepted
 /// only if its readings grow with the work and both agree within `tolerance`. The first query is thrown away: drivers
 /// answer nonsense for it.
-ClockReport test_clock(const ShaderLibrary& library, double tolerance = 0.25);
+ClockReport test_clock(ProgramCache& programs, double tolerance = 0.25);
 
 /// Finish, start, run, finish, stop: milliseconds, with no overlap of any other work.
 template <class Run>

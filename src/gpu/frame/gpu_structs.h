@@ -8,10 +8,7 @@ namespace mirolux::gpu {
 struct FrameData {
     glm::mat4 viewProjection, inverseViewProjection;
     glm::vec4 eye, forward;
-    glm::vec4 ambientTop, ambientSide, ambientBottom;
-    glm::vec4 skyHorizon, skyZenith;
-    float exponent = 1, white = 1;
-    int toneCurve = 0, dither = 0;
+    glm::vec4 time;
     int width = 0, height = 0;
     float depthNear = 0, depthFar = 1;
 };

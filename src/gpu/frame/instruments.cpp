@@ -1,126 +1,159 @@
 #include "core/light/tone.h"
 #include "gpu/frame/session.h"
-#include "gpu/passes/state.h"
+#include "gpu/passes/surface_pass.h"
 #include <cstring>
 
-// What instrumented variants of the shaders tell, after all timing: work of each pass, what each light costs and gives,
-// and the surfaces that cover a pixel.
+// What instrumented variants of the shaders report, after all timing: work of each pass, what each light costs and
+// gives, and the surfaces that cover a pixel.
 namespace mirolux::gpu {
 
-Result<void> Session::count_work(const FramePlan& plan, Frame& frame, FrameRecord& record) {
-    const auto instrument = [&](Instrument kind, GLuint buffer) {
-        for (PassContext& eye : frame.eyes)
-            eye.instrument = kind, eye.counterBuffer = buffer;
-        if (frame.both) frame.both->instrument = kind, frame.both->counterBuffer = buffer;
-    };
-    for (std::size_t i = 0; i < plan.passes.size(); ++i) {
-        std::vector<std::uint32_t> zeros(256, 0);
-        counters_.upload(zeros.data(), zeros.size() * 4);
-        instrument(Instrument::count, counters_.name());
-        if (auto ok = prepare_pass(plan.passes[i], frame); !ok) return ok;
-        glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, counters_.name());
-        run_pass(plan.passes[i], frame);
-        glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
-        glFinish();
-        glGetNamedBufferSubData(counters_.name(), 0, static_cast<GLsizeiptr>(zeros.size() * 4), zeros.data());
-        Work& work = record.passes[i].work;
-        work.fragments = work.lightEvaluations = work.lightsReached = work.textureReads = 0;
-        for (std::size_t k = 0; k < zeros.size(); k += 4) {
-            work.fragments += zeros[k];
-            work.lightEvaluations += zeros[k + 1];
-            work.lightsReached += zeros[k + 2];
-            work.textureReads += zeros[k + 3];
-        }
-        if (plan.passes[i].kind == PassKind::culling)
-            for (const PassContext& eye : frame.eyes) {
-                std::uint32_t counted[4] = {};
-                glGetNamedBufferSubData(eye.overflowBuffer, 16, sizeof counted, counted);
-                work.sideTests += counted[0];
-                work.cells += counted[1];
-                work.cellTests += counted[2];
-                work.listEntries += counted[3];
-            }
-        record.passes[i].counted = true;
-    }
-    instrument(Instrument::none, 0);
-    bind_eye(frame.eyes.front());
-    return {};
-}
+static constexpr std::size_t counter_stripes = 64; // shaders/include/count.glsl
 
-Result<void> Session::fill_ledger(const FramePlan& plan, PassContext& context, FrameRecord& record) {
-    std::vector<LedgerData> entries(context.list.lights.size() + 1, LedgerData{});
-    ledger_.upload(entries.data(), entries.size() * sizeof(LedgerData));
-    context.counterBuffer = ledger_.name();
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, ledger_.name());
-    Targets& t = context.targets;
-    const GLuint copy = TargetPool::depth_copy(t), shownThrough = TargetPool::transmittance(t);
-    glCopyImageSubData(t.depth.name(), GL_TEXTURE_2D, 0, 0, 0, 0, copy, GL_TEXTURE_2D, 0, 0, 0, 0, t.width, t.height,
-                       1);
-    const float one[4] = {1, 1, 1, 1};
-    glClearNamedFramebufferfv(shownThrough, GL_COLOR, 0, one);
-    context.instrument = Instrument::ledger;
-    const auto bind = [&] {
-        glBindTextureUnit(7, t.transmittance.name());
-        glBindTextureUnit(8, copy);
-    };
-    // Panes, nearest first: each takes its share of what those before it let through, then dims what lies behind.
-    Variant variant = blended_variant(context);
-    variant.push_back("LEDGER_BLENDED");
-    if (!context.blended.empty()) {
-        if (auto ok = prepare_surface(context, variant); !ok) return ok;
-        begin_scene(context);
-        glBindFramebuffer(GL_FRAMEBUFFER, shownThrough);
-        glDepthMask(GL_FALSE);
-        glEnable(GL_BLEND);
-        glBlendFunc(GL_ZERO, GL_SRC_COLOR);
-        bind();
-        for (auto b = context.blended.rbegin(); b != context.blended.rend(); ++b)
-            for (std::size_t i = b->count; i-- > 0;) {
-                glTextureBarrier();
-                draw_batches(context, {{b->material, b->mirrored, b->first + i, 1}},
-                             [&](bool masked) { return *surface_program(context, variant, masked); });
-            }
-        glTextureBarrier();
-        glDisable(GL_BLEND);
-        glDepthMask(GL_TRUE);
-        if (alive_) alive_();
-    }
-    for (const PlannedPass& planned : plan.passes) {
-        if (planned.kind == PassKind::transparent || planned.kind == PassKind::peeled ||
-            planned.kind == PassKind::finish || planned.kind == PassKind::sky || planned.kind == PassKind::culling)
-            continue;
-        const Pass& pass = pass_of(planned.kind);
-        if (auto ok = pass.prepare(context); !ok) return ok;
-        bind();
-        pass.run(context);
-        if (alive_) alive_();
-    }
-    context.instrument = Instrument::none;
-    context.counterBuffer = 0;
+/// Sums of the stripes, by counter.
+static Work read_counters(GLuint buffer) {
+    const std::vector<Counter>& counters = all_counters();
+    std::vector<std::uint32_t> words(counter_stripes * counters.size() * 2);
     glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
     glFinish();
-    glGetNamedBufferSubData(ledger_.name(), 0, static_cast<GLsizeiptr>(entries.size() * sizeof(LedgerData)),
-                            entries.data());
-    const double unit = 1.0 / (1048576.0 * tone::exposure_scale(context.setup.number(
-                                               "exposure.ev100"))); // cd/m2 in a step (shaders/include/ledger.glsl)
-    for (std::size_t i = 0; i < context.list.lights.size(); ++i)
-        record.ledger.push_back({context.list.lights[i].id, entries[i].evaluations,
-                                 (entries[i].low + 4294967296.0 * entries[i].high) * unit});
+    glGetNamedBufferSubData(buffer, 0, static_cast<GLsizeiptr>(words.size() * 4), words.data());
+    Work work;
+    for (std::size_t stripe = 0; stripe < counter_stripes; ++stripe)
+        for (std::size_t c = 0; c < counters.size(); ++c) {
+            const std::size_t at = 2 * (stripe * counters.size() + c);
+            work.add(counters[c].name, words[at] + (std::uint64_t(words[at + 1]) << 32));
+        }
+    return work;
+}
+
+Result<void> Session::count_work(Frame& frame, FrameRecord& record) {
+    const std::vector<std::uint32_t> zeros(counter_stripes * all_counters().size() * 2, 0);
+    Buffer& buffer = store_.buffer("counters");
+    for (std::size_t i = 0; i < frame.plan.passes.size(); ++i) {
+        buffer.upload(zeros.data(), zeros.size() * 4);
+        for (PassFrame* f : frame.all()) {
+            f->instrument = Instrument::count;
+            f->buffers["CounterBuffer"] = {buffer.name(), 0, 0};
+        }
+        auto prepared = prepare_pass(frame.plan.passes[i], frame);
+        if (!prepared) return tl::unexpected(prepared.error());
+        run_pass(*prepared);
+        Work& work = record.passes[i].work;
+        const Work counted = read_counters(buffer.name());
+        for (const auto& [name, value] : counted.counts)
+            work.set(name, value);
+        record.passes[i].counted = true;
+        vitals_->beat();
+    }
+    for (PassFrame* f : frame.all())
+        f->instrument = Instrument::none;
     return {};
 }
 
-Result<void> Session::read_probe(glm::ivec2 pixel, PassContext& context, FrameRecord& record) {
-    const Targets& t = context.targets;
-    if (pixel.x < 0 || pixel.y < 0 || pixel.x >= t.width || pixel.y >= t.height)
+/// Panes, nearest first: each takes its share of what those before it let through, then dims what lies behind.
+static Result<void> enter_panes(PassFrame& f, GLuint target) {
+    std::vector<std::string> variant = f.blended_variant();
+    variant.push_back("LEDGER_BLENDED");
+    auto stage = f.surface_stage(variant);
+    if (!stage) return tl::unexpected(stage.error());
+    PassState state;
+    state.framebuffer = target;
+    state.width = f.width();
+    state.height = f.height();
+    state.depthWrite = false;
+    state.blend = {true, GL_ZERO, GL_SRC_COLOR, GL_ZERO, GL_SRC_COLOR};
+    for (auto b = f.blended.rbegin(); b != f.blended.rend(); ++b)
+        for (std::size_t i = b->count; i-- > 0;) {
+            glTextureBarrier();
+            f.draw({{b->material, b->mirrored, b->first + i, 1}}, *stage, state);
+        }
+    glTextureBarrier();
+    f.vitals.beat();
+    return {};
+}
+
+Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
+    PassFrame& f = *frame.eyes.front();
+    const DrawList& list = frame.inputs.draws;
+    std::vector<LedgerData> entries(list.lights.size() + 1, LedgerData{});
+    Buffer& buffer = store_.buffer("ledger");
+    buffer.upload(entries.data(), entries.size() * sizeof(LedgerData));
+    // The depth that the picture ended with, to read while passes lay theirs anew; and what panes before it let
+    // through.
+    const bool stencil = frame.plan.resource("depth")->spec.format == Format::depth32fStencil8;
+    auto copy =
+        scratch_.get("ledger depth", f.width(), f.height(), {}, stencil ? GL_DEPTH32F_STENCIL8 : GL_DEPTH_COMPONENT32F);
+    auto through = scratch_.get("ledger transmittance", f.width(), f.height(), {GL_R32F}, GL_NONE);
+    if (!copy) return tl::unexpected(copy.error());
+    if (!through) return tl::unexpected(through.error());
+    glCopyImageSubData(f.texture("depth"), GL_TEXTURE_2D, 0, 0, 0, 0, (*copy)->depth.name(), GL_TEXTURE_2D, 0, 0, 0, 0,
+                       f.width(), f.height(), 1);
+    const Framebuffer target = make_framebuffer("ledger");
+    glNamedFramebufferTexture(target.name(), GL_COLOR_ATTACHMENT0, (*through)->colors[0].name(), 0);
+    glNamedFramebufferTexture(target.name(), stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT,
+                              f.texture("depth"), 0);
+    PassState plain;
+    plain.framebuffer = target.name();
+    plain.width = f.width();
+    plain.height = f.height();
+    plain.apply();
+    const float one[4] = {1, 1, 1, 1};
+    glClearNamedFramebufferfv(target.name(), GL_COLOR, 0, one);
+    f.instrument = Instrument::ledger;
+    f.buffers["LedgerBuffer"] = {buffer.name(), 0, 0};
+    f.textures["ledgerTransmittance"] = (*through)->colors[0].name();
+    f.textures["ledgerDepth"] = (*copy)->depth.name();
+    if (!f.blended.empty())
+        if (auto ok = enter_panes(f, target.name()); !ok) return ok;
+    for (const PlannedPass& pass : frame.plan.passes) {
+        if (!pass.inLedger) continue;
+        auto commands = gpu_technique(*pass.technique).prepare(f, pass);
+        if (!commands) return tl::unexpected(commands.error());
+        (*commands)();
+        vitals_->beat();
+    }
+    f.instrument = Instrument::none;
+    glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
+    glFinish();
+    glGetNamedBufferSubData(buffer.name(), 0, static_cast<GLsizeiptr>(entries.size() * sizeof(LedgerData)),
+                            entries.data());
+    const double unit = 1.0 / (1048576.0 * tone::exposure_scale(frame.inputs.setup.number(
+                                               "exposure.ev100"))); // cd/m2 in a step (shaders/include/ledger.glsl)
+    for (std::size_t i = 0; i < list.lights.size(); ++i)
+        record.ledger.push_back(
+            {list.lights[i].id, entries[i].evaluations, (entries[i].low + 4294967296.0 * entries[i].high) * unit});
+    return {};
+}
+
+/// A surface as the device wrote it down.
+static SurfaceSample sample_of(const ProbeData& d) {
+    SurfaceSample s;
+    s.position = glm::vec3(d.position);
+    s.depth = d.position.w;
+    s.normal = glm::vec3(d.normal);
+    s.alpha = d.normal.w;
+    s.baseColor = glm::vec3(d.baseColor);
+    s.metallic = d.baseColor.w;
+    s.emissive = glm::vec3(d.emissive);
+    s.roughness = d.emissive.w;
+    s.ambient = glm::vec3(d.ambient);
+    s.unlit = d.ambient.w > 0.5f;
+    s.draw = d.draw;
+    s.triangle = d.triangle;
+    return s;
+}
+
+Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& record) {
+    if (pixel.x < 0 || pixel.y < 0 || pixel.x >= f.width() || pixel.y >= f.height())
         return fail("there is no such pixel", std::to_string(pixel.x) + ", " + std::to_string(pixel.y),
-                    "The picture is " + std::to_string(t.width) + "x" + std::to_string(t.height) + ".");
-    if (auto ok = prepare_surface(context, {"PASS_PROBE"}); !ok) return ok;
+                    "The picture is " + std::to_string(f.width()) + "x" + std::to_string(f.height()) + ".");
     PixelProbe probe;
     probe.pixel = pixel;
-    const int y = t.height - 1 - pixel.y;
+    auto state = f.state({"scene"}, "depth");
+    if (!state) return tl::unexpected(state.error());
     float radiance[4] = {};
-    glBindFramebuffer(GL_READ_FRAMEBUFFER, t.scene.name());
-    glReadPixels(pixel.x, y, 1, 1, GL_RGBA, GL_FLOAT, radiance);
+    glBindFramebuffer(GL_READ_FRAMEBUFFER, state->framebuffer);
+    glReadBuffer(GL_COLOR_ATTACHMENT0);
+    glReadPixels(pixel.x, f.height() - 1 - pixel.y, 1, 1, GL_RGBA, GL_FLOAT, radiance);
     probe.radiance = {radiance[0], radiance[1], radiance[2]};
 
     constexpr std::size_t most = 512;
@@ -130,20 +163,14 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassContext& context, FrameRe
     glCreateBuffers(1, &name);
     const Owned<delete_buffer> buffer(name);
     glNamedBufferStorage(name, static_cast<GLsizeiptr>(bytes.size()), bytes.data(), 0);
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 7, name);
-    begin_scene(context);
-    glDisable(GL_DEPTH_TEST);
-    glDepthMask(GL_FALSE);
-    glColorMask(GL_FALSE, GL_FALSE, GL_FALSE, GL_FALSE);
-    glEnable(GL_SCISSOR_TEST);
-    glScissor(pixel.x, y, 1, 1);
-    const auto program = [&](bool masked) { return *surface_program(context, {"PASS_PROBE"}, masked); };
-    draw_batches(context, context.opaque, program);
-    draw_batches(context, context.blended, program);
-    glDisable(GL_SCISSOR_TEST);
-    glColorMask(GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
-    glEnable(GL_DEPTH_TEST);
-    glDepthMask(GL_TRUE);
+    f.buffers["ProbeBuffer"] = {name, 0, 0};
+    auto stage = f.surface_stage({"PASS_PROBE"});
+    f.buffers.erase("ProbeBuffer");
+    if (!stage) return tl::unexpected(stage.error());
+    state->depthTest = state->depthWrite = state->colorWrite = false;
+    state->scissor = {pixel.x, pixel.y, pixel.x + 1, pixel.y + 1};
+    f.draw(f.opaque, *stage, *state);
+    f.draw(f.blended, *stage, *state);
     glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
     glFinish();
     glGetNamedBufferSubData(name, 0, static_cast<GLsizeiptr>(bytes.size()), bytes.data());
@@ -152,20 +179,7 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassContext& context, FrameRe
     for (std::size_t i = 0; i < std::min<std::size_t>(count, most); ++i) {
         ProbeData d;
         std::memcpy(&d, bytes.data() + 16 + i * sizeof d, sizeof d);
-        SurfaceSample s;
-        s.position = glm::vec3(d.position);
-        s.depth = d.position.w;
-        s.normal = glm::vec3(d.normal);
-        s.alpha = d.normal.w;
-        s.baseColor = glm::vec3(d.baseColor);
-        s.metallic = d.baseColor.w;
-        s.emissive = glm::vec3(d.emissive);
-        s.roughness = d.emissive.w;
-        s.ambient = glm::vec3(d.ambient);
-        s.unlit = d.ambient.w > 0.5f;
-        s.draw = d.draw;
-        s.triangle = d.triangle;
-        probe.samples.push_back(s);
+        probe.samples.push_back(sample_of(d));
     }
     record.probe = std::move(probe);
     return {};

@@ -1,23 +1,10 @@
 #include "gpu/frame/session.h"
-#include "gpu/passes/state.h"
+#include <algorithm>
 
 // What a request gets back beside times: pictures, layers, thumbnails.
 namespace mirolux::gpu {
 
 namespace {
-
-/// Where a layer lies: its place among the layer targets (-1: the scene target, -2: depth) and how finish_fragment.glsl
-/// shows it.
-struct LayerSource {
-    int target, view;
-};
-
-LayerSource source_of(const std::string& layer) {
-    static const std::map<std::string, LayerSource> sources = {
-        {"final", {-1, 0}},  {"albedo", {0, 1}},  {"normal", {1, 2}},   {"material", {2, 3}}, {"depth", {-2, 4}},
-        {"ambient", {3, 0}}, {"diffuse", {4, 0}}, {"specular", {5, 0}}, {"emissive", {6, 0}}};
-    return sources.at(layer);
-}
 
 FloatImage read_floats(GLuint framebuffer, GLenum attachment, int width, int height) {
     FloatImage image{width, height, 4, std::vector<float>(std::size_t(4) * width * height)};
@@ -46,141 +33,216 @@ FloatImage read_depth(GLuint framebuffer, float near, int width, int height) {
     return image;
 }
 
+/// What a layer's pass shows of the sky (SKY_PART of sky/fragment.glsl).
+int part_of(SkyPart part) {
+    return part == SkyPart::own ? 1 : 2;
+}
+
 } // namespace
 
-Result<void> Session::draw_layers(PassContext& context, LayerTargets& t) {
-    if (auto ok = prepare_surface(context, {"PASS_LAYERS"}); !ok) return ok;
-    glBindFramebuffer(GL_FRAMEBUFFER, t.framebuffer.name());
-    glViewport(0, 0, t.width, t.height);
-    const float zero[4] = {};
-    for (int i = 0; i < LayerTargets::count; ++i)
-        glClearNamedFramebufferfv(t.framebuffer.name(), GL_COLOR, i, zero);
-    glClearNamedFramebufferfv(t.framebuffer.name(), GL_DEPTH, 0, zero);
-    glDisable(GL_BLEND);
-    glDisable(GL_STENCIL_TEST);
-    glEnable(GL_DEPTH_TEST);
-    glDepthFunc(GL_GREATER);
-    glDepthMask(GL_TRUE);
-    auto program = [&](bool masked) { return *surface_program(context, {"PASS_LAYERS"}, masked); };
-    draw_batches(context, context.opaque, program);
-    // The sky counts as emission, so that the parts add up to the picture.
-    auto sky = context.programs.get("screen_vertex.glsl", "sky_fragment.glsl", {});
-    if (!sky) return tl::unexpected(sky.error());
-    glNamedFramebufferDrawBuffer(t.framebuffer.name(), GL_COLOR_ATTACHMENT6);
-    glDepthFunc(GL_EQUAL);
-    glDepthMask(GL_FALSE);
-    glUseProgram(*sky);
-    glBindVertexArray(context.emptyVertexArray);
-    glDrawArrays(GL_TRIANGLES, 0, 3);
-    // Blended surfaces join the radiance layers only; albedo, normal and material stay those of the nearest opaque
-    // surface.
-    GLenum attachments[LayerTargets::count];
-    for (int i = 0; i < LayerTargets::count; ++i)
-        attachments[i] = i < 3 ? GL_NONE : GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i);
-    glNamedFramebufferDrawBuffers(t.framebuffer.name(), LayerTargets::count, attachments);
-    glDepthFunc(GL_GREATER);
-    glEnable(GL_BLEND);
-    glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
-    draw_batches(context, context.blended, program);
-    glDisable(GL_BLEND);
-    glDepthMask(GL_TRUE);
-    for (int i = 0; i < LayerTargets::count; ++i)
-        attachments[i] = GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i);
-    glNamedFramebufferDrawBuffers(t.framebuffer.name(), LayerTargets::count, attachments);
-    if (alive_) alive_();
-    return {};
+/// The layers of one answer: those that are resources of the plan, and those that a pass over the surfaces draws, up to
+/// eight at a time and only when one of them is asked for.
+class LayerOutputs {
+public:
+    LayerOutputs(Session& session, PassFrame& frame, int light) : session_(session), frame_(frame), light_(light) {}
+
+    /// Where a layer lies at this size: a texture, the framebuffer that holds it, and its attachment there.
+    struct Place {
+        GLuint texture = 0, framebuffer = 0;
+        GLenum attachment = GL_COLOR_ATTACHMENT0;
+    };
+    Result<Place> place(const LayerInfo& layer, int width, int height) {
+        if (!layer.resource.empty()) return resource_place(layer);
+        const auto key = std::pair(width, height);
+        auto& drawn = drawn_[key];
+        if (drawn.empty()) drawn.resize(groups().size(), nullptr);
+        for (std::size_t g = 0; g < groups().size(); ++g)
+            for (std::size_t i = 0; i < groups()[g].size(); ++i) {
+                if (groups()[g][i] != &layer) continue;
+                if (!drawn[g]) {
+                    auto made = draw(groups()[g], width, height, static_cast<int>(g));
+                    if (!made) return tl::unexpected(made.error());
+                    drawn[g] = *made;
+                }
+                return Place{drawn[g]->colors[i].name(), drawn[g]->framebuffer.name(),
+                             GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i)};
+            }
+        return fail("there is no layer of this name", layer.name);
+    }
+
+    /// A layer as 8-bit picture of a size.
+    Result<ByteImage> view(const LayerInfo& layer, const Place& place, int width, int height) {
+        auto stage =
+            frame_.screen_stage("finish/fragment.glsl", {"VIEW " + std::to_string(static_cast<int>(layer.view))},
+                                {{"sceneTexture", place.texture}});
+        if (!stage) return tl::unexpected(stage.error());
+        auto target = session_.scratch_.get("view", width, height, {GL_RGBA8}, GL_NONE);
+        if (!target) return tl::unexpected(target.error());
+        PassState state;
+        state.framebuffer = (*target)->framebuffer.name();
+        state.width = width;
+        state.height = height;
+        state.depthTest = state.depthWrite = false;
+        glProgramUniform2i(stage->name(), stage->uniform("outputSize"), width, height);
+        frame_.draw_screen(*stage, state);
+        ByteImage image{width, height, std::vector<std::uint8_t>(std::size_t(4) * width * height)};
+        glReadPixels(0, 0, width, height, GL_RGBA, GL_UNSIGNED_BYTE, image.rgba.data());
+        return image;
+    }
+
+private:
+    using Group = std::vector<const LayerInfo*>;
+
+    Result<Place> resource_place(const LayerInfo& layer) {
+        if (!frame_.plan.resource(layer.resource))
+            return fail("this frame has no " + layer.resource, layer.name, "Choose a setup that makes it.");
+        const bool depth = layer.view == LayerView::depth;
+        auto target = depth ? frame_.framebuffer({}, layer.resource) : frame_.framebuffer({layer.resource});
+        if (!target) return tl::unexpected(target.error());
+        return Place{frame_.texture(layer.resource), *target, GL_COLOR_ATTACHMENT0};
+    }
+
+    /// Surface layers in frame order, eight a group.
+    static const std::vector<Group>& groups() {
+        static const std::vector<Group> all = [] {
+            std::vector<Group> out;
+            for (const LayerInfo& l : all_layers()) {
+                if (!l.resource.empty()) continue;
+                if (out.empty() || out.back().size() == 8) out.emplace_back();
+                out.back().push_back(&l);
+            }
+            return out;
+        }();
+        return all;
+    }
+
+    Result<Scratch*> draw(const Group& group, int width, int height, int number) {
+        auto made =
+            session_.scratch_.get("layers " + std::to_string(number) + (width == frame_.width() ? "" : " small"), width,
+                                  height, std::vector<GLenum>(group.size(), GL_RGBA16F), GL_DEPTH_COMPONENT32F);
+        if (!made) return made;
+        Scratch& t = **made;
+        const GeneratedFiles files = with_layers(frame_.generated, group);
+        auto stage = frame_.surface_stage({"PASS_LAYERS"}, {}, &files);
+        if (!stage) return tl::unexpected(stage.error());
+        stage->set("chosenLight", static_cast<GLuint>(light_));
+        PassState state;
+        state.framebuffer = t.framebuffer.name();
+        state.width = width;
+        state.height = height;
+        state.apply();
+        const float zero[4] = {};
+        for (std::size_t i = 0; i < group.size(); ++i)
+            glClearNamedFramebufferfv(state.framebuffer, GL_COLOR, static_cast<GLint>(i), zero);
+        glClearNamedFramebufferfv(state.framebuffer, GL_DEPTH, 0, zero);
+        frame_.draw(frame_.opaque, *stage, state);
+        if (auto ok = draw_sky(group, state); !ok) return tl::unexpected(ok.error());
+        // Blended surfaces join by their alpha; what shows the nearest opaque surface is left alone.
+        write_to(group, state.framebuffer, [](const LayerInfo& l) { return l.throughGlass; });
+        state.depthWrite = false;
+        state.blend = {true, GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA};
+        frame_.draw(frame_.blended, *stage, state);
+        write_to(group, state.framebuffer, [](const LayerInfo&) { return true; });
+        session_.vitals_->beat();
+        return made;
+    }
+
+    /// The sky's part of the layers that it joins, so that the parts add up to the picture.
+    Result<void> draw_sky(const Group& group, PassState state) {
+        state.depthFunc = GL_EQUAL;
+        state.depthWrite = false;
+        for (std::size_t i = 0; i < group.size(); ++i) {
+            if (group[i]->sky == SkyPart::none) continue;
+            auto sky = frame_.screen_stage("sky/fragment.glsl", {"SKY_PART " + std::to_string(part_of(group[i]->sky))});
+            if (!sky) return tl::unexpected(sky.error());
+            glNamedFramebufferDrawBuffer(state.framebuffer, GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i));
+            frame_.draw_screen(*sky, state);
+        }
+        write_to(group, state.framebuffer, [](const LayerInfo&) { return true; });
+        return {};
+    }
+
+    template <class Wanted>
+    static void write_to(const Group& group, GLuint framebuffer, Wanted wanted) {
+        std::vector<GLenum> attachments;
+        for (std::size_t i = 0; i < group.size(); ++i)
+            attachments.push_back(wanted(*group[i]) ? GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i) : GL_NONE);
+        glNamedFramebufferDrawBuffers(framebuffer, static_cast<GLsizei>(attachments.size()), attachments.data());
+    }
+
+    Session& session_;
+    PassFrame& frame_;
+    int light_; // into DrawList::lights, or -1
+    std::map<std::pair<int, int>, std::vector<Scratch*>> drawn_;
+};
+
+/// The final picture, of one eye or of both side by side.
+static Result<ByteImage> read_picture(const std::vector<std::unique_ptr<PassFrame>>& eyes, const View& view,
+                                      int shown) {
+    ByteImage picture{shown * view.width, view.height,
+                      std::vector<std::uint8_t>(std::size_t(4) * shown * view.width * view.height)};
+    glPixelStorei(GL_PACK_ROW_LENGTH, shown * view.width);
+    for (int e = 0; e < shown; ++e) {
+        auto target = eyes[static_cast<std::size_t>(e)]->framebuffer({"picture"});
+        if (!target) return tl::unexpected(target.error());
+        glBindFramebuffer(GL_READ_FRAMEBUFFER, *target);
+        glReadBuffer(GL_COLOR_ATTACHMENT0);
+        glReadPixels(0, 0, view.width, view.height, GL_RGBA, GL_UNSIGNED_BYTE,
+                     picture.rgba.data() + std::size_t(4) * e * view.width);
+    }
+    glPixelStorei(GL_PACK_ROW_LENGTH, 0);
+    return picture;
 }
 
-Result<ByteImage> Session::view_of(GLuint texture, int mode, int width, int height) {
-    auto program = programs_.get("screen_vertex.glsl", "finish_fragment.glsl", {"VIEW " + std::to_string(mode)});
-    if (!program) return tl::unexpected(program.error());
-    TargetPool::View& view = pool_.view(width, height);
-    glBindFramebuffer(GL_FRAMEBUFFER, view.framebuffer.name());
-    glViewport(0, 0, width, height);
-    glDisable(GL_DEPTH_TEST);
-    glDisable(GL_BLEND);
-    glProgramUniform2i(*program, 0, width, height);
-    glUseProgram(*program);
-    glBindTextureUnit(0, texture);
-    glBindVertexArray(empty_.name());
-    glDrawArrays(GL_TRIANGLES, 0, 3);
-    ByteImage image{width, height, std::vector<std::uint8_t>(std::size_t(4) * width * height)};
-    glReadPixels(0, 0, width, height, GL_RGBA, GL_UNSIGNED_BYTE, image.rgba.data());
-    return image;
+/// Place of a light in the view's list, by its id; -1: not in view.
+static int place_of_light(const DrawList& list, int id) {
+    for (std::size_t i = 0; i < list.lights.size(); ++i)
+        if (list.lights[i].id == id) return static_cast<int>(i);
+    return -1;
 }
 
-Result<void> Session::read_outputs(const View& view, Frame& frame, const RenderOptions& options, FrameRecord& record) {
-    PassContext& context = frame.eyes.front();
+Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, FrameRecord& record) {
+    const View& view = frame.inputs.view;
     std::vector<std::string> asked = options.floatLayers;
     asked.insert(asked.end(), options.thumbnails.begin(), options.thumbnails.end());
     if (options.picture) asked.push_back(options.show);
     for (const std::string& name : asked)
-        if (!is_layer(name))
+        if (!find_layer(name))
             return fail("there is no layer of this name", name, "mirolux-cli render lists the layers in its help.");
-
+    LayerOutputs layers(*this, *frame.eyes.front(), place_of_light(frame.inputs.draws, options.light));
     if (options.picture && options.show == "final") {
-        const int shown = options.bothEyes ? static_cast<int>(frame.eyes.size()) : 1;
-        record.picture = {shown * view.width, view.height,
-                          std::vector<std::uint8_t>(std::size_t(4) * shown * view.width * view.height)};
-        glPixelStorei(GL_PACK_ROW_LENGTH, shown * view.width);
-        for (int e = 0; e < shown; ++e) {
-            glBindFramebuffer(GL_READ_FRAMEBUFFER, frame.eyes[static_cast<std::size_t>(e)].targets.finish.name());
-            glReadPixels(0, 0, view.width, view.height, GL_RGBA, GL_UNSIGNED_BYTE,
-                         record.picture.rgba.data() + std::size_t(4) * e * view.width);
-        }
-        glPixelStorei(GL_PACK_ROW_LENGTH, 0);
-    }
-    auto is_part = [](const std::string& layer) { return source_of(layer).target >= 0; };
-    LayerTargets* full = nullptr;
-    auto full_layers = [&]() -> Result<LayerTargets*> {
-        if (!full) {
-            full = &pool_.layers(view.width, view.height);
-            if (auto ok = draw_layers(context, *full); !ok) return tl::unexpected(ok.error());
-        }
-        return full;
-    };
-    auto texture_of = [&](const std::string& layer, LayerTargets* parts) {
-        const int t = source_of(layer).target;
-        return t == -1 ? context.targets.color.name() : t == -2 ? context.targets.depth.name() : parts->color[t].name();
-    };
-    if (options.picture && options.show != "final") {
-        LayerTargets* parts = nullptr;
-        if (is_part(options.show)) {
-            auto drawn = full_layers();
-            if (!drawn) return tl::unexpected(drawn.error());
-            parts = *drawn;
-        }
-        auto image = view_of(texture_of(options.show, parts), source_of(options.show).view, view.width, view.height);
+        auto picture = read_picture(frame.eyes, view, options.bothEyes ? static_cast<int>(frame.eyes.size()) : 1);
+        if (!picture) return tl::unexpected(picture.error());
+        record.picture = std::move(*picture);
+    } else if (options.picture) {
+        const LayerInfo& layer = *find_layer(options.show);
+        auto place = layers.place(layer, view.width, view.height);
+        if (!place) return tl::unexpected(place.error());
+        auto image = layers.view(layer, *place, view.width, view.height);
         if (!image) return tl::unexpected(image.error());
         record.picture = std::move(*image);
     }
-    for (const std::string& layer : options.floatLayers) {
-        if (layer == "final")
-            record.floats[layer] =
-                read_floats(context.targets.scene.name(), GL_COLOR_ATTACHMENT0, view.width, view.height);
-        else if (layer == "depth")
-            record.floats[layer] = read_depth(context.targets.scene.name(), view.camera.near, view.width, view.height);
-        else {
-            auto drawn = full_layers();
-            if (!drawn) return tl::unexpected(drawn.error());
-            record.floats[layer] = read_floats((*drawn)->framebuffer.name(),
-                                               GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(source_of(layer).target),
-                                               view.width, view.height);
-        }
+    for (const std::string& name : options.floatLayers) {
+        const LayerInfo& layer = *find_layer(name);
+        auto place = layers.place(layer, view.width, view.height);
+        if (!place) return tl::unexpected(place.error());
+        record.floats[name] = layer.view == LayerView::depth
+                                  ? read_depth(place->framebuffer, view.camera.near, view.width, view.height)
+                                  : read_floats(place->framebuffer, place->attachment, view.width, view.height);
     }
-    if (!options.thumbnails.empty()) {
-        // Parts are drawn at twice the thumbnail's size, or taken from the full ones if those were needed anyway.
-        LayerTargets* parts = full;
-        for (const std::string& layer : options.thumbnails) {
-            if (is_part(layer) && !parts) {
-                parts = &pool_.layers(options.thumbnailWidth * 2, options.thumbnailHeight * 2);
-                if (auto ok = draw_layers(context, *parts); !ok) return ok;
-            }
-            auto image = view_of(texture_of(layer, parts), source_of(layer).view, options.thumbnailWidth,
-                                 options.thumbnailHeight);
-            if (!image) return tl::unexpected(image.error());
-            record.thumbnails[layer] = std::move(*image);
-        }
+    // Surface layers of thumbnails are drawn at twice their size, or taken from the full ones if those were needed
+    // anyway.
+    const bool full = (options.picture && options.show != "final" && find_layer(options.show)->resource.empty()) ||
+                      std::any_of(options.floatLayers.begin(), options.floatLayers.end(),
+                                  [](const std::string& n) { return find_layer(n)->resource.empty(); });
+    for (const std::string& name : options.thumbnails) {
+        const LayerInfo& layer = *find_layer(name);
+        auto place = layers.place(layer, full ? view.width : options.thumbnailWidth * 2,
+                                  full ? view.height : options.thumbnailHeight * 2);
+        if (!place) return tl::unexpected(place.error());
+        auto image = layers.view(layer, *place, options.thumbnailWidth, options.thumbnailHeight);
+        if (!image) return tl::unexpected(image.error());
+        record.thumbnails[name] = std::move(*image);
     }
     return {};
 }

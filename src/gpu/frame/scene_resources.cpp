@@ -113,12 +113,11 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
     materials_.upload(materials.data(), materials.size() * sizeof(MaterialData));
 }
 
-void SceneResources::bind_textures(int material) const {
-    glBindTextures(0, texture_slots, materialTextures_[static_cast<std::size_t>(material)].data());
-}
-
-void SceneResources::bind_materials() const {
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 3, materials_.name());
+void SceneResources::bind_textures(int material, const GLint (&units)[texture_slots]) const {
+    const auto& textures = materialTextures_[static_cast<std::size_t>(material)];
+    for (int slot = 0; slot < texture_slots; ++slot)
+        if (units[slot] >= 0)
+            glBindTextureUnit(static_cast<GLuint>(units[slot]), textures[static_cast<std::size_t>(slot)]);
 }
 
 } // namespace mirolux::gpu

@@ -22,9 +22,9 @@ public:
         std::int32_t baseVertex = 0;
     };
     const Slice& slice(int primitive) const { return slices_[static_cast<std::size_t>(primitive)]; }
-    /// Binds a material's five textures to units 0 to 4.
-    void bind_textures(int material) const;
-    void bind_materials() const;
+    /// Binds those of a material's five textures that have a unit (not -1).
+    void bind_textures(int material, const GLint (&units)[texture_slots]) const;
+    GLuint materials() const { return materials_.name(); }
 
 private:
     std::shared_ptr<const SceneAsset> asset_;

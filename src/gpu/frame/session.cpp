@@ -1,35 +1,52 @@
 #include "gpu/frame/session.h"
-#include "core/cull/grid_settings.h"
+#include "core/plan/camera_motion.h"
 #include "gpu/frame/clock.h"
+#include "gpu/passes/light_lists.h"
+#include <unistd.h>
 
 namespace mirolux::gpu {
 
-Result<std::unique_ptr<Session>> Session::create(bool software, const std::string& shaderFolder) {
-    auto context = Context::create(software);
-    if (!context) return tl::unexpected(context.error());
-    return std::unique_ptr<Session>(new Session(std::move(*context), ShaderLibrary(shaderFolder)));
+static std::size_t machine_memory() {
+    return static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGE_SIZE));
 }
 
-Session::Session(std::unique_ptr<Context> context, ShaderLibrary library)
-    : context_(std::move(context)), programs_(std::move(library)) {
+Result<std::unique_ptr<Session>> Session::create(const SessionOptions& options) {
+    auto context = Context::create(options.software);
+    if (!context) return tl::unexpected(context.error());
+    return std::unique_ptr<Session>(new Session(std::move(*context), ShaderLibrary(options.shaderFolder), options));
+}
+
+Session::Session(std::unique_ptr<Context> context, ShaderLibrary library, const SessionOptions& options)
+    : context_(std::move(context)), programs_(std::move(library)),
+      memoryLimit_(options.memoryLimit ? options.memoryLimit : machine_memory() / 4) {
     glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
     glPixelStorei(GL_PACK_ALIGNMENT, 1);
     glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
     GLuint vao = 0;
     glCreateVertexArrays(1, &vao);
     empty_ = VertexArray(vao);
+    const std::string renderer(reinterpret_cast<const char*>(glGetString(GL_RENDERER)));
+    software_ = renderer.find("llvmpipe") != std::string::npos || renderer.find("softpipe") != std::string::npos;
+    programs_.on_build([this](const std::string& shader) { vitals_->enter("compiling " + shader); });
+}
+
+void Session::add(const Technique& technique, const GpuTechnique& side) {
+    more_.push_back(&technique);
+    add_gpu_technique(technique, side);
+    held_.reset();
 }
 
 Result<DeviceInfo> Session::device() {
     context_->make_current();
     if (!device_) {
+        vitals_->enter("testing the clock");
         DeviceInfo d;
         auto text = [](GLenum name) { return std::string(reinterpret_cast<const char*>(glGetString(name))); };
         d.renderer = text(GL_RENDERER);
         d.vendor = text(GL_VENDOR);
         d.version = text(GL_VERSION);
         d.build = MIROLUX_VERSION " " MIROLUX_BUILD_TYPE;
-        d.clock = test_clock(programs_.library());
+        d.clock = test_clock(programs_);
         device_ = d;
     }
     return *device_;
@@ -46,95 +63,156 @@ Result<void> Session::check(const char* step) {
     return {};
 }
 
-int Session::cull_lanes(const Setup& setup) {
-    const std::string& lanes = setup.choice("culling.lanes");
-    if (lanes != "auto") return std::stoi(lanes);
-    const std::string renderer(reinterpret_cast<const char*>(glGetString(GL_RENDERER)));
-    return renderer.find("llvmpipe") != std::string::npos || renderer.find("softpipe") != std::string::npos ? 8 : 64;
+/// Refuses a picture whose targets would not fit, with a size of the same shape that does.
+Result<void> Session::check_size(const FramePlan& plan) const {
+    if (plan.bytesHeld <= memoryLimit_) return {};
+    const double scale = std::sqrt(0.95 * double(memoryLimit_) / double(plan.bytesHeld));
+    const auto mebibytes = [](std::size_t bytes) { return std::to_string(bytes >> 20) + " MiB"; };
+    return fail("the targets of this frame would take " + mebibytes(plan.bytesHeld) + ", more than the limit of " +
+                    mebibytes(memoryLimit_),
+                std::to_string(plan.view.width) + "x" + std::to_string(plan.view.height),
+                "A picture of " + std::to_string(std::max(1, int(plan.view.width * scale))) + "x" +
+                    std::to_string(std::max(1, int(plan.view.height * scale))) +
+                    " fits; --memory-limit raises the limit.");
 }
 
-cull::LightGrid Session::read_grid(const PassContext& context, int tile, int part) const {
-    cull::LightGrid grid;
-    grid.columns = context.cells.x;
-    grid.rows = context.cells.y;
-    grid.slices = context.cells.z;
-    grid.tile = tile;
-    const std::size_t cells = std::size_t(grid.columns) * grid.rows * grid.slices;
-    std::vector<std::uint32_t> raw(cells * (1 + static_cast<std::size_t>(listCapacity_)));
-    glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
-    const auto bytes = static_cast<GLsizeiptr>(raw.size() * 4);
-    glGetNamedBufferSubData(lists_.name(), part * bytes, bytes, raw.data());
-    std::uint32_t overflow[2] = {};
-    glGetNamedBufferSubData(context.overflowBuffer, part * 8, 8, overflow);
-    grid.overflow = overflow[0];
-    grid.overflowCells = static_cast<int>(overflow[1]);
-    grid.offsets.assign(cells + 1, 0);
-    for (std::size_t c = 0; c < cells; ++c) {
-        grid.offsets[c + 1] = grid.offsets[c] + raw[c];
-        const auto* list = raw.data() + cells + c * static_cast<std::size_t>(listCapacity_);
-        grid.indices.insert(grid.indices.end(), list, list + raw[c]);
+std::vector<PassFrame*> Session::Frame::all() const {
+    std::vector<PassFrame*> out;
+    for (const auto& eye : eyes)
+        out.push_back(eye.get());
+    if (both) out.push_back(both.get());
+    return out;
+}
+
+Result<void> Session::take_scene(const Scene& scene) {
+    if (programs_.refresh()) held_.reset();
+    if (scene_ && scene_->holds(scene.asset)) return {};
+    vitals_->enter("loading the scene onto the device");
+    scene_.reset();
+    held_.reset();
+    scene_ = std::make_unique<SceneResources>(scene.asset);
+    if (auto ok = check("loading the scene onto the device"); !ok) {
+        scene_.reset();
+        return ok;
     }
-    return grid;
+    return {};
 }
 
-Session::Frame Session::make_frame(const Setup& setup, const View& view, const DrawList& list, const PathShape& path) {
-    const GLenum format = setup.choice("path.targetFormat") == "rgba16f" ? GL_RGBA16F : GL_RGBA32F;
-    const bool stereo = view.stereo != Stereo::off, full = setup.choice("gbuffer.packing") == "full";
-    if (path.volumes && !proxies_) proxies_.emplace();
-    const auto context_of = [&](Targets& targets) {
-        PassContext c{*scene_, setup, list, targets, programs_, empty_.name()};
-        c.path = path;
-        c.prepass = path.prepass;
-        c.alive = alive_;
-        c.cullLanes = cull_lanes(setup);
-        return c;
+Result<std::unique_ptr<Session::Frame>> Session::make_frame(const FrameInputs& inputs) {
+    auto frame = std::make_unique<Frame>(Frame{inputs, plan_frame(inputs, more_), {}, nullptr, {}, nullptr});
+    if (auto ok = check_size(frame->plan); !ok) return tl::unexpected(ok.error());
+    auto resources = pool_.set_of(frame->plan);
+    if (!resources) return tl::unexpected(resources.error());
+    frame->resources = *resources;
+    if (inputs.time.index == 0)
+        frame->resources->clear_history();
+    else
+        frame->resources->turn_history();
+    frame->generated = generated_files(frame->plan);
+    const auto pass_frame = [&](int eye) {
+        return std::unique_ptr<PassFrame>(new PassFrame{frame->inputs, frame->plan, *scene_, programs_,
+                                                        frame->generated, **resources, store_, *vitals_, empty_.name(),
+                                                        eye, software_});
     };
-    Frame frame;
-    std::vector<Targets*> targets;
-    if (stereo) {
-        EyeTargets& t = pool_.eye_targets(view.width, view.height, format, path.stencil);
-        if (path.deferred) TargetPool::gbuffer(t, full);
-        targets = {&t.eye[0], &t.eye[1]};
-        if (view.stereo == Stereo::onePass) {
-            frame.both.emplace(context_of(t.both));
-            frame.both->bothEyes = true;
-            if (path.deferred) frame.both->gbuffer = &t.both.gbuffer;
-        }
-    } else {
-        targets = {&pool_.targets(view.width, view.height, format, path.stencil)};
-        if (path.deferred) TargetPool::gbuffer(*targets.front(), full);
-    }
-    for (Targets* t : targets) {
-        PassContext c = context_of(*t);
-        c.eye = static_cast<int>(frame.eyes.size());
-        if (path.deferred) c.gbuffer = &t->gbuffer;
-        if (path.volumes) {
-            c.proxies = &*proxies_;
-            c.depthCopy = TargetPool::depth_copy(*t);
-        }
-        if (path.peeled) c.peel = &TargetPool::peel(*t);
-        frame.eyes.push_back(std::move(c));
-    }
+    for (int eye = 0; eye < frame->plan.eyes(); ++eye)
+        frame->eyes.push_back(pass_frame(eye));
+    if (inputs.view.stereo == Stereo::onePass) frame->both = pass_frame(-1);
+    upload(*frame);
+    if (auto ok = check("preparing the frame"); !ok) return tl::unexpected(ok.error());
     return frame;
 }
 
-void Session::run_pass(const PlannedPass& planned, Frame& frame) {
-    const DebugGroup group(planned.name);
-    const Pass& pass = pass_of(planned.kind);
-    if (planned.bothEyes) {
-        bind_eye(*frame.both);
-        pass.run(*frame.both);
-    } else
-        for (PassContext& eye : frame.eyes) {
-            if (frame.eyes.size() > 1) bind_eye(eye);
-            pass.run(eye);
-        }
-    if (alive_) alive_();
+Result<Session::Prepared> Session::prepare_pass(const PlannedPass& pass, Frame& frame) {
+    Prepared out;
+    const GpuTechnique& side = gpu_technique(*pass.technique);
+    std::vector<PassFrame*> frames;
+    if (pass.bothEyes)
+        frames = {frame.both.get()};
+    else
+        for (const auto& eye : frame.eyes)
+            frames.push_back(eye.get());
+    for (PassFrame* f : frames) {
+        auto commands = side.prepare(*f, pass);
+        if (!commands) return tl::unexpected(commands.error());
+        out.push_back(std::move(*commands));
+    }
+    return out;
 }
 
-Result<void> Session::prepare_pass(const PlannedPass& planned, Frame& frame) {
-    return pass_of(planned.kind)
-        .prepare(planned.bothEyes ? *frame.both : frame.eyes.front()); // both eyes use the same programs
+Result<std::vector<Session::Prepared>> Session::prepare_all(Frame& frame) {
+    std::vector<Prepared> out;
+    for (const PlannedPass& pass : frame.plan.passes) {
+        auto prepared = prepare_pass(pass, frame);
+        if (!prepared) return tl::unexpected(prepared.error());
+        out.push_back(std::move(*prepared));
+    }
+    std::vector<std::string> names;
+    for (const PlannedPass& p : frame.plan.passes)
+        names.push_back(p.name);
+    names.push_back(injected_pass);
+    vitals_->enter("rendering " + std::to_string(frame.plan.view.width) + "x" + std::to_string(frame.plan.view.height) +
+                       " by path " + frame.plan.setup.choice("path.kind"),
+                   names);
+    return out;
+}
+
+void Session::run_pass(const Prepared& prepared) {
+    for (const Commands& commands : prepared)
+        commands();
+}
+
+static void fill_head(const FramePlan& plan, FrameRecord& record) {
+    record.width = plan.view.width;
+    record.height = plan.view.height;
+    record.droppedLights = plan.droppedLights;
+    record.droppedObjects = plan.droppedObjects;
+    record.lightsInScene = plan.lightsInScene;
+    record.lightsInView = plan.lightsInView;
+    record.lightsFaded = plan.lightsFaded;
+}
+
+/// Jitter of a frame in pixels: the Halton sequence in bases 2 and 3 (J. Halton, 1960), centred, eight frames long.
+static glm::dvec2 jitter_of(std::uint64_t index) {
+    const auto radical_inverse = [](std::uint64_t i, std::uint64_t base) {
+        double value = 0.0, digit = 1.0 / double(base);
+        for (; i > 0; i /= base, digit /= double(base))
+            value += double(i % base) * digit;
+        return value;
+    };
+    const std::uint64_t i = index % 8 + 1;
+    return {radical_inverse(i, 2) - 0.5, radical_inverse(i, 3) - 0.5};
+}
+
+Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const View& view, const DrawList& list,
+                                  const RenderOptions& options) {
+    const FramePlan plan = plan_frame(FrameInputs{scene, setup, view, list, {0, view.seconds, {}}}, more_);
+    const auto time_of = [&](std::uint64_t index, double seconds) {
+        return FrameTime{index, seconds, plan.jitter ? jitter_of(index) : glm::dvec2(0.0)};
+    };
+    if (!plan.has_history()) // only the last frame of a sequence is seen
+        return time_of(static_cast<std::uint64_t>(std::max(1, options.frames)) - 1, view.seconds);
+    if (auto ok = check_size(plan); !ok) return tl::unexpected(ok.error());
+    auto resources = pool_.set_of(plan);
+    if (!resources) return tl::unexpected(resources.error());
+    // A cut: another scene, another camera, another size or shape of targets.
+    const bool fresh = options.frames > 0 || !held_ || !held_->history || held_->scene.asset != scene.asset ||
+                       held_->resources != *resources || held_->view.camera.name != view.camera.name;
+    if (!fresh) return time_of(index_, view.seconds);
+    index_ = 0;
+    const int frames = options.frames > 0 ? options.frames : plan.settleFrames;
+    for (int i = 0; i < frames - 1; ++i) {
+        View earlier = view;
+        earlier.seconds -= (frames - 1 - i) / options.framesPerSecond;
+        const DrawList draws = build_draw_list(scene, setup, earlier);
+        auto frame = make_frame(FrameInputs{scene, setup, earlier, draws, time_of(index_, earlier.seconds)});
+        if (!frame) return tl::unexpected(frame.error());
+        auto prepared = prepare_all(**frame);
+        if (!prepared) return tl::unexpected(prepared.error());
+        for (const Prepared& p : *prepared)
+            run_pass(p);
+        ++index_;
+    }
+    return time_of(index_, view.seconds);
 }
 
 Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& view,
@@ -148,119 +226,130 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
         return fail("this device cannot choose a layer in the vertex shader, which drawing both eyes in one pass needs",
                     "GL_ARB_shader_viewport_layer_array", "Let the target draw its eyes in two passes.");
     (void)check("before the frame");
-    if (programs_.refresh()) held_.reset();
-    if (!scene_ || !scene_->holds(scene.asset)) {
-        scene_.reset();
-        scene_ = std::make_unique<SceneResources>(scene.asset);
-        if (auto ok = check("loading the scene onto the device"); !ok) {
-            scene_.reset();
-            return tl::unexpected(ok.error());
-        }
-    }
+    if (auto ok = take_scene(scene); !ok) return tl::unexpected(ok.error());
     FrameRecord record;
     record.clock = options.gpuClock ? "gpu" : "fenced";
-    const double prepareStart = now_ms();
     const DrawList list = build_draw_list(scene, setup, view);
-    const FramePlan plan = plan_frame(scene, setup, view, list);
-    record.cpuPrepareMs = now_ms() - prepareStart;
-    record.width = view.width;
-    record.height = view.height;
-    record.droppedLights = plan.droppedLights;
-    record.droppedObjects = plan.droppedObjects;
-    record.lightsInScene = plan.lightsInScene;
-    record.lightsInView = plan.lightsInView;
-    record.lightsFaded = plan.lightsFaded;
-    const PathShape path = path_shape(setup);
-    Frame made = make_frame(setup, view, list, path);
-    PassContext& context = made.eyes.front(); // what is looked at beside the picture is of the left eye
-    if (path.lists) {
-        if (auto ok = upload_grid(setup, view, list, made); !ok) return tl::unexpected(ok.error());
+    auto time = settle(scene, setup, view, list, options);
+    if (!time) return tl::unexpected(time.error());
+    auto made = make_frame(FrameInputs{scene, setup, view, list, *time});
+    if (!made) return tl::unexpected(made.error());
+    Frame& frame = **made;
+    fill_head(frame.plan, record);
+    const bool held = held_ && !held_->history && held_->scene.asset == scene.asset &&
+                      held_->scene.lights == scene.lights && held_->scene.motions == scene.motions &&
+                      held_->scene.sky == scene.sky && held_->setup == setup && held_->view == view &&
+                      options.frames == 0;
+    auto prepared = prepare_all(frame);
+    if (!prepared) {
+        held_.reset();
+        return tl::unexpected(prepared.error());
     }
-    upload(scene, setup, view, list, made, record);
-    if (auto ok = check("preparing the frame"); !ok) return tl::unexpected(ok.error());
-    const bool held = held_ && held_->scene.asset == scene.asset && held_->scene.lights == scene.lights &&
-                      held_->scene.motions == scene.motions && held_->scene.sky == scene.sky && held_->setup == setup &&
-                      held_->view == view;
     if (!held || options.fencedSamples > 0 || options.wholeSamples > 0) {
         held_.reset();
-        if (auto ok = run_frame(plan, made, record, options); !ok) return tl::unexpected(ok.error());
-        held_ = Held{scene, setup, view};
+        if (auto ok = run_frame(frame, *prepared, record, options); !ok) return tl::unexpected(ok.error());
+        held_ = Held{scene, setup, view, frame.plan.has_history(), frame.resources};
+        index_ = time->index + 1;
     } else
-        for (const PlannedPass& p : plan.passes)
+        for (const PlannedPass& p : frame.plan.passes)
             record.passes.push_back({p.name, p.family, {}, p.expected, false});
-    if (options.count)
-        if (auto ok = count_work(plan, made, record); !ok) return tl::unexpected(ok.error());
-    if (path.lists && options.lightLists) {
-        record.lightGrid = read_grid(context, std::stoi(setup.choice("culling.tile")), 0);
-        if (!list.blended.empty())
-            record.transparentGrid = read_grid(context, std::stoi(setup.choice("culling.tile")), 1);
-    }
-    if (options.probe)
-        if (auto ok = read_probe(*options.probe, context, record); !ok) return tl::unexpected(ok.error());
-    if (auto ok = read_outputs(view, made, options, record); !ok) return tl::unexpected(ok.error());
-    if (options.ledger) { // last: it draws over the targets
-        held_.reset();
-        if (auto ok = fill_ledger(plan, context, record); !ok) return tl::unexpected(ok.error());
-    }
-    if (auto ok = check("rendering"); !ok) return tl::unexpected(ok.error());
+    if (auto ok = answer(frame, options, record); !ok) return tl::unexpected(ok.error());
     record.answerMs = now_ms() - start;
     return record;
 }
 
-void Session::inject_work(GLuint program, int rounds) {
-    TargetPool::View& target = pool_.view(256, 256);
-    glBindFramebuffer(GL_FRAMEBUFFER, target.framebuffer.name());
-    glViewport(0, 0, 256, 256);
-    glDisable(GL_DEPTH_TEST);
-    glDisable(GL_BLEND);
-    glDisable(GL_STENCIL_TEST);
-    glProgramUniform1i(program, 0, rounds);
-    glUseProgram(program);
-    glBindVertexArray(empty_.name());
-    glDrawArrays(GL_TRIANGLES, 0, 3);
+Result<void> Session::answer(Frame& frame, const RenderOptions& options, FrameRecord& record) {
+    if (options.count) {
+        vitals_->enter("counting work");
+        if (auto ok = count_work(frame, record); !ok) return ok;
+    }
+    PassFrame& left = *frame.eyes.front(); // what is looked at beside the picture is of the left eye
+    if (frame.plan.resource("light lists") && options.lightLists) {
+        record.lightGrid = read_light_lists(left, false);
+        if (!frame.inputs.draws.blended.empty()) record.transparentGrid = read_light_lists(left, true);
+    }
+    if (options.probe)
+        if (auto ok = read_probe(*options.probe, left, record); !ok) return ok;
+    vitals_->enter("reading pictures back");
+    if (auto ok = read_outputs(frame, options, record); !ok) return ok;
+    if (options.ledger) { // last: it draws over the targets
+        vitals_->enter("filling the ledger");
+        held_.reset();
+        if (auto ok = fill_ledger(frame, record); !ok) return ok;
+    }
+    return check("rendering");
 }
 
-Result<void> Session::run_frame(const FramePlan& plan, Frame& frame, FrameRecord& record,
+Result<Commands> Session::injected_work(int rounds) {
+    auto program = programs_.get(
+        {{GL_VERTEX_SHADER, "screen/vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "clock/known_work.glsl", ""}}, {});
+    if (!program) return tl::unexpected(program.error());
+    auto target = scratch_.get("injected work", 256, 256, {GL_RGBA8}, GL_NONE);
+    if (!target) return tl::unexpected(target.error());
+    PassState state;
+    state.framebuffer = (*target)->framebuffer.name();
+    state.width = state.height = 256;
+    state.depthTest = state.depthWrite = false;
+    glProgramUniform1i((*program)->name(), (*program)->uniform("rounds"), rounds);
+    return [program = *program, state, vao = empty_.name()] {
+        state.apply();
+        glUseProgram(program->name());
+        glBindVertexArray(vao);
+        glDrawArrays(GL_TRIANGLES, 0, 3);
+    };
+}
+
+Result<void> Session::run_frame(Frame& frame, const std::vector<Prepared>& prepared, FrameRecord& record,
                                 const RenderOptions& options) {
-    for (const PlannedPass& p : plan.passes) {
-        if (auto ok = prepare_pass(p, frame); !ok) return ok;
+    for (const PlannedPass& p : frame.plan.passes)
         record.passes.push_back({p.name, p.family, {}, p.expected, false});
-        if (alive_) alive_();
-    }
-    GLuint injected = 0;
+    std::vector<Prepared> steps = prepared;
     if (options.injectedWork > 0) {
-        auto program = programs_.get("screen_vertex.glsl", "known_work_fragment.glsl", {});
-        if (!program) return tl::unexpected(program.error());
-        injected = *program;
+        auto injected = injected_work(options.injectedWork);
+        if (!injected) return tl::unexpected(injected.error());
+        steps.push_back({std::move(*injected)});
         record.passes.push_back({injected_pass, "injected", {}, {}, false});
     }
-    const std::size_t count = record.passes.size();
-    auto run = [&](std::size_t i) {
-        if (i >= plan.passes.size())
-            inject_work(injected, options.injectedWork);
-        else
-            run_pass(plan.passes[i], frame);
-    };
     const std::uint64_t instrumentedBefore = programs_.instrumented_uses();
+    // Nothing but commands runs while time is taken: the driver's messages are asked for afterwards, not as they come.
+    context_->listen_closely(false);
+    time_passes(steps, record, options);
+    context_->listen_closely(true);
+    record.instrumented = programs_.instrumented_uses() != instrumentedBefore;
+    // Float layers and the picture need a frame even when none was timed.
+    if (options.fencedSamples <= 0 && options.wholeSamples <= 0)
+        for (std::size_t i = 0; i < prepared.size(); ++i) {
+            const DebugGroup group(frame.plan.passes[i].name);
+            vitals_->at(static_cast<int>(i));
+            run_pass(prepared[i]);
+        }
+    return {};
+}
+
+void Session::time_passes(const std::vector<Prepared>& steps, FrameRecord& record, const RenderOptions& options) {
     std::vector<Query> queries;
     if (options.gpuClock || options.wholeQueries)
-        for (std::size_t i = 0; i < count; ++i) {
+        for (std::size_t i = 0; i < steps.size(); ++i) {
             GLuint name = 0;
             glCreateQueries(GL_TIME_ELAPSED, 1, &name);
             queries.emplace_back(name);
         }
+    const auto run = [&](std::size_t i) {
+        vitals_->at(static_cast<int>(i));
+        run_pass(steps[i]);
+    };
     for (int sample = 0; sample < options.fencedSamples; ++sample) {
         if (!options.gpuClock) {
-            for (std::size_t i = 0; i < count; ++i)
+            for (std::size_t i = 0; i < steps.size(); ++i)
                 record.passes[i].ms.push_back(fenced_ms([&] { run(i); }));
             continue;
         }
-        for (std::size_t i = 0; i < count; ++i) {
+        for (std::size_t i = 0; i < steps.size(); ++i) {
             glBeginQuery(GL_TIME_ELAPSED, queries[i].name());
             run(i);
             glEndQuery(GL_TIME_ELAPSED);
         }
-        for (std::size_t i = 0; i < count; ++i) {
+        for (std::size_t i = 0; i < steps.size(); ++i) {
             GLuint64 ns = 0;
             glGetQueryObjectui64v(queries[i].name(), GL_QUERY_RESULT, &ns);
             record.passes[i].ms.push_back(static_cast<double>(ns) * 1e-6);
@@ -268,19 +357,12 @@ Result<void> Session::run_frame(const FramePlan& plan, Frame& frame, FrameRecord
     }
     for (int sample = 0; sample < options.wholeSamples; ++sample)
         record.wholeMs.push_back(fenced_ms([&] {
-            for (std::size_t i = 0; i < count; ++i) {
+            for (std::size_t i = 0; i < steps.size(); ++i) {
                 if (options.wholeQueries) glBeginQuery(GL_TIME_ELAPSED, queries[i].name());
                 run(i);
                 if (options.wholeQueries) glEndQuery(GL_TIME_ELAPSED);
             }
         }));
-    record.instrumented = programs_.instrumented_uses() != instrumentedBefore;
-    // Float layers and the picture need a frame even when none was timed.
-    if (options.fencedSamples <= 0 && options.wholeSamples <= 0)
-        for (std::size_t i = 0; i < plan.passes.size(); ++i)
-            run(i);
-    bind_eye(frame.eyes.front());
-    return {};
 }
 
 } // namespace mirolux::gpu

@@ -90,6 +90,13 @@ void GLAPIENTRY Context::on_message(GLenum, GLenum type, GLuint, GLenum, GLsizei
     if (type == GL_DEBUG_TYPE_ERROR) const_cast<Context*>(static_cast<const Context*>(self))->message_ = text;
 }
 
+void Context::listen_closely(bool on) {
+    if (on)
+        glEnable(GL_DEBUG_OUTPUT);
+    else
+        glDisable(GL_DEBUG_OUTPUT);
+}
+
 std::string Context::take_message() {
     std::string text;
     text.swap(message_);

@@ -22,6 +22,8 @@ public:
 
     /// The driver's newest error message since the last call, or empty. Collected by KHR_debug.
     std::string take_message();
+    /// Off while time is taken: the driver then spends nothing on messages, and an error is known by its number only.
+    void listen_closely(bool on);
 
 private:
     Context() = default;

@@ -1,12 +1,18 @@
 #include "gpu/gl/shader_source.h"
 #include "core/base/text.h"
 #include "core/io/file.h"
+#include <cstring>
 #include <regex>
 #include <sstream>
 
 namespace mirolux::gpu {
 
-Result<std::string> ShaderLibrary::text_of(const std::string& file, std::string& shownAs) const {
+Result<std::string> ShaderLibrary::text_of(const std::string& file, const GeneratedFiles& generated,
+                                           std::string& shownAs) const {
+    if (const auto it = generated.files.find(file); it != generated.files.end()) {
+        shownAs = file;
+        return it->second;
+    }
     if (!folder_.empty()) {
         const auto path = std::filesystem::path(folder_) / file;
         std::error_code ec;
@@ -29,7 +35,7 @@ Result<std::string> ShaderLibrary::text_of(const std::string& file, std::string&
     return it->second;
 }
 
-Result<void> ShaderLibrary::append(const std::string& text, const std::string& file, int number, Source& source,
+Result<void> ShaderLibrary::append(const std::string& text, int number, const GeneratedFiles& generated, Source& source,
                                    std::map<std::string, int>& included) const {
     std::istringstream lines(text);
     std::string line;
@@ -45,7 +51,7 @@ Result<void> ShaderLibrary::append(const std::string& text, const std::string& f
                 continue;
             }
             std::string shownAs;
-            auto inner = text_of(name, shownAs);
+            auto inner = text_of(name, generated, shownAs);
             if (!inner)
                 return fail(inner.error().what + ": " + name, source.files[number] + ":" + std::to_string(n),
                             inner.error().remedy);
@@ -53,17 +59,21 @@ Result<void> ShaderLibrary::append(const std::string& text, const std::string& f
             included[name] = innerNumber;
             source.files.push_back(shownAs);
             source.text += "#line 1 " + std::to_string(innerNumber) + "\n";
-            if (auto done = append(*inner, name, innerNumber, source, included); !done) return done;
+            if (auto done = append(*inner, innerNumber, generated, source, included); !done) return done;
             source.text += "#line " + std::to_string(n + 1) + " " + std::to_string(number) + "\n";
         } else
             source.text += line + "\n";
+        // A branch that is not taken swallows the marks of what it includes: they are set anew where branches end.
+        for (const char* directive : {"#endif", "#else", "#elif"})
+            if (start != std::string::npos && line.compare(start, std::strlen(directive), directive) == 0)
+                source.text += "#line " + std::to_string(n + 1) + " " + std::to_string(number) + "\n";
     }
-    (void)file;
     return {};
 }
 
 Result<ShaderLibrary::Source> ShaderLibrary::assemble_text(const std::string& name, const std::string& text,
-                                                           const std::vector<std::string>& defines) const {
+                                                           const std::vector<std::string>& defines,
+                                                           const GeneratedFiles& generated) const {
     Source source;
     source.files.push_back(name);
     std::string head, rest = text;
@@ -81,18 +91,18 @@ Result<ShaderLibrary::Source> ShaderLibrary::assemble_text(const std::string& na
     std::map<std::string, int> included;
     Source body = source;
     body.text.clear();
-    if (auto done = append("\n" + rest, name, 0, body, included); !done) return tl::unexpected(done.error());
+    if (auto done = append("\n" + rest, 0, generated, body, included); !done) return tl::unexpected(done.error());
     source.files = body.files;
     source.text += body.text.substr(1);
     return source;
 }
 
-Result<ShaderLibrary::Source> ShaderLibrary::assemble(const std::string& file,
-                                                      const std::vector<std::string>& defines) const {
+Result<ShaderLibrary::Source> ShaderLibrary::assemble(const std::string& file, const std::vector<std::string>& defines,
+                                                      const GeneratedFiles& generated) const {
     std::string shownAs;
-    auto text = text_of(file, shownAs);
+    auto text = text_of(file, generated, shownAs);
     if (!text) return tl::unexpected(text.error());
-    return assemble_text(shownAs, *text, defines);
+    return assemble_text(shownAs, *text, defines, generated);
 }
 
 // "0:12(3): error: ..." and "0(12) : error ..." are the two forms in which drivers name a place.

@@ -1,28 +1,17 @@
-#include "gpu/passes/state.h"
+#include "gpu/passes/surface_pass.h"
 
 namespace mirolux::gpu {
 
-static Result<GLuint> program(PassContext& c) {
-    std::vector<std::string> defines;
-    add_instrument(c, defines);
-    return c.programs.get("screen_vertex.glsl", "sky_fragment.glsl", defines);
+static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+    auto stage = f.screen_stage("sky/fragment.glsl", {});
+    if (!stage) return tl::unexpected(stage.error());
+    auto state = f.state({"scene"}, "depth");
+    if (!state) return tl::unexpected(state.error());
+    state->depthFunc = GL_EQUAL; // the triangle lies at depth 0: where nothing was drawn
+    state->depthWrite = false;
+    return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };
 }
 
-static Result<void> prepare(PassContext& c) {
-    if (auto p = program(c); !p) return tl::unexpected(p.error());
-    return {};
-}
-
-static void run(PassContext& c) {
-    begin_scene(c);
-    glDepthFunc(GL_EQUAL); // the triangle lies at depth 0: where nothing was drawn
-    glDepthMask(GL_FALSE);
-    glUseProgram(*program(c));
-    glBindVertexArray(c.emptyVertexArray);
-    glDrawArrays(GL_TRIANGLES, 0, 3);
-    glDepthMask(GL_TRUE);
-}
-
-const Pass sky_pass{PassKind::sky, prepare, run};
+const GpuTechnique technique::sky{prepare};
 
 } // namespace mirolux::gpu

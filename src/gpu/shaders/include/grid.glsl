@@ -23,7 +23,7 @@ struct GridData {
     float pad1;
 };
 
-layout(std430, binding = 5) readonly buffer GridBuffer { GridData grid; };
+layout(std430) readonly buffer GridBuffer { GridData grid; };
 
 /// The slice of a view depth in metres (Olsson, Billeter, Assarsson 2012).
 int sliceOf(float depth) {

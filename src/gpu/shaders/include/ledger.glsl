@@ -6,16 +6,16 @@ struct LedgerEntry {
     uint high;
     uint pad;
 };
-layout(std430, binding = 7) buffer LedgerBuffer { LedgerEntry ledger[]; };
-layout(binding = 7) uniform sampler2D transmittance; // of the panes before the surface; 0 for a surface that the picture does not show
-layout(binding = 8) uniform sampler2D finalDepth;
+layout(std430) buffer LedgerBuffer { LedgerEntry ledger[]; };
+uniform sampler2D ledgerTransmittance; // of the panes before the surface; 0 for a surface that the picture does not show
+uniform sampler2D ledgerDepth;
 const float ledgerUnit = 1048576.0; // steps in the luminance that exposure makes 1
 
 /// weight: what stands between the surface and the eye lets through.
 void enterWeighted(uint light, vec3 radiance, float weight) {
     atomicAdd(ledger[light].evaluations, 1u);
     float luminance = dot(radiance, vec3(0.2126, 0.7152, 0.0722)) * weight; // Rec. 709
-    uint steps = uint(clamp(luminance * frame.eye.w * ledgerUnit + 0.5, 0.0, 4.0e9));
+    uint steps = uint(clamp(luminance * parameters.tone.x * ledgerUnit + 0.5, 0.0, 4.0e9));
     if (steps == 0u) return;
     uint before = atomicAdd(ledger[light].low, steps);
     if (before + steps < before) atomicAdd(ledger[light].high, 1u);
@@ -24,11 +24,11 @@ void enterWeighted(uint light, vec3 radiance, float weight) {
 void enterLight(uint light, vec3 radiance) {
     ivec2 p = ivec2(gl_FragCoord.xy);
 #ifdef LEDGER_SURFACE
-    float shown = texelFetch(finalDepth, p, 0).r == gl_FragCoord.z ? 1.0 : 0.0;
+    float shown = texelFetch(ledgerDepth, p, 0).r == gl_FragCoord.z ? 1.0 : 0.0;
 #else
     const float shown = 1.0; // of a G-buffer's surface
 #endif
-    enterWeighted(light, radiance, shown * texelFetch(transmittance, p, 0).r);
+    enterWeighted(light, radiance, shown * texelFetch(ledgerTransmittance, p, 0).r);
 }
 #else
 #define enterLight(light, radiance)

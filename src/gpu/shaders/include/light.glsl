@@ -6,7 +6,7 @@ const float leastDistance = 0.01; // metres
 #define WINDOW_SQUARED 1
 #endif
 
-layout(binding = 9) uniform samplerBuffer lightTexels; // LightBuffer again, four texels a light
+uniform samplerBuffer lightTexels; // LightBuffer again, four texels a light
 
 /// A light by an index that differs between lanes: a fetch moves four values where a divergent buffer read moves one.
 LightData fetchLight(uint index) {

@@ -10,7 +10,7 @@ struct ProbeSample {
     uint pad0;
     uint pad1;
 };
-layout(std430, binding = 7) buffer ProbeBuffer {
+layout(std430) buffer ProbeBuffer {
     uint probeCount;
     uint probePad[3];
     ProbeSample probe[];

@@ -3,17 +3,9 @@
 struct FrameData {
     mat4 viewProjection;
     mat4 inverseViewProjection;
-    vec4 eye;             // xyz metres; w: 1 / luminance that becomes 1 (from EV100)
+    vec4 eye;             // xyz metres
     vec4 forward;         // xyz unit view direction; w: near, metres
-    vec4 ambientTop;      // cd/m2; constant ambient has three equal ones
-    vec4 ambientSide;
-    vec4 ambientBottom;
-    vec4 skyHorizon;      // cd/m2
-    vec4 skyZenith;
-    float exponent;       // phong, blinn-phong
-    float white;          // reinhard, in exposed units
-    int toneCurve;        // 0 none, 1 clamp, 2 reinhard, 3 filmic
-    int dither;           // 1: add the ordered pattern
+    vec4 time;            // x: scene seconds, y: frames since the reset, zw: jitter in pixels
     int width;            // pixels of the scene target
     int height;
     float depthNear;      // metres, range of the depth layer
@@ -57,7 +49,7 @@ struct MaterialData {
     uint pad2;
 };
 
-layout(std430, binding = 0) readonly buffer FrameBuffer { FrameData frames[]; };
+layout(std430) readonly buffer FrameBuffer { FrameData frames[]; };
 // BOTH_EYES: one run draws the left eye into layer 0 and the right one into layer 1; else the buffer begins with the eye that is drawn.
 #ifdef BOTH_EYES
 #ifdef VERTEX_STAGE
@@ -70,7 +62,8 @@ layout(std430, binding = 0) readonly buffer FrameBuffer { FrameData frames[]; };
 #define EYE 0
 #define frame frames[0]
 #endif
-layout(std430, binding = 1) readonly buffer LightBuffer { LightData lights[]; };
-layout(std430, binding = 2) readonly buffer DrawBuffer { DrawData draws[]; };
-layout(std430, binding = 3) readonly buffer MaterialBuffer { MaterialData materials[]; };
-layout(std430, binding = 4) readonly buffer LightIndexBuffer { uint lightIndices[]; };
+layout(std430) readonly buffer LightBuffer { LightData lights[]; };
+layout(std430) readonly buffer DrawBuffer { DrawData draws[]; };
+layout(std430) readonly buffer MaterialBuffer { MaterialData materials[]; };
+layout(std430) readonly buffer LightIndexBuffer { uint lightIndices[]; };
+#include "generated/parameters.glsl"

@@ -1,10 +1,10 @@
 // The surface at a fragment, from its material's factors and textures (glTF 2.0 metallic-roughness).
 
-layout(binding = 0) uniform sampler2D baseColorTexture;
-layout(binding = 1) uniform sampler2D metallicRoughnessTexture;
-layout(binding = 2) uniform sampler2D normalTexture;
-layout(binding = 3) uniform sampler2D occlusionTexture;
-layout(binding = 4) uniform sampler2D emissiveTexture;
+uniform sampler2D baseColorTexture;
+uniform sampler2D metallicRoughnessTexture;
+uniform sampler2D normalTexture;
+uniform sampler2D occlusionTexture;
+uniform sampler2D emissiveTexture;
 
 struct Surface {
     vec3 position;   // world, metres

@@ -1,0 +1,63 @@
+#include "core/ambient/ambient_light.h"
+#include "core/technique/plan_builder.h"
+
+namespace mirolux {
+
+AmbientLight ambient_light(const Setup& setup) {
+    const std::string& kind = setup.choice("ambient.kind");
+    if (kind == "constant") {
+        const glm::vec3 c = setup.color("ambient.constant");
+        return {c, c, c};
+    }
+    if (kind == "gradient")
+        return {setup.color("ambient.top"), setup.color("ambient.side"), setup.color("ambient.bottom")};
+    return {};
+}
+
+glm::dvec3 ambient_radiance(const AmbientLight& a, const glm::dvec3& normal) {
+    const double y2 = normal.y * normal.y;
+    return glm::dvec3(a.side) * (1.0 - y2) + glm::dvec3(normal.y > 0.0 ? a.top : a.bottom) * y2;
+}
+
+glm::dvec3 mean_radiance(const AmbientLight& a) {
+    return (4.0 * glm::dvec3(a.side) + glm::dvec3(a.top) + glm::dvec3(a.bottom)) / 6.0;
+}
+
+namespace technique {
+
+static void plan(const FrameInputs& in, PlanBuilder& b) {
+    if (in.setup.choice("ambient.kind") == "none") return;
+    const AmbientLight a = mirolux::ambient_light(in.setup);
+    b.set("ambientTop", glm::vec4(a.top, 0));
+    b.set("ambientSide", glm::vec4(a.side, 0));
+    b.set("ambientBottom", glm::vec4(a.bottom, 0));
+    b.feed(Slot::ambientDiffuse, "ambient_light/gradient.glsl", "gradientRadiance");
+}
+
+const Technique& ambient_light() {
+    static const auto colour = [](const char* key, const char* label, const char* kind, glm::vec3 standard,
+                                  const char* help) {
+        return color_setting(key, label, "Ambient", standard, 1000.0, "cd/m2", help).only_when("ambient.kind", {kind});
+    };
+    static const Technique technique{
+        .name = "ambient_light",
+        .settings = {choice_setting(
+                         "ambient.kind", "Ambient", "Ambient", {"none", "constant", "gradient"}, "gradient",
+                         "Light from everywhere: none, one colour, or three colours by the normal's height."),
+                     colour("ambient.constant", "Constant", "constant", {0.05f, 0.06f, 0.08f},
+                            "constant: radiance arriving from every direction."),
+                     colour("ambient.top", "Top", "gradient", {0.045f, 0.062f, 0.100f},
+                            "gradient: radiance on surfaces that face up."),
+                     colour("ambient.side", "Side", "gradient", {0.040f, 0.046f, 0.060f},
+                            "gradient: radiance on surfaces that face sideways."),
+                     colour("ambient.bottom", "Bottom", "gradient", {0.018f, 0.016f, 0.014f},
+                            "gradient: radiance on surfaces that face down.")},
+        .parameters = {"ambientTop", "ambientSide", "ambientBottom"}, // cd/m2
+        .mayFeed = {Slot::ambientDiffuse},
+        .plan = plan,
+    };
+    return technique;
+}
+
+} // namespace technique
+} // namespace mirolux

@@ -1,0 +1,19 @@
+#pragma once
+#include "core/plan/settings.h"
+
+namespace mirolux {
+
+/// Light from everywhere: radiance by the height of the normal, cd/m2. Constant ambient has three equal ones.
+struct AmbientLight {
+    glm::vec3 top{0.0f}, side{0.0f}, bottom{0.0f};
+};
+AmbientLight ambient_light(const Setup& setup);
+
+/// Radiance that arrives at a surface with this unit normal: three colours by the squared components of the normal,
+/// which sum to one (after J. Mitchell, G. McTaggart and C. Green, 2006, whose basis has six).
+glm::dvec3 ambient_radiance(const AmbientLight& ambient, const glm::dvec3& normal);
+
+/// Its mean over the sphere of normals: y^2 is a third on average, and half of that looks up.
+glm::dvec3 mean_radiance(const AmbientLight& ambient);
+
+} // namespace mirolux

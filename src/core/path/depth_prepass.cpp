@@ -1,0 +1,39 @@
+#include "core/path/surface_pass.h"
+
+namespace mirolux::technique {
+
+static void plan(const FrameInputs& in, PlanBuilder& b) {
+    if (!lays_depth_first(in.setup)) return;
+    b.pass({.name = "depth",
+            .family = "depth",
+            .what = "Lays the depth of opaque and masked surfaces.",
+            .reads = {},
+            .writes = {"depth"},
+            .settings = {"path.depthPrepass"},
+            .expected = work_of(in.scene, in.draws.opaque),
+            .overGeometry = true,
+            .inLedger = true,
+            .marks = true}); // later passes draw once a pixel where depth is equal
+}
+
+static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+    if (pass.technique != &depth_prepass()) return;
+    t["writeDepth"] = static_cast<double>(w.at("fragments")) * 4;
+    t["clear"] = plan.pixels() * depth_bytes(plan);
+    t["filteredRead"] = static_cast<double>(w.at("textureReads"));
+}
+
+const Technique& depth_prepass() {
+    static const Technique technique{
+        .name = "depth_prepass",
+        .settings = {toggle_setting(
+                         "path.depthPrepass", "Depth pre-pass", "Path", false,
+                         "Lays depth first, so that hidden fragments are not shaded; draws the geometry twice.")
+                         .only_when("path.kind", path_words([](const PathKind& k) { return k.deferred || !k.lists; }))},
+        .plan = plan,
+        .price = price,
+    };
+    return technique;
+}
+
+} // namespace mirolux::technique

@@ -1,0 +1,31 @@
+#pragma once
+#include "core/path/path_kind.h"
+#include "core/technique/plan_builder.h"
+
+// What passes over surfaces have in common: the slots that their shaders call, and what a device pays for them.
+namespace mirolux {
+
+/// Slots of a shader that lights a surface, and of one that only lays ambient light and emission.
+inline const std::vector<Slot> lit_slots = {Slot::lightFactor, Slot::ambientDiffuse, Slot::ambientSpecular, Slot::air};
+inline const std::vector<Slot> unlit_slots = {Slot::ambientDiffuse, Slot::ambientSpecular, Slot::air};
+/// Slots of a shader that adds lights to what is there.
+inline const std::vector<Slot> added_light_slots = {Slot::lightFactor, Slot::air};
+
+/// Keys of settings that shape every shader which lights surfaces.
+std::vector<std::string> shading_keys();
+std::vector<std::string> joined_keys(std::vector<std::string> a, const std::vector<std::string>& b);
+
+/// Bytes of a texel of the scene target; the terms for bytes written and blended there.
+double scene_bytes(const FramePlan& plan);
+const char* write_term(const FramePlan& plan);
+const char* blend_term(const FramePlan& plan);
+double depth_bytes(const FramePlan& plan);
+
+/// A material's surface for each of `fragments`.
+void price_surface(const Work& work, CostTerms& t);
+/// Lights taken up; `listed`: by an index that differs between pixels.
+void price_lights(const FramePlan& plan, const Work& work, bool listed, CostTerms& t);
+/// Colour and depth of opaque surfaces; the pass clears what no pass before it did.
+void price_opaque(const FramePlan& plan, const PlannedPass& pass, const Work& work, CostTerms& t);
+
+} // namespace mirolux

@@ -1,0 +1,62 @@
+#include "core/technique/plan_builder.h"
+
+// What a surface does with light: the choice among the models of core/light/brdf.h.
+namespace mirolux::technique {
+
+static void plan(const FrameInputs& in, PlanBuilder& b) {
+    const Setup& s = in.setup;
+    const std::string& model = s.choice("shading.model");
+    const int number = model == "lambert" ? 0 : model == "phong" ? 1 : model == "blinn-phong" ? 2 : 3;
+    b.define("SHADING_MODEL " + std::to_string(number));
+    b.define(std::string("NORMALISED ") + (s.flag("shading.normalised") ? "1" : "0"));
+    b.define(std::string("NORMAL_MAPS ") + (s.flag("shading.normalMaps") ? "1" : "0"));
+    b.set("lobe", glm::vec4(static_cast<float>(s.number("shading.exponent")), 0, 0, 0));
+}
+
+static std::vector<LayerInfo> layers() {
+    const char* file = "surface/layers.glsl";
+    return {
+        {"albedo", "Albedo", "Base colour of the nearest opaque surface, without light.", LayerView::color, "", file},
+        {"normal", "Normal", "World-space normal, -1..1 shown as 0..1.", LayerView::vector, "", file},
+        {"material", "Rough / metal", "Roughness in red, metallic in green.", LayerView::plain, "", file},
+        {"ambient", "Ambient", "What ambient light alone gives.", LayerView::radiance, "", file, true, SkyPart::none,
+         true},
+        {"diffuse", "Diffuse", "Diffuse light of all lights.", LayerView::radiance, "", file, true, SkyPart::none,
+         true},
+        {"specular", "Specular", "Specular light of all lights.", LayerView::radiance, "", file, true, SkyPart::none,
+         true},
+        {"emissive", "Emissive", "What surfaces and sky give off themselves.", LayerView::radiance, "", file, true,
+         SkyPart::own, true},
+    };
+}
+
+const Technique& surface_model() {
+    static const Technique technique{
+        .name = "surface_model",
+        .settings =
+            {choice_setting("shading.model", "Shading model", "Path", {"lambert", "phong", "blinn-phong", "ggx"}, "ggx",
+                            "What a surface does with light; ggx uses metallic and roughness, the others a fixed "
+                            "exponent."),
+             number_setting("shading.exponent", "Exponent", "Path", 48.0, 1.0, 2048.0, "",
+                            "phong, blinn-phong: sharpness of the highlight.")
+                 .on_ratio()
+                 .only_when("shading.model", {"phong", "blinn-phong"}),
+             toggle_setting("shading.normalised", "Energy-normalised", "Path", true,
+                            "phong, blinn-phong: scale the lobe so that its energy does not change with the exponent.")
+                 .only_when("shading.model", {"phong", "blinn-phong"}),
+             toggle_setting("shading.normalMaps", "Normal maps", "Path", true,
+                            "Uses the materials' normal textures; off saves a texture read a fragment.")},
+        .terms = {{"surface", "a fragment's material, normal and ambient light, its texture reads apart", {}},
+                  {"idleLight", "a light taken up for a fragment that it does not reach", {}},
+                  {"lambert", "a light evaluated, Lambert", {}},
+                  {"phong", "a light evaluated, Phong", {}},
+                  {"blinnPhong", "a light evaluated, Blinn-Phong", {}},
+                  {"ggx", "a light evaluated, GGX", {}}},
+        .layers = layers(),
+        .parameters = {"lobe"}, // x: exponent of phong and blinn-phong
+        .plan = plan,
+    };
+    return technique;
+}
+
+} // namespace mirolux::technique

@@ -1,0 +1,166 @@
+#include "core/technique/plan_builder.h"
+#include <algorithm>
+#include <cassert>
+
+namespace mirolux {
+
+PlanBuilder::PlanBuilder(const FrameInputs& inputs) : inputs_(inputs) {
+    plan_.setup = inputs.setup;
+    plan_.view = inputs.view;
+    plan_.time = inputs.time;
+    plan_.droppedLights = inputs.draws.droppedLights;
+    plan_.droppedObjects = inputs.draws.droppedObjects;
+    plan_.lightsInScene = inputs.draws.lightsInScene;
+    plan_.lightsInView = static_cast<int>(inputs.draws.lights.size());
+    plan_.lightsFaded = inputs.draws.lightsFaded;
+}
+
+void PlanBuilder::resource(ResourceSpec spec) {
+    assert(!plan_.resource(spec.name));
+    PlannedResource r;
+    const View& v = inputs_.view;
+    r.layers = v.stereo == Stereo::off ? 1 : 2;
+    r.width = spec.width > 0 ? spec.width : std::max(1, static_cast<int>(v.width * spec.scale));
+    r.height = spec.width > 0 ? spec.height : std::max(1, static_cast<int>(v.height * spec.scale));
+    if (spec.entries > 0) r.width = r.height = 0;
+    r.spec = std::move(spec);
+    plan_.resources.push_back(std::move(r));
+}
+
+void PlanBuilder::pass(PlannedPass pass) {
+    pass.technique = technique_;
+    plan_.passes.push_back(std::move(pass));
+}
+
+void PlanBuilder::feed(Slot slot, std::string file, std::string function) {
+    plan_.feeds.push_back({slot, technique_, std::move(file), std::move(function)});
+}
+
+void PlanBuilder::set(const std::string& parameter, const glm::vec4& value) {
+    assert(std::find(all_parameters().begin(), all_parameters().end(), parameter) != all_parameters().end());
+    plan_.parameters[parameter] = value;
+}
+
+void PlanBuilder::define(std::string text) {
+    plan_.surfaceDefines.push_back(std::move(text));
+}
+
+void PlanBuilder::settles(int frames, bool jitter) {
+    plan_.settleFrames = std::max(plan_.settleFrames, frames);
+    plan_.jitter = plan_.jitter || jitter;
+}
+
+FramePlan PlanBuilder::plan(const FrameInputs& inputs, const std::vector<const Technique*>& techniques) {
+    PlanBuilder builder(inputs);
+    builder.techniques_ = techniques;
+    for (const Technique* t : techniques) {
+        builder.technique_ = t;
+        if (t->plan) t->plan(inputs, builder);
+    }
+    return builder.finish();
+}
+
+FramePlan PlanBuilder::finish() {
+    // The depth carries a stencil where some pass marks pixels.
+    const bool marks =
+        std::any_of(plan_.passes.begin(), plan_.passes.end(), [](const PlannedPass& p) { return p.marks; });
+    if (marks)
+        for (PlannedResource& r : plan_.resources)
+            if (r.spec.format == Format::depth32f && r.spec.sampler == "depthTexture")
+                r.spec.format = Format::depth32fStencil8;
+    for (PlannedResource& r : plan_.resources)
+        if (!r.spec.formatOf.empty()) r.spec.format = plan_.resource(r.spec.formatOf)->spec.format;
+    for (PlannedPass& p : plan_.passes)
+        for (const Technique* t : techniques_)
+            if (std::any_of(t->mayFeed.begin(), t->mayFeed.end(), [&](Slot s) { return p.calls(s); }))
+                for (const Setting& s : t->settings)
+                    p.settings.push_back(s.key);
+    bear_eyes();
+    live();
+    share_memory();
+    return std::move(plan_);
+}
+
+void PlanBuilder::bear_eyes() {
+    const Stereo stereo = inputs_.view.stereo;
+    if (stereo == Stereo::off) return;
+    for (PlannedPass& p : plan_.passes) {
+        p.bothEyes = stereo == Stereo::onePass && p.overGeometry;
+        p.what += p.bothEyes ? " One run for both eyes." : " Once for each eye.";
+        if (!p.bothEyes) p.expected.set("draws", 2 * p.expected.at("draws"));
+        p.expected.set("triangles", 2 * p.expected.at("triangles"));
+    }
+}
+
+void PlanBuilder::live() {
+    for (std::size_t i = 0; i < plan_.passes.size(); ++i)
+        for (const auto* names : {&plan_.passes[i].reads, &plan_.passes[i].writes})
+            for (const std::string& name : *names) {
+                PlannedResource* r = plan_.resource(name);
+                assert(r); // a pass names what nobody declares
+                if (r->first < 0) r->first = static_cast<int>(i);
+                r->last = static_cast<int>(i);
+            }
+    std::erase_if(plan_.resources, [](const PlannedResource& r) { return r.first < 0; });
+    for (PlannedResource& r : plan_.resources) {
+        const std::size_t texels =
+            r.spec.entries > 0 ? r.spec.entries : std::size_t(r.width) * static_cast<std::size_t>(r.height);
+        std::size_t all = 0;
+        for (int level = 0; level < r.spec.mips; ++level)
+            all += std::max<std::size_t>(1, texels >> (2 * level));
+        r.bytes = all * static_cast<std::size_t>(info_of(r.spec.format).bytes) * static_cast<std::size_t>(r.layers) *
+                  (r.spec.life == Life::history ? 2 : 1);
+        plan_.bytesSum += r.bytes;
+    }
+}
+
+/// Interval by interval, in the order in which lives begin: memory of the same shape that nobody lives in any more is
+/// taken again, else new.
+void PlanBuilder::share_memory() {
+    std::vector<int> order(plan_.resources.size());
+    for (std::size_t i = 0; i < order.size(); ++i)
+        order[i] = static_cast<int>(i);
+    std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
+        return plan_.resources[static_cast<std::size_t>(a)].first < plan_.resources[static_cast<std::size_t>(b)].first;
+    });
+    std::vector<int> freeFrom; // parallel to allocations: the last pass that uses it; a large number: for good
+    for (const int index : order) {
+        PlannedResource& r = plan_.resources[static_cast<std::size_t>(index)];
+        const bool shares = r.spec.life == Life::frame && !r.spec.kept && r.spec.entries == 0;
+        for (std::size_t a = 0; shares && r.allocation < 0 && a < plan_.allocations.size(); ++a) {
+            const Allocation& m = plan_.allocations[a];
+            if (freeFrom[a] < r.first && m.format == r.spec.format && m.width == r.width && m.height == r.height &&
+                m.layers == r.layers && m.mips == r.spec.mips)
+                r.allocation = static_cast<int>(a);
+        }
+        if (r.allocation < 0) {
+            r.allocation = static_cast<int>(plan_.allocations.size());
+            plan_.allocations.push_back({r.spec.format, r.width, r.height, r.layers, r.spec.mips, r.bytes, {}});
+            freeFrom.push_back(0);
+            plan_.bytesHeld += r.bytes;
+        }
+        plan_.allocations[static_cast<std::size_t>(r.allocation)].resources.push_back(index);
+        freeFrom[static_cast<std::size_t>(r.allocation)] = shares ? r.last : 1 << 30;
+    }
+    for (int i = 0; i < static_cast<int>(plan_.passes.size()); ++i) {
+        std::size_t alive = 0;
+        for (const PlannedResource& r : plan_.resources)
+            if (r.spec.life == Life::history || (r.first <= i && (r.spec.kept || i <= r.last))) alive += r.bytes;
+        plan_.bytesPeak = std::max(plan_.bytesPeak, alive);
+    }
+}
+
+Work work_of(const Scene& scene, const std::vector<Draw>& draws) {
+    std::uint64_t triangles = 0;
+    for (const Draw& d : draws)
+        triangles +=
+            scene.asset->primitives[scene.asset->objects[static_cast<std::size_t>(d.object)].primitive].indices.size() /
+            3;
+    return Work::drawing(draws.size(), triangles);
+}
+
+Work screen_work() {
+    return Work::drawing(1, 1);
+}
+
+} // namespace mirolux

@@ -1,0 +1,45 @@
+#pragma once
+#include "core/plan/frame_plan.h"
+#include "core/technique/all.h"
+
+namespace mirolux {
+
+/// Gathers what techniques add to a frame. finish() derives the rest: lives, sizes, shared memory, formats, both eyes.
+class PlanBuilder {
+public:
+    explicit PlanBuilder(const FrameInputs& inputs);
+
+    /// Declares a target or buffer. Passes name it; one that no pass names is not made.
+    void resource(ResourceSpec spec);
+    /// Adds a pass of the technique that is planning.
+    void pass(PlannedPass pass);
+    /// Every pass that calls the slot calls `function` of the shader `file` as well.
+    void feed(Slot slot, std::string file, std::string function);
+    /// A value for a parameter that some technique declares; those that nobody sets are 0.
+    void set(const std::string& parameter, const glm::vec4& value);
+    /// A #define of the shaders that shade surfaces.
+    void define(std::string text);
+    /// The projection moves by part of a pixel from frame to frame, and `frames` of them settle the picture.
+    void settles(int frames, bool jitter);
+
+    /// Plans with these techniques, in their order.
+    static FramePlan plan(const FrameInputs& inputs, const std::vector<const Technique*>& techniques);
+
+private:
+    FramePlan finish();
+    void bear_eyes();
+    void live();
+    void share_memory();
+
+    const FrameInputs& inputs_;
+    const Technique* technique_ = nullptr;
+    std::vector<const Technique*> techniques_;
+    FramePlan plan_;
+};
+
+/// Draws and triangles of a list of draws.
+Work work_of(const Scene& scene, const std::vector<Draw>& draws);
+/// A draw of one triangle over the whole picture.
+Work screen_work();
+
+} // namespace mirolux

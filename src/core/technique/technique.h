@@ -1,0 +1,87 @@
+#pragma once
+#include "core/account/surface_sample.h"
+#include "core/plan/draw_list.h"
+#include "core/technique/cost_term.h"
+#include "core/technique/layer.h"
+#include "core/technique/resource.h"
+#include "core/technique/setting.h"
+#include "core/technique/work.h"
+
+// The seam between techniques and all that knows frames only: how a technique is described. all.def lists them.
+namespace mirolux {
+
+struct FramePlan;
+struct PlannedPass;
+class PlanBuilder;
+
+/// Where a frame stands in its sequence. A sequence begins at a reset: a cut, a new size, another scene.
+struct FrameTime {
+    std::uint64_t index = 0; // frames since the reset
+    double seconds = 0.0;    // scene time
+    glm::dvec2 jitter{0.0};  // of the projection, in pixels; 0 unless the plan asks for it
+
+    bool operator==(const FrameTime&) const = default;
+};
+
+/// All that a plan depends on. `draws`: from build_draw_list with the same scene, setup and view.
+struct FrameInputs {
+    const Scene& scene;
+    const Setup& setup;
+    const View& view;
+    const DrawList& draws;
+    FrameTime time{};
+};
+
+/// Places in the shading of all paths that techniques feed; a pass names those that its shaders call.
+enum class Slot { lightFactor, ambientDiffuse, ambientSpecular, air, post };
+
+/// What a technique does to one light at one point, beside distance, cone and facing.
+struct LightFactor {
+    std::string name; // "shadow"
+    glm::dvec3 value{1.0};
+};
+
+/// What lies between a point and the eye does to radiance that leaves the point: radiance * transmittance + scattered.
+struct AirShare {
+    glm::dvec3 transmittance{1.0};
+    glm::dvec3 scattered{0.0}; // cd/m2
+    glm::dvec3 apply(const glm::dvec3& radiance) const { return radiance * transmittance + scattered; }
+};
+
+/// A technique: plain data. What it has none of stays empty or null.
+struct Technique {
+    std::string name{};
+    std::vector<Setting> settings{};
+    std::vector<Counter> counters{};
+    std::vector<CostTerm> terms{};
+    std::vector<LayerInfo> layers{};
+    std::vector<std::string> parameters{}; // values that its shaders read as parameters.<name>, a vec4 each
+    std::vector<Slot> mayFeed{};           // that it may feed: passes that call them are shaped by its settings
+
+    /// Adds the technique's passes, resources, feeds and parameters for these inputs; nothing when it is off.
+    void (*plan)(const FrameInputs&, PlanBuilder&) = nullptr;
+    /// Adds what a device is charged for in a pass, from its counted work. Called for every pass of the plan: a
+    /// technique charges its own passes, and those that call a slot which it feeds.
+    void (*price)(const FramePlan&, const PlannedPass&, const Work&, CostTerms&) = nullptr;
+    /// What it does to the light `light` (into DrawList::lights) at a surface, for the pixel account.
+    void (*factors)(const FrameInputs&, const SurfaceSample&, std::size_t light, std::vector<LightFactor>&) = nullptr;
+    /// What it does between a point and the eye, for the pixel account; a null point is the sky. Joins what is there.
+    void (*air)(const FrameInputs&, const glm::dvec3* point, AirShare&) = nullptr;
+};
+
+/// Every technique, in frame order.
+const std::vector<const Technique*>& all_techniques();
+/// Names of all parameters, in the order of the device's buffer.
+const std::vector<std::string>& all_parameters();
+
+/// The families of passes: what the tape, the walk and reports colour by. Hues from a set that colour-blind eyes tell
+/// apart.
+struct PassFamily {
+    const char* name;
+    unsigned color; // 0xRRGGBB
+};
+const std::vector<PassFamily>& pass_families();
+/// Grey for a family that is not in the table.
+unsigned family_color_of(const std::string& name);
+
+} // namespace mirolux

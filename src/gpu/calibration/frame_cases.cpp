@@ -1,0 +1,131 @@
+#include "gpu/calibration/frame_cases.h"
+#include "core/technique/technique.h"
+#include "gpu/calibration/abstract_scene.h"
+
+namespace mirolux::gpu {
+
+namespace {
+
+using Values = std::vector<std::pair<std::string, std::string>>;
+
+/// The abstract scenes and lights that frames are made of, and the frames so far.
+class Cases {
+public:
+    void plain_and_textured();
+    void models_and_lights();
+    void crowds();
+    void of_techniques();
+    std::vector<FrameCase> out;
+
+private:
+    void add(const AbstractScene& a, int width, int height, const std::vector<Light>& lights,
+             const std::string& lightsName, const Values& values) {
+        FrameCase c;
+        c.scene = a.scene;
+        c.scene.lights = lights;
+        c.view.camera = a.camera;
+        c.view.width = width;
+        c.view.height = height;
+        c.name = a.name + ", " + lightsName;
+        for (const auto& [key, value] : values) {
+            (void)c.setup.set_text(key, value);
+            c.name += ", " + value;
+        }
+        out.push_back(std::move(c));
+    }
+    /// Where lights of the crowd are strewn: near the ground.
+    Box low() const {
+        Box box = many.scene.asset->bounds;
+        box.high.y = 3;
+        return box;
+    }
+
+    const AbstractScene plain = wall(0), textured = wall(3), many = crowd(700), fine = mesh(60000), coarse = mesh(4000),
+                        glass = panes(5);
+    const std::vector<Light> none, all4 = strewn_lights(4, plain.scene.asset->bounds, 60, 21),
+                                   idle48 = strewn_lights(48, plain.scene.asset->bounds, 1.1f, 22);
+    const std::vector<Light> spread48 = strewn_lights(48, low(), 7, 23), spread200 = strewn_lights(200, low(), 4, 24);
+};
+
+void Cases::plain_and_textured() {
+    for (const int width : {320, 800}) {
+        const int height = width * 9 / 16;
+        add(plain, width, height, none, "no lights", {{"path.kind", "forward"}});
+        add(textured, width, height, none, "no lights", {{"path.kind", "deferred"}});
+        add(fine, width, height, none, "no lights", {{"path.kind", "forward"}});
+        add(many, width, height, spread48, "48 lights", {{"path.kind", "tiled-deferred"}});
+        add(many, width, height, spread48, "48 lights", {{"path.kind", "forward"}});
+        add(many, width, height, spread200, "200 lights", {{"path.kind", "clustered-deferred"}});
+    }
+}
+
+void Cases::models_and_lights() {
+    for (const char* model : {"lambert", "phong", "blinn-phong", "ggx"}) {
+        add(plain, 512, 288, all4, "4 lights", {{"path.kind", "forward"}, {"shading.model", model}});
+        add(plain, 512, 288, all4, "4 lights", {{"path.kind", "deferred"}, {"shading.model", model}});
+    }
+    add(plain, 320, 180, idle48, "48 small lights", {{"path.kind", "deferred"}});
+    add(plain, 320, 180, idle48, "48 small lights", {{"path.kind", "forward"}, {"path.maxLights", "64"}});
+    add(plain, 320, 180, strewn_lights(24, plain.scene.asset->bounds, 9, 27), "24 middling lights",
+        {{"path.kind", "forward"}, {"path.maxLights", "64"}});
+    add(plain, 320, 180, strewn_lights(24, plain.scene.asset->bounds, 9, 27), "24 middling lights",
+        {{"path.kind", "tiled-deferred"}});
+    add(plain, 320, 180, strewn_lights(24, plain.scene.asset->bounds, 60, 27), "24 large lights",
+        {{"path.kind", "tiled-forward"}, {"shading.model", "lambert"}});
+    add(textured, 512, 288, all4, "4 lights", {{"path.kind", "additive"}});
+    add(textured, 512, 288, none, "no lights",
+        {{"path.kind", "deferred"}, {"gbuffer.packing", "full"}, {"path.targetFormat", "rgba32f"}});
+    add(textured, 512, 288, all4, "4 lights", {{"path.kind", "forward"}, {"path.targetFormat", "rgba32f"}});
+    add(coarse, 512, 288, none, "no lights", {{"path.kind", "forward"}, {"path.depthPrepass", "on"}});
+    add(glass, 512, 288, all4, "4 lights", {{"path.kind", "forward"}});
+    add(glass, 512, 288, all4, "4 lights", {{"path.kind", "forward"}, {"transparency.kind", "peeled"}});
+    add(glass, 512, 288, all4, "4 lights", {{"path.kind", "tiled-deferred"}});
+}
+
+void Cases::crowds() {
+    add(many, 400, 225, spread48, "48 lights", {{"path.kind", "additive"}});
+    add(many, 400, 225, spread48, "48 lights", {{"path.kind", "deferred"}});
+    add(many, 400, 225, spread48, "48 lights", {{"path.kind", "volumes"}});
+    add(many, 400, 225, spread48, "48 lights", {{"path.kind", "volumes"}, {"volumes.form", "one-step"}});
+    add(many, 400, 225, spread200, "200 lights", {{"path.kind", "forward"}, {"path.maxLights", "32"}});
+    for (const auto& [count, range] : {std::pair(60, 14.0f), std::pair(120, 9.0f), std::pair(500, 2.5f)})
+        for (const char* path : {"tiled-deferred", "clustered-forward"})
+            for (const char* tile : {"8", "16"})
+                add(many, 480, 270, strewn_lights(count, low(), range, 25), (std::to_string(count) + " lights"),
+                    {{"path.kind", path}, {"culling.tile", tile}});
+    for (const char* tile : {"8", "16", "32"}) {
+        add(many, 640, 360, spread200, "200 lights", {{"path.kind", "tiled-deferred"}, {"culling.tile", tile}});
+        add(many, 640, 360, spread200, "200 lights", {{"path.kind", "clustered-forward"}, {"culling.tile", tile}});
+    }
+    add(many, 640, 360, spread200, "200 lights",
+        {{"path.kind", "tiled-forward"}, {"culling.depthBounds", "off"}, {"culling.coneTest", "off"}});
+    add(many, 640, 360, spread200, "200 lights",
+        {{"path.kind", "tiled-forward"}, {"culling.depthBounds", "min-max"}, {"shading.model", "lambert"}});
+    add(many, 640, 360, spread200, "200 lights",
+        {{"path.kind", "clustered-deferred"}, {"culling.depthBounds", "off"}, {"cluster.slices", "12"}});
+}
+
+void Cases::of_techniques() {
+    for (const CostTerm& term : all_terms()) {
+        if (term.exercise.empty()) continue;
+        for (const char* path : {"forward", "deferred"})
+            for (const int width : {320, 800}) {
+                Values values = {{"path.kind", path}};
+                values.insert(values.end(), term.exercise.begin(), term.exercise.end());
+                add(plain, width, width * 9 / 16, all4, "4 lights", values);
+            }
+    }
+}
+
+} // namespace
+
+std::vector<FrameCase> frame_cases() {
+    Cases cases;
+    cases.plain_and_textured();
+    cases.models_and_lights();
+    cases.crowds();
+    cases.of_techniques();
+    return std::move(cases.out);
+}
+
+} // namespace mirolux::gpu

@@ -1,0 +1,82 @@
+#pragma once
+#include "core/plan/frame_plan.h"
+#include "gpu/gl/objects.h"
+#include <deque>
+#include <map>
+#include <memory>
+
+namespace mirolux::gpu {
+
+/// The resources of one plan on the device: a texture for each of its allocations (an array of two layers with stereo),
+/// a buffer for each of its buffers, framebuffers as passes ask for them.
+class ResourceSet {
+public:
+    /// eye 0 or 1: that eye's layer as a texture of its own; -1: all layers at once (without stereo the same).
+    GLuint texture(const std::string& resource, int eye) const;
+    /// Last frame's content of a history resource.
+    GLuint previous(const std::string& resource, int eye) const;
+    GLuint buffer(const std::string& resource) const;
+    /// Colour attachments in their order, and the depth (empty: none). Complete, or an Error that says why not.
+    Result<GLuint> framebuffer(const std::vector<std::string>& colors, const std::string& depth, int eye) const;
+
+    /// Last frame's history becomes what is read; the other half is written next.
+    void turn_history();
+    /// History as after a cut: black.
+    void clear_history();
+
+private:
+    friend class ResourcePool;
+    struct Memory {
+        Texture whole, eyes[2]; // eyes: layer views, with stereo only
+        Buffer buffer{"plan"};
+    };
+    const Memory& memory(const std::string& resource, bool previous) const;
+    Result<void> make(const FramePlan& plan);
+
+    std::string key_;
+    int layers_ = 1;
+    std::map<std::string, int> places_;     // resource -> allocation
+    std::map<std::string, Format> formats_; // of resources
+    std::vector<Memory> memories_;          // parallel to the plan's allocations
+    std::map<std::string, Memory> history_; // the other half of history resources
+    int written_ = 0;                       // which half of history is written: memories_ (0) or history_ (1)
+    mutable std::map<std::string, Framebuffer> framebuffers_;
+};
+
+/// The few most recently used sets; older ones are freed, so that resizing does not grow without bound. A set that the
+/// device refused is not kept.
+class ResourcePool {
+public:
+    Result<ResourceSet*> set_of(const FramePlan& plan);
+    void clear() { sets_.clear(); }
+
+private:
+    std::deque<std::unique_ptr<ResourceSet>> sets_;
+};
+
+/// A target outside of plans: views of layers, known work, what the ledger needs.
+struct Scratch {
+    int width = 0, height = 0;
+    std::vector<Texture> colors;
+    Texture depth;
+    Framebuffer framebuffer;
+};
+/// Scratch targets by name; each is made anew when its size or formats change.
+class ScratchPool {
+public:
+    /// depth: a format, or GL_NONE.
+    Result<Scratch*> get(const std::string& name, int width, int height, const std::vector<GLenum>& colors,
+                         GLenum depth);
+
+private:
+    struct Kept {
+        std::vector<GLenum> formats;
+        Scratch scratch;
+    };
+    std::map<std::string, Kept> kept_;
+};
+
+/// An Error unless the framebuffer is complete.
+Result<void> check_complete(GLuint framebuffer, const std::string& name);
+
+} // namespace mirolux::gpu

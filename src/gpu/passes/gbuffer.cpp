@@ -1,0 +1,11 @@
+#include "gpu/passes/surface_pass.h"
+
+namespace mirolux::gpu {
+
+static Result<Commands> prepare(PassFrame& f, const PlannedPass& pass) {
+    return prepare_opaque(f, pass, {"scene", "base colour, metallic", "normal", "roughness, unlit"}, {"PASS_GBUFFER"});
+}
+
+const GpuTechnique technique::gbuffer{prepare};
+
+} // namespace mirolux::gpu

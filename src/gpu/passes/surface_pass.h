@@ -1,0 +1,24 @@
+#pragma once
+#include "gpu/passes/pass_frame.h"
+
+// What passes over surfaces have in common on the device.
+namespace mirolux::gpu {
+
+/// Clears the depth of a framebuffer, and its stencil where it has one.
+Commands depth_clear(const PassFrame& frame, GLuint framebuffer);
+void clear_color(GLuint framebuffer, int attachment = 0);
+
+/// Opaque and masked surfaces into `targets` and the depth, with a variant of surface/fragment.glsl. Clears the first
+/// target, and the depth unless a pass before laid it; then draws where depth is equal, once a pixel.
+Result<Commands> prepare_opaque(PassFrame& frame, const PlannedPass& pass, const std::vector<std::string>& targets,
+                                std::vector<std::string> variant);
+
+namespace technique {
+#define MIROLUX_TECHNIQUE(name) extern const GpuTechnique name;
+#define MIROLUX_VALUES(name)
+#include "core/technique/all.def"
+#undef MIROLUX_TECHNIQUE
+#undef MIROLUX_VALUES
+} // namespace technique
+
+} // namespace mirolux::gpu

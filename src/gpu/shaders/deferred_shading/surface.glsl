@@ -1,0 +1,28 @@
+// The surface of a pixel as the G-buffer holds it.
+#include "include/gbuffer.glsl"
+
+uniform sampler2D baseColorMetallic;
+uniform sampler2D normals;
+uniform sampler2D roughnessUnlit;
+uniform sampler2D depthTexture;
+
+/// p: texel, rows from the bottom. False where no light falls: no surface, or an unlit one.
+bool readDeferred(ivec2 p, out LitSurface s) {
+    float depth = texelFetch(depthTexture, p, 0).r;
+    vec2 roughness = texelFetch(roughnessUnlit, p, 0).rg;
+    if (depth <= 0.0 || roughness.y > 0.5) return false;
+    vec4 base = texelFetch(baseColorMetallic, p, 0);
+    s.baseColor = unpackColor(base.rgb);
+    s.metallic = base.a;
+    s.roughness = roughness.x;
+    s.normal = unpackNormal(texelFetch(normals, p, 0));
+    vec2 ndc = (vec2(p) + 0.5) / vec2(frame.width, frame.height) * 2.0 - 1.0;
+    vec4 world = frame.inverseViewProjection * vec4(ndc, depth, 1.0);
+    s.position = world.xyz / world.w;
+    s.toEye = normalize(frame.eye.xyz - s.position);
+    s.viewDepth = frame.forward.w / depth;
+    s.alpha = 1.0;
+    s.draw = 0u;
+    s.unlit = false;
+    return true;
+}

@@ -1,0 +1,96 @@
+// The one light loop of all paths. LIGHTS_OF says whose lights are taken up:
+//   LIGHTS_OF_DRAW  those listed for the draw          LIGHTS_OF_CELL  those of the fragment's tile or cluster, directional ones before
+//   LIGHTS_OF_ALL   the first `lightCount` of the view  LIGHTS_OF_ONE   the light `lightIndex`
+#define LIGHTS_OF_DRAW 0
+#define LIGHTS_OF_CELL 1
+#define LIGHTS_OF_ALL 2
+#define LIGHTS_OF_ONE 3
+#include "include/count.glsl"
+#include "include/light.glsl"
+#include "include/brdf.glsl"
+#include "include/air.glsl"
+#include "include/ledger.glsl"
+#if LIGHTS_OF == LIGHTS_OF_CELL
+#include "include/lists.glsl"
+#elif LIGHTS_OF == LIGHTS_OF_ALL
+uniform uint lightCount;
+#elif LIGHTS_OF == LIGHTS_OF_ONE
+uniform uint lightIndex;
+#endif
+
+#ifndef SHADING_MODEL
+#define SHADING_MODEL MODEL_GGX
+#endif
+#ifndef NORMALISED
+#define NORMALISED 1
+#endif
+
+/// A surface as lights see it.
+struct LitSurface {
+    vec3 position;  // world, metres
+    vec3 normal;    // world, unit
+    vec3 toEye;     // unit
+    vec3 baseColor; // linear
+    float metallic;
+    float roughness;
+    float alpha;
+    uint draw;       // place in DrawBuffer; of the draw's lights only
+    float viewDepth; // metres; of a cell's lights only
+    bool unlit;
+};
+
+LightData lightAt(uint index) {
+#if LIGHTS_OF == LIGHTS_OF_ALL || LIGHTS_OF == LIGHTS_OF_ONE
+    return lights[index]; // the same for all lanes
+#else
+    return fetchLight(index);
+#endif
+}
+
+/// Adds one light's two lobes at the surface, and enters it in the ledger.
+void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular) {
+    vec3 toLight, d = vec3(0.0), p = vec3(0.0);
+    LightData light = lightAt(index);
+    vec3 irradiance = normalIrradiance(light, s.position, toLight);
+    float facing = dot(s.normal, toLight);
+    if (facing > 0.0 && irradiance.r + irradiance.g + irradiance.b > 0.0) { // in range, cone and horizon
+        countReached();
+        evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, parameters.lobe.x, NORMALISED == 1, s.normal, toLight, s.toEye, d, p);
+        vec3 received = irradiance * facing;
+#ifdef SLOT_LIGHT_FACTOR
+        received *= slotLightFactor(index, light, s.position, s.normal, toLight);
+#endif
+        d *= received;
+        p *= received;
+        diffuse += d;
+        specular += p;
+    }
+#ifdef LEDGER_BLENDED
+    enterWeighted(index, dimmedByAir(d + p, s.position), s.alpha * texelFetch(ledgerTransmittance, ivec2(gl_FragCoord.xy), 0).r);
+#else
+    enterLight(index, dimmedByAir(d + p, s.position));
+#endif
+}
+
+/// Sums of both lobes over the surface's lights, cd/m2; an unlit surface takes up none.
+void lightSurface(LitSurface s, out vec3 diffuse, out vec3 specular) {
+    diffuse = vec3(0.0);
+    specular = vec3(0.0);
+#if LIGHTS_OF == LIGHTS_OF_CELL
+    uint cell = cellOf(gl_FragCoord.xy, s.viewDepth, frame.height), first = uint(grid.firstBounded);
+    uint count = s.unlit ? 0u : first + listCount(cell);
+#define LIGHT_OF(i) (i < first ? i : listLight(cell, i - first))
+#elif LIGHTS_OF == LIGHTS_OF_DRAW
+    uint first = draws[s.draw].lightOffset, count = s.unlit ? 0u : draws[s.draw].lightCount;
+#define LIGHT_OF(i) (lightIndices[first + i])
+#elif LIGHTS_OF == LIGHTS_OF_ALL
+    uint count = lightCount;
+#define LIGHT_OF(i) (i)
+#else
+    uint count = s.unlit ? 0u : 1u;
+#define LIGHT_OF(i) (lightIndex)
+#endif
+    countWork(count);
+    for (uint i = 0u; i < count; ++i)
+        addLight(LIGHT_OF(i), s, diffuse, specular);
+}

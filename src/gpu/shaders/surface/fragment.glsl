@@ -1,0 +1,87 @@
+#version 450 core
+// Shades a surface. Variants:
+//   PASS_LIT      ambient, emission and the lights that LIGHTS_OF names
+//   PASS_AMBIENT  ambient and emission only
+//   PASS_LIGHT    the one light `lightIndex`, to be added
+//   PASS_GBUFFER  the surface, and its ambient light and emission
+//   PASS_LAYERS   layers of the surface, one target each
+//   PASS_PROBE    no picture: every surface that covers the pixel, into a buffer
+//   PEEL          blended surfaces, only what lies behind the layer before
+//   LEDGER_BLENDED  PASS_LIT of the ledger: front to back, the target holds the transmittance
+//   LIGHTS_OF, SHADING_MODEL, NORMALISED, WINDOW_SQUARED, NORMAL_MAPS, ALPHA_MASK, COUNT, LEDGER
+#include "include/structs.glsl"
+#if defined(COUNT) || defined(LEDGER)
+#if !defined(ALPHA_MASK) && !defined(PEEL)
+layout(early_fragment_tests) in; // counting must not switch early depth tests off
+#endif
+#endif
+#ifndef LIGHTS_OF
+#define LIGHTS_OF 0
+#endif
+#define LEDGER_SURFACE
+#include "include/lighting.glsl"
+#include "include/surface.glsl"
+#include "include/ambient.glsl"
+#ifdef PASS_PROBE
+#include "include/probe.glsl"
+#endif
+#ifdef PASS_GBUFFER
+#include "include/gbuffer.glsl"
+#endif
+#ifdef PASS_LAYERS
+#include "generated/layers.glsl"
+uniform uint chosenLight; // of the layer `light`; all bits: none
+#elif !defined(PASS_PROBE)
+layout(location = 0) out vec4 outColor;
+#ifdef PASS_GBUFFER
+layout(location = 1) out vec4 outBase;
+layout(location = 2) out vec4 outNormal;
+layout(location = 3) out vec4 outRoughness;
+#endif
+#endif
+#ifdef PEEL
+uniform int peelLayer;
+uniform sampler2D depthTexture;
+uniform sampler2D nearerDepth; // of the layer before
+#endif
+
+void main() {
+#ifdef PEEL
+    ivec2 texel = ivec2(gl_FragCoord.xy);
+    if (gl_FragCoord.z <= texelFetch(depthTexture, texel, 0).r) discard; // hidden
+    if (peelLayer > 0 && gl_FragCoord.z >= texelFetch(nearerDepth, texel, 0).r) discard; // in a layer already
+#endif
+    Surface s = readSurface();
+    vec3 diffuse = vec3(0.0), specular = vec3(0.0);
+#if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS)
+    LitSurface lit = LitSurface(s.position, s.normal, normalize(frame.eye.xyz - s.position), s.baseColor, s.metallic, s.roughness, s.alpha, vertex.draw,
+                                frame.forward.w / gl_FragCoord.z, s.unlit);
+    lightSurface(lit, diffuse, specular);
+#else
+    countWork(0u);
+#endif
+#ifdef PASS_LIGHT
+    outColor = vec4(dimmedByAir(diffuse + specular, s.position), 0.0);
+#else
+    vec3 toEye = normalize(frame.eye.xyz - s.position);
+    vec3 ambient = s.unlit ? vec3(0.0) : ambientReflected(s.position, s.baseColor, s.metallic, s.occlusion, s.normal, toEye);
+    vec3 emissive = s.unlit ? s.baseColor : s.emissive;
+#ifdef PASS_PROBE
+    enterSample(s, ambient, emissive, vertex.draw);
+#elif defined(PASS_LAYERS)
+    vec3 chosenDiffuse = vec3(0.0), chosenSpecular = vec3(0.0);
+    if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
+    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.alpha, ambient, diffuse, specular, emissive,
+                           chosenDiffuse + chosenSpecular));
+#elif defined(LEDGER_BLENDED)
+    outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
+#else
+    outColor = vec4(throughAir(ambient + emissive + diffuse + specular, s.position), s.alpha);
+#endif
+#ifdef PASS_GBUFFER
+    outBase = vec4(packColor(s.baseColor), s.metallic);
+    outNormal = packNormal(s.normal);
+    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : 0.0, 0.0, 1.0);
+#endif
+#endif
+}
