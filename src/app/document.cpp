@@ -1,6 +1,7 @@
 #include "app/document.h"
 #include "core/base/text.h"
 #include <filesystem>
+#include <unistd.h>
 
 namespace mirolux::app {
 
@@ -23,6 +24,8 @@ void Document::adopt(OpenProject open) {
     history_ = {{project_, tr("open")}};
     place_ = 0;
     merge_.clear();
+    lock_.release();
+    if (!project_.path.empty()) lock_.take(project_.path);
     emit opened();
     emit changed();
 }
@@ -148,10 +151,11 @@ Result<void> Document::save(const QString& path) {
     }
     if (!old.empty() && old != project_.path) {
         std::error_code ec;
-        std::filesystem::remove(autosave_path(old), ec);
+        if (lock_.held()) std::filesystem::remove(autosave_path(old), ec);
     }
     savedProject_ = project_;
     forget_autosave();
+    lock_.take(project_.path); // saving puts a new file in the old one's place
     emit saved();
     emit changed();
     return {};
@@ -161,12 +165,31 @@ void Document::forget_autosave() {
     autosave_.stop();
     if (project_.path.empty()) return;
     std::error_code ec;
-    std::filesystem::remove(autosave_path(project_.path), ec);
+    std::filesystem::remove(own_autosave(), ec);
+}
+
+std::filesystem::path Document::own_autosave() const {
+    const std::filesystem::path path = autosave_path(project_.path);
+    return shared() ? std::filesystem::path(path.string() + "-" + std::to_string(getpid())) : path;
+}
+
+void Document::reload(std::shared_ptr<const SceneAsset> asset, QString& said) {
+    std::vector<std::string> lost;
+    const Project next = rebased(project_, *asset_, *asset, lost);
+    const bool clean = !dirty();
+    asset_ = std::move(asset);
+    warnings_ = asset_->warnings;
+    edit(tr("scene file changed"), [&](Project& p) { p = next; });
+    if (clean) savedProject_ = project_;
+    said = tr("The scene file has changed and was read again.");
+    if (!lost.empty())
+        said += tr(" Edited lights that it no longer has: %1.").arg(QString::fromStdString(joined(lost)));
+    emit changed();
 }
 
 void Document::write_autosave_now() {
     if (!asset_ || !dirty()) return;
-    if (auto ok = write_autosave(project_, *asset_); !ok)
+    if (auto ok = write_autosave(project_, *asset_, own_autosave()); !ok)
         emit autosave_failed(QString::fromStdString(to_text(ok.error())));
 }
 

@@ -1,4 +1,5 @@
 #pragma once
+#include "core/io/file_lock.h"
 #include "core/scene/project.h"
 #include <QObject>
 #include <QTimer>
@@ -48,6 +49,10 @@ public:
     void redo();
     bool dirty() const;
 
+    /// Takes another state of the scene file, with the user's edits kept; says in words what is no longer there.
+    void reload(std::shared_ptr<const SceneAsset> asset, QString& said);
+    /// True if another window has the project open: unsaved work is then kept aside under a name of this window's own.
+    bool shared() const { return is_open() && !project_.path.empty() && !lock_.held(); }
     Result<void> save(const QString& path);
     /// Ends the session cleanly: the autosave is taken away.
     void forget_autosave();
@@ -76,6 +81,8 @@ private:
     QString merge_;
     bool interactive_ = false;
     QTimer autosave_;
+    FileLock lock_; // on the project's file
+    std::filesystem::path own_autosave() const;
 };
 
 } // namespace mirolux::app

@@ -15,8 +15,18 @@ LayerStrip::LayerStrip(QWidget* parent) : QWidget(parent), peek_(new QTimer(this
     peek_->setSingleShot(true);
     peek_->setInterval(350); // passing over the strip is not a wish
     connect(peek_, &QTimer::timeout, this, [this] {
-        if (hovered_ >= 0) emit wanted(QString::fromStdString(all_layers()[static_cast<std::size_t>(hovered_)].name));
+        if (hovered_ >= 0) emit wanted(QString::fromStdString(layers_[static_cast<std::size_t>(hovered_)]->name));
     });
+}
+
+void LayerStrip::set_layers(std::vector<const LayerInfo*> layers) {
+    if (layers == layers_) return;
+    layers_ = std::move(layers);
+    hovered_ = -1;
+    const auto held =
+        std::find_if(layers_.begin(), layers_.end(), [&](const LayerInfo* l) { return held_ == l->name.c_str(); });
+    if (held == layers_.end() && held_ != "final") set_held("final");
+    update();
 }
 
 void LayerStrip::set_thumbnails(const QMap<QString, QImage>& thumbnails) {
@@ -31,13 +41,13 @@ void LayerStrip::set_held(const QString& layer) {
 }
 
 QRect LayerStrip::cell(int index) const {
-    const int n = static_cast<int>(all_layers().size());
+    const int n = static_cast<int>(layers_.size());
     const int left = width() * index / n, right = width() * (index + 1) / n;
     return {left + 2, 3, right - left - 4, height() - 6};
 }
 
 int LayerStrip::at(const QPoint& p) const {
-    for (int i = 0; i < static_cast<int>(all_layers().size()); ++i)
+    for (int i = 0; i < static_cast<int>(layers_.size()); ++i)
         if (cell(i).contains(p)) return i;
     return -1;
 }
@@ -49,8 +59,8 @@ void LayerStrip::paintEvent(QPaintEvent*) {
     QFont small = font();
     small.setPixelSize(11);
     p.setFont(small);
-    for (int i = 0; i < static_cast<int>(all_layers().size()); ++i) {
-        const LayerInfo& info = all_layers()[static_cast<std::size_t>(i)];
+    for (int i = 0; i < static_cast<int>(layers_.size()); ++i) {
+        const LayerInfo& info = *layers_[static_cast<std::size_t>(i)];
         const QString name = QString::fromStdString(info.name);
         const QRect r = cell(i);
         const QRect picture = r.adjusted(0, 0, 0, -15);
@@ -88,7 +98,7 @@ void LayerStrip::mouseMoveEvent(QMouseEvent* e) {
 void LayerStrip::mousePressEvent(QMouseEvent* e) {
     peek_->stop();
     if (const int i = at(e->pos()); i >= 0)
-        set_held(QString::fromStdString(all_layers()[static_cast<std::size_t>(i)].name));
+        set_held(QString::fromStdString(layers_[static_cast<std::size_t>(i)]->name));
 }
 
 void LayerStrip::leaveEvent(QEvent*) {
@@ -103,7 +113,7 @@ bool LayerStrip::event(QEvent* e) {
         auto* help = static_cast<QHelpEvent*>(e);
         if (const int i = at(help->pos()); i >= 0)
             QToolTip::showText(help->globalPos(),
-                               QString::fromStdString(all_layers()[static_cast<std::size_t>(i)].help) +
+                               QString::fromStdString(layers_[static_cast<std::size_t>(i)]->help) +
                                    tr("\nRest on it to peek, click to hold."),
                                this);
         return true;

@@ -1,4 +1,5 @@
 #pragma once
+#include "core/technique/layer.h"
 #include <QImage>
 #include <QMap>
 #include <QTimer>
@@ -11,6 +12,8 @@ class LayerStrip : public QWidget {
     Q_OBJECT
 public:
     explicit LayerStrip(QWidget* parent = nullptr);
+    /// The layers to show, in order; a held one that is not among them makes room for the picture.
+    void set_layers(std::vector<const LayerInfo*> layers);
     void set_thumbnails(const QMap<QString, QImage>& thumbnails);
     void set_held(const QString& layer);
     const QString& held() const { return held_; }
@@ -29,6 +32,7 @@ protected:
 
 private:
     int at(const QPoint& p) const;
+    std::vector<const LayerInfo*> layers_;
     QMap<QString, QImage> thumbnails_;
     QString held_ = "final";
     int hovered_ = -1;

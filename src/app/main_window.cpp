@@ -1,9 +1,11 @@
 #include "app/main_window.h"
 #include "app/command_list.h"
+#include "app/stations.h"
 #include "app/theme.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/scene/geometry.h"
+#include "core/scene/gltf_import.h"
 #include <QApplication>
 #include <QButtonGroup>
 #include <QCloseEvent>
@@ -43,20 +45,42 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     sceneBench_ = new SceneBench(document_);
     lightsBench_ = new LightsBench(document_);
     lightBench_ = new LightBench(document_);
-    pathBench_ = new SettingsBench(document_, tr("Path"),
-                                   tr("How surfaces meet lights. Changing it keeps everything else."), "Path");
-    ambientBench_ = new SettingsBench(document_, tr("Ambient"),
-                                      tr("Light that comes from everywhere, before any lamp."), "Ambient");
-    finishBench_ = new SettingsBench(document_, tr("Finish"), tr("From scene-linear light to the display."), "Finish");
+    for (const Station& s : stations())
+        if (!s.bench) settingsBenches_[s.name] = new SettingsBench(document_, tr(s.name), tr(s.line), s.name);
     passBench_ = new PassBench(document_, *bridge_);
     targetBench_ = new TargetBench(document_);
     tileBench_ = new TileBench;
     pixelBench_ = new PixelBench;
     bench_ = new QStackedWidget(this);
-    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, lightsBench_, lightBench_, pathBench_, ambientBench_,
-                                                      finishBench_, passBench_, targetBench_, tileBench_, pixelBench_})
+    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, lightsBench_, lightBench_, passBench_, targetBench_,
+                                                      tileBench_, pixelBench_})
+        bench_->addWidget(scrolled(b));
+    for (SettingsBench* b : settingsBenches_)
         bench_->addWidget(scrolled(b));
 
+    setCentralWidget(laid_out());
+    status_ = new QLabel(this);
+    statusWorker_ = new QLabel(this);
+    statusBar()->addWidget(status_, 1);
+    statusBar()->addPermanentWidget(statusWorker_);
+    statusBar()->setSizeGripEnabled(false);
+    commandList_ = new CommandList(this);
+    build_commands();
+    build_bar();
+
+    connect_views();
+    connect_walk();
+    connect_pair();
+    connect_details();
+    connect_document();
+    connect_frames();
+    connect_logbook();
+    show_bench();
+    refresh_all();
+}
+
+/// The logbook, the picture and the bench side by side, over the cost deck.
+QWidget* MainWindow::laid_out() {
     auto* middle = new QWidget(this);
     auto* middleColumn = new QVBoxLayout(middle);
     middleColumn->setContentsMargins(0, 0, 0, 0);
@@ -87,226 +111,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     down->setStretchFactor(1, 0);
     down->setChildrenCollapsible(false);
     down->setHandleWidth(3);
-    setCentralWidget(down);
-    status_ = new QLabel(this);
-    statusWorker_ = new QLabel(this);
-    statusBar()->addWidget(status_, 1);
-    statusBar()->addPermanentWidget(statusWorker_);
-    statusBar()->setSizeGripEnabled(false);
-    commandList_ = new CommandList(this);
-    build_commands();
-    build_bar();
-
-    connect(viewport_, &Viewport::display_resized, this, [this](QSize s) {
-        bridge_->set_display_size(s);
-        if (document_.is_open()) bridge_->refresh(false);
-    });
-    connect(viewport_, &Viewport::light_picked, this, &MainWindow::select_light);
-    connect(layers_, &LayerStrip::wanted, this, [this](const QString& layer) { bridge_->set_shown_layer(layer); });
-    connect(&deck_->tape(), &PassTape::pass_picked, this, &MainWindow::select_pass);
-    connect(&deck_->ledger(), &LedgerCut::light_picked, this, &MainWindow::select_light);
-    connect(deck_, &CostDeck::cut_changed, this, [this](CostDeck::Cut cut) {
-        bridge_->set_ledger_wanted(cut == CostDeck::Cut::light);
-        if (cut != CostDeck::Cut::region) mark_lengths(-1, -1);
-        show_bench();
-    });
-    connect(&deck_->region(), &RegionCut::lengths_picked, this, &MainWindow::mark_lengths);
-    connect(&deck_->region(), &RegionCut::show_worst_wanted, this, [this] { show_worst(true); });
-    connect(&deck_->region(), &RegionCut::next_worst_wanted, this, [this] { show_worst(false); });
-    WalkCut& walkCut = deck_->walk();
-    connect(&walkCut, &WalkCut::measure_wanted, this, &MainWindow::measure_walk);
-    connect(&walkCut, &WalkCut::stop_wanted, this, [this] { bridge_->stop_measuring(); });
-    connect(&walkCut, &WalkCut::play_wanted, this, &MainWindow::play_walk);
-    connect(&walkCut, &WalkCut::place_picked, this, [this](const Camera& camera, double seconds) {
-        document_.set_seconds(seconds);
-        document_.move_camera(camera);
-        emit document_.settled();
-    });
-    connect(bridge_.get(), &RenderBridge::walk_progress, &walkCut, &WalkCut::show_progress);
-    connect(bridge_.get(), &RenderBridge::walked, this, [this](const std::vector<WalkMeasurement>& m) {
-        deck_->walk().show_walk(m);
-        nlohmann::json document = walk_document(m.front(), measured_budget_ms(document_.target()));
-        if (m.size() > 1) document["b"] = walk_document(m[1], measured_budget_ms(document_.target()));
-        keep_record("walk", document);
-        refresh_all();
-        emit walk_shown();
-    });
-    connect(bridge_.get(), &RenderBridge::b_ready, viewport_, &Viewport::show_b);
-    connect(bridge_.get(), &RenderBridge::b_stale, this, [this] { viewport_->show_b({}); });
-    connect(bridge_.get(), &RenderBridge::difference_ready, this,
-            [this](const std::shared_ptr<const PairDifference>& d) {
-                viewport_->show_difference(d);
-                const PictureDifference& f = d->figures;
-                pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, as seen \u0394E %5, worst %6")
-                                   .arg(f.meanRelative * 100, 0, 'f', 2)
-                                   .arg(f.worstRelative * 100, 0, 'f', 1)
-                                   .arg(place_name({f.worstX, f.worstY}))
-                                   .arg(d->meanDeltaE, 0, 'f', 2)
-                                   .arg(d->worstDeltaE, 0, 'f', 1);
-                tell_pair();
-                emit difference_told();
-                if (!pairTime_.isEmpty()) emit pair_told();
-            });
-    connect(bridge_.get(), &RenderBridge::ratio_progress, this, [this](int round, int rounds, const Interval& ratio) {
-        pairTime_ = round == 0 ? tr("warming up") : tr("round %1 of up to %2").arg(round).arg(rounds);
-        if (ratio.median > 0)
-            pairTime_ += tr(", B takes %1 of A's time (%2 to %3)")
-                             .arg(ratio.median, 0, 'f', 3)
-                             .arg(ratio.low, 0, 'f', 3)
-                             .arg(ratio.high, 0, 'f', 3);
-        tell_pair();
-    });
-    connect(bridge_.get(), &RenderBridge::compared, this, [this](const PairedMeasurement& m) {
-        pairTime_ = QString::fromStdString(comparison_words(m.frame));
-        if (pairTime_.startsWith("B is ")) pairTime_ = pairTime_.mid(5); // the line begins with B
-        keep_record("pair", measurement_document(m.a, &m, bridge_->device().value_or(DeviceInfo{}), measuredA_,
-                                                 document_.scene_digest(), differences(measuredA_, measuredB_)));
-        tell_pair();
-        refresh_all();
-        emit pair_measured();
-    });
-    walkTimer_.setInterval(50);
-    connect(&walkTimer_, &QTimer::timeout, this, &MainWindow::walk_step);
-    connect(viewport_, &Viewport::tile_picked, this, &MainWindow::select_tile);
-    connect(viewport_, &Viewport::pixel_wanted, this, [this](QPoint pixel, bool hold) {
-        if (hold)
-            hold_pixel(pixel);
-        else if (!pixelHeld_)
-            bridge_->probe(pixel);
-    });
-    connect(viewport_, &Viewport::pixel_left, this, [this] {
-        if (pixelHeld_) return;
-        pixelShown_ = false;
-        show_bench();
-    });
-    connect(tileBench_, &TileBench::light_picked, this, &MainWindow::select_light);
-    connect(tileBench_, &TileBench::slice_picked, this, [this](int slice) {
-        if (!selectedTile_) return;
-        TileCell cell = *selectedTile_;
-        cell.slice = slice;
-        select_tile(cell);
-    });
-    connect(tileBench_, &TileBench::next_worst_wanted, this, [this] { show_worst(false); });
-    connect(tileBench_, &TileBench::back_wanted, this, [this] { select_tile({}); });
-    connect(pixelBench_, &PixelBench::light_picked, this, &MainWindow::select_light);
-    connect(pixelBench_, &PixelBench::back_wanted, this, [this] {
-        pixelHeld_ = pixelShown_ = false;
-        viewport_->show_account(std::nullopt);
-        show_bench();
-    });
-    connect(lightsBench_, &LightsBench::light_picked, this, &MainWindow::select_light);
-    connect(lightsBench_, &LightsBench::add_wanted, this, &MainWindow::add_light);
-    connect(lightBench_, &LightBench::duplicate_wanted, this, &MainWindow::duplicate_light);
-    connect(lightBench_, &LightBench::delete_wanted, this, &MainWindow::delete_light);
-    connect(lightBench_, &LightBench::back_wanted, this, [this] { select_light(-1); });
-    connect(passBench_, &PassBench::back_wanted, this, [this] {
-        deck_->tape().select({});
-        select_pass({});
-    });
-    connect(targetBench_, &TargetBench::judge_wanted, this, [this] { judge_targets(); });
-    connect(targetBench_, &TargetBench::back_wanted, this, [this] {
-        targetsShown_ = false;
-        show_bench();
-    });
-
-    connect(&document_, &Document::changed, this, [this] {
-        sync_b();
-        if (bridge_->b()) {
-            pairTime_.clear(); // it was of the state before
-            pairPicture_.clear();
-            tell_pair();
-        }
-        forget_inspection();
-        bridge_->refresh(document_.interactive());
-        refresh_all();
-    });
-    connect(&document_, &Document::camera_moved, this, [this] {
-        forget_inspection();
-        bridge_->refresh(document_.interactive());
-    });
-    connect(&document_, &Document::settled, this, [this] {
-        bridge_->refresh(false);
-        refresh_all();
-    });
-    connect(&document_, &Document::autosave_failed, this, [this](const QString& text) {
-        notice_ = tr("Unsaved work could not be kept aside: %1").arg(text);
-        refresh_status();
-    });
-    connect(bridge_.get(), &RenderBridge::picture_ready, this, [this](const QImage& image, QSize size, bool quick) {
-        viewport_->show_message({}, false);
-        viewport_->show_picture(image, size, quick);
-        refresh_status();
-    });
-    connect(bridge_.get(), &RenderBridge::costs_changed, this, [this] {
-        const FrameRecord& r = bridge_->last_full();
-        QString notice;
-        if (r.droppedLights)
-            notice = tr("path.maxLights drops %L1 lights over %2 objects: raise K, shorten ranges, or take the "
-                        "additive path")
-                         .arg(r.droppedLights)
-                         .arg(r.droppedObjects);
-        deck_->tape().set_prediction(prediction(notice));
-        deck_->tape().refresh(QString::fromStdString(r.clock), notice);
-        pathBench_->set_facts(
-            tr("%1 of %2 enabled lights are active in this view%3.\n%4")
-                .arg(r.lightsInView)
-                .arg(r.lightsInScene)
-                .arg(r.lightsFaded ? tr("; %1 are too far away").arg(r.lightsFaded) : QString())
-                .arg(r.droppedLights
-                         ? tr("%L1 lights are dropped over %2 objects.").arg(r.droppedLights).arg(r.droppedObjects)
-                         : tr("No light is dropped.")));
-        if (!selectedPass_.isEmpty()) passBench_->fill();
-        refresh_status();
-    });
-    connect(bridge_.get(), &RenderBridge::inspection_ready, this,
-            [this](const std::shared_ptr<const cull::Inspection>& inspection) {
-                inspection_ = inspection;
-                worst_.clear();
-                worstAt_ = 0;
-                viewport_->set_tile_map(TileMap(inspection));
-                deck_->region().show_inspection(inspection);
-                // The tile that was looked at stays, if it still is one.
-                if (selectedTile_ &&
-                    (!inspection || selectedTile_->column >= inspection->grid.columns ||
-                     selectedTile_->row >= inspection->grid.rows || selectedTile_->slice >= inspection->grid.slices))
-                    selectedTile_.reset();
-                if (selectedTile_) select_tile(*selectedTile_);
-                show_bench();
-                emit inspected();
-            });
-    connect(bridge_.get(), &RenderBridge::ledger_ready, this, [this](const Ledger& ledger) {
-        deck_->ledger().show_ledger(ledger);
-        emit ledger_shown();
-    });
-    connect(bridge_.get(), &RenderBridge::pixel_ready, this, [this](const PixelAccount& account) {
-        if (!pixelHeld_ && !viewport_->asks_for_pixel()) return; // Alt was let go meanwhile
-        pixelShown_ = true;
-        pixelBench_->show_account(account);
-        pixelBench_->set_held(pixelHeld_);
-        viewport_->show_account(account);
-        show_bench();
-        emit pixel_told();
-    });
-    connect(bridge_.get(), &RenderBridge::thumbnails_ready, this, [this](const QMap<QString, QImage>& t) {
-        layers_->set_thumbnails(t);
-        emit settled_down();
-    });
-    connect(bridge_.get(), &RenderBridge::worker_said, this, [this](const QString& text, bool trouble) {
-        workerText_ = text;
-        if (trouble) viewport_->show_message(tr("Rendering was interrupted: %1. Your setup is kept.").arg(text), true);
-        refresh_status();
-    });
-    connect(bridge_.get(), &RenderBridge::failed, this,
-            [this](const Error& e) { viewport_->show_message(QString::fromStdString(to_text(e)), true); });
-    connect(bridge_.get(), &RenderBridge::device_known, this, &MainWindow::refresh_status);
-    connect_logbook();
-    connect(bridge_.get(), &RenderBridge::measure_failed, this, [this](const Error& e) {
-        logbookPanel_->show_rest();
-        logbookPanel_->show_trouble(QString::fromStdString(to_text(e)));
-        refresh_all();
-    });
-    show_bench();
-    refresh_all();
+    return down;
 }
 
 MainWindow::~MainWindow() {
@@ -315,6 +120,7 @@ MainWindow::~MainWindow() {
 }
 
 void MainWindow::refresh_all() {
+    show_layers();
     const bool open = document_.is_open();
     title_->setText(open ? QString::fromStdString(document_.project().name) + (document_.dirty() ? " \u2022" : "") +
                                "  \u25be"
@@ -385,7 +191,11 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
     const bool project = file.extension() == ".mirolux";
     bool recovered = false;
     auto opened = open_project(file, {.decodeImages = false});
-    if (project && std::filesystem::exists(autosave_path(file), ec)) {
+    FileLock probe; // another window's unsaved work is its own
+    const bool own = document_.is_open() && std::filesystem::equivalent(document_.project().path, file, ec);
+    const bool elsewhere = project && !own && std::filesystem::exists(file, ec) && !probe.take(file);
+    probe.release();
+    if (project && !elsewhere && std::filesystem::exists(autosave_path(file), ec)) {
         // The last run did not end cleanly: its unsaved work is beside the project.
         if (!recover) {
             QMessageBox box(QMessageBox::Question, tr("Unsaved work"),
@@ -423,7 +233,31 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
     deletedEntries_.clear();
     logbook_.reset();
     open_logbook();
+    watch_scene();
+    notice_ =
+        document_.shared() ? tr("The project is open in another window as well: what is saved last stays.") : QString();
+    refresh_status();
     return true;
+}
+
+void MainWindow::watch_scene() {
+    if (!sceneWatcher_.files().isEmpty()) sceneWatcher_.removePaths(sceneWatcher_.files());
+    const QString path = QString::fromStdString(document_.project().scenePath);
+    if (QFile::exists(path)) sceneWatcher_.addPath(path);
+}
+
+/// The scene file was saved anew: its new state is taken, with the user's edits kept. One that cannot be read (half
+/// written, say) leaves everything as it is.
+void MainWindow::reload_scene() {
+    if (!document_.is_open()) return;
+    watch_scene(); // a file that was put in place of the old one is another one to watch
+    auto asset = import_gltf(document_.project().scenePath, {.decodeImages = false});
+    if (!asset) return show_error(asset.error());
+    if ((*asset)->fileDigest == document_.asset()->fileDigest) return;
+    document_.reload(*asset, notice_);
+    bridge_->refresh(false);
+    refresh_status();
+    emit scene_reloaded();
 }
 
 std::optional<Prediction> MainWindow::prediction(QString& notice) {

@@ -11,6 +11,7 @@
 #include "app/tile_bench.h"
 #include "app/viewport.h"
 #include <QElapsedTimer>
+#include <QFileSystemWatcher>
 #include <QMainWindow>
 #include <QTimer>
 #include <optional>
@@ -69,6 +70,7 @@ public:
     bool save_journal(const QString& path);
 
 signals:
+    void scene_reloaded(); // the scene file had changed on disk
     void pixel_told();
     void inspected(); // the newest state's light lists are held against their reference
     void ledger_shown();
@@ -83,12 +85,25 @@ protected:
     void changeEvent(QEvent*) override;
 
 private:
+    QWidget* laid_out();
+    void connect_views();
+    void connect_walk();
+    void connect_pair();
+    void connect_details();
+    void connect_document();
+    void connect_frames();
+    void show_costs();
+    void show_inspection(const std::shared_ptr<const cull::Inspection>& inspection);
     void build_bar();
     void build_commands();
+    void build_project_commands();
+    void build_view_commands();
+    void build_pair_commands();
+    void build_walk_commands();
+    void build_light_commands();
     QAction* add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help,
                          const std::function<void()>& run);
-    static const QStringList& station_names();
-    void let_go_of_details();
+    void clear_details();
     void mark_lengths(int low, int high);
     void set_b(const std::optional<Setup>& b);
     void sync_b(); // B of the project becomes B of the picture and the tape
@@ -105,6 +120,7 @@ private:
     void walk_step();
     void forget_inspection();
     void show_bench();
+    void show_layers();
     void refresh_all();
     void refresh_status();
     /// The frame's cost on the chosen target's device, if that is another one; without passes while the work is not
@@ -112,6 +128,11 @@ private:
     std::optional<Prediction> prediction(QString& notice);
     void keep_record(const std::string& kind, const nlohmann::json& document);
     void connect_logbook();
+    void remember_measured();
+    void watch_scene();
+    void reload_scene();
+    /// The project's own logbook, or another one for the time of a call.
+    Logbook* book_of(const std::filesystem::path& path, std::optional<Logbook>& other);
     void open_logbook();
     void show_error(const Error& error);
     void add_light(LightType type);
@@ -129,6 +150,14 @@ private:
     std::optional<DeviceProfile> profile_; // of the chosen target
     std::string profileOf_;
     std::vector<qint64> deletedEntries_;
+    /// Whose measurement is under way: it is logged there, whatever is open when it ends.
+    struct Measured {
+        std::filesystem::path book;
+        Target target;
+        std::string sceneDigest;
+    } measured_;
+    QFileSystemWatcher sceneWatcher_;
+    QTimer sceneChanged_; // waits until the file has come to rest
     QString station_ = "Scene", selectedPass_, notice_;
     int selectedLight_ = -1;
     std::optional<TileCell> selectedTile_;
@@ -154,7 +183,7 @@ private:
     SceneBench* sceneBench_;
     LightsBench* lightsBench_;
     LightBench* lightBench_;
-    SettingsBench *pathBench_, *ambientBench_, *finishBench_;
+    QMap<QString, SettingsBench*> settingsBenches_; // by station
     PassBench* passBench_;
     TargetBench* targetBench_;
     TileBench* tileBench_;

@@ -1,5 +1,6 @@
 #include "app/command_list.h"
 #include "app/main_window.h"
+#include "app/stations.h"
 #include "app/theme.h"
 #include "core/scene/geometry.h"
 #include <QApplication>
@@ -12,11 +13,6 @@
 
 // The commands, the bar that holds some of them, and what they do to lights.
 namespace mirolux::app {
-
-const QStringList& MainWindow::station_names() {
-    static const QStringList names = {"Scene", "Lights", "Path", "Ambient", "Finish"};
-    return names;
-}
 
 QAction* MainWindow::add_command(const QString& name, const QString& text, const QKeySequence& key, const QString& help,
                                  const std::function<void()>& run) {
@@ -37,6 +33,14 @@ QAction* MainWindow::command(const QString& name) const {
 }
 
 void MainWindow::build_commands() {
+    build_project_commands();
+    build_view_commands();
+    build_pair_commands();
+    build_walk_commands();
+    build_light_commands();
+}
+
+void MainWindow::build_project_commands() {
     add_command("open", tr("Open\u2026"), QKeySequence("Ctrl+O"), tr("Opens a project or a glTF 2.0 scene."), [this] {
         const QString path =
             QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Projects and scenes (*.mirolux *.gltf *.glb)"));
@@ -69,10 +73,15 @@ void MainWindow::build_commands() {
                     deletedEntries_.pop_back();
                     open_logbook();
                 });
+}
+
+void MainWindow::build_view_commands() {
     int n = 0;
-    for (const QString& station : station_names())
+    for (const Station& s : stations()) {
+        const QString station = s.name;
         add_command("station " + station, tr("Station: %1").arg(station), QKeySequence(QString::number(++n)),
                     tr("Goes to the station %1.").arg(station), [this, station] { set_station(station); });
+    }
     const struct {
         const char* name;
         QString text;
@@ -85,6 +94,9 @@ void MainWindow::build_commands() {
     for (const auto& c : cuts)
         add_command(c.name, c.text, QKeySequence(c.key), tr("Shows this cut of the cost deck."),
                     [this, cut = c.cut] { deck_->set_cut(cut); });
+}
+
+void MainWindow::build_pair_commands() {
     add_command("take b", tr("Take this state as B"), QKeySequence("B"),
                 tr("Keeps the present setup as B; change A, and both stand side by side."),
                 [this] { set_b(document_.project().setup); });
@@ -109,6 +121,9 @@ void MainWindow::build_commands() {
                     [this, view = v.view] { viewport_->set_pair_view(view); });
     add_command("turn wipe", tr("A|B: turn the wipe"), QKeySequence("Alt+0"),
                 tr("Between a wipe across and one from top to bottom."), [this] { viewport_->turn_wipe(); });
+}
+
+void MainWindow::build_walk_commands() {
     add_command("measure walk", tr("Measure the walk"), QKeySequence("Shift+M"),
                 tr("Measures the frame at each place of the chosen walk."), [this] { measure_walk(); });
     add_command("play walk", tr("Play or end the walk"), QKeySequence("Shift+P"),
@@ -117,6 +132,9 @@ void MainWindow::build_commands() {
                 tr("Keeps the camera's path while you fly."), [this] { record_walk(); });
     add_command("walk of cameras", tr("Make a walk of the named cameras"), QKeySequence("Shift+C"),
                 tr("A path through the project's cameras, in their order, at 4 m/s."), [this] { walk_of_cameras(); });
+}
+
+void MainWindow::build_light_commands() {
     add_command("worst tile", tr("Show the worst tile"), QKeySequence("W"),
                 tr("Goes to the tile with most missed, else most needless lights."), [this] { show_worst(true); });
     add_command("next worst tile", tr("Next worst tile"), QKeySequence("Shift+W"),
@@ -210,7 +228,8 @@ void MainWindow::build_bar() {
     row->addSpacing(14);
     stations_ = new QButtonGroup(this);
     int n = 0;
-    for (const QString& station : station_names()) {
+    for (const Station& s : stations()) {
+        const QString station = s.name;
         auto* button = new QToolButton(bar);
         button->setText(station);
         button->setCheckable(true);

@@ -45,9 +45,11 @@ void MainWindow::connect_logbook() {
     connect(bridge_.get(), &RenderBridge::measured, this, [this](const Measurement& m, const State& state, qint64 run) {
         logbookPanel_->show_rest();
         refresh_all();
-        if (!logbook_) return;
-        if (auto id = logbook_->add(state, m, bridge_->device().value_or(DeviceInfo{}), document_.target(),
-                                    document_.scene_digest(), run);
+        std::optional<Logbook> other;
+        Logbook* book = book_of(measured_.book, other);
+        if (!book) return;
+        if (auto id = book->add(state, m, bridge_->device().value_or(DeviceInfo{}), measured_.target,
+                                measured_.sceneDigest, run);
             !id) {
             logbookPanel_->show_trouble(QString::fromStdString(to_text(id.error())));
             return;
@@ -88,11 +90,31 @@ void MainWindow::open_logbook() {
 }
 
 void MainWindow::keep_record(const std::string& kind, const nlohmann::json& document) {
-    if (!logbook_) return;
-    if (auto ok = logbook_->keep_record(kind, bridge_->device().value_or(DeviceInfo{}).renderer,
-                                        document_.scene_digest(), measuredA_, document);
+    std::optional<Logbook> other;
+    Logbook* book = book_of(measured_.book, other);
+    if (!book) return;
+    if (auto ok = book->keep_record(kind, bridge_->device().value_or(DeviceInfo{}).renderer, measured_.sceneDigest,
+                                    measuredA_, document);
         !ok)
         logbookPanel_->show_trouble(QString::fromStdString(to_text(ok.error())));
+}
+
+void MainWindow::remember_measured() {
+    const std::string& path = document_.project().path;
+    measured_ = {path.empty() ? std::filesystem::path() : logbook_path(path), document_.target(),
+                 document_.scene_digest()};
+}
+
+Logbook* MainWindow::book_of(const std::filesystem::path& path, std::optional<Logbook>& other) {
+    if (path.empty()) return nullptr;
+    if (logbook_ && path == logbook_path(document_.project().path)) return &*logbook_;
+    auto book = Logbook::open(path);
+    if (!book) {
+        logbookPanel_->show_trouble(QString::fromStdString(to_text(book.error())));
+        return nullptr;
+    }
+    other.emplace(std::move(*book));
+    return &*other;
 }
 
 void MainWindow::reload_logbook() {
@@ -128,6 +150,7 @@ void MainWindow::log_state(int rounds) {
         return;
     }
     document_.set_interactive(false);
+    remember_measured();
     logbookPanel_->show_progress({0, rounds, 0, {}, {}});
     bridge_->measure(rounds, RenderBridge::KeepRounds{logbook_path(document_.project().path), document_.target(),
                                                       document_.scene_digest()});

@@ -32,6 +32,7 @@ void MainWindow::compare_pair() {
     document_.set_interactive(false);
     deck_->set_cut(CostDeck::Cut::pass);
     measuredA_ = document_.project().setup;
+    remember_measured();
     measuredB_ = *bridge_->b();
     bridge_->measure_pair(24);
     refresh_all();

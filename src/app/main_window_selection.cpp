@@ -1,4 +1,5 @@
 #include "app/main_window.h"
+#include "core/plan/frame_plan.h"
 #include <QButtonGroup>
 #include <QScrollArea>
 #include <QStackedWidget>
@@ -9,9 +10,9 @@ namespace mirolux::app {
 
 void MainWindow::set_station(const QString& name) {
     station_ = name;
-    for (int i = 0; i < station_names().size(); ++i)
-        if (name == station_names()[i]) stations_->button(i)->setChecked(true);
-    let_go_of_details();
+    for (QAbstractButton* b : stations_->buttons())
+        if (b->text() == name) b->setChecked(true);
+    clear_details();
     if (name != "Lights" && selectedLight_ >= 0) {
         selectedLight_ = -1;
         viewport_->select_light(-1);
@@ -22,13 +23,16 @@ void MainWindow::set_station(const QString& name) {
 void MainWindow::select_light(int id) {
     selectedLight_ = document_.light(id) ? id : -1;
     viewport_->select_light(selectedLight_);
+    bridge_->set_chosen_light(selectedLight_);
+    show_layers();
     deck_->ledger().select_light(selectedLight_);
     if (selectedLight_ >= 0) {
         if (station_ != "Lights") {
             station_ = "Lights";
-            stations_->button(1)->setChecked(true);
+            for (QAbstractButton* b : stations_->buttons())
+                if (b->text() == station_) b->setChecked(true);
         }
-        let_go_of_details();
+        clear_details();
         lightBench_->set_light(selectedLight_);
     }
     show_bench();
@@ -36,7 +40,7 @@ void MainWindow::select_light(int id) {
 }
 
 void MainWindow::select_pass(QString name) {
-    let_go_of_details();
+    clear_details();
     selectedPass_ = name;
     if (!name.isEmpty()) {
         deck_->tape().select(name);
@@ -46,11 +50,8 @@ void MainWindow::select_pass(QString name) {
 }
 
 void MainWindow::show_bench() {
-    QWidget* bench = station_ == "Scene"     ? static_cast<QWidget*>(sceneBench_)
-                     : station_ == "Lights"  ? static_cast<QWidget*>(lightsBench_)
-                     : station_ == "Path"    ? pathBench_
-                     : station_ == "Ambient" ? ambientBench_
-                                             : finishBench_;
+    QWidget* bench = settingsBenches_.value(station_);
+    if (!bench) bench = station_ == "Lights" ? static_cast<QWidget*>(lightsBench_) : sceneBench_;
     if (selectedLight_ >= 0) bench = lightBench_;
     if (!selectedPass_.isEmpty()) bench = passBench_;
     if (targetsShown_) bench = targetBench_;
@@ -62,8 +63,16 @@ void MainWindow::show_bench() {
     viewport_->set_tile_map_shown((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region);
 }
 
+/// The layers that show something now: those of the setup, and of the light that is selected.
+void MainWindow::show_layers() {
+    std::vector<const LayerInfo*> shown;
+    for (const LayerInfo& l : all_layers())
+        if (document_.is_open() && shows(l, document_.project().setup, selectedLight_ >= 0)) shown.push_back(&l);
+    layers_->set_layers(std::move(shown));
+}
+
 /// A bench shows one thing: what was selected before makes room.
-void MainWindow::let_go_of_details() {
+void MainWindow::clear_details() {
     selectedPass_.clear();
     deck_->tape().select({});
     targetsShown_ = false;
@@ -75,7 +84,7 @@ void MainWindow::let_go_of_details() {
 
 void MainWindow::select_tile(std::optional<TileCell> cell) {
     if (!inspection_) cell.reset();
-    let_go_of_details();
+    clear_details();
     selectedTile_ = cell;
     viewport_->select_tile(cell);
     if (cell) tileBench_->show_cell(inspection_, *cell);

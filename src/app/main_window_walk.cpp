@@ -16,6 +16,7 @@ void MainWindow::measure_walk() {
     if (!walk || bridge_->measuring()) return;
     document_.set_interactive(false);
     measuredA_ = document_.project().setup;
+    remember_measured();
     bridge_->walk(*walk, deck_->walk().every_metres(), 3, deck_->walk().headings());
     refresh_all();
 }

@@ -87,7 +87,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
     const Target& t = document_.target();
     r.view.width = t.width;
     r.view.height = t.height;
-    r.final = stage != Stage::quick;
+    r.options.light = chosenLight_;
     r.options.show = layer_.toStdString();
     switch (stage) {
     case Stage::quick:
@@ -127,7 +127,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         if (r.options.lightLists) r.options.floatLayers.push_back("depth");
         if (b_) r.options.floatLayers.push_back("final");
         for (const LayerInfo& l : all_layers())
-            r.options.thumbnails.push_back(l.name);
+            if (shows(l, r.setup, chosenLight_ >= 0)) r.options.thumbnails.push_back(l.name);
         break;
     }
     return r;

@@ -32,6 +32,8 @@ public:
     /// Something changed. moving: more of the same will follow at once (a drag).
     void refresh(bool moving);
     void set_shown_layer(const QString& layer);
+    /// The light that a layer of one light shows; -1: none.
+    void set_chosen_light(int id) { chosenLight_ = id; }
     const QString& shown_layer() const { return layer_; }
     void set_display_size(QSize pixels);
 
@@ -96,6 +98,7 @@ signals:
     void measure_failed(const Error& error);
 
 private:
+    int chosenLight_ = -1;
     enum class Stage { quick, full, sampling, counting, b, ledger, probe };
     void begin_measuring();
     void end_measuring();

@@ -31,7 +31,7 @@ struct Subject {
 };
 
 struct RenderArguments {
-    std::string output, layer = "final", light, layersFolder;
+    std::string output, layer = "final", light, target, layersFolder; // target: instead of a layer
 };
 
 struct MeasureArguments {
@@ -113,6 +113,8 @@ int ledger(const Common& common, const std::string& sort, int rounds);
 
 /// Prints an error in its one form and returns the exit code.
 int complain(const Error& error, int code);
+/// An Error if one of these files (empty and - are left out) could not be written: asked before minutes of measuring.
+Result<void> can_write(const std::vector<std::string>& files);
 Result<Subject> subject_of(const Common& common, bool decodeImages = false);
 /// B of a comparison: the subject's setup or the named one, with `against` applied.
 Result<Setup> other_setup(const Subject& subject, const Common& common, const std::vector<std::string>& against,

@@ -26,13 +26,17 @@ int journal(const Common& c, const JournalArguments& a) {
                             {"device", r.device},
                             {"sceneDigest", r.sceneDigest},
                             {"setupDigest", r.setupDigest},
-                            {"document", document}});
+                            {"document", document.is_discarded() ? Json() : document}});
             text += r.created + "  " + r.kind;
-            const Json comparison = document.value("comparison", Json::object());
-            if (comparison.contains("ratio"))
-                text += ": B takes " + number_text(comparison.value("ratio", 1.0)) + " times A's time, " +
-                        comparison.value("verdict", "");
-            if (document.contains("p95Ms") && document["p95Ms"].is_number())
+            if (document.is_discarded()) text += ": its document cannot be read";
+            const Json comparison =
+                document.is_object() && document.contains("comparison") ? document["comparison"] : Json();
+            if (comparison.is_object() && comparison.contains("ratio") && comparison["ratio"].is_number())
+                text += ": B takes " + number_text(comparison["ratio"].get<double>()) + " times A's time" +
+                        (comparison.contains("verdict") && comparison["verdict"].is_string()
+                             ? ", " + comparison["verdict"].get<std::string>()
+                             : "");
+            if (document.is_object() && document.contains("p95Ms") && document["p95Ms"].is_number())
                 text += ": p95 " + number_text(document["p95Ms"].get<double>()) + " ms";
             text += "\n";
         }

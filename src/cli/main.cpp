@@ -147,6 +147,9 @@ private:
         sub->add_option("-o,--output", render_.output, "file: .png after the tone curve; .exr, .hdr scene-linear");
         sub->add_option("--layer", render_.layer, layers);
         sub->add_option("--light", render_.light, "the light that a layer of one light shows, by name");
+        sub->add_option(
+            "--target", render_.target,
+            "instead of a layer: a target of the frame with its plain values (.exr, .hdr); plan lists them");
         sub->add_option("--layers", render_.layersFolder, "write every layer as PNG into this folder");
     }
 

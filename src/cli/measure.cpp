@@ -43,49 +43,160 @@ Result<std::vector<double>> baseline_frames(const std::string& path, const Measu
     }
 }
 
+/// The target that the measurement stands for, and the budget that it is held against.
+Result<Target> measured_target(const Common& c, const MeasureArguments& a, Subject& s, double& budget) {
+    Target target = s.open.project.targets[static_cast<std::size_t>(s.open.project.target)];
+    budget = a.budget;
+    if (a.target.empty()) {
+        target.name = "custom";
+        target.width = s.view.width;
+        target.height = s.view.height;
+        if (budget > 0) target.frameMs = budget, target.lightingShare = 1, target.hz = 0;
+        return target;
+    }
+    std::vector<std::string> names;
+    for (const Target& t : s.open.project.targets) {
+        names.push_back(t.name);
+        if (t.name != a.target) continue;
+        if (!t.profile.empty())
+            return fail("target \"" + t.name + "\" is of another device (profile \"" + t.profile +
+                            "\"): times measured here say nothing about it",
+                        "--target", "mirolux-cli targets predicts it.");
+        budget = budget_ms(t);
+        const View sized = s.view;
+        s.view = on_target(s.view, t);
+        if (!c.size.empty()) s.view.width = sized.width, s.view.height = sized.height;
+        return t;
+    }
+    return fail("there is no target named \"" + a.target + "\"", c.scene, "It has: " + joined(names) + ".");
+}
+
+bool show_progress(const MeasureProgress& p) {
+    if (!isatty(STDERR_FILENO)) return true;
+    if (p.round == 0)
+        std::fprintf(stderr, "\rwarming up ");
+    else
+        std::fprintf(stderr, "\rround %d of %d, %.2f ms ", p.round, p.rounds, p.estimateMs);
+    if (p.ratio.median > 0) std::fprintf(stderr, "B/A %.3f (%.3f to %.3f) ", p.ratio.median, p.ratio.low, p.ratio.high);
+    if (p.round == p.rounds) std::fprintf(stderr, "\n");
+    return true;
+}
+
+/// All that one measurement is about, and what came of it.
+struct Run {
+    Subject subject;
+    Target target;
+    Setup b;
+    DeviceInfo device;
+    std::string digest;
+    Measurement first;
+    std::optional<PairedMeasurement> both;
+    std::vector<std::string> changes;
+    State state() const { return {subject.setup, subject.open.project.lights, subject.view}; }
+    nlohmann::json document() const {
+        return measurement_document(first, both ? &*both : nullptr, device, subject.setup, digest, changes);
+    }
+};
+
+Result<void> take(Run& run, WorkerClient& worker, const MeasureOptions& o, bool paired) {
+    const Scene scene = scene_of(run.subject.open);
+    if (paired) {
+        auto m = measure_paired(worker, scene, run.subject.setup, run.b, run.subject.view, o);
+        if (!m) return tl::unexpected(m.error());
+        run.both = std::move(*m);
+        run.first = run.both->a;
+        return {};
+    }
+    auto m = mirolux::measure(worker, scene, run.subject.setup, run.subject.view, o);
+    if (!m) return tl::unexpected(m.error());
+    run.first = std::move(*m);
+    return {};
+}
+
+Result<void> keep(const Run& run, Logbook& book, const RoundKeeper& keeper) {
+    if (keeper.trouble()) std::fprintf(stderr, "%s\n", to_text(*keeper.trouble()).c_str());
+    const State state = run.state();
+    if (auto id = book.add(state, run.first, run.device, run.target, run.digest, keeper.run()); !id)
+        return tl::unexpected(id.error());
+    if (!run.both) return {};
+    if (auto id = book.keep_record("pair", run.device.renderer, run.digest, run.subject.setup, run.document()); !id)
+        return tl::unexpected(id.error());
+    if (auto id = book.add({run.b, state.lights, state.view}, run.both->b, run.device, run.target, run.digest); !id)
+        return tl::unexpected(id.error());
+    return {};
+}
+
+/// Held against a record of before; true if a regression over the allowed size is shown.
+Result<bool> against_baseline(const MeasureArguments& a, const Run& run, nlohmann::json& document, std::string& text) {
+    auto before = baseline_frames(a.baseline, run.first, run.device, run.digest);
+    if (!before) return tl::unexpected(before.error());
+    const Comparison change = compare_apart(*before, run.first.frameMs, 1);
+    const bool regressed = change.verdict == Verdict::slower && change.low > 1 + a.regression / 100;
+    document["baseline"] = {
+        {"file", a.baseline},    {"ratio", change.ratio},           {"low", change.low},
+        {"high", change.high},   {"verdict", word(change.verdict)}, {"allowedPercent", a.regression},
+        {"regressed", regressed}};
+    char line[300];
+    std::snprintf(line, sizeof line, "against the baseline: %.3f times its time (%.3f to %.3f), %s; %s\n", change.ratio,
+                  change.low, change.high, word(change.verdict),
+                  regressed ? "a regression over the allowed size" : "no regression over the allowed size is shown");
+    text += line;
+    return regressed;
+}
+
+/// Writes and prints what was measured; the exit code.
+int tell(const Common& c, const MeasureArguments& a, const Run& run, double budget) {
+    const PairedMeasurement* pair = run.both ? &*run.both : nullptr;
+    int code = done;
+    for (const auto& [file, content] :
+         {std::pair{a.csv, a.csv.empty() ? std::string() : measurement_csv(run.first)},
+          {a.html, a.html.empty() ? std::string()
+                                  : measurement_html(run.subject.open.project.name, run.first, pair, run.device,
+                                                     run.target, run.subject.setup, run.changes)}})
+        if (!file.empty())
+            if (auto ok = write_file_atomically(file, content); !ok)
+                code = complain(ok.error(), badInput); // the rest is told all the same
+    std::string text = run.device.renderer + "\n" + run.device.clock.verdict + "\n";
+    for (const std::string& d : run.changes)
+        if (pair) text += "B differs: " + d + "\n";
+    text += measurement_text(run.first, pair, budget);
+    nlohmann::json document = run.document();
+    bool regressed = false;
+    if (!a.baseline.empty()) {
+        auto held = against_baseline(a, run, document, text);
+        if (!held) return complain(held.error(), badInput);
+        regressed = *held;
+    }
+    if (const int told = deliver(c, text, document); told != done) return told;
+    if (code != done) return code;
+    return regressed || (budget > 0 && run.first.p95 > budget) ? int(gateMissed) : int(done);
+}
+
 } // namespace
 
 int measure(const Common& c, const MeasureArguments& a) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
-    Target target = s->open.project.targets[static_cast<std::size_t>(s->open.project.target)];
-    double budget = a.budget;
-    if (!a.target.empty()) {
-        bool found = false;
-        std::vector<std::string> names;
-        for (const Target& t : s->open.project.targets) {
-            names.push_back(t.name);
-            if (t.name != a.target) continue;
-            found = true;
-            target = t;
-            if (!t.profile.empty())
-                return complain({"target \"" + t.name + "\" is of another device (profile \"" + t.profile +
-                                     "\"): times measured here say nothing about it",
-                                 "--target", "mirolux-cli targets predicts it."},
-                                badInput);
-            budget = budget_ms(t);
-            const View sized = s->view;
-            s->view = on_target(s->view, t);
-            if (!c.size.empty()) s->view.width = sized.width, s->view.height = sized.height;
-        }
-        if (!found)
-            return complain(
-                {"there is no target named \"" + a.target + "\"", c.scene, "It has: " + joined(names) + "."}, badInput);
-    } else {
-        target.name = "custom";
-        target.width = s->view.width;
-        target.height = s->view.height;
-        if (budget > 0) target.frameMs = budget, target.lightingShare = 1, target.hz = 0;
-    }
-
+    if (auto ok = can_write({a.csv, a.html, c.json}); !ok) return complain(ok.error(), badInput);
+    Run run;
+    run.subject = std::move(*s);
+    double budget = 0;
+    auto target = measured_target(c, a, run.subject, budget);
+    if (!target) return complain(target.error(), badInput);
+    run.target = std::move(*target);
     const bool paired = !a.against.empty() || !a.againstSetup.empty();
-    const auto other = other_setup(*s, c, a.against, a.againstSetup);
+    const auto other = other_setup(run.subject, c, a.against, a.againstSetup);
     if (!other) return complain(other.error(), badInput);
-    const Setup& b = *other;
+    run.b = *other;
+    run.changes = differences(run.subject.setup, run.b);
+    Digest digest;
+    digest.value = run.subject.open.asset->digest;
+    run.digest = digest.hex();
 
     WorkerClient worker(worker_options(c));
     auto device = worker.device();
     if (!device) return complain(device.error(), deviceFailed);
+    run.device = *device;
     MeasureOptions o;
     o.rounds = a.rounds;
     o.gpuClock = a.clock == "gpu" || (a.clock == "auto" && device->clock.gpuAccepted);
@@ -95,97 +206,27 @@ int measure(const Common& c, const MeasureArguments& a) {
             deviceFailed);
     o.precision = a.precision;
     o.untilClear = a.untilClear;
-    const bool lively = isatty(STDERR_FILENO);
-    o.progress = [&](const MeasureProgress& p) {
-        if (lively) {
-            if (p.round == 0)
-                std::fprintf(stderr, "\rwarming up ");
-            else
-                std::fprintf(stderr, "\rround %d of %d, %.2f ms ", p.round, p.rounds, p.estimateMs);
-            if (p.ratio.median > 0)
-                std::fprintf(stderr, "B/A %.3f (%.3f to %.3f) ", p.ratio.median, p.ratio.low, p.ratio.high);
-            if (p.round == p.rounds) std::fprintf(stderr, "\n");
-        }
-        return true;
-    };
-    const Scene scene = scene_of(s->open);
-    Digest digest;
-    digest.value = s->open.asset->digest;
+    o.progress = show_progress;
     std::optional<Logbook> book;
     std::optional<RoundKeeper> keeper;
-    const State state{s->setup, s->open.project.lights, s->view};
     if (a.log) {
-        if (s->open.project.path.empty())
+        const std::string& path = run.subject.open.project.path;
+        if (path.empty())
             return complain(
                 {"a scene file has no logbook", c.scene, "Save a project of it in the window, and measure that."},
                 badInput);
-        auto opened = Logbook::open(logbook_path(s->open.project.path));
+        auto opened = Logbook::open(logbook_path(path));
         if (!opened) return complain(opened.error(), badInput);
         book.emplace(std::move(*opened));
-        keeper.emplace(*book, RunStart{state, *device, target, digest.hex()});
+        keeper.emplace(*book, RunStart{run.state(), *device, run.target, run.digest});
         o.kept = [&](const RoundSample& sample) { keeper->keep(sample); };
     }
-    std::optional<PairedMeasurement> both;
-    Measurement first;
-    if (paired) {
-        auto m = measure_paired(worker, scene, s->setup, b, s->view, o);
-        if (!m) return complain(m.error(), deviceFailed);
-        both = std::move(*m);
-        first = both->a;
-    } else {
-        auto m = mirolux::measure(worker, scene, s->setup, s->view, o);
-        if (!m) return complain(m.error(), deviceFailed);
-        first = std::move(*m);
-    }
-    if (book) {
-        if (keeper->trouble()) std::fprintf(stderr, "%s\n", to_text(*keeper->trouble()).c_str());
-        if (auto id = book->add(state, first, *device, target, digest.hex(), keeper->run()); !id)
-            return complain(id.error(), badInput);
-        if (both)
-            if (auto id = book->keep_record(
-                    "pair", device->renderer, digest.hex(), s->setup,
-                    measurement_document(first, &*both, *device, s->setup, digest.hex(), differences(s->setup, b)));
-                !id)
-                return complain(id.error(), badInput);
-        if (both)
-            if (auto id = book->add({b, state.lights, state.view}, both->b, *device, target, digest.hex()); !id)
-                return complain(id.error(), badInput);
-    }
-    const auto changes = differences(s->setup, b);
-    const PairedMeasurement* pair = both ? &*both : nullptr;
-    const auto json = measurement_document(first, pair, *device, s->setup, digest.hex(), changes);
-    if (!a.csv.empty())
-        if (auto ok = write_file_atomically(a.csv, measurement_csv(first)); !ok) return complain(ok.error(), badInput);
-    if (!a.html.empty())
-        if (auto ok = write_file_atomically(
-                a.html, measurement_html(s->open.project.name, first, pair, *device, target, s->setup, changes));
-            !ok)
-            return complain(ok.error(), badInput);
-    std::string text = device->renderer + "\n" + device->clock.verdict + "\n";
-    for (const std::string& d : changes)
-        if (paired) text += "B differs: " + d + "\n";
-    text += measurement_text(first, pair, budget);
-    bool regressed = false;
-    auto document = json;
-    if (!a.baseline.empty()) {
-        auto before = baseline_frames(a.baseline, first, *device, digest.hex());
-        if (!before) return complain(before.error(), badInput);
-        const Comparison change = compare_apart(*before, first.frameMs, 1);
-        regressed = change.verdict == Verdict::slower && change.low > 1 + a.regression / 100;
-        document["baseline"] = {
-            {"file", a.baseline},    {"ratio", change.ratio},           {"low", change.low},
-            {"high", change.high},   {"verdict", word(change.verdict)}, {"allowedPercent", a.regression},
-            {"regressed", regressed}};
-        char line[300];
-        std::snprintf(line, sizeof line, "against the baseline: %.3f times its time (%.3f to %.3f), %s; %s\n",
-                      change.ratio, change.low, change.high, word(change.verdict),
-                      regressed ? "a regression over the allowed size"
-                                : "no regression over the allowed size is shown");
-        text += line;
-    }
-    if (const int code = deliver(c, text, document); code != done) return code;
-    if (regressed) return gateMissed;
-    return budget > 0 && first.p95 > budget ? int(gateMissed) : int(done);
+    if (auto ok = take(run, worker, o, paired); !ok) return complain(ok.error(), deviceFailed);
+    int kept = done; // what could not be kept is still told
+    if (book)
+        if (auto ok = keep(run, *book, *keeper); !ok) kept = complain(ok.error(), badInput);
+    const int told = tell(c, a, run, budget);
+    return kept != done ? kept : told;
 }
 
 int targets(const Common& c, int rounds, bool gate) {

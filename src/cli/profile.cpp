@@ -8,6 +8,7 @@
 namespace mirolux::cli {
 
 int calibrate(const Common& c, const CalibrateArguments& a) {
+    if (auto ok = can_write({a.output, c.json}); !ok) return complain(ok.error(), badInput);
     WorkerClient worker(worker_options(c));
     auto device = worker.device();
     if (!device) return complain(device.error(), deviceFailed);
@@ -15,7 +16,7 @@ int calibrate(const Common& c, const CalibrateArguments& a) {
     if (!workloads) return complain(workloads.error(), deviceFailed);
     DeviceProfile profile = fit_profile(std::move(*workloads), a.name, device->renderer + ", " + device->version);
     profile.created = utc_now();
-    const std::string text = to_json(profile).dump(2) + "\n";
+    const std::string text = json_text(to_json(profile), 2) + "\n";
     if (!a.output.empty())
         if (auto ok = write_file_atomically(a.output, text); !ok) return complain(ok.error(), badInput);
     std::string out = "device profile \"" + profile.name + "\" of " + profile.device + "\n";

@@ -33,11 +33,6 @@ static int light_of(const Subject& s, const std::string& name) {
     return -1;
 }
 
-/// True for the layers that --layers writes: what shows something in this setup.
-static bool shows(const LayerInfo& layer, const Setup& setup, int light) {
-    return applies(layer.when, setup) && (!layer.ofLight || light >= 0);
-}
-
 int render(const Common& c, const RenderArguments& a) {
     if (a.output.empty() && a.layersFolder.empty())
         return complain({"nothing to write", "", "Name a file with -o, or a folder with --layers."}, badInput);
@@ -50,6 +45,9 @@ int render(const Common& c, const RenderArguments& a) {
     const std::string type = std::filesystem::path(a.output).extension().string();
     if (!a.output.empty() && type != ".png" && type != ".exr" && type != ".hdr")
         return complain({"the picture's type is not known", a.output, "End the name in .png, .exr or .hdr."}, badInput);
+    if (!a.target.empty() && type == ".png")
+        return complain({"a target is written with its plain values", a.output, "End the name in .exr or .hdr."},
+                        badInput);
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
     const int light = light_of(*s, a.light);
@@ -65,9 +63,14 @@ int render(const Common& c, const RenderArguments& a) {
         o.show = layer;
         o.bothEyes = s->view.stereo != Stereo::off; // the final picture: left eye, right eye
         o.picture = path.extension() == ".png";
-        if (!o.picture) o.floatLayers = {layer};
+        if (!a.target.empty() && layer == a.layer) {
+            o.picture = false;
+            o.targets = {a.target};
+        } else if (!o.picture)
+            o.floatLayers = {layer};
         auto record = worker.render(scene, s->setup, s->view, o);
         if (!record) return complain(record.error(), deviceFailed);
+        if (!o.targets.empty()) record->floats[layer] = std::move(record->targets.at(a.target));
         if (auto ok = write_picture(path, *record, layer); !ok) return complain(ok.error(), badInput);
         if (c.json != "-") std::printf("%s\n", path.string().c_str());
         return done;
@@ -76,7 +79,7 @@ int render(const Common& c, const RenderArguments& a) {
         std::error_code ec;
         std::filesystem::create_directories(a.layersFolder, ec);
         for (const LayerInfo& l : all_layers())
-            if (!shows(l, s->setup, light))
+            if (!shows(l, s->setup, light >= 0))
                 continue;
             else if (const int code = one(l.name, std::filesystem::path(a.layersFolder) / (l.name + ".png"));
                      code != done)

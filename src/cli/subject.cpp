@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
 #include "core/io/file.h"
+#include "core/io/json_cursor.h"
 #include <cstdio>
 
 namespace mirolux::cli {
@@ -105,13 +106,29 @@ Result<Setup> other_setup(const Subject& subject, const Common& c, const std::ve
 
 int deliver(const Common& c, const std::string& text, const nlohmann::json& json) {
     if (c.json == "-") {
-        std::printf("%s\n", json.dump(2).c_str());
+        if (std::printf("%s\n", json_text(json, 2).c_str()) < 0 || std::fflush(stdout) != 0)
+            return complain({"standard output cannot be written", "--json -", "Free space, or name a file."}, badInput);
         return done;
     }
     if (!c.json.empty())
-        if (auto ok = write_file_atomically(c.json, json.dump(2) + "\n"); !ok) return complain(ok.error(), badInput);
-    std::fputs(text.c_str(), stdout);
+        if (auto ok = write_file_atomically(c.json, json_text(json, 2) + "\n"); !ok)
+            return complain(ok.error(), badInput);
+    if (std::fputs(text.c_str(), stdout) < 0 || std::fflush(stdout) != 0)
+        return complain({"standard output cannot be written", "", "Free space, or write elsewhere."}, badInput);
     return done;
+}
+
+Result<void> can_write(const std::vector<std::string>& files) {
+    for (const std::string& file : files) {
+        if (file.empty() || file == "-") continue;
+        // The same steps as a real write, with a page of content, so that a full disk shows.
+        const std::string trial = file + ".trial";
+        auto ok = write_file_atomically(trial, std::string(4096, ' '));
+        std::error_code ec;
+        std::filesystem::remove(trial, ec);
+        if (!ok) return fail(ok.error().what, file, "Name a place that can be written; nothing was measured yet.");
+    }
+    return {};
 }
 
 WorkerOptions worker_options(const Common& c) {

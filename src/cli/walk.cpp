@@ -30,6 +30,7 @@ static std::string summary(const WalkMeasurement& m, double budget) {
 int walk(const Common& c, const WalkArguments& a) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
+    if (auto ok = can_write({a.csv, c.json}); !ok) return complain(ok.error(), badInput);
     const Walk* chosen = nullptr;
     std::vector<std::string> names;
     for (const Walk& w : s->open.project.walks) {
@@ -202,6 +203,7 @@ int selftest(const Common& c, const SelftestArguments& a) {
 int noise(const Common& c, int frames, const std::string& report) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
+    if (auto ok = can_write({report, c.json}); !ok) return complain(ok.error(), badInput);
     WorkerClient worker(worker_options(c));
     auto device = worker.device();
     if (!device) return complain(device.error(), deviceFailed);

@@ -14,7 +14,6 @@ struct RenderRequest {
     Setup setup;
     View view;
     RenderOptions options;
-    bool final = true; // false: a quick picture while something is dragged
 };
 
 /// Renders on a thread of its own. The newest request wins: one that waits is replaced, never queued. Long jobs

@@ -53,6 +53,8 @@ Result<PackedRecord> pack_record(const FrameRecord& record) {
             record.picture.rgba.size());
     for (const auto& [layer, image] : record.floats)
         add("float", layer, image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
+    for (const auto& [name, image] : record.targets)
+        add("target", name, image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
     for (const auto& [layer, image] : record.thumbnails)
         add("thumbnail", layer, image.width, image.height, 4, image.rgba.data(), image.rgba.size());
     for (const auto& [name, g] : {std::pair("grid", &record.lightGrid), {"transparentGrid", &record.transparentGrid}}) {
@@ -109,10 +111,10 @@ Result<FrameRecord> unpack_record(const Json& message) {
                 auto& list = role == "offsets" ? grid.offsets : grid.indices;
                 list.resize(bytes / 4);
                 std::memcpy(list.data(), p, bytes / 4 * 4);
-            } else if (role == "float") {
+            } else if (role == "float" || role == "target") {
                 FloatImage f{width, height, channels, std::vector<float>(bytes / 4)};
                 std::memcpy(f.data.data(), p, bytes / 4 * 4);
-                record.floats[layer] = std::move(f);
+                (role == "float" ? record.floats : record.targets)[layer] = std::move(f);
             } else {
                 ByteImage b{width, height, std::vector<std::uint8_t>(p, p + bytes)};
                 (role == "picture" ? record.picture : record.thumbnails[layer]) = std::move(b);

@@ -13,7 +13,7 @@ struct WorkerOptions {
     std::string shaderFolder;      // files there stand before the built-in shaders
     double watchdogSeconds = 30.0; // without a sign of life for this long, the worker is ended and started again; a
                                    // single long draw gives none while it runs
-    std::size_t memoryLimit = 0; // bytes that a frame's targets may take; 0: a quarter of the machine's memory
+    std::size_t memoryLimit = 0;   // bytes that a frame's targets may take; 0: a quarter of the machine's memory
 };
 
 /// What happened to the worker that a person should know, in one line.

@@ -5,6 +5,7 @@
 #include "support/test_main.h"
 #include <QtTest>
 #include <csignal>
+#include <thread>
 
 using namespace mirolux;
 
@@ -65,13 +66,97 @@ private slots:
         QVERIFY(!r.has_value() && !r.error().remedy.empty());
     }
 
-    void a_killed_worker_comes_back() {
+    /// A worker that dies while idle costs nothing: the next request is answered by a new one, with the lights that it
+    /// was never sent a difference for.
+    void a_worker_killed_while_idle_is_replaced_unseen() {
         WorkerClient worker(options());
-        QVERIFY(worker.render(scene_of(*open_), Setup(), view(32, 18), {}).has_value());
+        std::vector<WorkerEvent> events;
+        worker.on_event([&](const WorkerEvent& e) { events.push_back(e); });
+        Scene scene = scene_of(*open_);
+        scene.lights[20].intensity *= 30;
+        const auto before = worker.render(scene, Setup(), view(32, 18), {});
+        QVERIFY(before.has_value());
         kill(worker.worker_pid(), SIGKILL);
-        const auto lost = worker.render(scene_of(*open_), Setup(), view(32, 18), {});
-        QVERIFY(!lost.has_value());
-        QVERIFY(worker.render(scene_of(*open_), Setup(), view(32, 18), {}).has_value());
+        QTest::qSleep(200);
+        const auto after = worker.render(scene, Setup(), view(32, 18), {});
+        QVERIFY2(after.has_value(), after ? "" : to_text(after.error()).c_str());
+        QVERIFY(after->picture == before->picture);
+        QVERIFY(std::any_of(events.begin(), events.end(), [](const WorkerEvent& e) {
+            return e.kind == WorkerEvent::Kind::lost && e.text.find("signal 9") != std::string::npos;
+        }));
+    }
+
+    /// Ending a client whose worker is gone neither throws nor waits.
+    void a_client_ends_at_once_when_its_worker_is_gone() {
+        QElapsedTimer clock;
+        {
+            WorkerClient worker(options());
+            QVERIFY(worker.render(scene_of(*open_), Setup(), view(32, 18), {}).has_value());
+            kill(worker.worker_pid(), SIGKILL);
+            clock.start();
+        }
+        QVERIFY2(clock.elapsed() < 1500, qPrintable(QString::number(clock.elapsed())));
+    }
+
+    void a_worker_that_ends_at_its_start_is_an_error_that_says_how() {
+        WorkerOptions o;
+        o.workerPath = "/bin/false";
+        WorkerClient worker(o);
+        QElapsedTimer clock;
+        clock.start();
+        const auto r = worker.render(scene_of(*open_), Setup(), view(16, 9), {});
+        QVERIFY(!r.has_value());
+        QVERIFY2(r.error().what.find("ended with code 1") != std::string::npos, to_text(r.error()).c_str());
+        QVERIFY(clock.elapsed() < 5000);
+    }
+
+    /// Pictures cross in memory without a name: whatever is killed when, nothing stays in /dev/shm.
+    void nothing_is_left_in_shared_memory() {
+        const auto segments = [] { return QDir("/dev/shm").entryList({"mirolux*"}, QDir::Files).size(); };
+        const auto level = segments();
+        for (int i = 0; i < 5; ++i) {
+            WorkerClient worker(options());
+            std::thread killer([&] {
+                QTest::qSleep(150 + 60 * i);
+                if (const int pid = worker.worker_pid()) kill(pid, SIGKILL);
+            });
+            RenderOptions o;
+            o.floatLayers = {"final", "depth", "albedo"};
+            for (int k = 0; k < 4; ++k)
+                (void)worker.render(scene_of(*open_), Setup(), view(320, 180), o);
+            killer.join();
+        }
+        QCOMPARE(segments(), level);
+    }
+
+    /// The file that the worker reads is no longer the one that was opened: an error, and never a wrong picture.
+    void a_scene_file_that_changed_is_found_out() {
+        QTemporaryDir folder;
+        const QString copy = folder.filePath("quay.glb");
+        QVERIFY(QFile::copy(QString::fromStdString(open_->project.scenePath), copy));
+        auto open = open_project(copy.toStdString(), {.decodeImages = false});
+        QVERIFY(open.has_value());
+        QFile file(copy);
+        QVERIFY(file.open(QIODevice::ReadWrite));
+        QByteArray bytes = file.readAll();
+        const auto at = bytes.indexOf("\"intensity\":");
+        QVERIFY(at > 0);
+        bytes[at + 12] = bytes[at + 12] == '9' ? '8' : '9';
+        file.seek(0);
+        file.write(bytes);
+        file.close();
+        WorkerClient worker(options());
+        const auto r = worker.render(scene_of(*open), Setup(), view(16, 9), {});
+        QVERIFY(!r.has_value());
+        QVERIFY2(r.error().what.find("has changed") != std::string::npos, to_text(r.error()).c_str());
+        auto again = open_project(copy.toStdString(), {.decodeImages = false});
+        QVERIFY(again.has_value());
+        Scene scene = scene_of(*again);
+        scene.lights[3].intensity *= 5; // the edits of before
+        const auto reloaded = worker.render(scene, Setup(), view(32, 18), {});
+        QVERIFY(reloaded.has_value());
+        WorkerClient fresh(options());
+        QVERIFY(fresh.render(scene, Setup(), view(32, 18), {})->picture == reloaded->picture);
     }
 
     /// A shader that does not end: the watchdog ends the worker, a new one renders with the folder set aside.
@@ -90,6 +175,8 @@ private slots:
         const auto hung = worker.render(scene_of(*open_), Setup(), view(64, 36), {});
         QVERIFY(!hung.has_value());
         QVERIFY(hung.error().what.find("no sign of life") != std::string::npos);
+        QVERIFY2(hung.error().what.find("while rendering 64x36") != std::string::npos,
+                 hung.error().what.c_str()); // what was going on
         QVERIFY(hung.error().remedy.find("set aside") != std::string::npos);
         QVERIFY(clock.elapsed() < 8000);
         QVERIFY(worker.render(scene_of(*open_), Setup(), view(64, 36), {}).has_value());

@@ -198,6 +198,88 @@ private slots:
         QCOMPARE(raw.execAndGet("PRAGMA user_version").getInt(), Logbook::schema_version);
     }
 
+    /// Setups are kept whole: a default that changes later does not rewrite what was measured.
+    void setups_are_kept_whole_and_old_ones_are_made_whole() {
+        const auto path = file("whole.logbook");
+        auto book = Logbook::open(path);
+        State s = made_state(2);
+        QVERIFY(s.setup.set("path.maxLights", 3).has_value());
+        QVERIFY(book->add(s, made_measurement(10), {}, plain_target("Desk", 64, 36, 16), "a").has_value());
+        SQLite::Database raw(path.string(), SQLite::OPEN_READWRITE);
+        const auto stored = [&] { return Json::parse(raw.execAndGet("SELECT setup FROM detail").getString()); };
+        QCOMPARE(stored().size(), all_settings().size());
+        // As version 2 left it: differences only.
+        raw.exec("UPDATE detail SET setup='{\"path.maxLights\":3}'; UPDATE entry SET setup_digest='old'; PRAGMA "
+                 "user_version=2");
+        book = Logbook::open(path);
+        QVERIFY(book.has_value());
+        QCOMPARE(stored().size(), all_settings().size());
+        QVERIFY(*book->state(1) == s);
+        QCOMPARE(book->entries()->front().setupDigest, setup_digest(s.setup));
+    }
+
+    /// What cannot be read of one entry stands in nobody's way.
+    void an_unreadable_entry_blocks_nothing_and_loses_nothing() {
+        const auto path = file("unreadable.logbook");
+        auto book = Logbook::open(path);
+        State s = made_state(2);
+        QVERIFY(book->add(s, made_measurement(10), {}, plain_target("Desk", 64, 36, 16), "a").has_value());
+        SQLite::Database raw(path.string(), SQLite::OPEN_READWRITE);
+        for (const char* broken : {"[1,2]", "not JSON"}) {
+            SQLite::Statement damage(raw, "UPDATE detail SET setup=?");
+            damage.bind(1, broken);
+            damage.exec();
+            const auto id = book->add(s, made_measurement(11), {}, plain_target("Desk", 64, 36, 16), "a");
+            QVERIFY2(id.has_value(), id ? "" : to_text(id.error()).c_str());
+            QVERIFY(book->entries()->front().changes.front().find("cannot be read") != std::string::npos);
+        }
+        // Rounds of a process that is no more, whose state cannot be read: kept for a build that can.
+        raw.exec("INSERT INTO run(process,created,target,budget_ms,device,scene_digest,setup,lights,view) "
+                 "VALUES(999999999,'2031-01-01T00:00:00Z','Desk',16,'d','a','[7]','[]','{}')");
+        raw.exec("INSERT INTO round(run,number,clock,whole_ms,passes) VALUES((SELECT MAX(id) FROM "
+                 "run),1,'fenced',1.0,'[]')");
+        QVERIFY(Logbook::open(path).has_value());
+        QCOMPARE(raw.execAndGet("SELECT COUNT(*) FROM round").getInt(), 1);
+    }
+
+    void settings_of_another_build_are_kept_and_shown_as_unknown() {
+        const auto path = file("unknown.logbook");
+        auto book = Logbook::open(path);
+        State s = made_state(2);
+        QVERIFY(book->add(s, made_measurement(10), {}, plain_target("Desk", 64, 36, 16), "a").has_value());
+        SQLite::Database raw(path.string(), SQLite::OPEN_READWRITE);
+        raw.exec("UPDATE detail SET setup=json_set(setup, '$.\"teapot.spouts\"', 3, '$.\"path.kind\"', 'by-magic')");
+        const auto state = book->state(1);
+        QVERIFY(state.has_value());
+        QCOMPARE(state->unknown.at("teapot.spouts"), std::string("3"));
+        QCOMPARE(state->unknown.at("path.kind"), std::string("by-magic"));
+        QVERIFY(book->add(*state, made_measurement(10), {}, plain_target("Desk", 64, 36, 16), "a").has_value());
+        QCOMPARE(book->state(2)->unknown, state->unknown);
+        const auto said = describe_changes(s, *state);
+        QVERIFY(std::any_of(said.begin(), said.end(),
+                            [](const std::string& line) { return line.find("unknown setting teapot.spouts 3") == 0; }));
+    }
+
+    void a_disk_that_is_full_does_not_make_a_good_logbook_a_damaged_one() {
+        const auto folder = file("locked");
+        std::filesystem::create_directories(folder);
+        const auto nowhere = Logbook::open(folder / "no" / "such" / "folder.logbook");
+        QVERIFY(!nowhere.has_value());
+        QVERIFY2(nowhere.error().remedy.find("Nothing is lost") != std::string::npos, nowhere.error().remedy.c_str());
+        const auto damaged = file("damaged.logbook");
+        QVERIFY(write_file_atomically(damaged, std::string(4096, 'x')).has_value());
+        QVERIFY(Logbook::open(damaged).error().remedy.find("Move the file away") != std::string::npos);
+    }
+
+    void fading_lights_are_said_in_words() {
+        State a = made_state(3), b = a;
+        b.lights[1].fadeInner = 10;
+        b.lights[1].fadeOuter = 25;
+        const auto said = describe_changes(a, b);
+        QCOMPARE(said.size(), std::size_t(2));
+        QVERIFY2(said[1].find("fade to the setup's \u2192 25 m") != std::string::npos, said[1].c_str());
+    }
+
     void entries_are_found_by_setup_scene_device_and_target() {
         auto book = Logbook::open(file("query.logbook"));
         QVERIFY(book.has_value());

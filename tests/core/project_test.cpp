@@ -1,9 +1,12 @@
 #include "core/image/image_io.h"
 #include "core/io/file.h"
+#include "core/io/file_lock.h"
 #include "core/io/wire.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
+#include <set>
+#include <sys/stat.h>
 
 using namespace mirolux;
 using namespace mirolux::test;
@@ -101,6 +104,78 @@ private slots:
         ByteImage b{2, 2, {1, 2, 3, 255, 4, 5, 6, 255, 7, 8, 9, 255, 10, 11, 12, 255}};
         QVERIFY(write_png(file("x.png"), b).has_value());
         QVERIFY(*read_png(file("x.png")) == b);
+    }
+
+    /// The scene file was saved anew while lights had been edited.
+    void edits_stay_when_the_scene_file_changes() {
+        SceneAsset from, to;
+        from.lights = random_scene(9, 6).lights;
+        to.lights = from.lights;
+        to.lights[1].intensity *= 2;            // the file changed it
+        to.lights.erase(to.lights.begin() + 4); // and lost one
+        to.lights.push_back(from.lights[0]);    // and has a new one
+        to.lights.back().id = 40;
+        Project p;
+        p.lights = from.lights;
+        p.lights[2].range = 3.5f;             // edited here
+        p.lights[4].range = 2.5f;             // edited here, gone there
+        p.lights.erase(p.lights.begin() + 5); // removed here
+        p.lights.push_back(from.lights[3]);   // added here, under an id that the file has taken meanwhile
+        p.lights.back().id = 40;
+        p.lights.back().name = "mine";
+        std::vector<std::string> lost;
+        const Project now = rebased(p, from, to, lost);
+        QCOMPARE(lost, std::vector<std::string>{from.lights[4].name});
+        const auto find = [&](int id) {
+            const auto it =
+                std::find_if(now.lights.begin(), now.lights.end(), [&](const Light& l) { return l.id == id; });
+            return it == now.lights.end() ? nullptr : &*it;
+        };
+        QCOMPARE(find(1)->intensity, to.lights[1].intensity);
+        QCOMPARE(find(2)->range, 3.5f);
+        QVERIFY(!find(4) && !find(5) && find(40) && find(40)->name != "mine");
+        QCOMPARE(find(41)->name, std::string("mine"));
+        std::set<int> ids;
+        for (const Light& l : now.lights)
+            QVERIFY(ids.insert(l.id).second);
+    }
+
+    void a_file_is_locked_by_one_holder() {
+        QVERIFY(write_file_atomically(file("held.mirolux"), std::string("x")).has_value());
+        FileLock one, other;
+        QVERIFY(one.take(file("held.mirolux")));
+        QVERIFY(!other.take(file("held.mirolux")));
+        one.release();
+        QVERIFY(other.take(file("held.mirolux")) && other.held());
+        QVERIFY(!one.take(file("none.mirolux")));
+    }
+
+    void pipes_are_no_files() {
+        const auto path = file("pipe.glb");
+        QVERIFY(mkfifo(path.c_str(), 0600) == 0);
+        const auto refused = open_project(path);
+        QVERIFY(!refused.has_value());
+        QVERIFY2(refused.error().what.find("not a plain file") != std::string::npos, refused.error().what.c_str());
+    }
+
+    /// Small files that would cost gigabytes are refused before anything is taken.
+    void little_files_that_name_much_are_refused() {
+        const std::string huge =
+            R"({"asset":{"version":"2.0"},"meshes":[{"primitives":[{"attributes":{"POSITION":0}}]}],"nodes":[{"mesh":0}],"scenes":[{"nodes":[0]}],"accessors":[{"componentType":5126,"type":"VEC3","count":900000000}]})";
+        QVERIFY(write_file_atomically(file("huge.gltf"), huge).has_value());
+        QElapsedTimer clock;
+        clock.start();
+        const auto refused = open_project(file("huge.gltf"));
+        QVERIFY(!refused.has_value());
+        QVERIFY2(refused.error().what.find("more memory than the limit") != std::string::npos,
+                 to_text(refused.error()).c_str());
+        QVERIFY(refused.error().where.find("#/") != std::string::npos);
+        QVERIFY(clock.elapsed() < 2000);
+    }
+
+    void names_that_are_not_utf8_do_not_end_the_program() {
+        const nlohmann::json j = {{"name", "caf\xE9"}};
+        QVERIFY(json_text(j).find("caf") != std::string::npos);
     }
 
     void the_wire_keeps_lights_to_the_bit() {

@@ -43,6 +43,9 @@ static std::vector<std::string> light_changes(const Light& a, const Light& b) {
 
 std::vector<std::string> describe_changes(const State& from, const State& to) {
     std::vector<std::string> out = differences(from.setup, to.setup);
+    for (const auto& [key, value] : to.unknown)
+        if (const auto it = from.unknown.find(key); it == from.unknown.end() || it->second != value)
+            out.push_back("unknown setting " + key + " " + value);
     std::map<int, const Light*> before;
     for (const Light& l : from.lights)
         before[l.id] = &l;

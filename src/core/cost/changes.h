@@ -1,5 +1,6 @@
 #pragma once
 #include "core/scene/project.h"
+#include <map>
 
 namespace mirolux {
 
@@ -8,6 +9,8 @@ struct State {
     Setup setup;
     std::vector<Light> lights;
     View view;
+    /// Settings of an older or newer build that this one cannot take, as they were kept: key and value.
+    std::map<std::string, std::string> unknown{};
 
     bool operator==(const State&) const = default;
 };

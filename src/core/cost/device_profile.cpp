@@ -178,6 +178,8 @@ const std::vector<DeviceProfile>& shipped_profiles() {
             set(0.002 * memory, {"writeUnorm", "writeHalf", "writeFloat", "writeDepth"});
             set(0.004 * memory, {"blendHalf", "blendFloat", "copy"});
             set(0.001 * memory, {"clear"});
+            for (const CostTerm& term : all_terms())
+                p.ns.try_emplace(term.name, term.madeUpNs * compute);
             return p;
         };
         return std::vector<DeviceProfile>{made_up("handheld", "a handheld of a few watts (made up)", 20, 10),

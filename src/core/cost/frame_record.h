@@ -30,6 +30,7 @@ struct RenderOptions {
     int frames = 0;                       // over 0: reset history and render this many, the last one at the view's time
     double framesPerSecond = 60.0;        // scene time between those
     std::vector<std::string> floatLayers; // scene-linear float images ("final" = the radiance before exposure)
+    std::vector<std::string> targets;     // resources of the plan to return as they are after their last pass
     std::vector<std::string> thumbnails;  // layers to return at thumbnail size
     int thumbnailWidth = 112, thumbnailHeight = 63;
     int fencedSamples = 1;     // frames timed pass by pass
@@ -66,7 +67,7 @@ struct FrameRecord {
     std::uint64_t droppedLights = 0;
     int droppedObjects = 0, lightsInScene = 0, lightsInView = 0, lightsFaded = 0;
     ByteImage picture;
-    std::map<std::string, FloatImage> floats;
+    std::map<std::string, FloatImage> floats, targets;
     std::map<std::string, ByteImage> thumbnails;
     cull::LightGrid lightGrid, transparentGrid; // when asked for; columns 0 otherwise
     std::optional<PixelProbe> probe;

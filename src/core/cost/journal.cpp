@@ -263,10 +263,15 @@ std::string journal_html(const JournalReport& r) {
                "</figcaption><table><tr><th>pass</th><th class='n'>median ms</th><th class='n'>95 % "
                "interval</th><th>samples, ms</th></tr>";
         for (const Json& p : m["passes"]) {
-            out += "<tr><td>" + escaped(p.value("name", "")) + "</td><td class='n'>" +
-                   line("%.3f</td><td class='n'>%.3f to %.3f</td><td class='quiet'>", p.value("medianMs", 0.0),
-                        p.value("lowMs", 0.0), p.value("highMs", 0.0));
-            if (p.contains("samplesMs"))
+            if (!p.is_object()) continue;
+            const auto number = [&](const char* key) {
+                return p.contains(key) && p[key].is_number() ? p[key].get<double>() : 0.0;
+            };
+            const std::string name = p.contains("name") && p["name"].is_string() ? p["name"].get<std::string>() : "";
+            out += "<tr><td>" + escaped(name) + "</td><td class='n'>" +
+                   line("%.3f</td><td class='n'>%.3f to %.3f</td><td class='quiet'>", number("medianMs"),
+                        number("lowMs"), number("highMs"));
+            if (p.contains("samplesMs") && p["samplesMs"].is_array())
                 for (std::size_t k = 0; k < p["samplesMs"].size() && k < 40; ++k)
                     out += line(k ? " %.2f" : "%.2f",
                                 p["samplesMs"][k].is_number() ? p["samplesMs"][k].get<double>() : 0.0);
@@ -305,6 +310,7 @@ Json journal_json(const JournalReport& r) {
     Json list = Json::array();
     for (std::size_t i = 0; i < r.entries.size(); ++i) {
         const Entry& e = r.entries[i];
+        const Json measurement = Json::parse(r.measurements[i], nullptr, false);
         list.push_back({{"id", e.id},
                         {"created", e.created},
                         {"note", e.note},
@@ -323,7 +329,7 @@ Json journal_json(const JournalReport& r) {
                         {"sceneDigest", e.sceneDigest},
                         {"setupDigest", e.setupDigest},
                         {"toTheOneBefore", step_words(e, i ? &r.entries[i - 1] : nullptr)},
-                        {"measurement", Json::parse(r.measurements[i], nullptr, false)}});
+                        {"measurement", measurement.is_discarded() ? Json() : measurement}});
     }
     return {
         {"schema", "mirolux.journal"}, {"version", 1}, {"title", r.title}, {"overall", r.overall}, {"entries", list}};

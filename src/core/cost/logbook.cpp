@@ -14,15 +14,13 @@ std::filesystem::path logbook_path(const std::filesystem::path& projectPath) {
 }
 
 static std::string digest_of(const std::string& text) {
-    std::uint64_t h = 14695981039346656037ull; // FNV-1a (G. Fowler, L. Noll, K. Vo)
-    for (const char c : text)
-        h = (h ^ static_cast<std::uint8_t>(c)) * 1099511628211ull;
-    char out[20];
-    std::snprintf(out, sizeof out, "%016llx", static_cast<unsigned long long>(h));
-    return out;
+    Digest digest;
+    digest.add(text.data(), text.size());
+    return digest.hex();
 }
+
 std::string setup_digest(const Setup& setup) {
-    return digest_of(mirolux::to_json(setup).dump());
+    return digest_of(to_json_whole(setup).dump());
 }
 
 Logbook::Logbook(std::unique_ptr<SQLite::Database> database, std::string path)
@@ -36,15 +34,32 @@ static tl::unexpected<Error> refused(const std::string& path, const std::excepti
                 "Free space or check permissions; entries already kept are safe.");
 }
 
+/// Settings of a stored setup one by one: what this build does not know, or cannot take, is kept by its text.
+static Setup kept_setup(const Json& stored, std::map<std::string, std::string>& unknown) {
+    Setup setup;
+    if (!stored.is_object()) throw ReadFailure{"the setup is not an object", "/setup", ""};
+    for (const auto& [key, value] : stored.items())
+        if (!setup.set_json(key, value)) unknown[key] = value.is_string() ? value.get<std::string>() : value.dump();
+    return setup;
+}
+
 static State state_from(const std::string& setup, const std::string& lights, const std::string& view) {
     State state;
     const Json s = Json::parse(setup), l = Json::parse(lights), v = Json::parse(view);
-    state.setup = setup_from_json(JsonCursor(s));
+    state.setup = kept_setup(s, state.unknown);
     const JsonCursor list(l);
     for (std::size_t i = 0; i < list.size(); ++i)
         state.lights.push_back(light_from_json(list.at(i)));
     state.view = view_from_json(JsonCursor(v));
     return state;
+}
+
+/// The whole setup, with what could not be taken from an entry that was restored.
+static Json stored_setup(const State& state) {
+    Json out = to_json_whole(state.setup);
+    for (const auto& [key, value] : state.unknown)
+        out[key] = value;
+    return out;
 }
 
 static std::string lights_text(const std::vector<Light>& lights) {
@@ -117,6 +132,44 @@ void migrate_first(SQLite::Database& db) {
     db.exec("DROP TABLE entry_1");
 }
 
+/// Versions 1 and 2 held what differs from the defaults of their time: it is made whole with today's, once and for all,
+/// so that a default which changes later does not rewrite what was measured.
+void make_setups_whole(SQLite::Database& db) {
+    const Json standard = to_json_whole(Setup());
+    const auto whole = [&](const std::string& stored) {
+        Json patch = Json::parse(stored, nullptr, false);
+        if (!patch.is_object()) return stored; // it was not readable before
+        Json all = standard;
+        all.update(patch);
+        return all.dump();
+    };
+    SQLite::Statement details(db, "SELECT entry, setup FROM detail");
+    SQLite::Statement setup(db, "UPDATE detail SET setup=? WHERE entry=?"),
+        digest(db, "UPDATE entry SET setup_digest=? WHERE id=?");
+    std::vector<std::pair<std::int64_t, std::string>> rows;
+    while (details.executeStep())
+        rows.emplace_back(details.getColumn(0).getInt64(), whole(details.getColumn(1).getString()));
+    for (const auto& [id, text] : rows) {
+        setup.reset();
+        setup.bind(1, text);
+        setup.bind(2, id);
+        setup.exec();
+        digest.reset();
+        digest.bind(1, digest_of(text));
+        digest.bind(2, id);
+        digest.exec();
+    }
+}
+
+/// What to do about a file that could not be opened: a full disk or a locked folder leaves a good logbook good.
+std::string remedy_of(const std::exception& e) {
+    const auto* sql = dynamic_cast<const SQLite::Exception*>(&e);
+    const int code = sql ? sql->getErrorCode() & 0xFF : 0;
+    if (code == 11 || code == 26) // SQLITE_CORRUPT, SQLITE_NOTADB
+        return "Move the file away and a new logbook is started.";
+    return "Nothing is lost: free space or check permissions, then open it again.";
+}
+
 } // namespace
 
 Result<Logbook> Logbook::open(const std::filesystem::path& path) {
@@ -135,8 +188,9 @@ Result<Logbook> Logbook::open(const std::filesystem::path& path) {
             if (const int now = version(); now < schema_version) { // another process may have been quicker
                 if (now == 1)
                     migrate_first(*db);
-                else
+                else if (now == 0)
                     create_second(*db);
+                if (now > 0) make_setups_whole(*db);
                 db->exec("PRAGMA user_version=" + std::to_string(schema_version));
             }
             transaction.commit();
@@ -145,8 +199,7 @@ Result<Logbook> Logbook::open(const std::filesystem::path& path) {
         book.recover();
         return book;
     } catch (const std::exception& e) {
-        return fail(std::string("cannot be opened as a logbook: ") + e.what(), path.string(),
-                    "Move the file away and a new logbook is started.");
+        return fail(std::string("cannot be opened as a logbook: ") + e.what(), path.string(), remedy_of(e));
     }
 }
 
@@ -183,8 +236,10 @@ void Logbook::recover() {
                 (void)insert(state, m, runs.getColumn(5).getString(), runs.getColumn(3).getString(),
                              runs.getColumn(4).getDouble(), runs.getColumn(6).getString(),
                              runs.getColumn(2).getString(), true);
-            } catch (
-                const ReadFailure&) { // a state that cannot be read cannot be brought back: its rounds mean nothing
+            } catch (const ReadFailure&) { // rounds stay kept for a build that can read their state
+                continue;
+            } catch (const Json::exception&) {
+                continue;
             }
         }
         SQLite::Statement gone(*database_, "DELETE FROM run WHERE id=?");
@@ -201,12 +256,18 @@ Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, c
     {
         SQLite::Statement last(*database_, "SELECT setup, lights, view FROM detail JOIN entry ON entry.id=detail.entry "
                                            "WHERE hidden=0 ORDER BY id DESC LIMIT 1");
-        if (last.executeStep())
-            changes = describe_changes(
-                state_from(last.getColumn(0).getString(), last.getColumn(1).getString(), last.getColumn(2).getString()),
-                state);
-        else
+        if (!last.executeStep())
             changes.push_back("First entry");
+        else
+            try { // an entry that cannot be read is no reason to keep none
+                changes = describe_changes(state_from(last.getColumn(0).getString(), last.getColumn(1).getString(),
+                                                      last.getColumn(2).getString()),
+                                           state);
+            } catch (const ReadFailure& f) {
+                changes.push_back("The entry before cannot be read: " + f.what);
+            } catch (const Json::exception&) {
+                changes.push_back("The entry before cannot be read");
+            }
     }
     SQLite::Statement insert(*database_, "INSERT INTO "
                                          "entry(created,at,changes,target,budget_ms,device,clock,median_ms,low_ms,high_"
@@ -236,7 +297,7 @@ Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, c
     SQLite::Statement detail(*database_,
                              "INSERT INTO detail(entry,setup,lights,view,measurement,thumbnail) VALUES(?,?,?,?,?,?)");
     detail.bind(1, id);
-    detail.bind(2, mirolux::to_json(state.setup).dump());
+    detail.bind(2, stored_setup(state).dump());
     detail.bind(3, lights_text(state.lights));
     detail.bind(4, mirolux::to_json(state.view).dump());
     detail.bind(5, mirolux::to_json(m).dump());
@@ -278,7 +339,7 @@ Result<std::int64_t> Logbook::begin_run(const RunStart& s) {
         insert.bind(i++, measured_budget_ms(s.target));
         insert.bind(i++, s.device.renderer);
         insert.bind(i++, s.sceneDigest);
-        insert.bind(i++, mirolux::to_json(s.state.setup).dump());
+        insert.bind(i++, stored_setup(s.state).dump());
         insert.bind(i++, lights_text(s.state.lights));
         insert.bind(i++, mirolux::to_json(s.state.view).dump());
         insert.exec();

@@ -57,7 +57,7 @@ struct HistoryRecord {
 /// them open at once.
 class Logbook {
 public:
-    static constexpr int schema_version = 2;
+    static constexpr int schema_version = 3;
     /// Opens, creates, or brings an older version up to date in one transaction; turns the rounds of measurements that
     /// were cut off into entries. Errors: unreadable, not a logbook, newer version.
     static Result<Logbook> open(const std::filesystem::path& path);

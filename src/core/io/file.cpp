@@ -8,10 +8,17 @@
 
 namespace mirolux {
 
+std::size_t machine_memory() {
+    return static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGE_SIZE));
+}
+
 Result<std::vector<std::uint8_t>> read_file(const std::filesystem::path& path) {
     std::error_code ec;
     if (std::filesystem::is_directory(path, ec))
         return fail("this is a folder, not a file", path.string(), "Name a file in it.");
+    if (std::filesystem::exists(path, ec) && !std::filesystem::is_regular_file(path, ec))
+        return fail("this is not a plain file", path.string(),
+                    "Pipes and devices have no size; copy it to a file first.");
     std::ifstream in(path, std::ios::binary | std::ios::ate);
     if (!in)
         return fail(std::string("cannot be opened: ") + std::strerror(errno), path.string(),

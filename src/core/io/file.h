@@ -7,6 +7,9 @@
 
 namespace mirolux {
 
+/// Bytes of memory that this machine has.
+std::size_t machine_memory();
+
 /// The whole file. Errors: missing, unreadable, over 4 GiB.
 Result<std::vector<std::uint8_t>> read_file(const std::filesystem::path& path);
 

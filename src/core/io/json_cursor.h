@@ -7,6 +7,11 @@
 
 namespace mirolux {
 
+/// JSON as text; bytes that are not UTF-8 (a file's odd name, say) become the replacement character instead of an end.
+inline std::string json_text(const nlohmann::json& json, int indent = -1) {
+    return json.dump(indent, ' ', false, nlohmann::json::error_handler_t::replace);
+}
+
 using Json = nlohmann::json;
 
 /// Thrown inside a reader only, and turned into an Error at its border: it never leaves the reader's function.

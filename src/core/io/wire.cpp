@@ -128,6 +128,7 @@ Json to_json(const RenderOptions& o) {
             {"frames", o.frames},
             {"framesPerSecond", o.framesPerSecond},
             {"floatLayers", o.floatLayers},
+            {"targets", o.targets},
             {"thumbnails", o.thumbnails},
             {"thumbnailWidth", o.thumbnailWidth},
             {"thumbnailHeight", o.thumbnailHeight},
@@ -158,6 +159,7 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.frames = static_cast<int>(j.whole("frames", 0, 100000));
     o.framesPerSecond = j.number("framesPerSecond", 60, 0.1, 10000);
     o.floatLayers = texts("floatLayers");
+    o.targets = texts("targets");
     o.thumbnails = texts("thumbnails");
     o.thumbnailWidth = static_cast<int>(j.whole("thumbnailWidth", 112, 4096));
     o.thumbnailHeight = static_cast<int>(j.whole("thumbnailHeight", 63, 4096));

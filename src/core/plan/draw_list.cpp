@@ -29,124 +29,158 @@ static float best_irradiance(const Light& light, float reach, const Box& box, Ra
            static_cast<float>(distance_attenuation(std::max(d, 0.3f), light.range, reach, window));
 }
 
-DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& view) {
-    DrawList list;
-    const SceneAsset& asset = *scene.asset;
-    const double aspect = double(view.width) / view.height;
-    const std::vector<View> eyes = eye_views(view);
-    const auto planes = frustum_planes(enclosing_camera(view), aspect);
-    const auto threshold = static_cast<float>(setup.number("light.threshold"));
-    const RangeWindow window =
-        setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
+namespace {
 
+/// What build_draw_list gathers, step by step.
+class Gatherer {
+public:
+    Gatherer(const Scene& scene, const Setup& setup, const View& view)
+        : scene_(scene), asset_(*scene.asset), setup_(setup), view_(view), eyes_(eye_views(view)),
+          planes_(frustum_planes(enclosing_camera(view), double(view.width) / view.height)),
+          window_(setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared) {}
+
+    DrawList gather() {
+        take_lights();
+        take_objects();
+        const bool limited = setup_.choice("path.kind") == "forward";
+        for (Draw& draw : list_.blended)
+            list_lights(draw, limited);
+        for (Draw& draw : list_.opaque)
+            list_lights(draw, limited); // other paths do not shade opaque surfaces from these lists, but their layers
+                                        // are drawn from them
+        if (setup_.choice("path.kind") == "additive") draw_by_light();
+        return std::move(list_);
+    }
+
+private:
     struct Bounded {
         Light light;
         float reach, fade;
     };
-    std::vector<Bounded> bounded;
-    for (const Light& light : lights_at(scene.lights, scene.motions, view.seconds)) {
-        if (!light.enabled || light.intensity <= 0.0f || effective_color(light) == glm::vec3(0.0f)) continue;
-        ++list.lightsInScene;
-        if (light.type == LightType::directional) {
-            list.lights.push_back(light);
-            list.reach.push_back(0.0f);
-            list.fade.push_back(1.0f);
-            continue;
+
+    void take_lights() {
+        const auto threshold = static_cast<float>(setup_.number("light.threshold"));
+        std::vector<Bounded> bounded;
+        for (const Light& light : lights_at(scene_.lights, scene_.motions, view_.seconds)) {
+            if (!light.enabled || light.intensity <= 0.0f || effective_color(light) == glm::vec3(0.0f)) continue;
+            ++list_.lightsInScene;
+            if (light.type == LightType::directional) {
+                list_.lights.push_back(light);
+                list_.reach.push_back(0.0f);
+                list_.fade.push_back(1.0f);
+                continue;
+            }
+            take_bounded(light, derived_range(light, threshold), bounded);
         }
-        const float reach = derived_range(light, threshold);
+        list_.directional = static_cast<int>(list_.lights.size());
+        for (const Bounded& b : bounded) {
+            list_.lights.push_back(b.light);
+            list_.reach.push_back(b.reach);
+            list_.fade.push_back(b.fade);
+        }
+    }
+
+    void take_bounded(const Light& light, float reach, std::vector<Bounded>& bounded) {
         const Sphere sphere = light_bounds(light, reach);
-        if (!intersects(planes, sphere.center, sphere.radius)) {
-            ++list.lightsOutside;
-            continue;
+        if (!intersects(planes_, sphere.center, sphere.radius)) {
+            ++list_.lightsOutside;
+            return;
         }
         const bool own = light.fadeOuter > 0.0f;
-        const double fade = distance_fade(glm::length(light.position - view.camera.eye),
-                                          own ? light.fadeInner : setup.number("light.fadeInner"),
-                                          own ? light.fadeOuter : setup.number("light.fadeOuter"));
+        const double fade = distance_fade(glm::length(light.position - view_.camera.eye),
+                                          own ? light.fadeInner : setup_.number("light.fadeInner"),
+                                          own ? light.fadeOuter : setup_.number("light.fadeOuter"));
         if (fade <= 0.0) {
-            ++list.lightsFaded;
-            continue;
+            ++list_.lightsFaded;
+            return;
         }
         bounded.push_back({light, reach, static_cast<float>(fade)});
         bounded.back().light.intensity *= static_cast<float>(fade);
     }
-    list.directional = static_cast<int>(list.lights.size());
-    for (const Bounded& b : bounded) {
-        list.lights.push_back(b.light);
-        list.reach.push_back(b.reach);
-        list.fade.push_back(b.fade);
-    }
 
-    for (std::size_t o = 0; o < asset.objects.size(); ++o) {
-        const Object& object = asset.objects[o];
-        if (!intersects(planes, object.bounds)) continue;
-        Draw draw;
-        draw.object = static_cast<int>(o);
-        draw.depth = glm::length(object.bounds.center() - view.camera.eye);
-        (asset.material_of(object).alphaMode == AlphaMode::blend ? list.blended : list.opaque).push_back(draw);
-        list.triangles += asset.primitives[object.primitive].indices.size() / 3;
-    }
-    // By material, so that textures change seldom; nearest first within one, so that early depth tests pay.
-    std::stable_sort(list.opaque.begin(), list.opaque.end(), [&](const Draw& a, const Draw& b) {
-        const std::size_t ma = asset.material_index(asset.objects[a.object]),
-                          mb = asset.material_index(asset.objects[b.object]);
-        return ma != mb ? ma < mb : a.depth < b.depth;
-    });
-    std::stable_sort(list.blended.begin(), list.blended.end(),
-                     [](const Draw& a, const Draw& b) { return a.depth > b.depth; });
-
-    const bool additive = setup.choice("path.kind") == "additive", limitless = setup.choice("path.kind") != "forward";
-    const auto limit = static_cast<std::size_t>(setup.whole("path.maxLights"));
-    const bool nearest = setup.choice("path.choose") == "nearest";
-    auto fill = [&](Draw& draw, bool limited) {
-        const Box& box = asset.objects[draw.object].bounds;
-        draw.lightOffset = static_cast<std::uint32_t>(list.lightIndices.size());
-        for (int l = 0; l < list.directional; ++l)
-            list.lightIndices.push_back(static_cast<std::uint32_t>(l));
-        std::vector<std::pair<float, std::uint32_t>> ranked;
-        for (std::size_t l = static_cast<std::size_t>(list.directional); l < list.lights.size(); ++l) {
-            if (!reaches(list.lights[l], list.reach[l], box)) continue;
-            const float rank = !limited ? 0.0f
-                               : nearest
-                                   ? -glm::length(nearest_point(box, list.lights[l].position) - list.lights[l].position)
-                                   : best_irradiance(list.lights[l], list.reach[l], box, window);
-            ranked.emplace_back(rank, static_cast<std::uint32_t>(l));
+    void take_objects() {
+        for (std::size_t o = 0; o < asset_.objects.size(); ++o) {
+            const Object& object = asset_.objects[o];
+            if (!intersects(planes_, object.bounds)) continue;
+            Draw draw;
+            draw.object = static_cast<int>(o);
+            draw.depth = glm::length(object.bounds.center() - view_.camera.eye);
+            (asset_.material_of(object).alphaMode == AlphaMode::blend ? list_.blended : list_.opaque).push_back(draw);
+            list_.triangles += asset_.primitives[object.primitive].indices.size() / 3;
         }
+        // By material, so that textures change seldom; nearest first within one, so that early depth tests pay.
+        std::stable_sort(list_.opaque.begin(), list_.opaque.end(), [&](const Draw& a, const Draw& b) {
+            const std::size_t ma = asset_.material_index(asset_.objects[a.object]),
+                              mb = asset_.material_index(asset_.objects[b.object]);
+            return ma != mb ? ma < mb : a.depth < b.depth;
+        });
+        std::stable_sort(list_.blended.begin(), list_.blended.end(),
+                         [](const Draw& a, const Draw& b) { return a.depth > b.depth; });
+    }
+
+    /// What "which K lights" ranks by: larger is kept.
+    float rank(std::size_t l, const Box& box) const {
+        if (setup_.choice("path.choose") == "nearest")
+            return -glm::length(nearest_point(box, list_.lights[l].position) - list_.lights[l].position);
+        return best_irradiance(list_.lights[l], list_.reach[l], box, window_);
+    }
+
+    void list_lights(Draw& draw, bool limited) {
+        const auto limit = static_cast<std::size_t>(setup_.whole("path.maxLights"));
+        const Box& box = asset_.objects[draw.object].bounds;
+        draw.lightOffset = static_cast<std::uint32_t>(list_.lightIndices.size());
+        for (int l = 0; l < list_.directional; ++l)
+            list_.lightIndices.push_back(static_cast<std::uint32_t>(l));
+        std::vector<std::pair<float, std::uint32_t>> ranked;
+        for (std::size_t l = static_cast<std::size_t>(list_.directional); l < list_.lights.size(); ++l)
+            if (reaches(list_.lights[l], list_.reach[l], box))
+                ranked.emplace_back(limited ? rank(l, box) : 0.0f, static_cast<std::uint32_t>(l));
         if (limited && ranked.size() > limit) {
             std::stable_sort(ranked.begin(), ranked.end(),
                              [](const auto& a, const auto& b) { return a.first > b.first; });
-            list.droppedLights += ranked.size() - limit;
-            ++list.droppedObjects;
+            list_.droppedLights += ranked.size() - limit;
+            ++list_.droppedObjects;
             ranked.resize(limit);
             std::sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
         }
         for (const auto& [rank, l] : ranked)
-            list.lightIndices.push_back(l);
-        draw.lightCount = static_cast<std::uint32_t>(list.lightIndices.size()) - draw.lightOffset;
-    };
-    for (Draw& draw : list.blended)
-        fill(draw, !limitless);
-    for (Draw& draw : list.opaque)
-        fill(draw, !limitless); // other paths do not shade opaque surfaces from these lists, but their layers are drawn
-                                // from them
-    if (!additive) return list;
-    for (std::size_t l = 0; l < list.lights.size(); ++l) {
-        LightDraws per;
-        per.light = static_cast<int>(l);
-        per.rect = {0, 0, view.width, view.height};
-        if (list.lights[l].type != LightType::directional) {
-            const Sphere sphere = light_bounds(list.lights[l], list.reach[l]);
-            per.rect = {};
-            for (const View& eye : eyes)
-                per.rect = united(per.rect, sphere_rect(eye, sphere.center, sphere.radius));
-        }
-        if (per.rect.empty()) continue;
-        for (std::size_t d = 0; d < list.opaque.size(); ++d)
-            if (reaches(list.lights[l], list.reach[l], asset.objects[list.opaque[d].object].bounds))
-                per.draws.push_back(static_cast<std::uint32_t>(d));
-        if (!per.draws.empty()) list.perLight.push_back(std::move(per));
+            list_.lightIndices.push_back(l);
+        draw.lightCount = static_cast<std::uint32_t>(list_.lightIndices.size()) - draw.lightOffset;
     }
-    return list;
+
+    void draw_by_light() {
+        for (std::size_t l = 0; l < list_.lights.size(); ++l) {
+            LightDraws per;
+            per.light = static_cast<int>(l);
+            per.rect = {0, 0, view_.width, view_.height};
+            if (list_.lights[l].type != LightType::directional) {
+                const Sphere sphere = light_bounds(list_.lights[l], list_.reach[l]);
+                per.rect = {};
+                for (const View& eye : eyes_)
+                    per.rect = united(per.rect, sphere_rect(eye, sphere.center, sphere.radius));
+            }
+            if (per.rect.empty()) continue;
+            for (std::size_t d = 0; d < list_.opaque.size(); ++d)
+                if (reaches(list_.lights[l], list_.reach[l], asset_.objects[list_.opaque[d].object].bounds))
+                    per.draws.push_back(static_cast<std::uint32_t>(d));
+            if (!per.draws.empty()) list_.perLight.push_back(std::move(per));
+        }
+    }
+
+    const Scene& scene_;
+    const SceneAsset& asset_;
+    const Setup& setup_;
+    const View& view_;
+    const std::vector<View> eyes_;
+    const std::array<glm::vec4, 5> planes_;
+    const RangeWindow window_;
+    DrawList list_;
+};
+
+} // namespace
+
+DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& view) {
+    return Gatherer(scene, setup, view).gather();
 }
 
 } // namespace mirolux

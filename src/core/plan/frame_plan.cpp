@@ -50,6 +50,10 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
     return plan_frame(FrameInputs{scene, setup, view, list, {0, view.seconds, {}}});
 }
 
+bool shows(const LayerInfo& layer, const Setup& setup, bool lightChosen) {
+    return applies(layer.when, setup) && (!layer.ofLight || lightChosen);
+}
+
 CostTerms price_pass(const FramePlan& plan, const PlannedPass& pass, const Work& work) {
     CostTerms t;
     t["run"] = pass.bothEyes ? 1 : plan.eyes();

@@ -62,6 +62,9 @@ struct FramePlan {
 FramePlan plan_frame(const FrameInputs& inputs, const std::vector<const Technique*>& more = {});
 FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view);
 
+/// True for a layer that shows something under a setup; one of a light does when a light is chosen.
+bool shows(const LayerInfo& layer, const Setup& setup, bool lightChosen);
+
 /// What a device is charged for in a pass, from its counted work (RenderOptions::count).
 CostTerms price_pass(const FramePlan& plan, const PlannedPass& pass, const Work& work);
 

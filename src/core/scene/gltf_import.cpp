@@ -1,5 +1,6 @@
 #include "core/scene/gltf_import.h"
 #include "core/image/image_io.h"
+#include "core/io/file.h"
 #include "core/scene/geometry.h"
 #include "core/scene/gltf_file.h"
 #include <atomic>
@@ -22,7 +23,7 @@ const std::set<std::string>& understood_extensions() {
 class Importer {
 public:
     Importer(const std::filesystem::path& path, const ImportOptions& options)
-        : file_(path, options.memoryLimit), options_(options) {
+        : file_(path, options.memoryLimit ? options.memoryLimit : machine_memory() / 8), options_(options) {
         asset_.path = path.string();
     }
 
@@ -85,7 +86,8 @@ private:
             if (!size)
                 image.complain("is not a PNG or JPEG that can be read: " + size.error().what, "Use PNG or JPEG.");
             if (size->first > 16384 || size->second > 16384) image.complain("is larger than 16384 pixels on a side");
-            file_.spend(std::size_t(4) * size->first * size->second, image);
+            // The encoded copy, the inflated rows and the picture are all there at once.
+            file_.spend(encoded[i].size() + std::size_t(8) * size->first * size->second, image);
         }
         // Decoding dominates the time to open a textured scene; pictures are independent of each other.
         std::atomic<std::size_t> next{0};
@@ -235,7 +237,7 @@ private:
         }
         std::size_t count = 0;
         const auto positions = file_.floats(attributes["POSITION"], 3, count);
-        file_.spend(count * sizeof(Vertex), p);
+        file_.spend(2 * count * sizeof(Vertex), p); // here and on the device
         primitive.vertices.resize(count);
         for (std::size_t i = 0; i < count; ++i)
             primitive.vertices[i].position = {positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]};

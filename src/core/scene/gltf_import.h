@@ -7,8 +7,9 @@
 namespace mirolux {
 
 struct ImportOptions {
-    bool decodeImages = true;             // false: sizes and pixels of images stay empty
-    std::size_t memoryLimit = 4ull << 30; // bytes of decoded data over which a file is refused
+    bool decodeImages = true; // false: sizes and pixels of images stay empty
+    std::size_t memoryLimit =
+        0; // bytes over which a file is refused before they are taken; 0: an eighth of the machine's
 };
 
 /// Reads glTF 2.0 (.gltf with external or embedded buffers, .glb): meshes, metallic-roughness materials, cameras,

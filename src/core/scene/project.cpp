@@ -213,9 +213,40 @@ fs::path autosave_path(const fs::path& projectPath) {
     return projectPath.string() + ".autosave";
 }
 
-Result<void> write_autosave(const Project& project, const SceneAsset& asset) {
+Result<void> write_autosave(const Project& project, const SceneAsset& asset, const fs::path& path) {
     if (project.path.empty()) return {};
-    return write_file_atomically(autosave_path(project.path), project_text(project, asset, project.path));
+    return write_file_atomically(path.empty() ? autosave_path(project.path) : path,
+                                 project_text(project, asset, project.path));
+}
+
+Project rebased(const Project& project, const SceneAsset& from, const SceneAsset& to, std::vector<std::string>& lost) {
+    const auto by_id = [](const std::vector<Light>& lights, int id) -> const Light* {
+        for (const Light& l : lights)
+            if (l.id == id) return &l;
+        return nullptr;
+    };
+    Project out = project;
+    out.lights.clear();
+    int next = 0;
+    for (const auto* lights : {&project.lights, &to.lights})
+        for (const Light& l : *lights)
+            next = std::max(next, l.id + 1);
+    for (const Light& l : to.lights) {
+        const Light *old = by_id(from.lights, l.id), *own = by_id(project.lights, l.id);
+        if (old && !own) continue; // removed here
+        out.lights.push_back(old && own && !(*own == *old) ? *own : l);
+    }
+    for (const Light& l : project.lights) {
+        const Light* old = by_id(from.lights, l.id);
+        if (old && !by_id(to.lights, l.id) && !(l == *old)) lost.push_back(l.name);
+        if (old) continue;
+        out.lights.push_back(l); // added here
+        if (by_id(to.lights, l.id)) out.lights.back().id = next++;
+    }
+    out.cameras = to.cameras;
+    for (const Camera& c : project.cameras)
+        if (std::find(from.cameras.begin(), from.cameras.end(), c) == from.cameras.end()) out.cameras.push_back(c);
+    return out;
 }
 
 Result<OpenProject> open_autosave(const fs::path& projectPath, const ImportOptions& options) {

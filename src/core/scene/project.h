@@ -58,13 +58,19 @@ inline Scene scene_of(const OpenProject& open) {
 /// Opens a project (.mirolux) or a scene file (glTF) as a new project. Errors name the file and the JSON pointer.
 Result<OpenProject> open_project(const std::filesystem::path& path, const ImportOptions& options = {});
 
+/// The project after its scene file has changed from `from` to `to`: lights that were edited keep their edits where
+/// they still exist by id, the others follow the file; removed ones stay removed, added ones stay. `lost`: names of
+/// edited lights that the file no longer has.
+Project rebased(const Project& project, const SceneAsset& from, const SceneAsset& to, std::vector<std::string>& lost);
+
 /// The project's JSON as docs/project-format.md describes it; lights are kept as differences from the scene file's.
 std::string project_text(const Project& project, const SceneAsset& asset, const std::filesystem::path& beside);
 Result<void> save_project(const Project& project, const SceneAsset& asset, const std::filesystem::path& path);
 
 /// Unsaved work, written beside the project and removed on a clean end.
 std::filesystem::path autosave_path(const std::filesystem::path& projectPath);
-Result<void> write_autosave(const Project& project, const SceneAsset& asset);
+/// `path`: where; empty: autosave_path of the project.
+Result<void> write_autosave(const Project& project, const SceneAsset& asset, const std::filesystem::path& path = {});
 /// The autosave's content if there is one, with `project.path` set to the project it belongs to.
 Result<OpenProject> open_autosave(const std::filesystem::path& projectPath, const ImportOptions& options = {});
 

@@ -14,6 +14,7 @@ struct CostTerm {
     /// Settings whose frames exercise the term: calibration renders its abstract scenes with them as well, so that a
     /// term of one technique needs no change elsewhere. Empty: calibration's plain workloads and frames do already.
     std::vector<std::pair<std::string, std::string>> exercise;
+    double madeUpNs = 0; // rate on the made-up desktop card, for terms that the made-up profiles do not name themselves
 };
 
 /// Every term of every technique, in frame order.

@@ -247,4 +247,30 @@ Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, F
     return {};
 }
 
+Result<void> Session::read_targets(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
+                                   FrameRecord& record) {
+    const PassFrame& left = *frame.eyes.front();
+    for (const std::string& name : options.targets) {
+        const PlannedResource* r = frame.plan.resource(name);
+        if (!r || r->spec.entries > 0) {
+            std::string all;
+            for (const PlannedResource& other : frame.plan.resources)
+                if (other.spec.entries == 0) all += (all.empty() ? "" : ", ") + other.spec.name;
+            return fail("this frame has no target of this name", name, "It has: " + all + ".");
+        }
+        const auto& residents = frame.plan.allocations[static_cast<std::size_t>(r->allocation)].resources;
+        if (&frame.plan.resources[static_cast<std::size_t>(residents.back())] != r) {
+            for (int i = 0; i <= r->last; ++i)
+                run_pass(prepared[static_cast<std::size_t>(i)]);
+            held_.reset();
+        }
+        const bool depth = r->spec.format == Format::depth32f || r->spec.format == Format::depth32fStencil8;
+        auto target = depth ? left.framebuffer({}, name) : left.framebuffer({name});
+        if (!target) return tl::unexpected(target.error());
+        record.targets[name] = depth ? read_depth(*target, frame.inputs.view.camera.near, r->width, r->height)
+                                     : read_floats(*target, GL_COLOR_ATTACHMENT0, r->width, r->height);
+    }
+    return {};
+}
+
 } // namespace mirolux::gpu

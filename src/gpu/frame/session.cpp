@@ -1,14 +1,9 @@
 #include "gpu/frame/session.h"
-#include "core/plan/camera_motion.h"
+#include "core/io/file.h"
 #include "gpu/frame/clock.h"
 #include "gpu/passes/light_lists.h"
-#include <unistd.h>
 
 namespace mirolux::gpu {
-
-static std::size_t machine_memory() {
-    return static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGE_SIZE));
-}
 
 Result<std::unique_ptr<Session>> Session::create(const SessionOptions& options) {
     auto context = Context::create(options.software);
@@ -253,12 +248,13 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     } else
         for (const PlannedPass& p : frame.plan.passes)
             record.passes.push_back({p.name, p.family, {}, p.expected, false});
-    if (auto ok = answer(frame, options, record); !ok) return tl::unexpected(ok.error());
+    if (auto ok = answer(frame, *prepared, options, record); !ok) return tl::unexpected(ok.error());
     record.answerMs = now_ms() - start;
     return record;
 }
 
-Result<void> Session::answer(Frame& frame, const RenderOptions& options, FrameRecord& record) {
+Result<void> Session::answer(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
+                             FrameRecord& record) {
     if (options.count) {
         vitals_->enter("counting work");
         if (auto ok = count_work(frame, record); !ok) return ok;
@@ -272,6 +268,7 @@ Result<void> Session::answer(Frame& frame, const RenderOptions& options, FrameRe
         if (auto ok = read_probe(*options.probe, left, record); !ok) return ok;
     vitals_->enter("reading pictures back");
     if (auto ok = read_outputs(frame, options, record); !ok) return ok;
+    if (auto ok = read_targets(frame, prepared, options, record); !ok) return ok;
     if (options.ledger) { // last: it draws over the targets
         vitals_->enter("filling the ledger");
         held_.reset();

@@ -71,7 +71,11 @@ private:
     Result<void> count_work(Frame& frame, FrameRecord& record);
     Result<void> read_outputs(Frame& frame, const RenderOptions& options, FrameRecord& record);
     /// The frame's answers beside times: counts, lists, probe, pictures, ledger.
-    Result<void> answer(Frame& frame, const RenderOptions& options, FrameRecord& record);
+    Result<void> answer(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
+                        FrameRecord& record);
+    /// Targets with their plain values; what gave its memory to a later one is drawn again up to its last pass.
+    Result<void> read_targets(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
+                              FrameRecord& record);
     Result<void> check_size(const FramePlan& plan) const;
     Result<void> check(const char* step);
 

@@ -1,0 +1,275 @@
+#include "core/path/path_kind.h"
+#include "core/technique/plan_builder.h"
+#include "support/scenes.h"
+#include "support/test_main.h"
+#include <QtTest>
+#include <set>
+
+using namespace mirolux;
+using namespace mirolux::test;
+
+static Setup with(std::initializer_list<std::pair<const char*, const char*>> values) {
+    Setup s;
+    for (const auto& [key, value] : values)
+        if (auto ok = s.set_text(key, value); !ok) qFatal("%s", to_text(ok.error()).c_str());
+    return s;
+}
+
+/// Another value than the present one, inside the setting's range.
+static Value other_value(const Setting& s, const Value& now) {
+    switch (s.kind) {
+    case SettingKind::toggle:
+        return !std::get<bool>(now);
+    case SettingKind::choice:
+        return s.choices[s.choices.front() == std::get<std::string>(now) ? 1 : 0];
+    case SettingKind::whole:
+        return std::get<int>(now) == int(s.low) ? int(s.high) : int(s.low);
+    case SettingKind::number:
+        return std::get<double>(now) == s.low ? s.high : s.low;
+    default:
+        return glm::vec3(static_cast<float>(s.high) * 0.5f);
+    }
+}
+
+/// A frame that passes one made-up plan through: resources with lives of our choice.
+static FramePlan planned(const std::vector<const Technique*>& techniques, const View& view) {
+    static const Scene scene = random_scene(3, 5);
+    const Setup setup;
+    const DrawList list = build_draw_list(scene, setup, view);
+    return PlanBuilder::plan(FrameInputs{scene, setup, view, list, {}}, techniques);
+}
+
+class technique_test : public QObject {
+    Q_OBJECT
+private slots:
+    void names_are_said_once() {
+        std::set<std::string> techniques, keys, counters, terms, layers, parameters;
+        for (const Technique* t : all_techniques())
+            QVERIFY2(techniques.insert(t->name).second, t->name.c_str());
+        for (const Setting& s : all_settings())
+            QVERIFY2(keys.insert(s.key).second, s.key.c_str());
+        for (const Counter& c : all_counters())
+            QVERIFY2(counters.insert(c.name).second && !c.label.empty() && !c.meaning.empty(), c.name.c_str());
+        for (const CostTerm& t : all_terms())
+            QVERIFY2(terms.insert(t.name).second && !t.meaning.empty(), t.name.c_str());
+        for (const LayerInfo& l : all_layers())
+            QVERIFY2(layers.insert(l.name).second && l.resource.empty() != l.file.empty(), l.name.c_str());
+        for (const std::string& p : all_parameters())
+            QVERIFY2(parameters.insert(p).second, p.c_str());
+    }
+
+    void conditions_name_settings_and_values_that_exist() {
+        const auto check = [](const Condition& c) {
+            const int i = setting_index(c.key);
+            QVERIFY2(i >= 0, c.key.c_str());
+            for (const std::string& word : c.words) {
+                Setup s;
+                QVERIFY2(s.set_text(c.key, word).has_value(), (c.key + "=" + word).c_str());
+            }
+        };
+        for (const Setting& s : all_settings())
+            for (const Condition& c : s.when)
+                check(c);
+        for (const LayerInfo& l : all_layers())
+            for (const Condition& c : l.when)
+                check(c);
+        // The G-buffer's packing means something on every path that has one, volumes among them.
+        const Setting& packing = all_settings()[static_cast<std::size_t>(setting_index("gbuffer.packing"))];
+        QVERIFY(applies(packing, with({{"path.kind", "volumes"}})));
+        QVERIFY(!applies(packing, with({{"path.kind", "forward"}})));
+    }
+
+    /// A setting that applies changes what is planned: passes, resources, defines, parameters, feeds, or the draw list.
+    void every_setting_does_something() {
+        const Scene scene = random_scene(4, 30);
+        View view = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
+        for (const Setting& s : all_settings()) {
+            Setup setup;
+            for (const Condition& c : s.when)
+                QVERIFY(setup.set_text(c.key, c.words.front()).has_value());
+            for (const Condition& c : s.when) // what a condition needs in turn
+                for (const Condition& d : all_settings()[static_cast<std::size_t>(setting_index(c.key))].when)
+                    QVERIFY(setup.set_text(d.key, d.words.front()).has_value());
+            if (s.key == "light.fadeInner") QVERIFY(setup.set_text("light.fadeOuter", "30").has_value());
+            Setup changed = setup;
+            QVERIFY(changed.set(s.key, other_value(s, setup.get(s.key))).has_value());
+            QVERIFY2(applies(s, setup), s.key.c_str());
+            const DrawList a = build_draw_list(scene, setup, view), b = build_draw_list(scene, changed, view);
+            const FramePlan p = plan_frame(FrameInputs{scene, setup, view, a, {}}),
+                            q = plan_frame(FrameInputs{scene, changed, view, b, {}});
+            const auto same = [&] {
+                if (p.surfaceDefines != q.surfaceDefines || p.parameters != q.parameters ||
+                    p.feeds.size() != q.feeds.size() || p.bytesSum != q.bytesSum)
+                    return false;
+                if (a.lightIndices != b.lightIndices || a.fade != b.fade || a.reach != b.reach ||
+                    p.passes.size() != q.passes.size())
+                    return false;
+                for (std::size_t i = 0; i < p.passes.size(); ++i)
+                    if (p.passes[i].name != q.passes[i].name || p.passes[i].technique != q.passes[i].technique ||
+                        !(p.passes[i].expected == q.passes[i].expected))
+                        return false;
+                return true;
+            };
+            // What shapes a kernel alone is read by the pass that lists it; gpu/technique_test holds its pictures and
+            // lists.
+            const bool listed = std::any_of(p.passes.begin(), p.passes.end(), [&](const PlannedPass& pass) {
+                return std::find(pass.settings.begin(), pass.settings.end(), s.key) != pass.settings.end();
+            });
+            QVERIFY2(!same() || listed, s.key.c_str());
+        }
+    }
+
+    /// Whatever the setup, passes read only what exists, and every family has its colour.
+    void plans_hold_together_on_every_path() {
+        const Scene scene = random_scene(5, 20);
+        for (const std::string& path : path_words([](const PathKind&) { return true; }))
+            for (const char* kind : {"sorted", "peeled"})
+                for (const Stereo stereo : {Stereo::off, Stereo::onePass}) {
+                    View view = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
+                    view.stereo = stereo;
+                    Setup setup = with({{"path.kind", path.c_str()}, {"transparency.kind", kind}});
+                    const FramePlan p = plan_frame(scene, setup, view);
+                    for (const PlannedPass& pass : p.passes) {
+                        QVERIFY(pass.technique);
+                        bool known = false;
+                        for (const PassFamily& f : pass_families())
+                            known = known || pass.family == f.name;
+                        QVERIFY2(known, pass.family.c_str());
+                        for (const std::string& key : pass.settings)
+                            QVERIFY2(setting_index(key) >= 0, key.c_str());
+                    }
+                    std::size_t sum = 0, held = 0;
+                    for (const PlannedResource& r : p.resources) {
+                        QVERIFY(r.first >= 0 && r.last >= r.first && r.allocation >= 0);
+                        QCOMPARE(r.layers, stereo == Stereo::off ? 1 : 2);
+                        sum += r.bytes;
+                    }
+                    for (const Allocation& a : p.allocations) {
+                        held += a.bytes;
+                        for (std::size_t i = 1; i < a.resources.size(); ++i) { // lives in one place do not meet
+                            const PlannedResource &x = p.resources[static_cast<std::size_t>(a.resources[i - 1])],
+                                                  &y = p.resources[static_cast<std::size_t>(a.resources[i])];
+                            QVERIFY(x.last < y.first && !x.spec.kept);
+                            QVERIFY(x.spec.format == y.spec.format && x.width == y.width && x.height == y.height);
+                        }
+                    }
+                    QCOMPARE(sum, p.bytesSum);
+                    QCOMPARE(held, p.bytesHeld);
+                    QVERIFY(p.bytesPeak <= p.bytesHeld && p.bytesHeld <= p.bytesSum);
+                }
+    }
+
+    void memory_is_shared_where_lives_do_not_meet() {
+        // Full G-buffer, then peeling into full floats: base colour and normal are done with when peeling begins.
+        const Scene scene = random_scene(4, 10);
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 100, 50);
+        const FramePlan p = plan_frame(scene,
+                                       with({{"path.kind", "deferred"},
+                                             {"gbuffer.packing", "full"},
+                                             {"path.targetFormat", "rgba32f"},
+                                             {"transparency.kind", "peeled"}}),
+                                       view);
+        QCOMPARE(p.resource("peeled layer")->allocation, p.resource("base colour, metallic")->allocation);
+        QCOMPARE(p.resource("peeled sum")->allocation, p.resource("normal")->allocation);
+        QCOMPARE(p.bytesSum - p.bytesHeld, std::size_t(2 * 16 * 100 * 50));
+        QVERIFY(p.resource("scene")->allocation !=
+                p.resource("peeled layer")->allocation); // it is looked at afterwards
+    }
+
+    void bytes_are_counted_by_hand() {
+        const FramePlan p = plan_frame(random_scene(4, 10), with({{"path.kind", "forward"}}),
+                                       view_from({8, 4, 12}, {0, 1, 0}, 100, 50));
+        QCOMPARE(p.resource("scene")->bytes, std::size_t(8 * 5000));
+        QCOMPARE(p.resource("depth")->bytes, std::size_t(4 * 5000));
+        QCOMPARE(p.resource("picture")->bytes, std::size_t(4 * 5000));
+        QCOMPARE(p.bytesSum, std::size_t(16 * 5000));
+        QCOMPARE(p.bytesPeak, std::size_t(16 * 5000));
+        // A stencil where pixels are marked: 8 bytes of depth.
+        QCOMPARE(plan_frame(random_scene(4, 10), with({{"path.kind", "additive"}}),
+                            view_from({8, 4, 12}, {0, 1, 0}, 100, 50))
+                     .resource("depth")
+                     ->bytes,
+                 std::size_t(8 * 5000));
+    }
+
+    void sizes_mips_and_history_come_from_the_description() {
+        static const Technique technique{
+            .name = "half", .plan = [](const FrameInputs&, PlanBuilder& b) {
+                b.resource({.name = "half",
+                            .sampler = "half",
+                            .format = Format::rgba16f,
+                            .scale = 0.5,
+                            .mips = 3,
+                            .life = Life::history});
+                b.resource({.name = "unused", .format = Format::rgba8});
+                b.pass({.name = "half", .family = "finish", .what = "", .reads = {}, .writes = {"half"}});
+                b.settles(4, true);
+            }};
+        const FramePlan p = planned({&technique}, view_from({8, 4, 12}, {0, 1, 0}, 64, 32));
+        QCOMPARE(p.resources.size(), std::size_t(1)); // what no pass names is not made
+        QCOMPARE(p.resource("half")->width, 32);
+        QCOMPARE(p.resource("half")->height, 16);
+        QCOMPARE(p.resource("half")->bytes, std::size_t(2 * 8 * (512 + 128 + 32))); // last frame's half as well
+        QVERIFY(p.has_history() && p.jitter && p.settleFrames == 4);
+    }
+
+    /// Every term of a frame that somebody pays for is declared; every declared counter and term has a technique that
+    /// moves it.
+    void prices_name_declared_terms_only() {
+        const Scene scene = random_scene(4, 30);
+        std::set<std::string> seen;
+        for (const std::string& path : path_words([](const PathKind&) { return true; }))
+            for (const char* model : {"lambert", "phong", "blinn-phong", "ggx"})
+                for (const char* format : {"rgba16f", "rgba32f"})
+                    for (const char* kind : {"sorted", "peeled"}) {
+                        const Setup setup = with({{"path.kind", path.c_str()},
+                                                  {"shading.model", model},
+                                                  {"path.targetFormat", format},
+                                                  {"transparency.kind", kind},
+                                                  {"air.kind", "uniform"}});
+                        const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
+                        for (const PlannedPass& pass : p.passes) {
+                            Work w = pass.expected;
+                            for (const Counter& c : all_counters())
+                                w.add(c.name, 1000);
+                            for (const auto& [term, amount] : price_pass(p, pass, w).amounts) {
+                                QVERIFY2(find_term(term), term.c_str());
+                                QVERIFY2(amount > 0 || term == "idleLight", term.c_str());
+                                seen.insert(term);
+                            }
+                        }
+                    }
+        // Left over: what only calibration's plain workloads do, and what lies behind lights that all reach.
+        for (const CostTerm& t : all_terms())
+            QVERIFY2(seen.contains(t.name) || t.name == "operation" || t.name == "atomic" || t.name == "idleLight",
+                     t.name.c_str());
+    }
+
+    void off_costs_no_pass_and_feeds_nothing() {
+        const Scene scene = random_scene(4, 10);
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 64, 32);
+        const FramePlan off = plan_frame(scene, with({{"air.kind", "none"}}), view),
+                        on = plan_frame(scene, with({{"air.kind", "uniform"}}), view);
+        QCOMPARE(on.passes.size(), off.passes.size());
+        QCOMPARE(on.feeds.size(), off.feeds.size() + 1);
+        QVERIFY(!off.parameters.contains("uniformFog") && on.parameters.contains("uniformFog"));
+        // Every pass whose shaders put something before the eye is shaped by the air's settings.
+        for (const PlannedPass& p : on.passes)
+            QCOMPARE(p.calls(Slot::air),
+                     std::find(p.settings.begin(), p.settings.end(), "air.kind") != p.settings.end());
+    }
+
+    void work_keeps_what_this_build_does_not_know() {
+        Work a = Work::drawing(2, 10);
+        a.set("teapots", 3);
+        Work b = a;
+        b += a;
+        QCOMPARE(b.at("teapots"), std::uint64_t(6));
+        QCOMPARE(b.at("nothing"), std::uint64_t(0));
+        b.set("teapots", 0);
+        QVERIFY(!b.counts.contains("teapots"));
+    }
+};
+
+MIROLUX_TEST(technique_test)
+#include "technique_test.moc"
