@@ -161,7 +161,7 @@ private slots:
     /// Small files that would cost gigabytes are refused before anything is taken.
     void little_files_that_name_much_are_refused() {
         const std::string huge =
-            R"({"asset":{"version":"2.0"},"meshes":[{"primitives":[{"attributes":{"POSITION":0}}]}],"nodes":[{"mesh":0}],"scenes":[{"nodes":[0]}],"accessors":[{"componentType":5126,"type":"VEC3","count":900000000}]})";
+            R"({"asset":{"version":"2.0"},"meshes":[{"primitives":[{"attributes":{"POSITION":0}}]}],"nodes":[{"mesh":0}],"scenes":[{"nodes":[0]}],"accessors":[{"componentType":5126,"type":"VEC3","count":260000000}]})";
         QVERIFY(write_file_atomically(file("huge.gltf"), huge).has_value());
         QElapsedTimer clock;
         clock.start();

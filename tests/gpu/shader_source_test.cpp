@@ -87,7 +87,7 @@ private slots:
             points.insert(point);
         QCOMPARE(units.size(), p->samplers.size());
         QCOMPARE(points.size(), p->blocks.size());
-        QVERIFY(p->blocks.contains("LightBuffer") && !p->blocks.contains("MaterialBuffer"));
+        QVERIFY(p->blocks.contains("LightBuffer") && !p->samplers.contains("baseColorTexture"));
         QVERIFY(p->uniforms.contains("lightCount"));
     }
 };

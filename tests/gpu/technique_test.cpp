@@ -66,12 +66,15 @@ private slots:
             std::max_element(all.ledger.begin(), all.ledger.end(),
                              [](const LightShare& a, const LightShare& b) { return a.luminance < b.luminance; });
         for (const LayerInfo& l : all_layers()) {
+            Setup own = setup_with({{"path.kind", "tiled-deferred"}}); // and what the layer is shown under
+            for (const Condition& c : l.when)
+                QVERIFY(own.set_text(c.key, c.words.front()).has_value());
             RenderOptions o;
             o.fencedSamples = 0;
             o.show = l.name;
             o.light = best->light;
             o.floatLayers = {l.name};
-            const FrameRecord r = rendered(session(), scene, s, view, o);
+            const FrameRecord r = rendered(session(), scene, own, view, o);
             float most = 0;
             for (std::size_t i = 0; i < r.floats.at(l.name).data.size(); ++i)
                 if (r.floats.at(l.name).channels == 1 || i % 4 != 3) most = std::max(most, r.floats.at(l.name).data[i]);
@@ -148,6 +151,7 @@ private slots:
     }
 
     void programs_are_let_go_beyond_a_bound() {
+        QVERIFY(session().device().has_value()); // its context is current
         gpu::ProgramCache cache{gpu::ShaderLibrary{}};
         const int level = gpu::live_objects();
         const std::vector<gpu::ShaderStage> stages = {{GL_VERTEX_SHADER, "screen/vertex.glsl", ""},

@@ -185,17 +185,21 @@ std::vector<std::string> differences(const Setup& from, const Setup& to) {
 }
 
 std::string settings_markdown() {
-    std::string text = "# Settings\n\nWritten by `mirolux-cli settings --markdown` from the declarations in "
-                       "`src/core/plan/settings.cpp`.\n\n"
-                       "| key | label | station | range or choices | default | help |\n|---|---|---|---|---|---|\n";
+    std::string text = "# Settings\n\nWritten by `mirolux-cli settings --markdown` from what the techniques declare "
+                       "(`src/core/technique/all.def` lists them).\n\n"
+                       "| key | label | station | range or choices | default | means something when | help |\n"
+                       "|---|---|---|---|---|---|---|\n";
     for (const Setting& s : all_settings()) {
         std::string range = s.kind == SettingKind::toggle   ? "on, off"
                             : s.kind == SettingKind::choice ? joined(s.choices)
                             : s.kind == SettingKind::color  ? "r,g,b 0 to " + number_text(s.high)
                                                             : number_text(s.low) + " to " + number_text(s.high);
         if (!s.unit.empty()) range += " " + s.unit;
+        std::string when;
+        for (const Condition& c : s.when)
+            when += (when.empty() ? "`" : ", `") + c.key + "` is " + joined(c.words, " or ");
         text += "| `" + s.key + "` | " + s.label + " | " + s.station + " | " + range + " | " + to_text(s.standard) +
-                " | " + s.help + " |\n";
+                " | " + when + " | " + s.help + " |\n";
     }
     return text;
 }
