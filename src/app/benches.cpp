@@ -219,7 +219,7 @@ PassBench::PassBench(Document& document, const RenderBridge& bridge, QWidget* pa
     targets_ = quiet_label({}, this);
     column_->addWidget(targets_);
     auto* back = new QPushButton(tr("Back to the station"), this);
-    back->setToolTip(tr("Lets go of this pass."));
+    back->setToolTip(tr("Clears the selection of this pass."));
     connect(back, &QPushButton::clicked, this, &PassBench::back_wanted);
     column_->addStretch();
     column_->addWidget(back);

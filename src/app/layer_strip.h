@@ -17,6 +17,7 @@ public:
     void set_thumbnails(const QMap<QString, QImage>& thumbnails);
     void set_held(const QString& layer);
     const QString& held() const { return held_; }
+    const std::vector<const LayerInfo*>& layers() const { return layers_; }
     QRect cell(int index) const;
     QSize sizeHint() const override { return {700, 62}; }
 

@@ -221,7 +221,7 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     auto* back = new QPushButton(tr("All lights"), this);
     duplicate->setToolTip(tr("A copy, half a metre beside it (Ctrl+D)."));
     remove->setToolTip(tr("Deletes the light; undo brings it back (Del)."));
-    back->setToolTip(tr("Lets go of this light."));
+    back->setToolTip(tr("Clears the selection of this light."));
     for (auto* b : {duplicate, remove, back})
         buttons->addWidget(b);
     column->addLayout(buttons);

@@ -149,13 +149,13 @@ int main(int argc, char** argv) {
             (void)window.document().set(value.section('=', 0, 0).toStdString(),
                                         a.get(value.section('=', 0, 0).toStdString()));
         });
-        QObject::connect(&window, &MainWindow::difference_told, &window, [&, begun = false]() mutable {
+        QObject::connect(&window, &MainWindow::difference_reported, &window, [&, begun = false]() mutable {
             if (!std::exchange(begun, true)) window.command("compare")->trigger();
         });
     }
-    const auto last = paired                 ? &MainWindow::pair_told
+    const auto last = paired                 ? &MainWindow::pair_reported
                       : overWalk             ? &MainWindow::walk_shown
-                      : options.isSet(pixel) ? &MainWindow::pixel_told
+                      : options.isSet(pixel) ? &MainWindow::pixel_reported
                       : byLight              ? &MainWindow::ledger_shown
                       : byRegion             ? &MainWindow::inspected
                                              : &MainWindow::settled_down;

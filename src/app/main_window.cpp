@@ -148,7 +148,7 @@ void MainWindow::refresh_all() {
     command("redo")->setText(tr("Redo"));
     for (const char* name : {"save", "save as", "frame", "targets", "add point", "add spot", "add directional"})
         command(name)->setEnabled(open);
-    for (const char* name : {"duplicate", "delete", "switch", "let go"})
+    for (const char* name : {"duplicate", "delete", "switch", "clear selection"})
         command(name)->setEnabled(selectedLight_ >= 0);
     command("log")->setEnabled(open && !bridge_->measuring());
     command("stop")->setEnabled(bridge_->measuring());

@@ -42,7 +42,7 @@ public:
     bool save();
     void set_station(const QString& name);
     void select_light(int id);
-    void select_pass(QString name); // a copy: what is let go of may own it
+    void select_pass(QString name); // a copy: what is cleared may own it
     void select_tile(std::optional<TileCell> cell);
     /// Asks for the account of a pixel of the target's picture, to stay in the bench.
     void hold_pixel(QPoint pixel);
@@ -71,14 +71,14 @@ public:
 
 signals:
     void scene_reloaded(); // the scene file had changed on disk
-    void pixel_told();
+    void pixel_reported();
     void inspected(); // the newest state's light lists are held against their reference
     void ledger_shown();
     void walk_shown();
-    void difference_told(); // between the pictures of A and B
+    void difference_reported(); // between the pictures of A and B
     void pair_measured();
-    void pair_told();    // B is measured and shown beside A, with figures of both kinds
-    void settled_down(); // counters and thumbnails of the newest state are in
+    void pair_reported(); // B is measured and shown beside A, with figures of both kinds
+    void settled_down();  // counters and thumbnails of the newest state are in
 
 protected:
     void closeEvent(QCloseEvent*) override;
@@ -111,7 +111,7 @@ private:
     void compare_pair();
     /// What stands at a pixel of the target's picture: the object's name, or the sky; and where.
     QString place_name(QPoint pixel) const;
-    void tell_pair();
+    void report_pair();
     const Walk* chosen_walk() const;
     void measure_walk();
     void play_walk();   // or ends it

@@ -102,8 +102,7 @@ void MainWindow::build_pair_commands() {
                 [this] { set_b(document_.project().setup); });
     add_command("swap", tr("Swap A and B"), QKeySequence("Shift+B"), tr("B becomes the setup that is edited."),
                 [this] { swap_with_b(); });
-    add_command("drop b", tr("Let go of B"), QKeySequence("Alt+B"), tr("A alone again."),
-                [this] { set_b(std::nullopt); });
+    add_command("drop b", tr("Clear B"), QKeySequence("Alt+B"), tr("A alone again."), [this] { set_b(std::nullopt); });
     add_command("compare", tr("Compare A and B"), QKeySequence("Shift+K"),
                 tr("Measures both in paired rounds until the difference is clear."), [this] { compare_pair(); });
     const struct {
@@ -155,7 +154,7 @@ void MainWindow::build_light_commands() {
     add_command("frame", tr("Centre on the selection"), QKeySequence("C"),
                 tr("Moves the camera so that the selected light, or the whole scene, fills the picture."),
                 [this] { viewport_->frame_selection(); });
-    add_command("let go", tr("Let go of the selection"), QKeySequence("X"), tr("Selects nothing."),
+    add_command("clear selection", tr("Clear the selection"), QKeySequence("X"), tr("Selects nothing."),
                 [this] { select_light(-1); });
     add_command(
         "tile map", tr("Show or hide the tile map"), QKeySequence("M"),
@@ -177,7 +176,8 @@ void MainWindow::build_light_commands() {
                     if (!folder.isEmpty()) bridge_->use_shader_folder(folder);
                 });
     add_command("built-in shaders", tr("Use the built-in shaders"), QKeySequence("Alt+Shift+S"),
-                tr("Lets go of the shader folder."), [this] { bridge_->use_shader_folder({}); });
+                tr("Clears the shader folder: the built-in shaders are used."),
+                [this] { bridge_->use_shader_folder({}); });
     add_command(
         "commands", tr("All commands"), QKeySequence("Ctrl+Space"), tr("Every command with its key, found by typing."),
         [this] {

@@ -80,9 +80,9 @@ void MainWindow::connect_pair() {
                                    .arg(place_name({f.worstX, f.worstY}))
                                    .arg(d->meanDeltaE, 0, 'f', 2)
                                    .arg(d->worstDeltaE, 0, 'f', 1);
-                tell_pair();
-                emit difference_told();
-                if (!pairTime_.isEmpty()) emit pair_told();
+                report_pair();
+                emit difference_reported();
+                if (!pairTime_.isEmpty()) emit pair_reported();
             });
     connect(bridge_.get(), &RenderBridge::ratio_progress, this, [this](int round, int rounds, const Interval& ratio) {
         pairTime_ = round == 0 ? tr("warming up") : tr("round %1 of up to %2").arg(round).arg(rounds);
@@ -91,14 +91,14 @@ void MainWindow::connect_pair() {
                              .arg(ratio.median, 0, 'f', 3)
                              .arg(ratio.low, 0, 'f', 3)
                              .arg(ratio.high, 0, 'f', 3);
-        tell_pair();
+        report_pair();
     });
     connect(bridge_.get(), &RenderBridge::compared, this, [this](const PairedMeasurement& m) {
         pairTime_ = QString::fromStdString(comparison_words(m.frame));
         if (pairTime_.startsWith("B is ")) pairTime_ = pairTime_.mid(5); // the line begins with B
         keep_record("pair", measurement_document(m.a, &m, bridge_->device().value_or(DeviceInfo{}), measuredA_,
                                                  document_.scene_digest(), differences(measuredA_, measuredB_)));
-        tell_pair();
+        report_pair();
         refresh_all();
         emit pair_measured();
     });
@@ -159,7 +159,7 @@ void MainWindow::connect_document() {
         if (bridge_->b()) {
             pairTime_.clear(); // it was of the state before
             pairPicture_.clear();
-            tell_pair();
+            report_pair();
         }
         forget_inspection();
         bridge_->refresh(document_.interactive());
@@ -193,13 +193,13 @@ void MainWindow::connect_frames() {
         emit ledger_shown();
     });
     connect(bridge_.get(), &RenderBridge::pixel_ready, this, [this](const PixelAccount& account) {
-        if (!pixelHeld_ && !viewport_->asks_for_pixel()) return; // Alt was let go meanwhile
+        if (!pixelHeld_ && !viewport_->asks_for_pixel()) return; // Alt was released meanwhile
         pixelShown_ = true;
         pixelBench_->show_account(account);
         pixelBench_->set_held(pixelHeld_);
         viewport_->show_account(account);
         show_bench();
-        emit pixel_told();
+        emit pixel_reported();
     });
     connect(bridge_.get(), &RenderBridge::thumbnails_ready, this, [this](const QMap<QString, QImage>& t) {
         layers_->set_thumbnails(t);

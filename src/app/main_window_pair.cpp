@@ -8,7 +8,7 @@ namespace mirolux::app {
 
 void MainWindow::set_b(const std::optional<Setup>& b) {
     if (!document_.is_open()) return;
-    document_.edit(b ? tr("take as B") : tr("let go of B"), [&](Project& p) { p.b = b; });
+    document_.edit(b ? tr("take as B") : tr("clear B"), [&](Project& p) { p.b = b; });
 }
 
 void MainWindow::sync_b() {
@@ -19,7 +19,7 @@ void MainWindow::sync_b() {
     viewport_->show_b({});
     deck_->tape().set_b(wanted ? &bridge_->history_b() : nullptr);
     bridge_->set_b(wanted);
-    tell_pair();
+    report_pair();
 }
 
 void MainWindow::swap_with_b() {
@@ -49,7 +49,7 @@ QString MainWindow::place_name(QPoint pixel) const {
 }
 
 /// "B (Path forward -> deferred): 23.1 % faster (19.4 to 27.0), picture: mean 0.4 %, worst 6 %".
-void MainWindow::tell_pair() {
+void MainWindow::report_pair() {
     if (!bridge_->b()) return deck_->tape().set_pair_line({});
     const auto changes = differences(document_.project().setup, *bridge_->b());
     QString what = QString::fromStdString(joined(

@@ -216,7 +216,7 @@ PixelBench::PixelBench(QWidget* parent) : QWidget(parent) {
     hint_ = quiet_label({}, this);
     column->addWidget(hint_);
     back_ = new QPushButton(tr("Back to the station"), this);
-    back_->setToolTip(tr("Lets go of this pixel."));
+    back_->setToolTip(tr("Clears the selection of this pixel."));
     column->addWidget(back_);
     connect(back_, &QPushButton::clicked, this, &PixelBench::back_wanted);
     connect(rows_, &AccountRows::light_picked, this, &PixelBench::light_picked);

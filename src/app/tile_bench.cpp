@@ -218,7 +218,7 @@ TileBench::TileBench(QWidget* parent) : QWidget(parent) {
     auto* next = new QPushButton(tr("Next worst tile"), this);
     next->setToolTip(tr("Goes on to the next worse tile (Shift+W)."));
     auto* back = new QPushButton(tr("Back to the station"), this);
-    back->setToolTip(tr("Lets go of this tile."));
+    back->setToolTip(tr("Clears the selection of this tile."));
     row->addWidget(next);
     row->addWidget(back);
     column->addLayout(row);

@@ -43,7 +43,7 @@ public:
         tileMap_.mark_lengths(low, high);
         update();
     }
-    /// The account of the pixel under the pointer, told beside it; none: nothing is told.
+    /// The account of the pixel under the pointer, shown beside it; none: nothing is shown.
     void show_account(const std::optional<PixelAccount>& account);
     bool asks_for_pixel() const { return asksForPixel_; }
     void select_light(int id); // -1: none

@@ -127,7 +127,7 @@ void Viewport::paint_lights(QPainter& p) {
         if (l.type == LightType::point)
             p.drawEllipse(*at, size, size);
         else {
-            // A wedge for spots, a bar for directional lights: told apart without colour.
+            // A wedge for spots, a bar for directional lights: distinct without colour.
             const auto tip = place_of(l.position + l.direction * metres_per_pixel(view, l.position) * 16.0f);
             if (tip && l.type == LightType::spot) {
                 const QPointF d = *tip - *at;

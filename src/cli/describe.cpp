@@ -5,7 +5,7 @@
 #include "core/plan/frame_plan.h"
 #include <cstdio>
 
-// info, settings, plan: what can be told without a device.
+// info, settings, plan: what can be reported without a device.
 namespace mirolux::cli {
 
 template <class... A>

@@ -145,7 +145,7 @@ Result<bool> against_baseline(const MeasureArguments& a, const Run& run, nlohman
 }
 
 /// Writes and prints what was measured; the exit code.
-int tell(const Common& c, const MeasureArguments& a, const Run& run, double budget) {
+int report(const Common& c, const MeasureArguments& a, const Run& run, double budget) {
     const PairedMeasurement* pair = run.both ? &*run.both : nullptr;
     int code = done;
     for (const auto& [file, content] :
@@ -155,7 +155,7 @@ int tell(const Common& c, const MeasureArguments& a, const Run& run, double budg
                                                      run.target, run.subject.setup, run.changes)}})
         if (!file.empty())
             if (auto ok = write_file_atomically(file, content); !ok)
-                code = complain(ok.error(), badInput); // the rest is told all the same
+                code = complain(ok.error(), badInput); // the rest is reported all the same
     std::string text = run.device.renderer + "\n" + run.device.clock.verdict + "\n";
     for (const std::string& d : run.changes)
         if (pair) text += "B differs: " + d + "\n";
@@ -167,7 +167,7 @@ int tell(const Common& c, const MeasureArguments& a, const Run& run, double budg
         if (!held) return complain(held.error(), badInput);
         regressed = *held;
     }
-    if (const int told = deliver(c, text, document); told != done) return told;
+    if (const int reported = deliver(c, text, document); reported != done) return reported;
     if (code != done) return code;
     return regressed || (budget > 0 && run.first.p95 > budget) ? int(gateMissed) : int(done);
 }
@@ -222,11 +222,11 @@ int measure(const Common& c, const MeasureArguments& a) {
         o.kept = [&](const RoundSample& sample) { keeper->keep(sample); };
     }
     if (auto ok = take(run, worker, o, paired); !ok) return complain(ok.error(), deviceFailed);
-    int kept = done; // what could not be kept is still told
+    int kept = done; // what could not be kept is still reported
     if (book)
         if (auto ok = keep(run, *book, *keeper); !ok) kept = complain(ok.error(), badInput);
-    const int told = tell(c, a, run, budget);
-    return kept != done ? kept : told;
+    const int reported = report(c, a, run, budget);
+    return kept != done ? kept : reported;
 }
 
 int targets(const Common& c, int rounds, bool gate) {

@@ -45,7 +45,7 @@ void AsyncRenderer::use_shader_folder(const std::string& folder) {
 }
 
 void AsyncRenderer::loop() {
-    (void)client_.start(); // its failure is told by the first request
+    (void)client_.start(); // its failure is reported by the first request
     bool deviceTold = false;
     for (;;) {
         std::optional<RenderRequest> request;

@@ -54,11 +54,11 @@ public:
 
 private:
     void run() {
-        std::uint64_t told = 0;
+        std::uint64_t reported = 0;
         for (; !stop_; std::this_thread::sleep_for(std::chrono::milliseconds(150))) {
             const std::uint64_t beats = vitals_.beats();
-            if (!busy_ || beats == told) continue;
-            told = beats;
+            if (!busy_ || beats == reported) continue;
+            reported = beats;
             try {
                 channel_.send({{"kind", "alive"}, {"doing", vitals_.doing()}});
             } catch (const std::exception&) {

@@ -375,7 +375,7 @@ private slots:
     /// Alt over the picture tells why; letting go takes it away; a click with Alt keeps it.
     void alt_tells_why_a_pixel_is_as_it_is() {
         wait_for_rest();
-        QSignalSpy told(window_.get(), &MainWindow::pixel_told);
+        QSignalSpy told(window_.get(), &MainWindow::pixel_reported);
         auto* bench = window_->findChild<PixelBench*>();
         const QPoint middle = window_->viewport().picture_rect().center().toPoint();
         const auto hover = [&](QPoint at, Qt::KeyboardModifiers modifiers) {
@@ -423,7 +423,7 @@ private slots:
     /// words.
     void a_and_b_stand_side_by_side() {
         wait_for_rest();
-        QSignalSpy told(window_.get(), &MainWindow::difference_told),
+        QSignalSpy told(window_.get(), &MainWindow::difference_reported),
             measured(window_.get(), &MainWindow::pair_measured);
         window_->command("take b")->trigger();
         QVERIFY(window_->document().set("path.kind", std::string("additive")).has_value());

@@ -106,7 +106,7 @@ private:
 };
 
 /// Keeps a measurement's rounds as they come: give `keep` to MeasureOptions::kept, and `run()` to Logbook::add. A round
-/// that cannot be kept does not end the measurement; the trouble is told at its end.
+/// that cannot be kept does not end the measurement; the trouble is reported at its end.
 class RoundKeeper {
 public:
     RoundKeeper(Logbook& logbook, RunStart start) : logbook_(logbook), start_(std::move(start)) {}

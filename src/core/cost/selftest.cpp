@@ -47,7 +47,7 @@ Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, cons
     auto overhead = clock_overhead(session, scene, setup, view, options.overheadRounds, options.seed);
     if (!overhead) return tl::unexpected(overhead.error());
     report.clockOverhead = *overhead;
-    const auto told = [&](const char* step, int done) {
+    const auto reported = [&](const char* step, int done) {
         return !options.progress || options.progress(step, done, options.runs);
     };
     MeasureOptions m;
@@ -55,7 +55,7 @@ Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, cons
     m.gpuClock = options.gpuClock;
     double frameMs = 0;
     for (int i = 0; i < options.runs; ++i) {
-        if (!told("A against A", i))
+        if (!reported("A against A", i))
             return fail("the self-test was stopped", "selftest", "Start it again: half of it says nothing.");
         m.seed = options.seed + static_cast<std::uint32_t>(i);
         auto run = measure_paired(session, scene, setup, setup, view, m);
@@ -94,7 +94,7 @@ Result<SelftestReport> selftest(RenderSession& session, const Scene& scene, cons
             std::max(1, static_cast<int>(std::lround((share * frameMs - fixed) / std::max(perRound, 1e-9))));
         std::vector<double> injected;
         for (int i = 0; i < options.runs; ++i) {
-            if (!told("an injected slowdown", i))
+            if (!reported("an injected slowdown", i))
                 return fail("the self-test was stopped", "selftest", "Start it again: half of it says nothing.");
             m.seed = options.seed + 1000 + static_cast<std::uint32_t>(i);
             auto run = measure_paired(session, scene, setup, setup, view, m);

@@ -77,10 +77,7 @@ const Technique& path() {
                   {"atomic", "an atomic operation on a buffer", {}},
                   {"group", "a compute group", {}}},
         .layers = {{"final", "Final", "The picture: everything, after exposure and tone curve.", LayerView::radiance,
-                    "scene"},
-                   {"depth", "Depth",
-                    "Distance along the view axis, near white to far black, ranged to what is in view.",
-                    LayerView::depth, "depth"}},
+                    "scene"}},
         .plan = plan,
     };
     return technique;

@@ -1,0 +1,123 @@
+#include "app/layer_strip.h"
+#include "app/stations.h"
+#include "core/io/file.h"
+#include "window_fixture.h"
+
+using namespace mirolux;
+using namespace mirolux::app;
+using namespace mirolux::test;
+
+/// What the window does about files that change or are shared, and what its tables of parts show.
+class files_window_test : public QObject, private WindowFixture {
+    Q_OBJECT
+
+    /// The project with a scene file of its own, so that a test may change it.
+    QString scene_;
+    void own_scene() {
+        auto open = open_project(project_.toStdString(), {.decodeImages = false});
+        scene_ = folder_.filePath(QString(QTest::currentTestFunction()) + ".glb");
+        QVERIFY(QFile::copy(QString::fromStdString(open->project.scenePath), scene_));
+        Project p = open->project;
+        p.scenePath = scene_.toStdString();
+        QVERIFY(save_project(p, *open->asset, p.path).has_value());
+        window_->document().forget_autosave();
+        QVERIFY(window_->open(project_, false));
+    }
+    /// Another intensity for the first light that names one: one digit of the JSON chunk.
+    void change_scene() {
+        QFile file(scene_);
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        QByteArray bytes = file.readAll();
+        const auto at = bytes.indexOf("\"intensity\":");
+        QVERIFY(at > 0);
+        bytes[at + 12] = bytes[at + 12] == '9' ? '8' : '9';
+        QVERIFY(write_file_atomically(scene_.toStdString(), bytes.toStdString()).has_value());
+    }
+
+private slots:
+    void initTestCase() { use_theme(*qApp, true); }
+    void init() { open_window(); }
+    void cleanup() { close_window(); }
+
+    void stations_come_from_their_settings_and_show_what_applies() {
+        QStringList names;
+        for (const Station& s : stations())
+            names << s.name;
+        QCOMPARE(names, (QStringList{"Scene", "Lights", "Path", "Ambient", "Air", "Finish"}));
+        window_->set_station("Air");
+        QWidget* extinction = window_->findChild<QWidget*>("air.extinction");
+        QVERIFY(extinction && !extinction->isVisible());
+        QVERIFY(window_->document().set("air.kind", std::string("uniform")).has_value());
+        QTRY_VERIFY(extinction->isVisible());
+        window_->command("undo")->trigger();
+        QTRY_VERIFY(!extinction->isVisible());
+    }
+
+    void layers_that_show_nothing_are_not_offered() {
+        LayerStrip* strip = window_->findChild<LayerStrip*>();
+        const auto offered = [&](const char* name) {
+            const auto& shown = strip->layers();
+            return std::any_of(shown.begin(), shown.end(), [&](const LayerInfo* l) { return l->name == name; });
+        };
+        QVERIFY(offered("albedo") && !offered("transmittance") && !offered("light"));
+        QVERIFY(window_->document().set("air.kind", std::string("uniform")).has_value());
+        QTRY_VERIFY(offered("transmittance") && offered("airlight"));
+        strip->set_held("transmittance");
+        window_->select_light(window_->document().project().lights.front().id);
+        QVERIFY(offered("light"));
+        window_->command("undo")->trigger();
+        QTRY_VERIFY(!offered("transmittance"));
+        QCOMPARE(strip->held(), QString("final")); // what was held is gone
+    }
+
+    void a_scene_file_saved_anew_is_read_again_with_the_edits_kept() {
+        own_scene();
+        wait_for_rest();
+        Document& d = window_->document();
+        const Light edited = light_named("quay bollard 02");
+        d.edit_light("test", edited.id, [](Light& l) { l.range = 3.25f; });
+        const auto before = d.asset();
+        QSignalSpy reloaded(window_.get(), &MainWindow::scene_reloaded);
+        change_scene();
+        QVERIFY(reloaded.wait(20000));
+        QVERIFY(d.asset() != before && d.asset()->fileDigest != before->fileDigest);
+        QCOMPARE(d.light(edited.id)->range, 3.25f);
+        QVERIFY2(window_->status_text().contains("scene file has changed"), qPrintable(window_->status_text()));
+        wait_for_rest(); // and it is rendered: the worker reads the new file too
+        window_->command("undo")->trigger();
+        QVERIFY(d.can_redo());
+    }
+
+    void a_second_window_keeps_its_unsaved_work_apart() {
+        MainWindow second(options());
+        second.show();
+        QVERIFY(second.open(project_, false));
+        QVERIFY(!window_->document().shared() && second.document().shared());
+        QVERIFY2(second.status_text().contains("another window"), qPrintable(second.status_text()));
+        const std::filesystem::path autosave = autosave_path(project_.toStdString());
+        for (MainWindow* w : {window_.get(), &second})
+            QVERIFY(w->document().set("path.maxLights", 5).has_value());
+        QTRY_VERIFY_WITH_TIMEOUT(std::filesystem::exists(autosave), 5000);
+        const std::filesystem::path own = autosave.string() + "-" + std::to_string(QCoreApplication::applicationPid());
+        QTRY_VERIFY_WITH_TIMEOUT(std::filesystem::exists(own), 5000);
+        second.document().forget_autosave(); // discarding there
+        QVERIFY(std::filesystem::exists(autosave) && !std::filesystem::exists(own));
+    }
+
+    void a_measurement_is_logged_where_it_was_begun() {
+        wait_for_rest();
+        const QString first = project_, other = fresh_project("another");
+        QSignalSpy changed(&window_->bridge(), &RenderBridge::measured);
+        window_->log_state(4);
+        QVERIFY(window_->open(other, false));
+        QVERIFY(changed.wait(60000) || changed.count() > 0);
+        QTRY_VERIFY(!window_->bridge().measuring());
+        auto mine = Logbook::open(logbook_path(first.toStdString()));
+        QVERIFY(mine.has_value());
+        QCOMPARE(mine->entries()->size(), std::size_t(1));
+        QVERIFY(window_->entries().empty());
+    }
+};
+
+MIROLUX_TEST(files_window_test)
+#include "files_window_test.moc"
