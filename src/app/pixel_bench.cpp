@@ -45,14 +45,30 @@ void AccountRows::show_account(const PixelAccount& a) {
              name,
              tr("%1%2, weight %3")
                  .arg(QString::fromStdString(s.material), s.blended ? tr(", blended") : QString(), figures(s.weight)),
-             percent(luminance(s.radiance) * s.weight / total),
+             percent(luminance(s.air.apply(s.radiance)) * s.weight / total),
              0,
              -1,
              false,
              {}},
             38);
-        const double ambient = luminance(glm::dvec3(s.sample.ambient)) * s.weight / total,
-                     emitted = luminance(glm::dvec3(s.sample.emissive)) * s.weight / total;
+        // What reaches the eye of each part: the air dims them all, and adds its own light.
+        const auto arrives = [&](const glm::dvec3& part) {
+            return luminance(part * s.air.transmittance) * s.weight / total;
+        };
+        const double ambient = arrives(glm::dvec3(s.sample.ambient)), emitted = arrives(glm::dvec3(s.sample.emissive)),
+                     scattered = luminance(s.air.scattered) * s.weight / total;
+        if (s.air.transmittance != glm::dvec3(1.0))
+            add({Kind::part,
+                 0,
+                 0,
+                 tr("air light; %1 of the rest comes through").arg(percent(luminance(s.air.transmittance))),
+                 {},
+                 percent(scattered),
+                 scattered,
+                 -1,
+                 false,
+                 {}},
+                20);
         if (emitted > 0)
             add({Kind::part,
                  0,
@@ -74,13 +90,14 @@ void AccountRows::show_account(const PixelAccount& a) {
                 ++more;
                 continue;
             }
-            const double share = luminance(t.radiance) * s.weight / total, diffuse = luminance(t.diffuse),
-                         specular = luminance(t.specular);
+            const double share = arrives(t.radiance), diffuse = luminance(t.diffuse), specular = luminance(t.specular);
             QString detail =
                 t.metres > 0 ? tr("%1 m: %2 /m\u00b2   ").arg(figures(t.metres), figures(t.distance)) : QString();
             if (t.cone < 1) detail += tr("cone %1   ").arg(figures(t.cone, 2));
             detail += tr("facing %1").arg(figures(t.facing, 2)) + "\n" +
                       tr("diffuse %1   specular %2").arg(figures(diffuse, 2), figures(specular, 2));
+            for (const LightFactor& f : t.factors)
+                detail += tr("   %1 %2").arg(QString::fromStdString(f.name), figures(luminance(f.value), 2));
             if (t.fade < 1) detail += tr("   faded to %1").arg(percent(t.fade));
             const glm::dvec3 hue = t.intensity / std::max({t.intensity.x, t.intensity.y, t.intensity.z, 1e-9});
             add({Kind::light, 0, 0,

@@ -44,7 +44,13 @@ int pixel(const Common& c, int x, int y) {
                 number_text(surface.weight, 3) + ": ambient " + triple(glm::dvec3(surface.sample.ambient)) +
                 ", emission " + triple(glm::dvec3(surface.sample.emissive)) + "; " + std::to_string(surface.listed) +
                 " lights taken up, " + std::to_string(surface.useless) + " of them useless here\n";
+        if (surface.air.transmittance != glm::dvec3(1.0))
+            text += "    the air lets " + triple(surface.air.transmittance) + " through and adds " +
+                    triple(surface.air.scattered) + " cd/m2\n";
         for (const LightTerm& t : surface.lights) {
+            Json factors = Json::object();
+            for (const LightFactor& f : t.factors)
+                factors[f.name] = colors(f.value);
             lights.push_back({{"id", t.light},
                               {"name", t.name},
                               {"standing", word(t.standing)},
@@ -54,6 +60,7 @@ int pixel(const Common& c, int x, int y) {
                               {"cone", t.cone},
                               {"facing", t.facing},
                               {"fade", t.fade},
+                              {"factors", factors},
                               {"intensity", colors(t.intensity)},
                               {"diffuse", colors(t.diffuse)},
                               {"specular", colors(t.specular)},
@@ -72,6 +79,8 @@ int pixel(const Common& c, int x, int y) {
                             {"blended", surface.blended},
                             {"unlit", surface.unlit},
                             {"weight", surface.weight},
+                            {"transmittance", colors(surface.air.transmittance)},
+                            {"scattered", colors(surface.air.scattered)},
                             {"position", to_array(surface.sample.position)},
                             {"normal", to_array(surface.sample.normal)},
                             {"baseColor", to_array(surface.sample.baseColor)},

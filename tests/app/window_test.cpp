@@ -27,10 +27,15 @@ private slots:
         QVERIFY(h.passes()[0].counted && h.passes()[0].work.at("lightEvaluations") > 0);
         const QImage shot = window_->viewport().grab().toImage();
         double sum = 0;
+        int count = 0;
+        std::set<int> levels;
         for (int y = 0; y < shot.height(); y += 7)
-            for (int x = 0; x < shot.width(); x += 7)
+            for (int x = 0; x < shot.width(); x += 7, ++count) {
                 sum += qGray(shot.pixel(x, y));
-        QVERIFY(sum > 0);
+                levels.insert(qGray(shot.pixel(x, y)));
+            }
+        QVERIFY2(sum / count > 12 && sum / count < 200 && levels.size() > 60,
+                 qPrintable(QString("mean %1, %2 levels").arg(sum / count).arg(levels.size())));
         QVERIFY(!window_->document().dirty());
         QVERIFY(window_->status_text().contains("clock"));
     }

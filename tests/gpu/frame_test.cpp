@@ -203,9 +203,25 @@ private slots:
         }
     }
 
-    void exposure_doubles_with_each_step_of_ev() {
+    /// Without a curve the picture is radiance over 1.2 * 2^EV: halved by each step.
+    void exposure_halves_the_picture_with_each_step_of_ev() {
         const Scene scene = random_scene(6, 20);
         const View view = view_from({0, 4, 12}, {0, 1, 0}, 64, 48);
+        int compared = 0;
+        for (const int ev : {0, 1, 3}) {
+            const Setup s =
+                setup_with({{"exposure.ev100", std::to_string(ev)}, {"tone.curve", "none"}, {"output.dither", "off"}});
+            const FloatImage radiance = hdr(scene, s, view);
+            const auto r = session().render(scene, s, view, {});
+            QVERIFY(r.has_value());
+            for (std::size_t i = 0; i < radiance.data.size(); ++i) {
+                if (i % 4 == 3) continue;
+                const double wanted = 255 * std::clamp(radiance.data[i] / (1.2 * std::exp2(ev)), 0.0, 1.0);
+                QVERIFY(std::abs(r->picture.rgba[i] - wanted) <= 0.75);
+                compared += wanted > 5 && wanted < 250;
+            }
+        }
+        QVERIFY(compared > 500);
         const auto a = hdr(scene, setup_with({{"exposure.ev100", "0"}}), view),
                    b = hdr(scene, setup_with({{"exposure.ev100", "5"}}), view);
         QVERIFY(a.data == b.data); // the HDR picture is before exposure

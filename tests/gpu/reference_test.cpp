@@ -234,6 +234,64 @@ private slots:
         QVERIFY2(checked_ >= 22, qPrintable(QString("only %1 members were found").arg(checked_)));
     }
 
+    /// The structs of culling, ledger and probe, as the shaders that use them have them.
+    void structs_of_instruments_and_lists_have_the_same_offsets() {
+        using namespace gpu;
+        const GeneratedFiles files = generated_files({});
+        const auto offsets = [&](const std::vector<ShaderStage>& stages, const std::vector<std::string>& defines,
+                                 const char* block, const char* prefix,
+                                 std::initializer_list<std::pair<const char*, std::size_t>> members,
+                                 std::size_t stride) {
+            const auto program = build_program(session().shaders(), stages, defines, files);
+            QVERIFY2(program.has_value(), program ? "" : to_text(program.error()).c_str());
+            int found = 0;
+            for (const auto& [member, offset] : members)
+                for (const std::string& name :
+                     {std::string(prefix) + member, std::string(block) + "." + prefix + member}) {
+                    const GLuint index = glGetProgramResourceIndex(program->name(), GL_BUFFER_VARIABLE, name.c_str());
+                    if (index == GL_INVALID_INDEX) continue;
+                    const GLenum properties[] = {GL_OFFSET, GL_TOP_LEVEL_ARRAY_STRIDE};
+                    GLint values[2] = {-1, -1};
+                    glGetProgramResourceiv(program->name(), GL_BUFFER_VARIABLE, index, 2, properties, 2, nullptr,
+                                           values);
+                    QVERIFY2(values[0] == static_cast<GLint>(offset),
+                             qPrintable(QString("%1: GLSL %2, C++ %3").arg(name.c_str()).arg(values[0]).arg(offset)));
+                    if (stride) QVERIFY2(values[1] == static_cast<GLint>(stride), name.c_str());
+                    ++found;
+                }
+            QVERIFY2(found >= 3, qPrintable(QString("%1: only %2 members were found").arg(block).arg(found)));
+        };
+        const std::vector<ShaderStage> cull = {{GL_COMPUTE_SHADER, "light_lists/cull.glsl", ""}};
+        const std::vector<ShaderStage> surface = {{GL_VERTEX_SHADER, "surface/vertex.glsl", ""},
+                                                  {GL_FRAGMENT_SHADER, "surface/fragment.glsl", ""}};
+#define MEMBER(Struct, name) {#name, offsetof(Struct, name)}
+        offsets(cull, {"LANES 8"}, "GridBuffer", "grid.",
+                {MEMBER(GridData, columns), MEMBER(GridData, rows), MEMBER(GridData, slices), MEMBER(GridData, tile),
+                 MEMBER(GridData, capacity), MEMBER(GridData, depthBounds), MEMBER(GridData, test),
+                 MEMBER(GridData, coneTest), MEMBER(GridData, sliceNear), MEMBER(GridData, sliceFar),
+                 MEMBER(GridData, cameraNear), MEMBER(GridData, firstBounded), MEMBER(GridData, lightCount),
+                 MEMBER(GridData, transparent), MEMBER(GridData, extent), MEMBER(GridData, sliceExponent),
+                 MEMBER(GridData, eyeStride)},
+                0);
+        offsets(cull, {"LANES 8"}, "CullLightBuffer", "cullLights[0].",
+                {MEMBER(CullLightData, bounds), MEMBER(CullLightData, position), MEMBER(CullLightData, direction),
+                 MEMBER(CullLightData, more)},
+                sizeof(CullLightData));
+        offsets(surface, {"PASS_LIT", "LEDGER"}, "LedgerBuffer", "ledger[0].",
+                {MEMBER(LedgerData, evaluations), MEMBER(LedgerData, low), MEMBER(LedgerData, high)},
+                sizeof(LedgerData));
+        offsets(surface, {"PASS_PROBE"}, "ProbeBuffer", "probe[0].",
+                {{"position", 16 + offsetof(ProbeData, position)},
+                 {"normal", 16 + offsetof(ProbeData, normal)},
+                 {"baseColor", 16 + offsetof(ProbeData, baseColor)},
+                 {"emissive", 16 + offsetof(ProbeData, emissive)},
+                 {"ambient", 16 + offsetof(ProbeData, ambient)},
+                 {"draw", 16 + offsetof(ProbeData, draw)},
+                 {"triangle", 16 + offsetof(ProbeData, triangle)}},
+                sizeof(ProbeData));
+#undef MEMBER
+    }
+
 private:
     int checked_ = 0;
 };

@@ -57,7 +57,7 @@ const Technique& uniform_fog() {
         .counters = {{"airEvaluations", "Air evaluations", "points whose air toward the eye was evaluated"}},
         .terms = {{"fog", "a point's uniform fog toward the eye", {{"air.kind", "uniform"}}, 0.1}},
         .layers = {{.name = "transmittance",
-                    .label = "Transmittance",
+                    .label = "Through air",
                     .help = "Share of a surface's light that comes through the air to the eye.",
                     .view = LayerView::plain,
                     .file = "uniform_fog/fog_layers.glsl",

@@ -51,7 +51,7 @@ struct GridData {
     float pad[2];
 };
 
-/// shaders/cull_compute.glsl.
+/// shaders/light_lists/cull.glsl.
 struct CullLightData {
     glm::vec4 bounds, position, direction, more;
 };
