@@ -230,6 +230,17 @@ private slots:
             {{"measure", demo_, "--target", "Phone"}, "Handheld"},
             {{"measure", demo_, "--setup", "best"}, "additive"},
             {{"polish", demo_}, ""},
+            {{"measure", demo_, "--budget", "NaN"}, "finite"},
+            {{"measure", demo_, "--regression", "inf"}, "finite"},
+            {{"audit", "picture", demo_, "--against", "path.maxLights=2", "--gate", "NaN"}, "finite"},
+            {{"walk", demo_, "--every", "nan"}, "number from"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--seconds", "NaN"}, "number from"},
+            {{"predict", demo_, "--profile", "handheld", "--gate", "5"}, "--check"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--shaders", "/dev/null"}, "no folder"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--layer", "light"}, "--light"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--light", "nobody"}, "nobody"},
+            {{"render", demo_, "-o", folder_.filePath("x.png"), "--target", "depth"}, ".exr"},
+            {{"measure", demo_, "--rounds", "90000", "--html", "/nowhere/x.html"}, "nothing was measured yet"},
         };
         for (const auto& [arguments, word] : cases) {
             const Ran r = run(arguments);
@@ -237,6 +248,54 @@ private slots:
             QVERIFY2(r.err.find(word) != std::string::npos, (arguments.join(' ').toStdString() + ": " + r.err).c_str());
             QVERIFY2(r.out.empty(), r.out.c_str());
         }
+    }
+
+    void the_plan_tells_lives_and_bytes() {
+        const Ran r = run({"plan", demo_, "--set", "path.kind=tiled-deferred", "--size", "100x50", "--json", "-"});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        std::size_t sum = 0;
+        for (const json& resource : j["resources"]) {
+            QVERIFY(resource["firstPass"].get<int>() <= resource["lastPass"].get<int>());
+            sum += resource["bytes"].get<std::size_t>();
+            if (resource["name"] == "scene") QCOMPARE(resource["bytes"].get<int>(), 8 * 5000);
+        }
+        QCOMPARE(j["bytes"]["sum"].get<std::size_t>(), sum);
+        QVERIFY(j["bytes"]["held"].get<std::size_t>() <= sum &&
+                j["bytes"]["peak"].get<std::size_t>() <= j["bytes"]["held"].get<std::size_t>());
+    }
+
+    void layers_of_one_light_targets_and_comparisons_are_written() {
+        const QString light = folder_.filePath("light.exr"), depth = folder_.filePath("depth.exr"),
+                      again = folder_.filePath("again.exr");
+        QCOMPARE(
+            run({"render", demo_, "--size", "64x36", "--layer", "light", "--light", "quay bollard 02", "-o", light})
+                .code,
+            0);
+        QCOMPARE(run({"render", demo_, "--size", "64x36", "--target", "depth", "-o", depth}).code, 0);
+        QCOMPARE(run({"render", demo_, "--size", "64x36", "--layer", "depth", "-o", again, "--frames", "3"}).code, 0);
+        QCOMPARE(run({"compare", depth, again}).code, 0);
+        const Ran different = run({"compare", light, depth, "--json", "-"});
+        QVERIFY(different.code == 2 || different.code == 3); // one channel against three, or other values
+        const Ran far =
+            run({"render", demo_, "--size", "64x36", "--layer", "depth", "--camera", "pier head", "-o", light});
+        QCOMPARE(far.code, 0);
+        QCOMPARE(run({"compare", depth, light}).code, 3);
+    }
+
+    void a_picture_that_would_not_fit_is_refused_with_a_size_that_does() {
+        const Ran r =
+            run({"render", demo_, "--size", "4000x3000", "--memory-limit", "64", "-o", folder_.filePath("x.png")});
+        QCOMPARE(r.code, 4);
+        QVERIFY2(r.err.find("fits") != std::string::npos && r.err.find("MiB") != std::string::npos, r.err.c_str());
+    }
+
+    void standard_output_that_is_full_is_an_error() {
+        QProcess p;
+        p.start("/bin/sh", {"-c", QString("'%1/mirolux-cli' info '%2' --json - > /dev/full").arg(MIROLUX_BIN, demo_)});
+        QVERIFY(p.waitForFinished(60000));
+        QCOMPARE(p.exitCode(), 2);
+        QVERIFY(p.readAllStandardError().contains("standard output"));
     }
 
     void a_missing_worker_ends_with_4() {

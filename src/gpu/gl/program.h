@@ -49,7 +49,8 @@ public:
     /// Drops every program if a file changed since the last call; says whether it did.
     bool refresh();
 
-    static constexpr std::size_t most = 192; // programs kept; a frame with all its instruments needs about 40
+    static constexpr std::size_t most =
+        400; // programs kept; a frame with all its instruments needs about 40, calibration goes round about 300
 
 private:
     struct Entry {
