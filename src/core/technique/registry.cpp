@@ -54,9 +54,6 @@ const std::vector<std::string>& all_parameters() {
     return all;
 }
 
-const Counter* find_counter(const std::string& name) {
-    return named(all_counters(), name);
-}
 const CostTerm* find_term(const std::string& name) {
     return named(all_terms(), name);
 }

@@ -15,8 +15,6 @@ struct Counter {
 
 /// Every counter of every technique, in frame order.
 const std::vector<Counter>& all_counters();
-/// The most that a label says of one: the counter of this name, or null.
-const Counter* find_counter(const std::string& name);
 
 /// Counted work of a pass, of all eyes. A counter that is not there is 0; names that no technique of this build
 /// declares (of an older logbook, say) are kept.
