@@ -70,7 +70,12 @@ signals:
     void back_wanted();
 
 private:
+    const Light& of() const; // the light, or one of defaults if it is gone
     void fill();
+    void fill_facts(const Light& l);
+    void add_choices();
+    void add_numbers();
+    void connect_choices();
     ScrubField* field(const QString& name, const ScrubField::Range& range, const QString& unit, const QString& help,
                       const std::function<void(Light&, double)>& put);
     Document& document_;
@@ -79,8 +84,10 @@ private:
     QCheckBox* enabled_;
     QComboBox *type_, *unit_, *colorBy_;
     ColorSwatch* color_;
-    ScrubField *kelvin_, *intensity_, *range_, *outer_, *inner_, *fadeInner_, *fadeOuter_, *position_[3];
-    QLabel *kelvinLabel_, *colorLabel_, *rangeLabel_, *outerLabel_, *innerLabel_, *fadeLabel_, *reach_, *motion_;
+    ScrubField* intensity_;
+    BenchRows* rows_;
+    std::vector<ScrubField*> numbers_; // in the order of their table
+    QLabel *reach_, *motion_;
     FalloffCurve* curve_;
 };
 

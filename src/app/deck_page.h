@@ -2,6 +2,7 @@
 #include "app/theme.h"
 #include <QPainter>
 #include <QWidget>
+#include <cmath>
 
 namespace mirolux::app {
 
@@ -9,13 +10,19 @@ inline QString ms_text(double v) {
     return QString::number(v, 'f', v < 10 ? 2 : 1) + " ms";
 }
 
+/// The smallest of 1, 2, 5 times a power of ten that divides the span into at most `most` steps.
+inline double round_step(double span, int most) {
+    const double least = span / most, power = std::pow(10.0, std::floor(std::log10(least)));
+    for (const double m : {1.0, 2.0, 5.0})
+        if (power * m >= least) return power * m;
+    return power * 10;
+}
+
 /// What each page of the cost deck starts from: the panel's ground, smooth edges, small quiet text.
 inline void begin_page(QPainter& p, const QWidget& page) {
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(page.rect(), theme().panel);
-    QFont small = page.font();
-    small.setPixelSize(11);
-    p.setFont(small);
+    p.setFont(sized(page.font(), 11));
     p.setPen(theme().quiet);
 }
 

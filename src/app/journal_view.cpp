@@ -204,9 +204,7 @@ void JournalView::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
     p.fillRect(rect(), t.panel);
-    QFont small = font();
-    small.setPixelSize(11);
-    p.setFont(small);
+    p.setFont(sized(font(), 11));
     labels_ = 0;
     if (points_.empty()) {
         p.setPen(t.quiet);

@@ -56,9 +56,7 @@ void LayerStrip::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     const Theme& t = theme();
-    QFont small = font();
-    small.setPixelSize(11);
-    p.setFont(small);
+    p.setFont(sized(font(), 11));
     for (int i = 0; i < static_cast<int>(layers_.size()); ++i) {
         const LayerInfo& info = *layers_[static_cast<std::size_t>(i)];
         const QString name = QString::fromStdString(info.name);

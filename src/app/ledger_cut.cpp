@@ -126,9 +126,7 @@ void LedgerCut::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
     p.fillRect(viewport()->rect(), t.panel);
-    QFont small = font();
-    small.setPixelSize(11);
-    p.setFont(small);
+    p.setFont(sized(font(), 11));
     if (ledger_.rows.empty()) {
         p.setPen(t.quiet);
         p.drawText(viewport()->rect(), Qt::AlignCenter,

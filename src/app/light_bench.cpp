@@ -4,7 +4,7 @@
 #include "core/light/falloff.h"
 #include <QCheckBox>
 #include <QComboBox>
-#include <QGridLayout>
+#include <QHBoxLayout>
 #include <QLineEdit>
 #include <QPainter>
 #include <QPainterPath>
@@ -48,9 +48,7 @@ void FalloffCurve::paintEvent(QPaintEvent*) {
         return r.bottom() -
                r.height() * std::clamp(std::log(std::max(v, 1e-12) / bottom) / std::log(top / bottom), 0.0, 1.0);
     };
-    QFont small = font();
-    small.setPixelSize(11);
-    p.setFont(small);
+    p.setFont(sized(font(), 11));
     for (double v = std::pow(10, std::ceil(std::log10(bottom))); v < top; v *= 10) {
         p.setPen(QPen(t.line, 0.6));
         p.drawLine(QPointF(r.left(), y(v)), QPointF(r.right(), y(v)));
@@ -88,6 +86,119 @@ void FalloffCurve::paintEvent(QPaintEvent*) {
 
 // Light
 
+namespace {
+
+/// One number of a light: how it is shown, put and when it means anything. Numbers of one label share a row.
+struct LightNumber {
+    const char *label, *name, *unit;
+    ScrubField::Range range;
+    const char* help;
+    double (*get)(const Light&);
+    void (*put)(Light&, double);
+    bool (*when)(const Light&);
+    const char* zero; // shown in place of 0
+};
+
+#define TEXT(words) QT_TRANSLATE_NOOP("mirolux::app::LightBench", words)
+
+bool local(const Light& l) {
+    return l.type != LightType::directional;
+}
+bool spot(const Light& l) {
+    return l.type == LightType::spot;
+}
+template <int axis>
+double get_position(const Light& l) {
+    return l.position[axis];
+}
+template <int axis>
+void put_position(Light& l, double v) {
+    l.position[axis] = static_cast<float>(v);
+}
+void put_outer(Light& l, double v) {
+    l.outerConeAngle = std::min(glm::radians(static_cast<float>(v)), 1.5707f);
+    l.innerConeAngle = std::min(l.innerConeAngle, l.outerConeAngle);
+}
+void put_inner(Light& l, double v) {
+    l.innerConeAngle = std::min(glm::radians(static_cast<float>(v)), l.outerConeAngle);
+}
+void put_fade_inner(Light& l, double v) {
+    l.fadeInner = static_cast<float>(v);
+    if (l.fadeOuter > 0) l.fadeOuter = std::max(l.fadeOuter, l.fadeInner);
+}
+void put_fade_outer(Light& l, double v) {
+    l.fadeOuter = v < 0.1 ? 0.0f : static_cast<float>(v);
+    if (l.fadeOuter > 0) l.fadeInner = std::min(l.fadeInner, l.fadeOuter);
+}
+
+constexpr ScrubField::Range placeRange{-1e4, 1e4, 0.02, 2, false};
+const LightNumber lightNumbers[] = {
+    {TEXT("Temperature"),
+     TEXT("temperature"),
+     "K",
+     {1667, 25000, 0.004, 0, true},
+     TEXT("Colour temperature: 1,900 K candle, 2,700 K warm lamp, 6,500 K daylight."),
+     [](const Light& l) { return double(l.kelvin); },
+     [](Light& l, double v) { l.kelvin = static_cast<float>(v); },
+     [](const Light& l) { return l.kelvin > 0; },
+     nullptr},
+    {TEXT("Range"),
+     TEXT("range"),
+     "m",
+     {0, 1000, 0.02, 2, false},
+     TEXT("Light ends here; 0 is unbounded. Smaller ranges touch fewer objects and pixels: the cheapest way to save."),
+     [](const Light& l) { return double(l.range); },
+     [](Light& l, double v) { l.range = v < 0.1 ? 0.0f : static_cast<float>(v); },
+     local,
+     TEXT("unbounded")},
+    {TEXT("Outer cone"),
+     TEXT("outer cone"),
+     "\u00b0",
+     {1, 90, 0.15, 1, false},
+     TEXT("Angle from the axis where the cone ends."),
+     [](const Light& l) { return double(glm::degrees(l.outerConeAngle)); },
+     put_outer,
+     spot,
+     nullptr},
+    {TEXT("Inner cone"),
+     TEXT("inner cone"),
+     "\u00b0",
+     {0, 90, 0.15, 1, false},
+     TEXT("Angle from the axis up to which it shines in full."),
+     [](const Light& l) { return double(glm::degrees(l.innerConeAngle)); },
+     put_inner,
+     spot,
+     nullptr},
+    {TEXT("Fade from, to"),
+     TEXT("fade from"),
+     "m",
+     {0, 10000, 0.1, 1, false},
+     TEXT("Up to this distance from the eye the light is full; then it fades."),
+     [](const Light& l) { return double(l.fadeInner); },
+     put_fade_inner,
+     local,
+     nullptr},
+    {TEXT("Fade from, to"),
+     TEXT("fade to"),
+     "m",
+     {0, 10000, 0.1, 1, false},
+     TEXT("From this distance to the eye on the light is not rendered and costs nothing. 0: as the setup says for all "
+          "lights."),
+     [](const Light& l) { return double(l.fadeOuter); },
+     put_fade_outer,
+     local,
+     TEXT("as all")},
+    {TEXT("Position, m"), TEXT("position x"), "", placeRange, TEXT("x in metres."), get_position<0>, put_position<0>,
+     nullptr, nullptr},
+    {TEXT("Position, m"), TEXT("position y"), "", placeRange, TEXT("y in metres."), get_position<1>, put_position<1>,
+     nullptr, nullptr},
+    {TEXT("Position, m"), TEXT("position z"), "", placeRange, TEXT("z in metres."), get_position<2>, put_position<2>,
+     nullptr, nullptr},
+};
+#undef TEXT
+
+} // namespace
+
 ScrubField* LightBench::field(const QString& name, const ScrubField::Range& range, const QString& unit,
                               const QString& help, const std::function<void(Light&, double)>& put) {
     auto* f = new ScrubField(range, unit, this);
@@ -114,101 +225,10 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     column->addLayout(head);
     motion_ = quiet_label({}, this);
     column->addWidget(motion_);
-
-    auto* grid = new QGridLayout;
-    grid->setColumnStretch(1, 1);
-    grid->setVerticalSpacing(5);
-    grid->setHorizontalSpacing(8);
-    int row = 0;
-    auto add = [&](const QString& text, QWidget* widget) {
-        auto* label = new QLabel(text, this);
-        grid->addWidget(label, row, 0);
-        grid->addWidget(widget, row++, 1);
-        return label;
-    };
-    type_ = new QComboBox(this);
-    type_->setToolTip(tr("point: all round; spot: a cone; directional: parallel, from far away, lights everything."));
-    for (const LightType t : {LightType::point, LightType::spot, LightType::directional})
-        type_->addItem(word(t), static_cast<int>(t));
-    add(tr("Type"), type_);
-
-    intensity_ = field(tr("intensity"), {0, 1e6, 0.015, 2, true}, "",
-                       tr("How strong it shines, in the unit beside it. More light, same cost, unless it has no range: "
-                          "then it reaches farther."),
-                       [](Light& l, double v) { l.intensity = intensity_from(l, l.unit, static_cast<float>(v)); });
-    unit_ = new QComboBox(this);
-    unit_->setToolTip(tr("Candela, or the lumen of the whole lamp; directional lights are in lux."));
-    auto* intensityRow = new QHBoxLayout;
-    intensityRow->setSpacing(4);
-    auto* intensityBox = new QWidget(this);
-    intensityBox->setLayout(intensityRow);
-    intensityRow->setContentsMargins(0, 0, 0, 0);
-    intensityRow->addWidget(intensity_, 1);
-    intensityRow->addWidget(unit_);
-    add(tr("Intensity"), intensityBox);
-
-    colorBy_ = new QComboBox(this);
-    colorBy_->addItems({tr("by temperature"), tr("by red, green, blue")});
-    colorBy_->setToolTip(tr("Colour from a black body's temperature, or free."));
-    add(tr("Colour"), colorBy_);
-    kelvin_ = field(tr("temperature"), {1667, 25000, 0.004, 0, true}, "K",
-                    tr("Colour temperature: 1,900 K candle, 2,700 K warm lamp, 6,500 K daylight."),
-                    [](Light& l, double v) { l.kelvin = static_cast<float>(v); });
-    kelvinLabel_ = add(tr("Temperature"), kelvin_);
-    color_ = new ColorSwatch(1.0, {}, this);
-    colorLabel_ = add(tr("Linear RGB"), color_);
-    range_ = field(
-        tr("range"), {0, 1000, 0.02, 2, false}, "m",
-        tr("Light ends here; 0 is unbounded. Smaller ranges touch fewer objects and pixels: the cheapest way to save."),
-        [](Light& l, double v) { l.range = v < 0.1 ? 0.0f : static_cast<float>(v); });
-    range_->set_word_for(0, tr("unbounded"));
-    rangeLabel_ = add(tr("Range"), range_);
-    auto degrees_to = [](double v) { return glm::radians(static_cast<float>(v)); };
-    outer_ = field(tr("outer cone"), {1, 90, 0.15, 1, false}, "\u00b0", tr("Angle from the axis where the cone ends."),
-                   [degrees_to](Light& l, double v) {
-                       l.outerConeAngle = std::min(degrees_to(v), 1.5707f);
-                       l.innerConeAngle = std::min(l.innerConeAngle, l.outerConeAngle);
-                   });
-    outerLabel_ = add(tr("Outer cone"), outer_);
-    inner_ = field(tr("inner cone"), {0, 90, 0.15, 1, false}, "\u00b0",
-                   tr("Angle from the axis up to which it shines in full."),
-                   [degrees_to](Light& l, double v) { l.innerConeAngle = std::min(degrees_to(v), l.outerConeAngle); });
-    innerLabel_ = add(tr("Inner cone"), inner_);
-    fadeInner_ =
-        field(tr("fade from"), {0, 10000, 0.1, 1, false}, "m",
-              tr("Up to this distance from the eye the light is full; then it fades."), [](Light& l, double v) {
-                  l.fadeInner = static_cast<float>(v);
-                  if (l.fadeOuter > 0) l.fadeOuter = std::max(l.fadeOuter, l.fadeInner);
-              });
-    fadeOuter_ = field(tr("fade to"), {0, 10000, 0.1, 1, false}, "m",
-                       tr("From this distance to the eye on the light is not rendered and costs nothing. 0: as the "
-                          "setup says for all lights."),
-                       [](Light& l, double v) {
-                           l.fadeOuter = v < 0.1 ? 0.0f : static_cast<float>(v);
-                           if (l.fadeOuter > 0) l.fadeInner = std::min(l.fadeInner, l.fadeOuter);
-                       });
-    fadeOuter_->set_word_for(0, tr("as all"));
-    auto* fadeRow = new QHBoxLayout;
-    fadeRow->setContentsMargins(0, 0, 0, 0);
-    fadeRow->setSpacing(3);
-    auto* fadeBox = new QWidget(this);
-    fadeBox->setLayout(fadeRow);
-    fadeRow->addWidget(fadeInner_);
-    fadeRow->addWidget(fadeOuter_);
-    fadeLabel_ = add(tr("Fade from, to"), fadeBox);
-    auto* place = new QHBoxLayout;
-    place->setContentsMargins(0, 0, 0, 0);
-    place->setSpacing(3);
-    auto* placeBox = new QWidget(this);
-    placeBox->setLayout(place);
-    for (int i = 0; i < 3; ++i) {
-        position_[i] =
-            field(tr("position %1").arg("xyz"[i]), {-1e4, 1e4, 0.02, 2, false}, "", tr("%1 in metres.").arg("xyz"[i]),
-                  [i](Light& l, double v) { l.position[i] = static_cast<float>(v); });
-        place->addWidget(position_[i]);
-    }
-    add(tr("Position, m"), placeBox);
-    column->addLayout(grid);
+    rows_ = new BenchRows(this);
+    add_choices();
+    add_numbers();
+    column->addWidget(rows_);
     reach_ = quiet_label({}, this);
     column->addWidget(reach_);
     curve_ = new FalloffCurve(document_, this);
@@ -216,19 +236,55 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     column->addStretch();
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(4);
-    auto* duplicate = new QPushButton(tr("Duplicate"), this);
-    auto* remove = new QPushButton(tr("Delete"), this);
-    auto* back = new QPushButton(tr("All lights"), this);
-    duplicate->setToolTip(tr("A copy, half a metre beside it (Ctrl+D)."));
-    remove->setToolTip(tr("Deletes the light; undo brings it back (Del)."));
-    back->setToolTip(tr("Clears the selection of this light."));
-    for (auto* b : {duplicate, remove, back})
+    const auto button = [&](const QString& text, const QString& help, void (LightBench::*wanted)()) {
+        auto* b = new QPushButton(text, this);
+        b->setToolTip(help);
+        connect(b, &QPushButton::clicked, this, wanted);
         buttons->addWidget(b);
+    };
+    button(tr("Duplicate"), tr("A copy, half a metre beside it (Ctrl+D)."), &LightBench::duplicate_wanted);
+    button(tr("Delete"), tr("Deletes the light; undo brings it back (Del)."), &LightBench::delete_wanted);
+    button(tr("All lights"), tr("Clears the selection of this light."), &LightBench::back_wanted);
     column->addLayout(buttons);
-    connect(duplicate, &QPushButton::clicked, this, &LightBench::duplicate_wanted);
-    connect(remove, &QPushButton::clicked, this, &LightBench::delete_wanted);
-    connect(back, &QPushButton::clicked, this, &LightBench::back_wanted);
+    connect_choices();
+    connect(&document_, &Document::changed, this, [this] { fill(); });
+}
 
+/// Type, intensity in its unit, and where the colour comes from.
+void LightBench::add_choices() {
+    type_ = new QComboBox(this);
+    type_->setToolTip(tr("point: all round; spot: a cone; directional: parallel, from far away, lights everything."));
+    for (const LightType t : {LightType::point, LightType::spot, LightType::directional})
+        type_->addItem(word(t), static_cast<int>(t));
+    rows_->add(tr("Type"), {type_});
+    intensity_ = field(tr("intensity"), {0, 1e6, 0.015, 2, true}, "",
+                       tr("How strong it shines, in the unit beside it. More light, same cost, unless it has no range: "
+                          "then it reaches farther."),
+                       [](Light& l, double v) { l.intensity = intensity_from(l, l.unit, static_cast<float>(v)); });
+    unit_ = new QComboBox(this);
+    unit_->setToolTip(tr("Candela, or the lumen of the whole lamp; directional lights are in lux."));
+    rows_->add(tr("Intensity"), {intensity_, unit_});
+    colorBy_ = new QComboBox(this);
+    colorBy_->addItems({tr("by temperature"), tr("by red, green, blue")});
+    colorBy_->setToolTip(tr("Colour from a black body's temperature, or free."));
+    rows_->add(tr("Colour"), {colorBy_});
+    color_ = new ColorSwatch(1.0, {}, this);
+    rows_->add(tr("Linear RGB"), {color_}, [this] { return of().kelvin <= 0; });
+}
+
+void LightBench::add_numbers() {
+    std::vector<QWidget*> row;
+    for (const LightNumber& n : lightNumbers) {
+        auto* f = field(tr(n.name), n.range, n.unit, tr(n.help), n.put);
+        if (n.zero) f->set_word_for(0, tr(n.zero));
+        numbers_.push_back(f);
+        row.push_back(f);
+        if (&n + 1 != std::end(lightNumbers) && std::string_view((&n + 1)->label) == n.label) continue;
+        rows_->add(tr(n.label), std::exchange(row, {}), [this, &n] { return !n.when || n.when(of()); });
+    }
+}
+
+void LightBench::connect_choices() {
     connect(name_, &QLineEdit::editingFinished, this, [this] {
         const std::string text = name_->text().trimmed().toStdString();
         if (!text.empty()) document_.edit_light(tr("rename"), id_, [&](Light& l) { l.name = text; });
@@ -263,7 +319,12 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
         document_.edit_light(
             tr("colour"), id_, [&](Light& l) { l.color = c; }, document_.interactive() ? "light colour" : QString());
     });
-    connect(&document_, &Document::changed, this, [this] { fill(); });
+}
+
+const Light& LightBench::of() const {
+    static const Light none;
+    const Light* l = document_.light(id_);
+    return l ? *l : none;
 }
 
 void LightBench::set_light(int id) {
@@ -280,8 +341,7 @@ void LightBench::fill() {
     name_->setProperty("light", id_);
     enabled_->setChecked(l->enabled);
     type_->setCurrentText(word(l->type));
-    const bool directional = l->type == LightType::directional, spot = l->type == LightType::spot,
-               byKelvin = l->kelvin > 0;
+    const bool directional = l->type == LightType::directional;
     std::vector<IntensityUnit> units = {IntensityUnit::candela, IntensityUnit::lumen};
     if (directional) units = {IntensityUnit::lux};
     if (unit_->count() != static_cast<int>(units.size())) {
@@ -291,36 +351,26 @@ void LightBench::fill() {
     }
     unit_->setCurrentText(word(l->unit));
     intensity_->set_value(intensity_in(*l, l->unit));
-    colorBy_->setCurrentIndex(byKelvin ? 0 : 1);
-    kelvin_->set_value(l->kelvin);
+    colorBy_->setCurrentIndex(l->kelvin > 0 ? 0 : 1);
     color_->set_color(l->color);
-    for (QWidget* w : {static_cast<QWidget*>(kelvin_), static_cast<QWidget*>(kelvinLabel_)})
-        w->setVisible(byKelvin);
-    for (QWidget* w : {static_cast<QWidget*>(color_), static_cast<QWidget*>(colorLabel_)})
-        w->setVisible(!byKelvin);
-    range_->set_value(l->range);
-    outer_->set_value(glm::degrees(l->outerConeAngle));
-    inner_->set_value(glm::degrees(l->innerConeAngle));
-    for (QWidget* w : {static_cast<QWidget*>(range_), static_cast<QWidget*>(rangeLabel_), static_cast<QWidget*>(curve_),
-                       static_cast<QWidget*>(reach_)})
-        w->setVisible(!directional);
-    for (QWidget* w : {static_cast<QWidget*>(outer_), static_cast<QWidget*>(outerLabel_), static_cast<QWidget*>(inner_),
-                       static_cast<QWidget*>(innerLabel_)})
-        w->setVisible(spot);
-    fadeInner_->set_value(l->fadeInner);
-    fadeOuter_->set_value(l->fadeOuter);
-    for (QWidget* w : {static_cast<QWidget*>(fadeLabel_), fadeInner_->parentWidget()})
-        w->setVisible(!directional);
-    for (int i = 0; i < 3; ++i)
-        position_[i]->set_value(l->position[i]);
-    const float reach = derived_range(*l, static_cast<float>(document_.project().setup.number("light.threshold")));
+    for (std::size_t i = 0; i < numbers_.size(); ++i)
+        numbers_[i]->set_value(lightNumbers[i].get(*l));
+    rows_->show_what_applies();
+    curve_->setVisible(!directional);
+    reach_->setVisible(!directional);
+    fill_facts(*l);
+}
+
+/// How many objects the light touches, and how it moves.
+void LightBench::fill_facts(const Light& l) {
+    const float reach = derived_range(l, static_cast<float>(document_.project().setup.number("light.threshold")));
     int touched = 0;
     for (const Object& o : document_.asset()->objects)
-        touched += reaches(*l, reach, o.bounds);
-    reach_->setText(l->range > 0 ? tr("Touches %1 objects.").arg(touched)
-                                 : tr("Unbounded: stays over the threshold up to %1 m and touches %2 objects.")
-                                       .arg(QString::fromStdString(number_text(reach, 3)))
-                                       .arg(touched));
+        touched += reaches(l, reach, o.bounds);
+    reach_->setText(l.range > 0 ? tr("Touches %1 objects.").arg(touched)
+                                : tr("Unbounded: stays over the threshold up to %1 m and touches %2 objects.")
+                                      .arg(QString::fromStdString(number_text(reach, 3)))
+                                      .arg(touched));
     QString motion;
     for (const Motion& m : document_.project().motions)
         if (m.light == id_)

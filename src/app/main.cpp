@@ -4,7 +4,6 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>
-#include <QElapsedTimer>
 #include <QTimer>
 #include <cstdio>
 #include <ctime>
@@ -32,6 +31,160 @@ static double process_age_ms() {
            1000;
 }
 
+namespace {
+
+/// What the command line asks for.
+struct Start {
+    QString file, theme, shaders, shot, station, light, pass, camera, layer, cut, against, command, pixel;
+    QStringList sets;
+    bool times = false, worst = false, log = false;
+};
+
+Start read_start(const QApplication& app) {
+    QCommandLineParser options;
+    options.setApplicationDescription("Mirolux: light a scene, see it, and measure what it costs.");
+    options.addHelpOption();
+    options.addPositionalArgument("file", "a project (.mirolux) or a glTF 2.0 scene; the demo if none is named");
+    Start start;
+    struct Text {
+        QString Start::*to;
+        const char *name, *help, *value, *preset;
+    };
+    static const Text texts[] = {
+        {&Start::theme, "theme", "dark or light", "theme", "dark"},
+        {&Start::shaders, "shaders", "A folder whose shader files stand before the built-in ones.", "folder", ""},
+        {&Start::shot, "screenshot", "Save the window as PNG once it has settled, and quit.", "file", ""},
+        {&Start::station, "station", "The station to start at.", "name", "Scene"},
+        {&Start::light, "select-light", "Select the light of this name.", "name", ""},
+        {&Start::pass, "select-pass", "Select the pass of this name.", "name", ""},
+        {&Start::camera, "camera", "Look through the camera of this name.", "name", ""},
+        {&Start::layer, "layer", "Hold this layer.", "name", ""},
+        {&Start::cut, "cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name",
+         "pass"},
+        {&Start::against, "against", "Take the state as B, then change A: key=value.", "key=value", ""},
+        {&Start::command, "command", "Run the command of this name before the window is saved.", "name", ""},
+        {&Start::pixel, "pixel", "Hold the account of this pixel.", "x,y", ""}};
+    struct Switch {
+        bool Start::*to;
+        const char *name, *help;
+    };
+    static const Switch switches[] = {
+        {&Start::times, "startup-times", "Print the time of each part of the start."},
+        {&Start::worst, "worst-tile", "Show the worst tile of the light lists, once they are audited."},
+        {&Start::log, "log", "Log the state once it has settled."}};
+    for (const Text& t : texts)
+        options.addOption({t.name, t.help, t.value, t.preset});
+    for (const Switch& s : switches)
+        options.addOption({s.name, s.help});
+    options.addOption({"set", "Change a setting: key=value; may be repeated.", "key=value"});
+    options.process(app);
+    for (const Text& t : texts)
+        start.*t.to = options.value(t.name);
+    for (const Switch& s : switches)
+        start.*s.to = options.isSet(s.name);
+    start.sets = options.values("set");
+    start.file = options.positionalArguments().value(0);
+    const QString folder = QApplication::applicationDirPath();
+    for (const QString& place :
+         {folder + "/../demo/kestrel-quay.mirolux", folder + "/../share/mirolux/kestrel-quay.mirolux"})
+        if (start.file.isEmpty() && QFile::exists(place)) start.file = QDir::cleanPath(place);
+    return start;
+}
+
+/// Changes one setting as `key=value` says; what is wrong with it goes to standard error.
+void set_as_text(MainWindow& window, const QString& text) {
+    Setup probe = window.document().project().setup;
+    const std::string key = text.section('=', 0, 0).toStdString();
+    auto ok = probe.set_text(key, text.section('=', 1).toStdString());
+    if (ok) ok = window.document().set(key, probe.get(key));
+    if (!ok) std::fprintf(stderr, "mirolux: %s\n", to_text(ok.error()).c_str());
+}
+
+void open_as_asked(MainWindow& window, const Start& start) {
+    if (start.file.isEmpty() ||
+        !window.open(start.file, start.shot.isEmpty() ? std::nullopt : std::optional<bool>(false)))
+        return;
+    const Project& p = window.document().project();
+    for (const Camera& c : p.cameras)
+        if (c.name == start.camera.toStdString()) window.document().move_camera(c);
+    for (const QString& set : start.sets)
+        set_as_text(window, set);
+    window.set_station(start.station);
+    for (const Light& l : p.lights)
+        if (l.name == start.light.toStdString()) {
+            window.select_light(l.id);
+            break;
+        }
+    window.deck().set_cut(start.cut == "light"    ? CostDeck::Cut::light
+                          : start.cut == "region" ? CostDeck::Cut::region
+                          : start.cut == "walk"   ? CostDeck::Cut::walk
+                                                  : CostDeck::Cut::pass);
+    if (!start.pass.isEmpty()) window.select_pass(start.pass);
+    if (!start.layer.isEmpty()) window.findChild<LayerStrip*>()->set_held(start.layer);
+}
+
+/// Runs something at the first of a signal only.
+template <class Signal, class Action>
+void once(MainWindow& window, Signal signal, Action action) {
+    QObject::connect(&window, signal, &window, [action, begun = false]() mutable {
+        if (!std::exchange(begun, true)) action();
+    });
+}
+
+/// What is asked for beyond the opened state is begun when the window has settled.
+void begin_what_is_asked(MainWindow& window, const Start& start) {
+    if (start.worst) QObject::connect(&window, &MainWindow::inspected, &window, [&window] { window.show_worst(true); });
+    if (!start.pixel.isEmpty())
+        QObject::connect(&window, &MainWindow::settled_down, &window, [&window, &start] {
+            QTimer::singleShot(1200, &window, [&window, &start] {
+                window.hold_pixel(QPoint(start.pixel.section(',', 0, 0).toInt(), start.pixel.section(',', 1).toInt()));
+            });
+        });
+    if (start.cut == "walk")
+        once(window, &MainWindow::settled_down, [&window] { window.command("measure walk")->trigger(); });
+    if (start.against.isEmpty()) return;
+    once(window, &MainWindow::settled_down, [&window, &start] {
+        window.command("take b")->trigger();
+        set_as_text(window, start.against);
+    });
+    once(window, &MainWindow::difference_reported, [&window] { window.command("compare")->trigger(); });
+}
+
+/// Saves the window once what a command began to measure is in, and the picture and the tape have come back.
+void save_picture(MainWindow& window, const Start& start) {
+    if (QAction* action = window.command(start.command)) action->trigger();
+    auto* poll = new QTimer(&window);
+    poll->start(200);
+    QObject::connect(poll, &QTimer::timeout, &window, [&window, &start, poll, rest = 0]() mutable {
+        if (window.bridge().measuring()) rest = 15;
+        if (rest-- > 0) return;
+        poll->stop();
+        const bool ok = window.grab().save(start.shot);
+        if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(start.shot));
+        window.document().forget_autosave();
+        QApplication::exit(ok ? 0 : 2);
+    });
+}
+
+/// Logs the state and takes the picture when what it is to show is in.
+void end_as_asked(MainWindow& window, const Start& start) {
+    if (start.shot.isEmpty() && !start.log) return;
+    const auto last = !start.against.isEmpty()               ? &MainWindow::pair_reported
+                      : start.cut == "walk"                  ? &MainWindow::walk_shown
+                      : !start.pixel.isEmpty()               ? &MainWindow::pixel_reported
+                      : start.cut == "light"                 ? &MainWindow::ledger_shown
+                      : start.worst || start.cut == "region" ? &MainWindow::inspected
+                                                             : &MainWindow::settled_down;
+    QObject::connect(&window, last, &window, [&window, &start, toLog = start.log]() mutable {
+        if (std::exchange(toLog, false))
+            window.log_state(7);
+        else if (!start.shot.isEmpty())
+            save_picture(window, start);
+    });
+}
+
+} // namespace
+
 int main(int argc, char** argv) {
     const double loaded = process_age_ms();
     // Without a session bus Qt would have one launched for the display and wait for it; on a bare X server that wait
@@ -40,146 +193,31 @@ int main(int argc, char** argv) {
         qputenv("DBUS_SESSION_BUS_ADDRESS", "disabled:");
     QApplication app(argc, argv);
     QApplication::setApplicationName("Mirolux");
-    QCommandLineParser options;
-    options.setApplicationDescription("Mirolux: light a scene, see it, and measure what it costs.");
-    options.addHelpOption();
-    options.addPositionalArgument("file", "a project (.mirolux) or a glTF 2.0 scene; the demo if none is named");
-    const QCommandLineOption startup("startup-times", "Print the time of each part of the start.");
-    const QCommandLineOption themeOption("theme", "dark or light", "theme", "dark");
-    const QCommandLineOption shaders("shaders", "A folder whose shader files stand before the built-in ones.",
-                                     "folder");
-    const QCommandLineOption shot("screenshot", "Save the window as PNG once it has settled, and quit.", "file");
-    const QCommandLineOption station("station", "The station to start at.", "name", "Scene");
-    const QCommandLineOption light("select-light", "Select the light of this name.", "name");
-    const QCommandLineOption pass("select-pass", "Select the pass of this name.", "name");
-    const QCommandLineOption camera("camera", "Look through the camera of this name.", "name");
-    const QCommandLineOption layer("layer", "Hold this layer.", "name");
-    const QCommandLineOption sets("set", "Change a setting: key=value; may be repeated.", "key=value");
-    const QCommandLineOption cut(
-        "cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name", "pass");
-    const QCommandLineOption against("against", "Take the state as B, then change A: key=value.", "key=value");
-    const QCommandLineOption command("command", "Run the command of this name before the window is saved.", "name");
-    const QCommandLineOption worst("worst-tile", "Show the worst tile of the light lists, once they are audited.");
-    const QCommandLineOption pixel("pixel", "Hold the account of this pixel.", "x,y");
-    const QCommandLineOption log("log", "Log the state once it has settled.");
-    options.addOptions({startup, themeOption, shaders, shot, station, light, pass, camera, layer, sets, cut, against,
-                        command, worst, pixel, log});
-    options.process(app);
-    use_theme(app, options.value(themeOption) != "light");
+    const Start start = read_start(app);
+    use_theme(app, start.theme != "light");
     const double ready = process_age_ms();
-
     WorkerOptions worker;
-    worker.shaderFolder = options.value(shaders).toStdString();
+    worker.shaderFolder = start.shaders.toStdString();
     MainWindow window(worker);
     window.show();
     const double shown = process_age_ms();
-    QString file = options.positionalArguments().value(0);
-    if (file.isEmpty())
-        for (const QString& place : {QApplication::applicationDirPath() + "/../demo/kestrel-quay.mirolux",
-                                     QApplication::applicationDirPath() + "/../share/mirolux/kestrel-quay.mirolux"})
-            if (QFile::exists(place)) {
-                file = QDir::cleanPath(place);
-                break;
-            }
     double opened = 0;
-    bool told = !options.isSet(startup);
-    QObject::connect(&window.viewport(), &Viewport::painted_picture, &window, [&] {
-        if (told) return;
-        told = true;
-        const double painted = process_age_ms();
-        std::printf("process loaded        %7.0f ms\nQt ready              %7.0f ms\nwindow shown          %7.0f "
-                    "ms\nproject opened        %7.0f ms\nfirst picture painted %7.0f ms\n",
-                    loaded, ready, shown, opened, painted);
-        std::fflush(stdout);
-    });
+    if (start.times)
+        QObject::connect(
+            &window.viewport(), &Viewport::painted_picture, &window,
+            [&] {
+                std::printf("process loaded        %7.0f ms\nQt ready              %7.0f ms\nwindow shown          "
+                            "%7.0f ms\nproject opened        %7.0f ms\nfirst picture painted %7.0f ms\n",
+                            loaded, ready, shown, opened, process_age_ms());
+                std::fflush(stdout);
+            },
+            Qt::SingleShotConnection);
     // The window is on screen before the scene is read.
     QTimer::singleShot(0, &window, [&] {
-        if (!file.isEmpty() && window.open(file, options.isSet(shot) ? std::optional<bool>(false) : std::nullopt)) {
-            const Project& p = window.document().project();
-            for (const Camera& c : p.cameras)
-                if (c.name == options.value(camera).toStdString()) window.document().move_camera(c);
-            for (const QString& set : options.values(sets)) {
-                Setup probe = p.setup;
-                const std::string key = set.section('=', 0, 0).toStdString();
-                auto ok = probe.set_text(key, set.section('=', 1).toStdString());
-                if (ok) ok = window.document().set(key, probe.get(key));
-                if (!ok) std::fprintf(stderr, "mirolux: %s\n", to_text(ok.error()).c_str());
-            }
-            window.set_station(options.value(station));
-            for (const Light& l : p.lights)
-                if (l.name == options.value(light).toStdString()) {
-                    window.select_light(l.id);
-                    break;
-                }
-            window.deck().set_cut(options.value(cut) == "light"    ? CostDeck::Cut::light
-                                  : options.value(cut) == "region" ? CostDeck::Cut::region
-                                  : options.value(cut) == "walk"   ? CostDeck::Cut::walk
-                                                                   : CostDeck::Cut::pass);
-            if (options.isSet(pass)) window.select_pass(options.value(pass));
-            if (options.isSet(layer)) window.findChild<LayerStrip*>()->set_held(options.value(layer));
-        }
+        open_as_asked(window, start);
         opened = process_age_ms();
     });
-    bool logWanted = options.isSet(log);
-    // A picture of the window is taken when what it is to show is in.
-    const bool byLight = options.value(cut) == "light",
-               byRegion = options.isSet(worst) || options.value(cut) == "region";
-    if (options.isSet(worst))
-        QObject::connect(&window, &MainWindow::inspected, &window, [&] { window.show_worst(true); });
-    if (options.isSet(pixel))
-        QObject::connect(&window, &MainWindow::settled_down, &window, [&] {
-            QTimer::singleShot(1200, &window, [&] {
-                window.hold_pixel(QPoint(options.value(pixel).section(',', 0, 0).toInt(),
-                                         options.value(pixel).section(',', 1).toInt()));
-            });
-        });
-    const bool overWalk = options.value(cut) == "walk";
-    if (overWalk)
-        QObject::connect(&window, &MainWindow::settled_down, &window, [&, begun = false]() mutable {
-            if (!std::exchange(begun, true)) window.command("measure walk")->trigger();
-        });
-    const bool paired = options.isSet(against);
-    if (paired) {
-        QObject::connect(&window, &MainWindow::settled_down, &window, [&, begun = false]() mutable {
-            if (std::exchange(begun, true)) return;
-            const QString value = options.value(against);
-            Setup a = window.document().project().setup;
-            if (!a.set_text(value.section('=', 0, 0).toStdString(), value.section('=', 1).toStdString())) return;
-            window.command("take b")->trigger();
-            (void)window.document().set(value.section('=', 0, 0).toStdString(),
-                                        a.get(value.section('=', 0, 0).toStdString()));
-        });
-        QObject::connect(&window, &MainWindow::difference_reported, &window, [&, begun = false]() mutable {
-            if (!std::exchange(begun, true)) window.command("compare")->trigger();
-        });
-    }
-    const auto last = paired                 ? &MainWindow::pair_reported
-                      : overWalk             ? &MainWindow::walk_shown
-                      : options.isSet(pixel) ? &MainWindow::pixel_reported
-                      : byLight              ? &MainWindow::ledger_shown
-                      : byRegion             ? &MainWindow::inspected
-                                             : &MainWindow::settled_down;
-    if (options.isSet(shot) || logWanted)
-        QObject::connect(&window, last, &window, [&] {
-            if (logWanted) {
-                logWanted = false;
-                window.log_state(7);
-                return;
-            }
-            if (!options.isSet(shot)) return;
-            if (QAction* action = window.command(options.value(command))) action->trigger();
-            auto* poll = new QTimer(&window); // what the command began to measure is waited for
-            poll->start(200);
-            QObject::connect(poll, &QTimer::timeout, &window, [&, poll, rest = 0]() mutable {
-                if (window.bridge().measuring())
-                    rest = 15; // and then a while for the picture and the tape to come back
-                if (rest-- > 0) return;
-                poll->stop();
-                const bool ok = window.grab().save(options.value(shot));
-                if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(options.value(shot)));
-                window.document().forget_autosave();
-                QApplication::exit(ok ? 0 : 2);
-            });
-        });
+    begin_what_is_asked(window, start);
+    end_as_asked(window, start);
     return QApplication::exec();
 }

@@ -198,9 +198,7 @@ void MainWindow::build_bar() {
     title_ = new QToolButton(bar);
     title_->setPopupMode(QToolButton::InstantPopup);
     title_->setToolTip(tr("The project: open, save, and all commands."));
-    QFont strong = font();
-    strong.setPixelSize(14);
-    strong.setWeight(QFont::DemiBold);
+    const QFont strong = sized(font(), 14, QFont::DemiBold);
     title_->setFont(strong);
     auto* menu = new QMenu(title_);
     for (const char* name :

@@ -50,6 +50,10 @@ double PassTape::scale_ms() const {
     return base * std::pow(1.3333, std::max(0.0, std::ceil(std::log(wanted / base) / std::log(1.3333) - 1e-6)));
 }
 
+double PassTape::budget_x() const {
+    return tape().left() + budget_ms(document_.target()) * tape().width() / scale_ms();
+}
+
 QRectF PassTape::tape() const {
     return b_ ? QRectF(34.0, 36.0, width() - 48.0, 32.0) : QRectF(14.0, 38.0, width() - 28.0, 46.0);
 }
@@ -69,17 +73,12 @@ void PassTape::paint_b(QPainter& p) {
     const Theme& t = theme();
     const QRectF a = tape(), r = a.translated(0, a.height() + 22);
     const double perMs = r.width() / scale_ms();
-    QFont strong = font();
-    strong.setPixelSize(14);
-    strong.setWeight(QFont::Bold);
-    p.setFont(strong);
+    p.setFont(sized(font(), 14, QFont::Bold));
     p.setPen(t.a);
     p.drawText(QRectF(10, a.top(), 20, a.height()), Qt::AlignVCenter, "A");
     p.setPen(t.b);
     p.drawText(QRectF(10, r.top(), 20, r.height()), Qt::AlignVCenter, "B");
-    QFont small = font();
-    small.setPixelSize(11);
-    p.setFont(small);
+    p.setFont(sized(font(), 11));
     p.setPen(Qt::NoPen);
     p.setBrush(t.field);
     p.drawRect(r);
@@ -136,203 +135,207 @@ std::string PassTape::at(const QPointF& point) const {
     return {};
 }
 
-void PassTape::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
+/// Above the tape, right: the frame against its budget in words; left: how the numbers were obtained.
+void PassTape::paint_head(QPainter& p) const {
     const Theme& t = theme();
-    p.fillRect(rect(), t.panel);
-    QFont strong = font(), small = font();
-    strong.setPixelSize(13);
-    strong.setWeight(QFont::DemiBold);
-    small.setPixelSize(11);
-    p.setFont(strong);
-    if (!document_.is_open()) return;
-    const double budget = budget_ms(document_.target());
-    const auto frame = shown().frame();
-    const bool known = shown().frames() > 0;
-    if (known) {
-        const bool over = frame.median > budget;
-        const QString total = tr("%1 of %2").arg(ms_text(frame.median), ms_text(budget));
-        p.setPen(over ? t.alarm : t.text);
-        p.drawText(QRectF(0, 0, width() - 14.0, 18), Qt::AlignRight | Qt::AlignVCenter, total);
-        const int totalWidth = p.fontMetrics().horizontalAdvance(total);
-        p.setFont(small);
+    const QRectF line(0, 0, width() - 14.0, 18);
+    if (shown().frames() == 0) {
+        p.setFont(sized(font(), 11));
         p.setPen(t.quiet);
-        const bool unsure = prediction_ && prediction_->lowMs <= budget && prediction_->highMs > budget;
-        const QString verdict =
-            unsure ? tr("not sure: the error bar holds the budget")
-            : over ? tr("over by %1 (%2 x)").arg(ms_text(frame.median - budget)).arg(frame.median / budget, 0, 'f', 1)
-                   : tr("inside, %1 left").arg(ms_text(budget - frame.median));
-        p.drawText(QRectF(0, 0, width() - 26.0 - totalWidth, 18), Qt::AlignRight | Qt::AlignVCenter, verdict);
-        if (prediction_) {
-            p.setPen(t.accent);
-            p.drawText(QPointF(14, 13), tr("predicted by profile %1%2, not measured; error bar %3 to %4")
-                                            .arg(QString::fromStdString(prediction_->profile),
-                                                 prediction_->madeUp ? tr(" (made up)") : QString(),
-                                                 ms_text(prediction_->lowMs), ms_text(prediction_->highMs)));
-        }
-        QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(shown().frames()).arg(clock_);
-        if (b_ && !pairLine_.isEmpty()) {
-            how = pairLine_;
-            p.setPen(t.text);
-        } else if (shown().whole_median() > 0)
-            how += tr("; unfenced frame %1").arg(ms_text(shown().whole_median()));
-        if (!prediction_)
-            p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight,
-                                                                   std::max(0, width() - 14 - 320 - totalWidth / 2)));
-    } else {
-        p.setFont(small);
-        p.setPen(t.quiet);
-        p.drawText(QRectF(0, 0, width() - 14.0, 18), Qt::AlignRight | Qt::AlignVCenter,
+        p.drawText(line, Qt::AlignRight | Qt::AlignVCenter,
                    prediction_ ? tr("counting the frame's work") : tr("measuring the first frames"));
+        return;
     }
+    const double budget = budget_ms(document_.target()), median = shown().frame().median;
+    const bool over = median > budget;
+    const QString total = tr("%1 of %2").arg(ms_text(median), ms_text(budget));
+    p.setFont(sized(font(), 13, QFont::DemiBold));
+    p.setPen(over ? t.alarm : t.text);
+    p.drawText(line, Qt::AlignRight | Qt::AlignVCenter, total);
+    const int totalWidth = p.fontMetrics().horizontalAdvance(total);
+    p.setFont(sized(font(), 11));
+    p.setPen(t.quiet);
+    const bool unsure = prediction_ && prediction_->lowMs <= budget && prediction_->highMs > budget;
+    const QString verdict = unsure ? tr("not sure: the error bar holds the budget")
+                            : over
+                                ? tr("over by %1 (%2 x)").arg(ms_text(median - budget)).arg(median / budget, 0, 'f', 1)
+                                : tr("inside, %1 left").arg(ms_text(budget - median));
+    p.drawText(line.adjusted(0, 0, -12.0 - totalWidth, 0), Qt::AlignRight | Qt::AlignVCenter, verdict);
+    const int room = width() - 14 - 26 - totalWidth - p.fontMetrics().horizontalAdvance(verdict) - 16;
+    QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(shown().frames()).arg(clock_);
+    if (prediction_) {
+        p.setPen(t.text);
+        how = tr("predicted by profile %1%2, not measured; error bar %3 to %4")
+                  .arg(QString::fromStdString(prediction_->profile), prediction_->madeUp ? tr(" (made up)") : QString(),
+                       ms_text(prediction_->lowMs), ms_text(prediction_->highMs));
+    } else if (b_ && !pairLine_.isEmpty()) {
+        p.setPen(t.text);
+        how = pairLine_;
+    } else if (shown().whole_median() > 0)
+        how += tr("; unfenced frame %1").arg(ms_text(shown().whole_median()));
+    p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight, std::max(0, room)));
+}
 
+/// The empty tape, and ticks at a round step under the lowest one.
+void PassTape::paint_scale(QPainter& p) const {
+    const Theme& t = theme();
     const QRectF r = tape();
-    const double scale = scale_ms(), perMs = r.width() / scale, budgetX = r.left() + budget * perMs;
+    const double scale = scale_ms(), bottom = b_ ? r.bottom() + r.height() + 22 : r.bottom();
     p.setPen(Qt::NoPen);
     p.setBrush(t.field);
     p.drawRect(r);
-    // Ticks at a round step.
-    double step = std::pow(10.0, std::floor(std::log10(scale / 6)));
-    for (const double m : {1.0, 2.0, 5.0, 10.0})
-        if (step * m >= scale / 9) {
-            step *= m;
-            break;
-        }
-    p.setFont(small);
+    p.setFont(sized(font(), 11));
+    const double step = round_step(scale, 9);
     for (double v = 0; v <= scale + 1e-9; v += step) {
-        const double x = r.left() + v * perMs;
+        const double x = r.left() + v * r.width() / scale;
         p.setPen(t.line);
         p.drawLine(QPointF(x, r.bottom()), QPointF(x, r.bottom() + 5));
         p.setPen(t.quiet);
-        const double bottom = b_ ? r.bottom() + r.height() + 22 : r.bottom();
         p.drawText(QRectF(x - 30, bottom + 4, 60, 14), Qt::AlignHCenter, QString::fromStdString(number_text(v)));
     }
-    for (const auto& pass : shown().passes()) {
-        const QRectF s = segment(pass.name);
-        const QColor color = family_color(pass.family);
-        const bool chosen = selected_.toStdString() == pass.name;
-        p.setPen(Qt::NoPen);
-        p.setBrush(hovered_ == pass.name ? color.lighter(112) : color);
-        p.drawRect(s);
-        // Over budget: by place and hatch before colour.
-        const QRectF over = s.intersected(QRectF(budgetX, r.top(), r.right() - budgetX + 1, r.height()));
-        if (!over.isEmpty()) {
-            p.save();
-            p.setClipRect(over);
-            p.setPen(QPen(QColor(0, 0, 0, 90), 2));
-            for (double x = std::floor(over.left() / 9) * 9 - r.height(); x < over.right(); x += 9)
-                p.drawLine(QPointF(x, over.bottom()), QPointF(x + r.height(), over.top()));
-            p.restore();
-        }
-        p.setPen(QPen(t.panel, 1));
-        p.drawLine(s.topRight(), s.bottomRight());
-        if (s.width() > 46) {
-            QRectF text = s.adjusted(6, 0, -4, 0);
-            if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90)
-                text.setLeft(budgetX + 10); // keep clear of the budget line
-            if (b_) {                       // two tapes leave room for one line
-                const QString both =
-                    p.fontMetrics().elidedText(QString::fromStdString(pass.name) + "  " + ms_text(pass.median),
-                                               Qt::ElideRight, static_cast<int>(text.width()));
-                p.setPen(Qt::NoPen);
-                p.setBrush(color.darker(150));
-                if (!over.isEmpty())
-                    p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 6,
-                                             p.fontMetrics().horizontalAdvance(both) + 8, text.height() - 12),
-                                      3, 3);
-                p.setPen(Qt::white);
-                p.drawText(text, Qt::AlignVCenter, both);
-                if (chosen) {
-                    p.setBrush(Qt::NoBrush);
-                    p.setPen(QPen(t.accent, 2));
-                    p.drawRect(s.adjusted(1, 1, -1, -1));
-                }
-                continue;
-            }
-            // A plate behind the words keeps them readable on the hatch.
-            const QString name = p.fontMetrics().elidedText(QString::fromStdString(pass.name), Qt::ElideRight,
-                                                            static_cast<int>(text.width()));
-            const QString time =
-                p.fontMetrics().elidedText(ms_text(pass.median), Qt::ElideRight, static_cast<int>(text.width()));
-            const double w = std::max(p.fontMetrics().horizontalAdvance(name), p.fontMetrics().horizontalAdvance(time));
-            p.setPen(Qt::NoPen);
-            p.setBrush(color.darker(150));
-            if (!over.isEmpty())
-                p.drawRoundedRect(QRectF(text.left() - 4, text.top() + 7, w + 8, text.height() - 14), 3, 3);
-            p.setPen(Qt::white);
-            p.drawText(text.adjusted(0, 8, 0, 0), Qt::AlignLeft | Qt::AlignTop, name);
-            p.drawText(text.adjusted(0, 0, 0, -8), Qt::AlignLeft | Qt::AlignBottom, time);
-        }
-        if (chosen) {
-            p.setBrush(Qt::NoBrush);
-            p.setPen(QPen(t.accent, 2));
-            p.drawRect(s.adjusted(1, 1, -1, -1));
-        }
+}
+
+/// One pass to scale: over the budget told by place and hatch before colour, and its words where they fit.
+void PassTape::paint_segment(QPainter& p, const FrameHistory::PassCost& pass) const {
+    const Theme& t = theme();
+    const QRectF r = tape(), s = segment(pass.name);
+    const QColor color = family_color(pass.family);
+    p.setPen(Qt::NoPen);
+    p.setBrush(hovered_ == pass.name ? color.lighter(112) : color);
+    p.drawRect(s);
+    const double budgetX = budget_x();
+    const QRectF over = s.intersected(QRectF(budgetX, r.top(), r.right() - budgetX + 1, r.height()));
+    if (!over.isEmpty()) {
+        p.save();
+        p.setClipRect(over);
+        p.setPen(QPen(QColor(0, 0, 0, 90), 2));
+        for (double x = std::floor(over.left() / 9) * 9 - r.height(); x < over.right(); x += 9)
+            p.drawLine(QPointF(x, over.bottom()), QPointF(x + r.height(), over.top()));
+        p.restore();
     }
-    // Whiskers below the tape, at each pass's end: how far its end would move.
+    p.setPen(QPen(t.panel, 1));
+    p.drawLine(s.topRight(), s.bottomRight());
+    if (s.width() > 46) paint_words(p, pass, s, !over.isEmpty());
+    if (selected_.toStdString() == pass.name) {
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(t.accent, 2));
+        p.drawRect(s.adjusted(1, 1, -1, -1));
+    }
+}
+
+/// Name and time in a segment; a plate behind the words keeps them readable on the hatch.
+void PassTape::paint_words(QPainter& p, const FrameHistory::PassCost& pass, const QRectF& s, bool hatched) const {
+    QRectF text = s.adjusted(6, 0, -4, 0);
+    const double budgetX = budget_x();
+    if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90)
+        text.setLeft(budgetX + 10); // keep clear of the budget line
+    QStringList lines = {QString::fromStdString(pass.name), ms_text(pass.median)};
+    if (b_) lines = {lines.join("  ")}; // two tapes leave room for one line
+    int widest = 0;
+    for (QString& line : lines) {
+        line = p.fontMetrics().elidedText(line, Qt::ElideRight, static_cast<int>(text.width()));
+        widest = std::max(widest, p.fontMetrics().horizontalAdvance(line));
+    }
+    const double inset = b_ ? 6 : 7;
+    p.setPen(Qt::NoPen);
+    p.setBrush(family_color(pass.family).darker(150));
+    if (hatched)
+        p.drawRoundedRect(QRectF(text.left() - 4, text.top() + inset, widest + 8, text.height() - 2 * inset), 3, 3);
+    p.setPen(Qt::white);
+    if (b_) {
+        p.drawText(text, Qt::AlignVCenter, lines.front());
+        return;
+    }
+    p.drawText(text.adjusted(0, 8, 0, 0), Qt::AlignLeft | Qt::AlignTop, lines.front());
+    p.drawText(text.adjusted(0, 0, 0, -8), Qt::AlignLeft | Qt::AlignBottom, lines.back());
+}
+
+/// Whiskers above the tape, at each pass's end: how far its end would move. And the error bar of a prediction.
+void PassTape::paint_spread(QPainter& p) const {
+    const Theme& t = theme();
+    const QRectF r = tape();
+    const double perMs = r.width() / scale_ms();
+    const auto bar = [&](double low, double high, double y, double half) {
+        p.drawLine(QPointF(low, y), QPointF(high, y));
+        for (const double x : {low, high})
+            p.drawLine(QPointF(x, y - half), QPointF(x, y + half));
+    };
     double end = r.left();
+    p.setPen(QPen(t.quiet, 1.2));
     for (const auto& pass : shown().passes()) {
         const double start = end;
         end += pass.median * perMs;
         const double low = std::min(start + pass.low * perMs, r.right()),
-                     high = std::min(start + pass.high * perMs, r.right()), y = r.top() - 6;
-        if (high - low < 1) continue;
-        p.setPen(QPen(t.quiet, 1.2));
-        p.drawLine(QPointF(low, y), QPointF(high, y));
-        p.drawLine(QPointF(low, y - 3), QPointF(low, y + 3));
-        p.drawLine(QPointF(high, y - 3), QPointF(high, y + 3));
+                     high = std::min(start + pass.high * perMs, r.right());
+        if (high - low >= 1) bar(low, high, r.top() - 6, 3);
     }
-    if (prediction_ && known) { // the error bar of the whole frame
-        const double low = r.left() + prediction_->lowMs * perMs, high = r.left() + prediction_->highMs * perMs,
-                     y = r.center().y();
-        p.setPen(QPen(t.accent, 2));
-        p.drawLine(QPointF(low, y), QPointF(high, y));
-        for (const double x : {low, high})
-            p.drawLine(QPointF(x, y - 7), QPointF(x, y + 7));
-    }
+    if (!prediction_ || shown().frames() == 0) return;
     p.setPen(QPen(t.text, 2));
-    p.drawLine(QPointF(budgetX, r.top() - 14), QPointF(budgetX, r.bottom() + 6));
-    p.setFont(small);
-    const QString budgetText = tr("budget %1").arg(ms_text(budget));
-    p.drawText(
-        QPointF(std::min(budgetX + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(budgetText)), r.top() - 14),
-        budgetText);
-    if (b_) return paint_b(p);
-    // The legend names what is too narrow to carry its own label.
+    bar(r.left() + prediction_->lowMs * perMs, r.left() + prediction_->highMs * perMs, r.center().y(), 7);
+}
+
+void PassTape::paint_budget(QPainter& p) const {
+    const QRectF r = tape();
+    const double x = budget_x();
+    p.setPen(QPen(theme().text, 2));
+    p.drawLine(QPointF(x, r.top() - 14), QPointF(x, r.bottom() + 6));
+    p.setFont(sized(font(), 11));
+    const QString text = tr("budget %1").arg(ms_text(budget_ms(document_.target())));
+    p.drawText(QPointF(std::min(x + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(text)), r.top() - 14), text);
+}
+
+/// Where each pass's name stands under the tape; those that do not fit are left out.
+std::vector<PassTape::LegendEntry> PassTape::legend() const {
+    std::vector<LegendEntry> entries;
+    const QFontMetrics metrics(sized(font(), 11));
     double x = 14;
-    const double y = r.bottom() + 38;
     for (const auto& pass : shown().passes()) {
         const QString label = QString::fromStdString(pass.name) + "  " + ms_text(pass.median);
-        const double w = p.fontMetrics().horizontalAdvance(label) + 34;
+        const double w = metrics.horizontalAdvance(label) + 34;
         if (x + w > width() - 14) break;
-        p.setPen(Qt::NoPen);
-        p.setBrush(family_color(pass.family));
-        p.drawRect(QRectF(x, y - 9, 10, 10));
-        p.setPen(hovered_ == pass.name || selected_.toStdString() == pass.name ? t.accent : t.text);
-        p.drawText(QPointF(x + 15, y), label);
+        entries.push_back({pass.name, pass.family, label, QRectF(x, tape().bottom() + 24, w, 20)});
         x += w;
     }
-    if (!notice_.isEmpty()) {
-        p.setPen(t.alarm);
-        p.drawText(QPointF(14, y + 22), p.fontMetrics().elidedText(notice_, Qt::ElideRight, width() - 28));
+    return entries;
+}
+
+/// The legend names what is too narrow to carry its own label.
+void PassTape::paint_legend(QPainter& p) const {
+    const Theme& t = theme();
+    p.setFont(sized(font(), 11));
+    for (const LegendEntry& entry : legend()) {
+        p.setPen(Qt::NoPen);
+        p.setBrush(family_color(entry.family));
+        p.drawRect(QRectF(entry.place.left(), entry.place.top() + 5, 10, 10));
+        p.setPen(hovered_ == entry.pass || selected_.toStdString() == entry.pass ? t.accent : t.text);
+        p.drawText(QPointF(entry.place.left() + 15, entry.place.top() + 14), entry.label);
     }
+    if (notice_.isEmpty()) return;
+    p.setPen(t.alarm);
+    p.drawText(QPointF(14, tape().bottom() + 60), p.fontMetrics().elidedText(notice_, Qt::ElideRight, width() - 28));
+}
+
+void PassTape::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(rect(), theme().panel);
+    if (!document_.is_open()) return;
+    paint_head(p);
+    paint_scale(p);
+    for (const auto& pass : shown().passes())
+        paint_segment(p, pass);
+    paint_spread(p);
+    paint_budget(p);
+    if (b_)
+        paint_b(p);
+    else
+        paint_legend(p);
 }
 
 void PassTape::mousePressEvent(QMouseEvent* e) {
     std::string hit = at(e->position());
-    if (hit.empty()) { // the legend works as well as the tape
-        double x = 14;
-        QFont small = font();
-        small.setPixelSize(11);
-        const QFontMetrics metrics(small);
-        for (const auto& pass : shown().passes()) {
-            const double w =
-                metrics.horizontalAdvance(QString::fromStdString(pass.name) + "  " + ms_text(pass.median)) + 34;
-            if (QRectF(x, tape().bottom() + 24, w, 20).contains(e->position())) hit = pass.name;
-            x += w;
-        }
-    }
+    for (const LegendEntry& entry : legend()) // the legend works as well as the tape
+        if (hit.empty() && entry.place.contains(e->position())) hit = entry.pass;
     selected_ = QString::fromStdString(hit);
     emit pass_picked(selected_);
     update();

@@ -36,6 +36,20 @@ protected:
 private:
     double scale_ms() const; // what the tape's whole width stands for
     QRectF tape() const;
+    double budget_x() const;
+    struct LegendEntry {
+        std::string pass, family;
+        QString label;
+        QRectF place;
+    };
+    std::vector<LegendEntry> legend() const;
+    void paint_head(QPainter& p) const;
+    void paint_scale(QPainter& p) const;
+    void paint_segment(QPainter& p, const FrameHistory::PassCost& pass) const;
+    void paint_words(QPainter& p, const FrameHistory::PassCost& pass, const QRectF& segment, bool hatched) const;
+    void paint_spread(QPainter& p) const;
+    void paint_budget(QPainter& p) const;
+    void paint_legend(QPainter& p) const;
     void paint_b(QPainter& p);
     std::string at(const QPointF& p) const;
 

@@ -25,121 +25,96 @@ AccountRows::AccountRows(QWidget* parent) : QWidget(parent) {
     setMouseTracking(true);
 }
 
+void AccountRows::add(Row row, int height) {
+    row.y = rows_.empty() ? 0 : rows_.back().y + rows_.back().height;
+    row.height = height;
+    rows_.push_back(std::move(row));
+}
+
+void AccountRows::add_note(const QString& text, int height) {
+    add({.kind = Row::Kind::note, .name = text}, height);
+}
+
+/// What the surface sends without any light: what the air adds, emission, ambient. Shares are of the pixel's luminance.
+void AccountRows::add_parts(const SurfaceAccount& s, double total) {
+    // What reaches the eye of each part: the air dims them all, and adds its own light.
+    const auto arrives = [&](const glm::dvec3& part) {
+        return luminance(part * s.air.transmittance) * s.weight / total;
+    };
+    const auto part = [&](const QString& name, double share) {
+        add({.kind = Row::Kind::part, .name = name, .value = percent(share), .share = share}, 20);
+    };
+    if (s.air.transmittance != glm::dvec3(1.0))
+        part(tr("air light; %1 of the rest comes through").arg(percent(luminance(s.air.transmittance))),
+             luminance(s.air.scattered) * s.weight / total);
+    if (const double emitted = arrives(glm::dvec3(s.sample.emissive)); emitted > 0)
+        part(s.unlit ? tr("base colour, unlit") : tr("emission"), emitted);
+    if (const double ambient = arrives(glm::dvec3(s.sample.ambient)); ambient > 0) part(tr("ambient"), ambient);
+}
+
+/// One light's factors in two lines.
+static QString factors_text(const LightTerm& t) {
+    using R = AccountRows;
+    QString text = t.metres > 0 ? R::tr("%1 m: %2 /m\u00b2   ").arg(figures(t.metres), figures(t.distance)) : QString();
+    if (t.cone < 1) text += R::tr("cone %1   ").arg(figures(t.cone, 2));
+    text += R::tr("facing %1").arg(figures(t.facing, 2)) + "\n" +
+            R::tr("diffuse %1   specular %2").arg(figures(luminance(t.diffuse), 2), figures(luminance(t.specular), 2));
+    for (const LightFactor& f : t.factors)
+        text += QString("   %1 %2").arg(QString::fromStdString(f.name), figures(luminance(f.value), 2));
+    if (t.fade < 1) text += R::tr("   faded to %1").arg(percent(t.fade));
+    return text;
+}
+
+void AccountRows::add_lights(const SurfaceAccount& s, double total) {
+    constexpr int most = 14;
+    int shown = 0;
+    for (const LightTerm& t : s.lights) {
+        const bool lost = t.standing >= LightStanding::dropped;
+        if ((t.standing != LightStanding::gives && !lost) || shown++ >= most) continue;
+        const double share = luminance(t.radiance * s.air.transmittance) * s.weight / total;
+        const glm::dvec3 hue = t.intensity / std::max({t.intensity.x, t.intensity.y, t.intensity.z, 1e-9});
+        add({.kind = Row::Kind::light,
+             .name = QString::fromStdString(t.name) + (lost ? "   " + QString(word(t.standing)) : QString()),
+             .detail = factors_text(t),
+             .value = lost ? tr("would be %1").arg(percent(share)) : percent(share),
+             .share = lost ? 0 : share,
+             .light = t.light,
+             .alarm = lost,
+             .color = display_color(glm::vec3(hue))},
+            48);
+    }
+    if (shown > most) add_note(tr("and %1 weaker lights").arg(shown - most), 18);
+    QStringList useless;
+    for (const LightTerm& t : s.lights)
+        if (t.listed && t.standing != LightStanding::gives && useless.size() < 6)
+            useless << tr("%1 (%2)").arg(QString::fromStdString(t.name), word(t.standing));
+    if (useless.isEmpty()) return;
+    add_note(tr("taken up, useless here: %1 of %2").arg(s.useless).arg(s.listed), 18);
+    for (const QString& u : useless)
+        add_note("   " + u, 16);
+}
+
 void AccountRows::show_account(const PixelAccount& a) {
     rows_.clear();
     const double total = std::max(luminance(a.sum), 1e-12);
-    int y = 0;
-    const auto add = [&](Row row, int height) {
-        row.y = y;
-        row.height = height;
-        y += height;
-        rows_.push_back(std::move(row));
-    };
-    using Kind = Row::Kind;
-    constexpr int mostLights = 14;
     for (const SurfaceAccount& s : a.surfaces) {
-        QString name = QString::fromStdString(s.object);
-        add({Kind::surface,
-             0,
-             0,
-             name,
-             tr("%1%2, weight %3")
-                 .arg(QString::fromStdString(s.material), s.blended ? tr(", blended") : QString(), figures(s.weight)),
-             percent(luminance(s.air.apply(s.radiance)) * s.weight / total),
-             0,
-             -1,
-             false,
-             {}},
+        add({.kind = Row::Kind::surface,
+             .name = QString::fromStdString(s.object),
+             .detail = tr("%1%2, weight %3")
+                           .arg(QString::fromStdString(s.material), s.blended ? tr(", blended") : QString(),
+                                figures(s.weight)),
+             .value = percent(luminance(s.air.apply(s.radiance)) * s.weight / total)},
             38);
-        // What reaches the eye of each part: the air dims them all, and adds its own light.
-        const auto arrives = [&](const glm::dvec3& part) {
-            return luminance(part * s.air.transmittance) * s.weight / total;
-        };
-        const double ambient = arrives(glm::dvec3(s.sample.ambient)), emitted = arrives(glm::dvec3(s.sample.emissive)),
-                     scattered = luminance(s.air.scattered) * s.weight / total;
-        if (s.air.transmittance != glm::dvec3(1.0))
-            add({Kind::part,
-                 0,
-                 0,
-                 tr("air light; %1 of the rest comes through").arg(percent(luminance(s.air.transmittance))),
-                 {},
-                 percent(scattered),
-                 scattered,
-                 -1,
-                 false,
-                 {}},
-                20);
-        if (emitted > 0)
-            add({Kind::part,
-                 0,
-                 0,
-                 s.unlit ? tr("base colour, unlit") : tr("emission"),
-                 {},
-                 percent(emitted),
-                 emitted,
-                 -1,
-                 false,
-                 {}},
-                20);
-        if (ambient > 0) add({Kind::part, 0, 0, tr("ambient"), {}, percent(ambient), ambient, -1, false, {}}, 20);
-        int shown = 0, more = 0;
-        for (const LightTerm& t : s.lights) {
-            const bool lost = t.standing >= LightStanding::dropped;
-            if (t.standing != LightStanding::gives && !lost) continue;
-            if (shown++ >= mostLights) {
-                ++more;
-                continue;
-            }
-            const double share = arrives(t.radiance), diffuse = luminance(t.diffuse), specular = luminance(t.specular);
-            QString detail =
-                t.metres > 0 ? tr("%1 m: %2 /m\u00b2   ").arg(figures(t.metres), figures(t.distance)) : QString();
-            if (t.cone < 1) detail += tr("cone %1   ").arg(figures(t.cone, 2));
-            detail += tr("facing %1").arg(figures(t.facing, 2)) + "\n" +
-                      tr("diffuse %1   specular %2").arg(figures(diffuse, 2), figures(specular, 2));
-            for (const LightFactor& f : t.factors)
-                detail += tr("   %1 %2").arg(QString::fromStdString(f.name), figures(luminance(f.value), 2));
-            if (t.fade < 1) detail += tr("   faded to %1").arg(percent(t.fade));
-            const glm::dvec3 hue = t.intensity / std::max({t.intensity.x, t.intensity.y, t.intensity.z, 1e-9});
-            add({Kind::light, 0, 0,
-                 QString::fromStdString(t.name) + (lost ? "   " + QString(word(t.standing)) : QString()), detail,
-                 lost ? tr("would be %1").arg(percent(share)) : percent(share), lost ? 0 : share, t.light, lost,
-                 display_color(glm::vec3(hue))},
-                48);
-        }
-        if (more) add({Kind::note, 0, 0, tr("and %1 weaker lights").arg(more), {}, {}, 0, -1, false, {}}, 18);
-        QStringList useless;
-        for (const LightTerm& t : s.lights)
-            if (t.listed && t.standing != LightStanding::gives && useless.size() < 6)
-                useless << tr("%1 (%2)").arg(QString::fromStdString(t.name), word(t.standing));
-        if (!useless.isEmpty()) {
-            add({Kind::note,
-                 0,
-                 0,
-                 tr("taken up, useless here: %1 of %2").arg(s.useless).arg(s.listed),
-                 {},
-                 {},
-                 0,
-                 -1,
-                 false,
-                 {}},
-                18);
-            for (const QString& u : useless)
-                add({Kind::note, 0, 0, "   " + u, {}, {}, 0, -1, false, {}}, 16);
-        }
+        add_parts(s, total);
+        add_lights(s, total);
     }
     if (a.skyWeight > 0)
-        add({Kind::surface,
-             0,
-             0,
-             tr("sky"),
-             tr("weight %1").arg(figures(a.skyWeight)),
-             percent(luminance(a.sky) * a.skyWeight / total),
-             0,
-             -1,
-             false,
-             {}},
+        add({.kind = Row::Kind::surface,
+             .name = tr("sky"),
+             .detail = tr("weight %1").arg(figures(a.skyWeight)),
+             .value = percent(luminance(a.sky) * a.skyWeight / total)},
             38);
-    setFixedHeight(std::max(y + 4, 20));
+    setFixedHeight(rows_.empty() ? 20 : rows_.back().y + rows_.back().height + 4);
     update();
 }
 
@@ -147,8 +122,7 @@ void AccountRows::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
-    QFont small = font();
-    small.setPixelSize(11);
+    const QFont small = sized(font(), 11);
     QFont strong = font();
     strong.setWeight(QFont::DemiBold);
     for (const Row& r : rows_) {

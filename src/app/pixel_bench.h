@@ -24,14 +24,18 @@ protected:
 
 private:
     struct Row {
-        enum class Kind { surface, part, light, note } kind;
+        enum class Kind { surface, part, light, note } kind = Kind::note;
         int y = 0, height = 0;
-        QString name, detail, value;
+        QString name = {}, detail = {}, value = {};
         double share = 0; // of the pixel's luminance
         int light = -1;
         bool alarm = false;
-        QColor color;
+        QColor color = {};
     };
+    void add(Row row, int height);
+    void add_note(const QString& text, int height);
+    void add_parts(const SurfaceAccount& s, double total);
+    void add_lights(const SurfaceAccount& s, double total);
     std::vector<Row> rows_;
     const Row* at(const QPoint& point) const;
 };

@@ -3,9 +3,7 @@
 #include "core/image/image.h"
 #include <QCheckBox>
 #include <QComboBox>
-#include <QGridLayout>
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QPainter>
 
 namespace mirolux::app {
@@ -52,69 +50,65 @@ void ColorSwatch::paintEvent(QPaintEvent*) {
     p.drawRect(0, height() / 2 - 9, 17, 17);
 }
 
+namespace {
+/// An editor and what puts the document's value into it.
+struct BoundEditor {
+    QWidget* widget;
+    std::function<void()> show;
+};
+using Put = std::function<void(const Value&)>;
+
+BoundEditor make_switch(Document& document, const std::string& key, const Put& put, QWidget* parent) {
+    auto* box = new QCheckBox(parent);
+    QObject::connect(box, &QCheckBox::toggled, box, [put](bool on) { put(on); });
+    return {box, [box, &document, key] {
+                const QSignalBlocker quiet(box);
+                box->setChecked(document.project().setup.flag(key));
+            }};
+}
+
+BoundEditor make_choice(Document& document, const Setting& s, const Put& put, QWidget* parent) {
+    auto* combo = new QComboBox(parent);
+    for (const std::string& c : s.choices)
+        combo->addItem(QString::fromStdString(c));
+    QObject::connect(combo, &QComboBox::activated, combo,
+                     [put, combo](int) { put(combo->currentText().toStdString()); });
+    return {combo, [combo, &document, key = s.key] {
+                combo->setCurrentText(QString::fromStdString(document.project().setup.choice(key)));
+            }};
+}
+
+BoundEditor make_color(Document& document, const Setting& s, const Put& put, QWidget* parent) {
+    auto* swatch = new ColorSwatch(s.high, QString::fromStdString(s.unit), parent);
+    QObject::connect(swatch, &ColorSwatch::scrubbing, swatch, [&document](bool on) { document.set_interactive(on); });
+    QObject::connect(swatch, &ColorSwatch::edited, swatch, [put](const glm::vec3& c) { put(c); });
+    return {swatch, [swatch, &document, key = s.key] { swatch->set_color(document.project().setup.color(key)); }};
+}
+
+BoundEditor make_number(Document& document, const Setting& s, const Put& put, QWidget* parent) {
+    const bool whole = s.kind == SettingKind::whole;
+    const double step = whole ? 0.1 : s.logarithmic ? 0.015 : (s.high - s.low) / 500;
+    auto* field =
+        new ScrubField({s.low, s.high, step, whole ? 0 : 2, s.logarithmic}, QString::fromStdString(s.unit), parent);
+    QObject::connect(field, &ScrubField::scrubbing, field, [&document](bool on) { document.set_interactive(on); });
+    QObject::connect(field, &ScrubField::edited, field,
+                     [put, whole](double v) { put(whole ? Value(static_cast<int>(v)) : Value(v)); });
+    return {field, [field, &document, key = s.key, whole] {
+                const Setup& setup = document.project().setup;
+                field->set_value(whole ? setup.whole(key) : setup.number(key));
+            }};
+}
+} // namespace
+
 QWidget* make_setting_editor(Document& document, const std::string& key, QWidget* parent) {
     const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
-    const QString merge = QString::fromStdString("setting " + key);
-    auto put = [&document, key, merge](const Value& v) {
-        (void)document.set(key, v, document.interactive() ? merge : QString());
+    const Put put = [&document, key](const Value& v) {
+        (void)document.set(key, v, document.interactive() ? QString::fromStdString("setting " + key) : QString());
     };
-    QWidget* editor = nullptr;
-    std::function<void()> show;
-    switch (s.kind) {
-    case SettingKind::toggle: {
-        auto* box = new QCheckBox(parent);
-        QObject::connect(box, &QCheckBox::toggled, box, [put](bool on) { put(on); });
-        show = [box, &document, key] {
-            const QSignalBlocker quiet(box);
-            box->setChecked(document.project().setup.flag(key));
-        };
-        editor = box;
-        break;
-    }
-    case SettingKind::choice: {
-        auto* combo = new QComboBox(parent);
-        for (const std::string& c : s.choices)
-            combo->addItem(QString::fromStdString(c));
-        QObject::connect(combo, &QComboBox::activated, combo,
-                         [put, combo](int) { put(combo->currentText().toStdString()); });
-        show = [combo, &document, key] {
-            combo->setCurrentText(QString::fromStdString(document.project().setup.choice(key)));
-        };
-        editor = combo;
-        break;
-    }
-    case SettingKind::color: {
-        auto* swatch = new ColorSwatch(s.high, QString::fromStdString(s.unit), parent);
-        QObject::connect(swatch, &ColorSwatch::scrubbing, swatch,
-                         [&document](bool on) { document.set_interactive(on); });
-        QObject::connect(swatch, &ColorSwatch::edited, swatch, [put](const glm::vec3& c) { put(c); });
-        show = [swatch, &document, key] { swatch->set_color(document.project().setup.color(key)); };
-        editor = swatch;
-        break;
-    }
-    default: {
-        const bool whole = s.kind == SettingKind::whole;
-        auto* field = new ScrubField({s.low, s.high,
-                                      whole           ? 0.1
-                                      : s.logarithmic ? 0.015
-                                                      : (s.high - s.low) / 500,
-                                      whole ? 0 : 2, s.logarithmic},
-                                     QString::fromStdString(s.unit), parent);
-        if (!whole && s.low < 0.01) field->setProperty("fine", true);
-        QObject::connect(field, &ScrubField::scrubbing, field, [&document](bool on) { document.set_interactive(on); });
-        QObject::connect(field, &ScrubField::edited, field, [put, whole](double v) {
-            if (whole)
-                put(static_cast<int>(v));
-            else
-                put(v);
-        });
-        show = [field, &document, key, whole] {
-            field->set_value(whole ? document.project().setup.whole(key) : document.project().setup.number(key));
-        };
-        editor = field;
-        break;
-    }
-    }
+    const auto [editor, show] = s.kind == SettingKind::toggle   ? make_switch(document, key, put, parent)
+                                : s.kind == SettingKind::choice ? make_choice(document, s, put, parent)
+                                : s.kind == SettingKind::color  ? make_color(document, s, put, parent)
+                                                                : make_number(document, s, put, parent);
     editor->setObjectName(QString::fromStdString(key));
     editor->setToolTip(QString::fromStdString(s.help + "\n" + s.key));
     editor->setAccessibleName(QString::fromStdString(s.label));
@@ -123,29 +117,16 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
     return editor;
 }
 
-SettingRows::SettingRows(Document& document, const std::vector<std::string>& keys, QWidget* parent) : QWidget(parent) {
-    auto* grid = new QGridLayout(this);
-    grid->setContentsMargins(0, 0, 0, 0);
-    grid->setHorizontalSpacing(8);
-    grid->setVerticalSpacing(5);
-    grid->setColumnStretch(1, 1);
+SettingRows::SettingRows(Document& document, const std::vector<std::string>& keys, QWidget* parent)
+    : BenchRows(parent) {
     for (const std::string& key : keys) {
         const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
-        auto* label = new QLabel(QString::fromStdString(s.label), this);
-        label->setToolTip(QString::fromStdString(s.help));
-        QWidget* editor = make_setting_editor(document, key, this);
-        const int row = grid->rowCount();
-        grid->addWidget(label, row, 0);
-        grid->addWidget(editor, row, 1);
-        if (s.when.empty()) continue;
-        auto update = [&document, label, editor, &s] {
-            const bool on = applies(s, document.project().setup);
-            label->setVisible(on);
-            editor->setVisible(on);
-        };
-        update();
-        connect(&document, &Document::changed, editor, update);
+        std::function<bool()> when;
+        if (!s.when.empty()) when = [&document, &s] { return applies(s, document.project().setup); };
+        add(QString::fromStdString(s.label), {make_setting_editor(document, key, this)}, when);
     }
+    show_what_applies();
+    connect(&document, &Document::changed, this, &BenchRows::show_what_applies);
 }
 
 } // namespace mirolux::app

@@ -1,4 +1,5 @@
 #pragma once
+#include "app/bench_rows.h"
 #include "app/document.h"
 #include "app/scrub_field.h"
 #include <QWidget>
@@ -9,8 +10,8 @@ namespace mirolux::app {
 /// field or a colour.
 QWidget* make_setting_editor(Document& document, const std::string& key, QWidget* parent);
 
-/// Rows of label and editor for several settings. Settings that have no effect under the present ones are greyed.
-class SettingRows : public QWidget {
+/// Rows of label and editor for several settings. Those that mean nothing under the present ones are not shown.
+class SettingRows : public BenchRows {
     Q_OBJECT
 public:
     SettingRows(Document& document, const std::vector<std::string>& keys, QWidget* parent = nullptr);

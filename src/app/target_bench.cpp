@@ -3,10 +3,8 @@
 #include "app/theme.h"
 #include <QComboBox>
 #include <QFileDialog>
-#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
-#include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QTableWidget>
@@ -14,27 +12,74 @@
 
 namespace mirolux::app {
 
+namespace {
+
+#define TEXT(words) QT_TRANSLATE_NOOP("mirolux::app::TargetBench", words)
+/// One number of a target.
+struct TargetNumber {
+    const char *label, *unit;
+    ScrubField::Range range;
+    const char* help;
+    double (*get)(const Target&);
+    void (*put)(Target&, double);
+    const char* zero; // shown in place of 0
+};
+
+void put_refresh(Target& t, double hz) {
+    t.hz = hz;
+    t.frameMs = 1000.0 / hz;
+}
+void put_frame_time(Target& t, double ms) {
+    t.frameMs = ms;
+    t.hz = 0;
+}
+
+const TargetNumber targetNumbers[] = {
+    {TEXT("Width"),
+     "px",
+     {16, 8192, 4, 0, false},
+     TEXT("Width of the picture, of one eye: cost grows with its pixels."),
+     [](const Target& t) { return double(t.width); },
+     [](Target& t, double v) { t.width = static_cast<int>(v); },
+     nullptr},
+    {TEXT("Height"),
+     "px",
+     {16, 8192, 4, 0, false},
+     TEXT("Height of the picture."),
+     [](const Target& t) { return double(t.height); },
+     [](Target& t, double v) { t.height = static_cast<int>(v); },
+     nullptr},
+    {TEXT("Refresh"),
+     "Hz",
+     {1, 480, 0.5, 1, false},
+     TEXT("Refresh rate; the frame time is one period of it."),
+     [](const Target& t) { return t.hz; },
+     put_refresh,
+     TEXT("free")},
+    {TEXT("Frame"),
+     "ms",
+     {0.1, 5000, 0.1, 2, false},
+     TEXT("Time of a whole frame, when it does not follow from a refresh rate."),
+     [](const Target& t) { return t.frameMs; },
+     put_frame_time,
+     nullptr},
+    {TEXT("Lighting"),
+     "%",
+     {1, 100, 1, 0, false},
+     TEXT("Share of the frame that lighting may take; the rest belongs to what is not rendered here. The budget is "
+          "this share of the frame time."),
+     [](const Target& t) { return 100 * t.lightingShare; },
+     [](Target& t, double v) { t.lightingShare = v / 100; },
+     nullptr},
+};
+#undef TEXT
+
+} // namespace
+
 TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
     auto* column =
         bench_column(this, tr("Targets"), tr("Size, frame time, eyes and device that lighting is held against."));
-    table_ = new QTableWidget(this);
-    table_->setObjectName("targets");
-    table_->setColumnCount(3);
-    table_->setHorizontalHeaderLabels({tr("Target"), tr("Cost of budget"), tr("Verdict")});
-    table_->verticalHeader()->hide();
-    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-    table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    table_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
-    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->setSelectionMode(QAbstractItemView::SingleSelection);
-    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table_->setFocusPolicy(Qt::NoFocus);
-    table_->setShowGrid(false);
-    table_->setStyleSheet(QString("QTableWidget{font-size:11px}QTableWidget::item:selected{background:%1;color:%2}")
-                              .arg(theme().line.name(), theme().text.name()));
-    table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by "
-                          "the target's device profile, with its error bar."));
+    make_table();
     column->addWidget(table_);
     auto* judge = new QPushButton(tr("Judge all targets"), this);
     judge->setObjectName("judge targets");
@@ -42,85 +87,7 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
                          "from exact work counters instead."));
     column->addWidget(judge);
     connect(judge, &QPushButton::clicked, this, &TargetBench::judge_wanted);
-    auto* grid = new QGridLayout;
-    grid->setColumnStretch(1, 1);
-    grid->setVerticalSpacing(5);
-    name_ = new QLineEdit(this);
-    name_->setToolTip(tr("The target's name."));
-    auto change = [this](const QString& what, const std::function<void(Target&)>& put, const QString& merge) {
-        document_.edit(
-            what,
-            [&](Project& p) {
-                put(p.targets[static_cast<std::size_t>(p.target)]);
-                p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
-            },
-            document_.interactive() ? merge : QString());
-    };
-    connect(name_, &QLineEdit::editingFinished, this, [this, change] {
-        const std::string text = name_->text().trimmed().toStdString();
-        if (!text.empty()) change(tr("target name"), [&](Target& t) { t.name = text; }, {});
-    });
-    auto field = [&](ScrubField::Range range, const QString& unit, const QString& help,
-                     std::function<void(Target&, double)> put) {
-        auto* f = new ScrubField(range, unit, this);
-        f->setToolTip(help);
-        connect(f, &ScrubField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
-        connect(f, &ScrubField::edited, this, [change, put](double v) {
-            change(
-                tr("target"), [&](Target& t) { put(t, v); }, "target");
-        });
-        return f;
-    };
-    width_ = field({16, 8192, 4, 0, false}, "px", tr("Width of the picture, of one eye: cost grows with its pixels."),
-                   [](Target& t, double v) { t.width = static_cast<int>(v); });
-    height_ = field({16, 8192, 4, 0, false}, "px", tr("Height of the picture."),
-                    [](Target& t, double v) { t.height = static_cast<int>(v); });
-    hz_ = field({1, 480, 0.5, 1, false}, "Hz", tr("Refresh rate; the frame time is one period of it."),
-                [](Target& t, double v) {
-                    t.hz = v;
-                    t.frameMs = 1000.0 / v;
-                });
-    budget_ = field({0.1, 5000, 0.1, 2, false}, "ms",
-                    tr("Time of a whole frame, when it does not follow from a refresh rate."), [](Target& t, double v) {
-                        t.frameMs = v;
-                        t.hz = 0;
-                    });
-    share_ = field({1, 100, 1, 0, false}, "%",
-                   tr("Share of the frame that lighting may take; the rest belongs to what is not rendered here. The "
-                      "budget is this share of the frame time."),
-                   [](Target& t, double v) { t.lightingShare = v / 100; });
-    stereo_ = new QComboBox(this);
-    stereo_->addItems({tr("one picture"), tr("two eyes, two passes"), tr("two eyes, one pass")});
-    stereo_->setToolTip(
-        tr("Two passes draw everything once for each eye. One pass draws the geometry once into the two layers of its "
-           "targets: half the draws, the same pixels. The window shows the left eye."));
-    connect(stereo_, &QComboBox::activated, this,
-            [change](int i) { change(tr("stereo"), [&](Target& t) { t.stereo = static_cast<Stereo>(i); }, {}); });
-    profile_ = new QComboBox(this);
-    profile_->setToolTip(tr("This device: measured. A profile stands in for a device that is not on the desk: "
-                            "predicted, never mixed with measured times. mirolux-cli calibrate makes one."));
-    connect(profile_, &QComboBox::activated, this, [this, change](int i) {
-        std::string wanted = profile_->itemData(i).toString().toStdString();
-        if (i + 1 == profile_->count()) {
-            const QString path = QFileDialog::getOpenFileName(this, tr("Device profile"), {}, tr("Profiles (*.json)"));
-            if (path.isEmpty()) return fill();
-            wanted = path.toStdString();
-        }
-        change(tr("device of the target"), [&](Target& t) { t.profile = wanted; }, {});
-    });
-    int row = 0;
-    for (const auto& [label, widget] : {std::pair<QString, QWidget*>(tr("Name"), name_),
-                                        {tr("Width"), width_},
-                                        {tr("Height"), height_},
-                                        {tr("Refresh"), hz_},
-                                        {tr("Frame"), budget_},
-                                        {tr("Lighting"), share_},
-                                        {tr("Eyes"), stereo_},
-                                        {tr("Device"), profile_}}) {
-        grid->addWidget(new QLabel(label, this), row, 0);
-        grid->addWidget(widget, row++, 1);
-    }
-    column->addLayout(grid);
+    column->addWidget(make_rows());
     auto* buttons = new QHBoxLayout;
     auto* add = new QPushButton(tr("Add a target"), this);
     auto* remove = new QPushButton(tr("Delete this one"), this);
@@ -134,12 +101,6 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     back->setToolTip(tr("Closes the targets."));
     column->addWidget(back);
     connect(back, &QPushButton::clicked, this, &TargetBench::back_wanted);
-    connect(table_, &QTableWidget::cellClicked, this, [this](int index, int) {
-        document_.edit(tr("target"), [index](Project& p) {
-            p.target = std::clamp(index, 0, static_cast<int>(p.targets.size()) - 1);
-            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
-        });
-    });
     connect(add, &QPushButton::clicked, this, [this] {
         document_.edit(tr("add target"), [](Project& p) {
             Target t = p.targets[static_cast<std::size_t>(p.target)];
@@ -158,6 +119,92 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     });
     connect(&document_, &Document::changed, this, [this] { fill(); });
     fill();
+}
+
+void TargetBench::make_table() {
+    table_ = new QTableWidget(this);
+    table_->setObjectName("targets");
+    table_->setColumnCount(3);
+    table_->setHorizontalHeaderLabels({tr("Target"), tr("Cost of budget"), tr("Verdict")});
+    table_->verticalHeader()->hide();
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->setFocusPolicy(Qt::NoFocus);
+    table_->setShowGrid(false);
+    table_->setStyleSheet(QString("QTableWidget{font-size:11px}QTableWidget::item:selected{background:%1;color:%2}")
+                              .arg(theme().line.name(), theme().text.name()));
+    table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by "
+                          "the target's device profile, with its error bar."));
+    connect(table_, &QTableWidget::cellClicked, this, [this](int index, int) {
+        document_.edit(tr("target"), [index](Project& p) {
+            p.target = std::clamp(index, 0, static_cast<int>(p.targets.size()) - 1);
+            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
+        });
+    });
+}
+
+/// Changes the chosen target; changes of one name while a field is dragged are one step of undo.
+void TargetBench::change(const QString& what, const std::function<void(Target&)>& put, const QString& merge) {
+    document_.edit(
+        what,
+        [&](Project& p) {
+            Target& t = p.targets[static_cast<std::size_t>(p.target)];
+            put(t);
+            p.view = on_target(p.view, t);
+        },
+        document_.interactive() ? merge : QString());
+}
+
+BenchRows* TargetBench::make_rows() {
+    auto* rows = new BenchRows(this);
+    name_ = new QLineEdit(this);
+    name_->setToolTip(tr("The target's name."));
+    connect(name_, &QLineEdit::editingFinished, this, [this] {
+        const std::string text = name_->text().trimmed().toStdString();
+        if (!text.empty()) change(tr("target name"), [&](Target& t) { t.name = text; });
+    });
+    rows->add(tr("Name"), {name_});
+    for (const TargetNumber& n : targetNumbers) {
+        auto* f = new ScrubField(n.range, n.unit, this);
+        f->setObjectName(QString("target ") + QString(n.label).toLower());
+        f->setToolTip(tr(n.help));
+        if (n.zero) f->set_word_for(0, tr(n.zero));
+        connect(f, &ScrubField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
+        connect(f, &ScrubField::edited, this, [this, put = n.put](double v) {
+            change(
+                tr("target"), [&](Target& t) { put(t, v); }, "target");
+        });
+        numbers_.push_back(f);
+        rows->add(tr(n.label), {f});
+    }
+    stereo_ = new QComboBox(this);
+    stereo_->addItems({tr("one picture"), tr("two eyes, two passes"), tr("two eyes, one pass")});
+    stereo_->setToolTip(
+        tr("Two passes draw everything once for each eye. One pass draws the geometry once into the two layers of its "
+           "targets: half the draws, the same pixels. The window shows the left eye."));
+    connect(stereo_, &QComboBox::activated, this,
+            [this](int i) { change(tr("stereo"), [&](Target& t) { t.stereo = static_cast<Stereo>(i); }); });
+    rows->add(tr("Eyes"), {stereo_});
+    profile_ = new QComboBox(this);
+    profile_->setToolTip(tr("This device: measured. A profile stands in for a device that is not on the desk: "
+                            "predicted, never mixed with measured times. mirolux-cli calibrate makes one."));
+    connect(profile_, &QComboBox::activated, this, &TargetBench::choose_profile);
+    rows->add(tr("Device"), {profile_});
+    return rows;
+}
+
+void TargetBench::choose_profile(int index) {
+    std::string wanted = profile_->itemData(index).toString().toStdString();
+    if (index + 1 == profile_->count()) {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Device profile"), {}, tr("Profiles (*.json)"));
+        if (path.isEmpty()) return fill();
+        wanted = path.toStdString();
+    }
+    change(tr("device of the target"), [&](Target& t) { t.profile = wanted; });
 }
 
 void TargetBench::show_verdicts(const std::vector<TargetVerdict>& verdicts) {
@@ -224,12 +271,8 @@ void TargetBench::fill() {
     fill_table();
     const Target& t = document_.target();
     if (!name_->hasFocus()) name_->setText(QString::fromStdString(t.name));
-    width_->set_value(t.width);
-    height_->set_value(t.height);
-    hz_->set_word_for(0, tr("free"));
-    hz_->set_value(t.hz);
-    budget_->set_value(t.frameMs);
-    share_->set_value(100 * t.lightingShare);
+    for (std::size_t i = 0; i < numbers_.size(); ++i)
+        numbers_[i]->set_value(targetNumbers[i].get(t));
     stereo_->setCurrentIndex(static_cast<int>(t.stereo));
     profile_->clear();
     profile_->addItem(tr("this device, measured"), QString());

@@ -1,4 +1,5 @@
 #pragma once
+#include "app/bench_rows.h"
 #include "app/document.h"
 #include "app/scrub_field.h"
 #include "core/cost/target_table.h"
@@ -28,12 +29,16 @@ signals:
 private:
     void fill();
     void fill_table();
+    void make_table();
+    BenchRows* make_rows();
+    void change(const QString& what, const std::function<void(Target&)>& put, const QString& merge = {});
+    void choose_profile(int index);
     Document& document_;
     std::vector<TargetVerdict> verdicts_;
     Project of_; // what the verdicts are of
     QTableWidget* table_;
     QLineEdit* name_;
-    ScrubField *width_, *height_, *hz_, *budget_, *share_;
+    std::vector<ScrubField*> numbers_; // in the order of their table
     QComboBox *stereo_, *profile_;
 };
 

@@ -89,4 +89,10 @@ QColor family_color(const std::string& family) {
     return QColor::fromRgb(family_color_of(family));
 }
 
+QFont sized(QFont font, int pixels, QFont::Weight weight) {
+    font.setPixelSize(pixels);
+    font.setWeight(weight);
+    return font;
+}
+
 } // namespace mirolux::app

@@ -1,6 +1,7 @@
 #pragma once
 #include <QApplication>
 #include <QColor>
+#include <QFont>
 #include <string>
 
 namespace mirolux::app {
@@ -13,6 +14,9 @@ struct Theme {
 
 const Theme& theme();
 void use_theme(QApplication& app, bool dark);
+
+/// The font in another size (pixels) and weight.
+QFont sized(QFont font, int pixels, QFont::Weight weight = QFont::Normal);
 
 /// Colour of a pass family, from a set that colour-blind people can tell apart; every segment carries its label too.
 QColor family_color(const std::string& family);

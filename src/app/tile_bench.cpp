@@ -34,6 +34,81 @@ void FrustumView::show_cell(const std::shared_ptr<const cull::Inspection>& inspe
     update();
 }
 
+namespace {
+/// Orthographic, from azimuth and elevation about a centre: spheres stay circles.
+struct Outlook {
+    glm::dvec3 center, right, up;
+    QPointF middle; // px
+    double scale;   // px a metre
+
+    QPointF place(const glm::vec3& v) const {
+        const glm::dvec3 d = glm::dvec3(v) - center;
+        return {middle.x() + glm::dot(d, right) * scale, middle.y() - glm::dot(d, up) * scale};
+    }
+};
+
+Outlook outlook(const Box& content, double turn, double rise, double zoom, const QSize& size) {
+    const glm::dvec3 right(std::cos(turn), 0, std::sin(turn)),
+        away(-std::sin(turn) * std::cos(rise), -std::sin(rise), std::cos(turn) * std::cos(rise)),
+        up = glm::cross(right, away) * -1.0;
+    return {glm::dvec3(0.5f * (content.low + content.high)),
+            right,
+            up.y < 0 ? -up : up,
+            {size.width() * 0.5, size.height() * 0.5},
+            zoom * 0.42 * std::min(size.width(), 2 * size.height()) /
+                std::max(1.0f, 0.5f * glm::length(content.high - content.low))};
+}
+
+/// The ground under it all, for a sense of place.
+void paint_ground(QPainter& p, const Outlook& o, const Box& content) {
+    const glm::vec3 low = content.low, high = content.high;
+    const float step = std::pow(10.0f, std::floor(std::log10(std::max(1.0f, glm::length(high - low)))));
+    p.setPen(QPen(theme().line, 0.7));
+    for (float x = std::floor(low.x / step) * step; x <= high.x + step; x += step)
+        p.drawLine(o.place({x, 0, low.z - step}), o.place({x, 0, high.z + step}));
+    for (float z = std::floor(low.z / step) * step; z <= high.z + step; z += step)
+        p.drawLine(o.place({low.x - step, 0, z}), o.place({high.x + step, 0, z}));
+}
+
+/// A light's reach: a circle, or a cone's rim and four of its edges.
+void paint_reach(QPainter& p, const Outlook& o, const Light& light, float reach) {
+    const QPointF at = o.place(light.position);
+    if (light.type == LightType::point) {
+        p.drawEllipse(at, reach * o.scale, reach * o.scale);
+        return;
+    }
+    const glm::vec3 d = light.direction,
+                    u = glm::normalize(glm::cross(d, std::abs(d.y) < 0.9f ? glm::vec3(0, 1, 0) : glm::vec3(1, 0, 0))),
+                    v = glm::cross(d, u);
+    QPolygonF rim;
+    for (int k = 0; k <= 32; ++k) {
+        const float a = 6.2831853f * static_cast<float>(k) / 32.0f;
+        rim << o.place(light.position + (d * std::cos(light.outerConeAngle) +
+                                         (u * std::cos(a) + v * std::sin(a)) * std::sin(light.outerConeAngle)) *
+                                            reach);
+        if (k % 8 == 0 && k < 32) p.drawLine(at, rim.back());
+    }
+    p.drawPolyline(rim);
+}
+} // namespace
+
+/// The cell's eight corners in the world: four near, four far.
+std::array<glm::vec3, 8> FrustumView::corners() const {
+    const cull::Inspection& i = *inspection_;
+    const auto bounds = cull::cell_bounds(i.view, i.depth, i.settings, cell_->column,
+                                          cell_->row)[static_cast<std::size_t>(cell_->slice)];
+    const auto [sliceNear, sliceFar] = cull::slice_range(cell_->slice, i.settings, i.view.camera.near);
+    const bool bounded = i.settings.depthBounds != cull::DepthBounds::off && bounds.far > 0;
+    const auto inView =
+        cull::cell_corners(i.view, i.settings, cell_->column, cell_->row, bounded ? bounds.near : sliceNear,
+                           bounded ? bounds.far : std::min(sliceFar, 60.0f));
+    const glm::mat4 toWorld = glm::inverse(view_matrix(i.view.camera));
+    std::array<glm::vec3, 8> result;
+    for (std::size_t k = 0; k < result.size(); ++k)
+        result[k] = glm::vec3(toWorld * glm::vec4(inView[k], 1));
+    return result;
+}
+
 void FrustumView::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
@@ -44,99 +119,45 @@ void FrustumView::paintEvent(QPaintEvent*) {
     if (!inspection_ || !cell_) return;
     p.setClipRect(rect().adjusted(1, 1, -1, -1));
     const cull::Inspection& i = *inspection_;
-    const auto bounds = cull::cell_bounds(i.view, i.depth, i.settings, cell_->column,
-                                          cell_->row)[static_cast<std::size_t>(cell_->slice)];
-    const auto [sliceNear, sliceFar] = cull::slice_range(cell_->slice, i.settings, i.view.camera.near);
-    const bool bounded = i.settings.depthBounds != cull::DepthBounds::off && bounds.far > 0;
-    const float near = bounded ? bounds.near : sliceNear, far = bounded ? bounds.far : std::min(sliceFar, 60.0f);
-    const glm::mat4 toWorld = glm::inverse(view_matrix(i.view.camera));
-    const auto world = [&](const glm::vec3& v) { return glm::vec3(toWorld * glm::vec4(v, 1)); };
-    const auto cellCorners = cull::cell_corners(i.view, i.settings, cell_->column, cell_->row, near, far);
+    const glm::vec3 eye = i.view.camera.eye;
+    const auto cell = corners();
     const auto lights = cull::cell_lights(i, i.cell(cell_->column, cell_->row, cell_->slice));
-    // What must fit: the eye, the cell, and the lights' places.
-    glm::vec3 low = i.view.camera.eye, high = low;
-    const auto take = [&](const glm::vec3& v) {
-        low = glm::min(low, v);
-        high = glm::max(high, v);
-    };
-    for (const glm::vec3& c : cellCorners)
-        take(world(c));
+    Box content{eye, eye}; // what must fit: the eye, the cell, and the lights' places
+    for (const glm::vec3& c : cell)
+        content.add(c);
     for (const cull::CellLight& l : lights)
-        take(i.lights[l.index].position);
-    const glm::vec3 center = 0.5f * (low + high);
-    const double scale =
-        zoom_ * 0.42 * std::min(width(), 2 * height()) / std::max(1.0f, 0.5f * glm::length(high - low));
-    // Orthographic, from azimuth turn_ and elevation rise_: spheres stay circles.
-    const glm::dvec3 right(std::cos(turn_), 0, std::sin(turn_)),
-        away(-std::sin(turn_) * std::cos(rise_), -std::sin(rise_), std::cos(turn_) * std::cos(rise_)),
-        up = glm::cross(right, away) * -1.0;
-    const auto place = [&](const glm::vec3& v) {
-        const glm::dvec3 d = glm::dvec3(v - center);
-        return QPointF(width() * 0.5 + glm::dot(d, right) * scale,
-                       height() * 0.5 - glm::dot(d, up.y < 0 ? -up : up) * scale);
-    };
-    const auto line = [&](const glm::vec3& a, const glm::vec3& b) { p.drawLine(place(a), place(b)); };
-    // The ground under it all, for a sense of place.
-    p.setPen(QPen(t.line, 0.7));
-    const float step = std::pow(10.0f, std::floor(std::log10(std::max(1.0f, glm::length(high - low)))));
-    for (float x = std::floor(low.x / step) * step; x <= high.x + step; x += step)
-        line({x, 0, low.z - step}, {x, 0, high.z + step});
-    for (float z = std::floor(low.z / step) * step; z <= high.z + step; z += step)
-        line({low.x - step, 0, z}, {high.x + step, 0, z});
-    // From the eye to the cell, then the cell.
-    p.setPen(QPen(t.quiet, 1, Qt::DashLine));
-    for (int k = 4; k < 8; ++k)
-        line(i.view.camera.eye, world(cellCorners[static_cast<std::size_t>(k)]));
+        content.add(i.lights[l.index].position);
+    const Outlook o = outlook(content, turn_, rise_, zoom_, size());
+    paint_ground(p, o, content);
+    p.setPen(QPen(t.quiet, 1, Qt::DashLine)); // from the eye to the cell, then the cell
+    for (std::size_t k = 4; k < 8; ++k)
+        p.drawLine(o.place(eye), o.place(cell[k]));
     p.setBrush(t.text);
     p.setPen(Qt::NoPen);
-    p.drawEllipse(place(i.view.camera.eye), 3, 3);
+    p.drawEllipse(o.place(eye), 3, 3);
     QColor fill = t.accent;
     fill.setAlpha(70);
-    static const int faces[6][4] = {{0, 1, 2, 3}, {4, 5, 6, 7}, {0, 1, 5, 4}, {2, 3, 7, 6}, {1, 2, 6, 5}, {0, 3, 7, 4}};
+    static constexpr std::size_t faces[6][4] = {{0, 1, 2, 3}, {4, 5, 6, 7}, {0, 1, 5, 4},
+                                                {2, 3, 7, 6}, {1, 2, 6, 5}, {0, 3, 7, 4}};
     p.setPen(QPen(t.accent, 1.2));
     p.setBrush(fill);
     for (const auto& f : faces) {
         QPolygonF polygon;
-        for (const int k : f)
-            polygon << place(world(cellCorners[static_cast<std::size_t>(k)]));
+        for (const std::size_t k : f)
+            polygon << o.place(cell[k]);
         p.drawPolygon(polygon);
     }
-    p.setBrush(Qt::NoBrush);
     for (const cull::CellLight& l : lights) {
         const Light& light = i.lights[l.index];
         const bool hot = static_cast<int>(l.index) == highlighted_;
-        if (highlighted_ >= 0 && !hot) p.setOpacity(0.35);
-        QColor color = l.needed && !l.listed ? t.alarm : display_color(effective_color(light));
+        const QColor color = l.needed && !l.listed ? t.alarm : display_color(effective_color(light));
+        p.setOpacity(highlighted_ >= 0 && !hot ? 0.35 : 1.0);
+        p.setBrush(Qt::NoBrush);
         p.setPen(QPen(color, hot ? 2.2 : 1.1, l.needed ? Qt::SolidLine : Qt::DotLine));
-        const float reach = i.reach[l.index];
-        const QPointF at = place(light.position);
-        if (light.type == LightType::point)
-            p.drawEllipse(at, reach * scale, reach * scale);
-        else {
-            const glm::vec3 d = light.direction,
-                            u = glm::normalize(
-                                glm::cross(d, std::abs(d.y) < 0.9f ? glm::vec3(0, 1, 0) : glm::vec3(1, 0, 0))),
-                            v = glm::cross(d, u);
-            QPainterPath rim;
-            for (int k = 0; k <= 32; ++k) {
-                const float a = 6.2831853f * static_cast<float>(k) / 32.0f;
-                const QPointF q =
-                    place(light.position + (d * std::cos(light.outerConeAngle) +
-                                            (u * std::cos(a) + v * std::sin(a)) * std::sin(light.outerConeAngle)) *
-                                               reach);
-                if (k == 0)
-                    rim.moveTo(q);
-                else
-                    rim.lineTo(q);
-                if (k % 8 == 0 && k < 32) p.drawLine(at, q);
-            }
-            p.drawPath(rim);
-        }
+        paint_reach(p, o, light, i.reach[l.index]);
         p.setPen(Qt::NoPen);
         p.setBrush(color);
-        p.drawEllipse(at, 2.6, 2.6);
-        p.setBrush(Qt::NoBrush);
-        p.setOpacity(1);
+        p.drawEllipse(o.place(light.position), 2.6, 2.6);
     }
 }
 

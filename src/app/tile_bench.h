@@ -23,6 +23,7 @@ protected:
     void wheelEvent(QWheelEvent*) override;
 
 private:
+    std::array<glm::vec3, 8> corners() const;
     std::shared_ptr<const cull::Inspection> inspection_;
     std::optional<TileCell> cell_;
     int highlighted_ = -1; // index into the inspection's lights

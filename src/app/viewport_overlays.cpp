@@ -236,8 +236,7 @@ void Viewport::paint_handles(QPainter& p) {
         if (arm) {
             p.drawEllipse(*at, r - 0.5, r - 0.5);
             p.setPen(QColor(20, 20, 20));
-            QFont small = font();
-            small.setPixelSize(11);
+            const QFont small = sized(font(), 11);
             const QString name = kind == HandleKind::axisX ? "x" : kind == HandleKind::axisY ? "y" : "z";
             p.setFont(small);
             p.setPen(QColor(245, 244, 240));

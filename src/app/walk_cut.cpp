@@ -112,10 +112,8 @@ double WalkCut::scale_ms() const {
 }
 
 QPointF WalkCut::place_of(std::size_t point) const {
-    const QRectF r = plot();
-    const WalkMeasurement& m = measured_.front();
-    return {r.left() + r.width() * m.points[point].metres / std::max(m.metres, 1e-6),
-            r.bottom() - r.height() * m.points[point].ms / scale_ms()};
+    const WalkPoint& w = measured_.front().points[point];
+    return {x_of(w.metres), y_of(w.ms)};
 }
 
 int WalkCut::point_at(const QPointF& at) const {
@@ -127,107 +125,99 @@ int WalkCut::point_at(const QPointF& at) const {
     return best;
 }
 
-void WalkCut::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    const Theme& t = theme();
-    begin_page(p, *this);
-    if (measured_.empty()) {
-        p.drawText(rect(), Qt::AlignCenter,
-                   !document_.is_open() || document_.project().walks.empty()
-                       ? tr("No walk yet. Record one while flying with the arrow keys (Shift+R starts and ends), or "
-                            "make one of the named cameras (Shift+C).")
-                       : tr("Not measured yet. Measure the walk to see where it costs most."));
-        return;
-    }
+double WalkCut::x_of(double metres) const {
+    return plot().left() + plot().width() * metres / std::max(measured_.front().metres, 1e-6);
+}
+
+double WalkCut::y_of(double ms) const {
+    return plot().bottom() - plot().height() * ms / scale_ms();
+}
+
+/// Stacked by pass, from the first below to the last on top; what lies over the budget is hatched: it shows before any
+/// colour does. B's frame as a line over it.
+void WalkCut::paint_costs(QPainter& p) const {
     const WalkMeasurement& m = measured_.front();
     const QRectF r = plot();
-    const double scale = scale_ms(), budget = measured_budget_ms(document_.target());
-    const auto x = [&](double metres) { return r.left() + r.width() * metres / std::max(m.metres, 1e-6); };
-    const auto y = [&](double v) { return r.bottom() - r.height() * v / scale; };
-    p.setOpacity(stale_ ? 0.5 : 1.0);
-    // Stacked by pass, from the first below to the last on top.
     std::vector<double> floor(m.points.size(), 0.0);
     for (std::size_t k = 0; k < m.passes.size(); ++k) {
         QPolygonF area;
         for (std::size_t i = 0; i < m.points.size(); ++i)
-            area << QPointF(x(m.points[i].metres), y(floor[i] + m.points[i].passMs[k]));
+            area << QPointF(x_of(m.points[i].metres), y_of(floor[i] + m.points[i].passMs[k]));
         for (std::size_t i = m.points.size(); i-- > 0;) {
-            area << QPointF(x(m.points[i].metres), y(floor[i]));
+            area << QPointF(x_of(m.points[i].metres), y_of(floor[i]));
             floor[i] += m.points[i].passMs[k];
         }
-        p.setPen(QPen(t.panel, 0.7));
+        p.setPen(QPen(theme().panel, 0.7));
         p.setBrush(family_color(m.passes[k].family));
         p.drawPolygon(area);
     }
-    // What lies over the budget is hatched: it shows before any colour does.
-    QPainterPath over;
-    over.moveTo(x(m.points.front().metres), r.bottom());
-    for (const WalkPoint& point : m.points)
-        over.lineTo(x(point.metres), y(point.ms));
-    over.lineTo(x(m.points.back().metres), r.bottom());
-    over.closeSubpath();
-    p.save();
-    p.setClipPath(budget > 0 ? over : QPainterPath());
-    p.setClipRect(QRectF(r.left(), r.top(), r.width(), y(budget) - r.top()), Qt::IntersectClip);
-    p.setPen(QPen(QColor(0, 0, 0, 80), 2));
-    for (double h = std::floor((r.left() - r.height()) / 9) * 9; h < r.right(); h += 9)
-        p.drawLine(QPointF(h, r.bottom()), QPointF(h + r.height(), r.top()));
-    p.restore();
-    if (measured_.size() > 1) {
-        QPolygonF line;
-        for (const WalkPoint& b : measured_[1].points)
-            line << QPointF(x(b.metres), y(b.ms));
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(t.panel, 4));
-        p.drawPolyline(line);
-        p.setPen(QPen(t.b, 2));
+    if (const double budget = measured_budget_ms(document_.target()); budget > 0) {
+        QPainterPath under;
+        under.moveTo(x_of(m.points.front().metres), r.bottom());
+        for (const WalkPoint& point : m.points)
+            under.lineTo(x_of(point.metres), y_of(point.ms));
+        under.lineTo(x_of(m.points.back().metres), r.bottom());
+        under.closeSubpath();
+        p.save();
+        p.setClipPath(under);
+        p.setClipRect(QRectF(r.left(), r.top(), r.width(), y_of(budget) - r.top()), Qt::IntersectClip);
+        p.setPen(QPen(QColor(0, 0, 0, 80), 2));
+        for (double h = std::floor((r.left() - r.height()) / 9) * 9; h < r.right(); h += 9)
+            p.drawLine(QPointF(h, r.bottom()), QPointF(h + r.height(), r.top()));
+        p.restore();
+    }
+    if (measured_.size() < 2) return;
+    QPolygonF line;
+    for (const WalkPoint& b : measured_[1].points)
+        line << QPointF(x_of(b.metres), y_of(b.ms));
+    p.setBrush(Qt::NoBrush);
+    for (const QPen& pen : {QPen(theme().panel, 4), QPen(theme().b, 2)}) {
+        p.setPen(pen);
         p.drawPolyline(line);
     }
-    p.setOpacity(1);
-    double step = std::pow(10.0, std::floor(std::log10(scale / 3)));
-    if (scale / step > 6) step *= 2;
-    for (double v = 0; v <= scale; v += step) {
-        p.setPen(t.quiet);
-        p.drawText(QRectF(0, y(v) - 8, 52, 16), Qt::AlignRight | Qt::AlignVCenter,
+}
+
+void WalkCut::paint_scales(QPainter& p) const {
+    const Theme& t = theme();
+    const QRectF r = plot();
+    const double scale = scale_ms(), metres = measured_.front().metres, step = round_step(scale, 6);
+    p.setPen(t.quiet);
+    for (double v = 0; v <= scale; v += step)
+        p.drawText(QRectF(0, y_of(v) - 8, 52, 16), Qt::AlignRight | Qt::AlignVCenter,
                    QString::fromStdString(number_text(v)) + " ms");
-    }
-    for (double v = 0; v <= m.metres + 0.1; v += m.metres > 120 ? 20 : m.metres > 40 ? 10 : 5) {
+    for (double v = 0; v <= metres + 0.1; v += metres > 120 ? 20 : metres > 40 ? 10 : 5) {
         p.setPen(t.line);
-        p.drawLine(QPointF(x(v), r.bottom()), QPointF(x(v), r.bottom() + 4));
+        p.drawLine(QPointF(x_of(v), r.bottom()), QPointF(x_of(v), r.bottom() + 4));
         p.setPen(t.quiet);
-        p.drawText(QRectF(x(v) - 30, r.bottom() + 4, 60, 14), Qt::AlignHCenter, QString::number(v) + " m");
+        p.drawText(QRectF(x_of(v) - 30, r.bottom() + 4, 60, 14), Qt::AlignHCenter, QString::number(v) + " m");
     }
-    if (budget > 0) {
+    if (const double budget = measured_budget_ms(document_.target()); budget > 0) {
         p.setPen(QPen(t.text, 2));
-        p.drawLine(QPointF(r.left(), y(budget)), QPointF(r.right(), y(budget)));
-        p.drawText(QPointF(r.left() + 6, y(budget) - 5), tr("budget %1").arg(ms_text(budget)));
+        p.drawLine(QPointF(r.left(), y_of(budget)), QPointF(r.right(), y_of(budget)));
+        p.drawText(QPointF(r.left() + 6, y_of(budget) - 5), tr("budget %1").arg(ms_text(budget)));
     }
-    const QPointF worst = place_of(m.worstPoint);
-    p.setBrush(t.accent);
-    p.setPen(QPen(QColor(0, 0, 0, 160), 1));
-    p.drawEllipse(worst, 4, 4);
-    if (hovered_ >= 0) {
-        const QPointF at = place_of(static_cast<std::size_t>(hovered_));
-        p.setPen(QPen(t.text, 1, Qt::DashLine));
-        p.drawLine(QPointF(at.x(), r.top()), QPointF(at.x(), r.bottom()));
-    }
-    double top = r.top();
-    const double left = r.right() + 22;
-    const auto row = [&](const QString& name, const QString& value, const QString& b, bool alarm = false) {
+}
+
+/// The distribution in numbers, beside the plot; B's in a column of its own.
+void WalkCut::paint_numbers(QPainter& p) const {
+    const Theme& t = theme();
+    const WalkMeasurement &m = measured_.front(), &b = measured_.back();
+    const double budget = measured_budget_ms(document_.target()), left = plot().right() + 22;
+    const bool two = measured_.size() > 1;
+    double top = plot().top();
+    const auto row = [&](const QString& name, const QString& value, const QString& other, bool alarm) {
         p.setPen(t.quiet);
         p.drawText(QRectF(left, top, 60, 16), Qt::AlignVCenter, name);
         p.setPen(alarm ? t.alarm : t.text);
-        p.drawText(QRectF(left + 30, top, measured_.size() > 1 ? 66 : 130, 16), Qt::AlignVCenter | Qt::AlignRight,
-                   value);
+        p.drawText(QRectF(left + 30, top, two ? 66 : 130, 16), Qt::AlignVCenter | Qt::AlignRight, value);
         p.setPen(t.b);
-        if (measured_.size() > 1) p.drawText(QRectF(left + 96, top, 66, 16), Qt::AlignVCenter | Qt::AlignRight, b);
+        if (two) p.drawText(QRectF(left + 96, top, 66, 16), Qt::AlignVCenter | Qt::AlignRight, other);
         top += 16;
     };
-    const WalkMeasurement& b = measured_.back();
-    if (measured_.size() > 1) row({}, "A", "B");
-    row("p50", ms_text(m.p50), ms_text(b.p50), budget > 0 && m.p50 > budget);
-    row("p95", ms_text(m.p95), ms_text(b.p95), budget > 0 && m.p95 > budget);
-    row("p99", ms_text(m.p99), ms_text(b.p99), budget > 0 && m.p99 > budget);
+    if (two) row({}, "A", "B", false);
+    for (const auto& [name, of] :
+         {std::pair{"p50", &WalkMeasurement::p50}, {"p95", &WalkMeasurement::p95}, {"p99", &WalkMeasurement::p99}})
+        row(name, ms_text(m.*of), ms_text(b.*of), budget > 0 && m.*of > budget);
     row(tr("worst"), ms_text(m.worst), ms_text(b.worst), budget > 0 && m.worst > budget);
     if (budget > 0)
         row(tr("over"), tr("%1 of %2").arg(m.over(budget)).arg(m.points.size()),
@@ -238,6 +228,32 @@ void WalkCut::paintEvent(QPaintEvent*) {
     if (shownHeadings_ > 0)
         p.drawText(QRectF(left, top + 15, 170, 16), Qt::AlignVCenter,
                    tr("dearest of %1 directions").arg(shownHeadings_));
+}
+
+void WalkCut::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    begin_page(p, *this);
+    if (measured_.empty()) {
+        p.drawText(rect(), Qt::AlignCenter,
+                   !document_.is_open() || document_.project().walks.empty()
+                       ? tr("No walk yet. Record one while flying with the arrow keys (Shift+R starts and ends), or "
+                            "make one of the named cameras (Shift+C).")
+                       : tr("Not measured yet. Measure the walk to see where it costs most."));
+        return;
+    }
+    p.setOpacity(stale_ ? 0.5 : 1.0);
+    paint_costs(p);
+    p.setOpacity(1);
+    paint_scales(p);
+    p.setBrush(theme().accent);
+    p.setPen(QPen(QColor(0, 0, 0, 160), 1));
+    p.drawEllipse(place_of(measured_.front().worstPoint), 4, 4);
+    if (hovered_ >= 0) {
+        const double x = place_of(static_cast<std::size_t>(hovered_)).x();
+        p.setPen(QPen(theme().text, 1, Qt::DashLine));
+        p.drawLine(QPointF(x, plot().top()), QPointF(x, plot().bottom()));
+    }
+    paint_numbers(p);
 }
 
 void WalkCut::mousePressEvent(QMouseEvent* e) {

@@ -42,7 +42,12 @@ protected:
 private:
     QRectF plot() const;
     double scale_ms() const;
+    double x_of(double metres) const;
+    double y_of(double ms) const;
     int point_at(const QPointF& at) const;
+    void paint_costs(QPainter& p) const;
+    void paint_scales(QPainter& p) const;
+    void paint_numbers(QPainter& p) const;
     void fill();
     Document& document_;
     std::vector<WalkMeasurement> measured_;

@@ -387,45 +387,43 @@ Project make_project(const std::vector<Motion>& motions) {
     return p;
 }
 
-} // namespace
-
-int main(int argc, char** argv) {
-    const auto use = [] {
-        std::fprintf(stderr, "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and "
-                             "kestrel-quay.mirolux there\n"
-                             "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N "
-                             "seeded lights (64 to 16384), in the demo or in an abstract hall\n");
-        return 2;
-    };
-    if (argc < 2) return use();
-    const std::filesystem::path folder = argv[1];
-    int stress = 0;
+struct Arguments {
+    std::filesystem::path folder;
+    int lights = 0; // of the stress project; 0: none is written
     unsigned seed = 1;
     bool hall = false;
+};
+
+std::optional<Arguments> read_arguments(int argc, char** argv) {
+    if (argc < 2) return {};
+    Arguments a;
+    a.folder = argv[1];
     for (int i = 2; i < argc; ++i) {
-        const std::string a = argv[i];
-        if (a == "--hall")
-            hall = true;
-        else if (a == "--lights" && i + 1 < argc)
-            stress = std::atoi(argv[++i]);
-        else if (a == "--seed" && i + 1 < argc)
-            seed = static_cast<unsigned>(std::atoi(argv[++i]));
+        const std::string option = argv[i];
+        if (option == "--hall")
+            a.hall = true;
+        else if (option == "--lights" && i + 1 < argc)
+            a.lights = std::atoi(argv[++i]);
+        else if (option == "--seed" && i + 1 < argc)
+            a.seed = static_cast<unsigned>(std::atoi(argv[++i]));
         else
-            return use();
+            return {};
     }
-    if ((stress != 0 && (stress < 64 || stress > 16384)) || (hall && stress == 0)) return use();
-    std::error_code ec;
-    std::filesystem::create_directories(folder, ec);
-    GlbWriter glb;
+    if ((a.lights != 0 && (a.lights < 64 || a.lights > 16384)) || (a.hall && a.lights == 0)) return {};
+    return a;
+}
+
+/// The quay's scene and its lamps, as one glTF file.
+Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
     const Materials materials = make_materials(glb);
     Lamps lamps{glb, {}};
-    std::vector<Camera> cameras = {{"quay", {-19.0f, 4.6f, 25.5f}, {5.5f, 1.4f, 11.0f}, 0.80f, 0.1f},
-                                   {"pier head", {-0.2f, 1.9f, 70}, {8, 3.2f, 40}, 1.0f, 0.1f},
-                                   {"car queue", {18.0f, 2.9f, 17.2f}, {24.5f, 0.5f, -4}, 0.95f, 0.1f},
-                                   {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
-                                   {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},
-                                   {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
-                                   {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f}};
+    const Camera cameras[] = {{"quay", {-19.0f, 4.6f, 25.5f}, {5.5f, 1.4f, 11.0f}, 0.80f, 0.1f},
+                              {"pier head", {-0.2f, 1.9f, 70}, {8, 3.2f, 40}, 1.0f, 0.1f},
+                              {"car queue", {18.0f, 2.9f, 17.2f}, {24.5f, 0.5f, -4}, 0.95f, 0.1f},
+                              {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
+                              {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},
+                              {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
+                              {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f}};
     for (const Camera& c : cameras)
         glb.camera(c);
     lay_ground(glb, materials);
@@ -436,58 +434,68 @@ int main(int argc, char** argv) {
     queue_cars(glb, materials, lamps);
     stack_containers(glb, materials, lamps);
     build_workshop(glb, materials, lamps);
-    const auto scene = folder / "kestrel-quay.glb";
-    if (auto done = glb.write(scene); !done) {
-        std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
-        return 2;
+    if (auto done = glb.write(file); !done) return tl::unexpected(done.error());
+    return lamps;
+}
+
+/// The same stage with other lights: the scene's own are taken out.
+Result<void> write_stress(const Arguments& a, const Project& quay, std::shared_ptr<const SceneAsset> stage) {
+    Project p;
+    p.name = (a.hall ? "hall-" : "quay-") + std::to_string(a.lights);
+    p.scenePath = quay.scenePath;
+    Box where{{-45, 0.4f, -40}, {45, 7, 75}};
+    if (a.hall) {
+        const auto file = a.folder / "hall.glb";
+        if (auto done = write_hall(file, a.seed); !done) return done;
+        auto read = import_gltf(file);
+        if (!read) return tl::unexpected(read.error());
+        stage = *read;
+        p.scenePath = std::filesystem::absolute(file).lexically_normal().string();
+        where = {{-31, 0.4f, -31}, {31, 7, 31}};
     }
+    p.lights = stress_lights(a.lights, a.seed, where);
+    p.cameras = stage->cameras;
+    p.view.camera = stage->cameras.front();
+    p.targets = quay.targets;
+    return save_project(p, *stage, a.folder / (p.name + ".mirolux"));
+}
+
+Result<void> write_demo(const Arguments& a) {
+    std::error_code ec; // writing says what is wrong
+    std::filesystem::create_directories(a.folder, ec);
+    const auto scene = a.folder / "kestrel-quay.glb";
+    GlbWriter glb;
+    auto lamps = write_quay(glb, scene);
+    if (!lamps) return tl::unexpected(lamps.error());
     auto asset = import_gltf(scene, {.decodeImages = false});
-    if (!asset) {
-        std::fprintf(stderr, "%s\n", to_text(asset.error()).c_str());
-        return 2;
-    }
-    Project project = make_project(lamps.motions);
+    if (!asset) return tl::unexpected(asset.error());
+    Project project = make_project(lamps->motions);
     project.scenePath = std::filesystem::absolute(scene).lexically_normal().string();
     project.lights = (*asset)->lights;
     project.cameras = (*asset)->cameras;
     project.view.camera = project.cameras.front();
-    if (auto done = save_project(project, **asset, folder / "kestrel-quay.mirolux"); !done) {
+    if (auto done = save_project(project, **asset, a.folder / "kestrel-quay.mirolux"); !done) return done;
+    if (a.lights)
+        if (auto done = write_stress(a, project, *asset); !done) return done;
+    std::printf("Kestrel Quay: %zu triangles, %zu objects, %d lights, %zu of them moving or switching\n",
+                (*asset)->triangles(), (*asset)->objects.size(), lamps->count, lamps->motions.size());
+    return {};
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    const auto arguments = read_arguments(argc, argv);
+    if (!arguments) {
+        std::fprintf(stderr, "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and "
+                             "kestrel-quay.mirolux there\n"
+                             "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N "
+                             "seeded lights (64 to 16384), in the demo or in an abstract hall\n");
+        return 2;
+    }
+    if (auto done = write_demo(*arguments); !done) {
         std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
         return 2;
     }
-    if (stress) {
-        // The same stage with other lights: the scene's own are taken out.
-        const std::string name = (hall ? "hall-" : "quay-") + std::to_string(stress);
-        Project p;
-        p.name = name;
-        std::shared_ptr<const SceneAsset> stage = *asset;
-        p.scenePath = project.scenePath;
-        Box where{{-45, 0.4f, -40}, {45, 7, 75}};
-        if (hall) {
-            const auto file = folder / "hall.glb";
-            if (auto done = write_hall(file, seed); !done) {
-                std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
-                return 2;
-            }
-            auto read = import_gltf(file);
-            if (!read) {
-                std::fprintf(stderr, "%s\n", to_text(read.error()).c_str());
-                return 2;
-            }
-            stage = *read;
-            p.scenePath = std::filesystem::absolute(file).lexically_normal().string();
-            where = {{-31, 0.4f, -31}, {31, 7, 31}};
-        }
-        p.lights = stress_lights(stress, seed, where);
-        p.cameras = stage->cameras;
-        p.view.camera = stage->cameras.front();
-        p.targets = project.targets;
-        if (auto done = save_project(p, *stage, folder / (name + ".mirolux")); !done) {
-            std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
-            return 2;
-        }
-    }
-    std::printf("Kestrel Quay: %zu triangles, %zu objects, %d lights, %zu of them moving or switching\n",
-                (*asset)->triangles(), (*asset)->objects.size(), lamps.count, lamps.motions.size());
     return 0;
 }

@@ -19,14 +19,14 @@ double transmittance(const UniformFog& fog, double metres) {
 
 namespace technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_uniform_fog(const FrameInputs& in, PlanBuilder& b) {
     const mirolux::UniformFog fog = mirolux::uniform_fog(in.setup);
     if (!fog.on) return;
     b.set("uniformFog", glm::vec4(glm::vec3(fog.scattered), static_cast<float>(fog.extinction)));
     b.feed(Slot::air, "uniform_fog/fog.glsl", "uniformFog");
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_uniform_fog(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (plan.feeds_slot(&uniform_fog(), pass)) t["fog"] = static_cast<double>(w.at("airEvaluations"));
 }
 
@@ -73,8 +73,8 @@ const Technique& uniform_fog() {
                     .when = on}},
         .parameters = {"uniformFog"}, // xyz: scattered, cd/m2; w: extinction, 1/m
         .mayFeed = {Slot::air},
-        .plan = plan,
-        .price = price,
+        .plan = plan_uniform_fog,
+        .price = price_uniform_fog,
         .air = air,
     };
     return technique;

@@ -25,7 +25,7 @@ glm::dvec3 mean_radiance(const AmbientLight& a) {
 
 namespace technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_ambient_light(const FrameInputs& in, PlanBuilder& b) {
     if (in.setup.choice("ambient.kind") == "none") return;
     const AmbientLight a = mirolux::ambient_light(in.setup);
     b.set("ambientTop", glm::vec4(a.top, 0));
@@ -54,7 +54,7 @@ const Technique& ambient_light() {
                             "gradient: radiance on surfaces that face down.")},
         .parameters = {"ambientTop", "ambientSide", "ambientBottom"}, // cd/m2
         .mayFeed = {Slot::ambientDiffuse},
-        .plan = plan,
+        .plan = plan_ambient_light,
     };
     return technique;
 }

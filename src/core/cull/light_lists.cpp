@@ -37,7 +37,7 @@ GridShape grid_shape(const Setup& setup, const View& view, const DrawList& list)
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_light_lists(const FrameInputs& in, PlanBuilder& b) {
     const PathKind& path = path_kind(in.setup);
     if (!path.lists) return;
     b.resource({.name = "light lists",
@@ -56,7 +56,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
             .settings = keys});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_light_lists(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &light_lists()) return;
     const cull::GridSettings s = cull::grid_settings(plan.setup);
     const View& v = plan.view;
@@ -132,8 +132,8 @@ const Technique& light_lists() {
                   {"cell", "a tile or cluster listed", {}},
                   {"cellTest", "a light against a cell's bounds", {}},
                   {"entry", "an entry written into a list", {}}},
-        .plan = plan,
-        .price = price,
+        .plan = plan_light_lists,
+        .price = price_light_lists,
     };
     return technique;
 }

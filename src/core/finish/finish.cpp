@@ -3,7 +3,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_finish(const FrameInputs& in, PlanBuilder& b) {
     const Setup& s = in.setup;
     const std::string& curve = s.choice("tone.curve");
     const int number = curve == "none" ? 0 : curve == "clamp" ? 1 : curve == "reinhard" ? 2 : 3;
@@ -21,7 +21,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
             .called = {Slot::post}});
 }
 
-static void price(const FramePlan&, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_finish(const FramePlan&, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &finish()) return;
     t["finish"] = static_cast<double>(w.at("fragments"));
     t["writeUnorm"] = t["finish"] * 4;
@@ -44,8 +44,8 @@ const Technique& finish() {
                                     "Breaks 8-bit bands with an 8x8 ordered pattern of half a step.")},
         .terms = {{"finish", "a pixel's exposure, tone curve and dither", {}}},
         .parameters = {"tone"}, // x: 1 / luminance that becomes 1, y: white point in exposed units, z: curve, w: dither
-        .plan = plan,
-        .price = price,
+        .plan = plan_finish,
+        .price = price_finish,
     };
     return technique;
 }

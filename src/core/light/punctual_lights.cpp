@@ -3,7 +3,7 @@
 // Points, spots and directional lights: how far they reach and how they end. The formulas are in core/light/falloff.h.
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_punctual_lights(const FrameInputs& in, PlanBuilder& b) {
     b.define(std::string("WINDOW_SQUARED ") + (in.setup.choice("light.window") == "squared" ? "1" : "0"));
 }
 
@@ -31,7 +31,7 @@ const Technique& punctual_lights() {
                     .file = "surface/layers.glsl",
                     .throughGlass = true,
                     .ofLight = true}},
-        .plan = plan,
+        .plan = plan_punctual_lights,
     };
     return technique;
 }

@@ -2,7 +2,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_additive(const FrameInputs& in, PlanBuilder& b) {
     if (in.setup.choice("path.kind") != "additive") return;
     const bool laid = lays_depth_first(in.setup);
     b.pass({.name = "ambient",
@@ -36,7 +36,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
             .marks = true});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_additive(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &additive()) return;
     price_surface(w, t);
     if (pass.name == "ambient") {
@@ -48,7 +48,7 @@ static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w,
 }
 
 const Technique& additive() {
-    static const Technique technique{.name = "additive", .plan = plan, .price = price};
+    static const Technique technique{.name = "additive", .plan = plan_additive, .price = price_additive};
     return technique;
 }
 

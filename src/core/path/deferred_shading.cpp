@@ -2,7 +2,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_deferred_shading(const FrameInputs& in, PlanBuilder& b) {
     const PathKind& path = path_kind(in.setup);
     if (!path.deferred || in.setup.choice("path.kind") == "volumes") return;
     std::vector<std::string> reads = {"depth", "base colour, metallic", "normal", "roughness, unlit"};
@@ -19,7 +19,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
          .inLedger = true});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_deferred_shading(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &deferred_shading()) return;
     const auto fragments = static_cast<double>(w.at("fragments"));
     t["decode"] = fragments;
@@ -31,8 +31,8 @@ const Technique& deferred_shading() {
     static const Technique technique{
         .name = "deferred_shading",
         .terms = {{"decode", "a pixel's surface taken from the G-buffer", {}}},
-        .plan = plan,
-        .price = price,
+        .plan = plan_deferred_shading,
+        .price = price_deferred_shading,
     };
     return technique;
 }

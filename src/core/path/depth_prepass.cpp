@@ -2,7 +2,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_depth_prepass(const FrameInputs& in, PlanBuilder& b) {
     if (!lays_depth_first(in.setup)) return;
     b.pass({.name = "depth",
             .family = "depth",
@@ -16,7 +16,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
             .marks = true}); // later passes draw once a pixel where depth is equal
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_depth_prepass(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &depth_prepass()) return;
     t["writeDepth"] = static_cast<double>(w.at("fragments")) * 4;
     t["clear"] = plan.pixels() * depth_bytes(plan);
@@ -30,8 +30,8 @@ const Technique& depth_prepass() {
                          "path.depthPrepass", "Depth pre-pass", "Path", false,
                          "Lays depth first, so that hidden fragments are not shaded; draws the geometry twice.")
                          .only_when("path.kind", path_words([](const PathKind& k) { return k.deferred || !k.lists; }))},
-        .plan = plan,
-        .price = price,
+        .plan = plan_depth_prepass,
+        .price = price_depth_prepass,
     };
     return technique;
 }

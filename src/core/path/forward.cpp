@@ -2,7 +2,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_forward(const FrameInputs& in, PlanBuilder& b) {
     if (in.setup.choice("path.kind") != "forward") return;
     const bool laid = lays_depth_first(in.setup);
     b.pass(
@@ -19,7 +19,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
          .laidDepth = laid});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_forward(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &forward()) return;
     price_surface(w, t);
     price_lights(plan, w, true, t);
@@ -36,8 +36,8 @@ const Technique& forward() {
              choice_setting("path.choose", "Which K lights", "Path", {"strongest", "nearest"}, "strongest",
                             "forward: by largest possible irradiance on the object, or by distance to its bounds.")
                  .only_when("path.kind", {"forward"})},
-        .plan = plan,
-        .price = price,
+        .plan = plan_forward,
+        .price = price_forward,
     };
     return technique;
 }

@@ -2,7 +2,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
     if (!path_kind(in.setup).deferred) return;
     const bool full = in.setup.choice("gbuffer.packing") == "full", laid = lays_depth_first(in.setup);
     b.resource({.name = "base colour, metallic",
@@ -28,7 +28,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
     if (full) b.define("GBUFFER_FULL 1");
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_gbuffer(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &gbuffer()) return;
     price_surface(w, t);
     price_opaque(plan, pass, w, t);
@@ -46,8 +46,8 @@ const Technique& gbuffer() {
                                     "deferred paths: packed holds octahedral 16-bit normals and 8-bit colours in 10 "
                                     "bytes a pixel; full holds floats in 40, as a reference.")
                          .only_when("path.kind", path_words([](const PathKind& k) { return k.deferred; }))},
-        .plan = plan,
-        .price = price,
+        .plan = plan_gbuffer,
+        .price = price_gbuffer,
     };
     return technique;
 }

@@ -2,7 +2,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_listed_forward(const FrameInputs& in, PlanBuilder& b) {
     const PathKind& path = path_kind(in.setup);
     if (!path.lists || path.deferred) return;
     b.pass({.name = "opaque",
@@ -18,7 +18,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
             .laidDepth = true});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_listed_forward(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &listed_forward()) return;
     price_surface(w, t);
     price_lights(plan, w, true, t);
@@ -26,7 +26,8 @@ static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w,
 }
 
 const Technique& listed_forward() {
-    static const Technique technique{.name = "listed_forward", .plan = plan, .price = price};
+    static const Technique technique{
+        .name = "listed_forward", .plan = plan_listed_forward, .price = price_listed_forward};
     return technique;
 }
 

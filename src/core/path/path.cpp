@@ -32,7 +32,7 @@ bool lays_depth_first(const Setup& setup) {
 namespace technique {
 
 /// What all paths share: the choice of one, and the targets that the picture grows in.
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_path(const FrameInputs& in, PlanBuilder& b) {
     ResourceSpec scene{.name = "scene", .sampler = "sceneTexture", .kept = true};
     scene.format = in.setup.choice("path.targetFormat") == "rgba16f" ? Format::rgba16f : Format::rgba32f;
     b.resource(scene);
@@ -78,7 +78,7 @@ const Technique& path() {
                   {"group", "a compute group", {}}},
         .layers = {{"final", "Final", "The picture: everything, after exposure and tone curve.", LayerView::radiance,
                     "scene"}},
-        .plan = plan,
+        .plan = plan_path,
     };
     return technique;
 }

@@ -15,7 +15,7 @@ static Work expected_work(const FrameInputs& in, bool twice) {
     return w;
 }
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_volumes(const FrameInputs& in, PlanBuilder& b) {
     if (in.setup.choice("path.kind") != "volumes") return;
     const bool twice = in.setup.choice("volumes.form") == "two-step";
     b.resource({.name = "depth copy", .formatOf = "depth"});
@@ -35,7 +35,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
             .marks = twice});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_volumes(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &volumes()) return;
     const auto evaluations = static_cast<double>(w.at("lightEvaluations"));
     t["decode"] = evaluations;
@@ -53,8 +53,8 @@ const Technique& volumes() {
                          "then shades those; one-step shades what lies before the volume's back: half the "
                          "draws, more pixels.")
                          .only_when("path.kind", {"volumes"})},
-        .plan = plan,
-        .price = price,
+        .plan = plan_volumes,
+        .price = price_volumes,
     };
     return technique;
 }

@@ -10,7 +10,7 @@ glm::dvec3 sky_radiance(const Sky& sky, const glm::dvec3& direction) {
 
 namespace technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_sky(const FrameInputs& in, PlanBuilder& b) {
     b.set("skyHorizon", glm::vec4(in.scene.sky.horizon, 0));
     b.set("skyZenith", glm::vec4(in.scene.sky.zenith, 0));
     b.pass({.name = "sky",
@@ -23,7 +23,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
             .called = {Slot::air}});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_sky(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &sky()) return;
     const auto fragments = static_cast<double>(w.at("fragments"));
     t["sky"] = fragments;
@@ -36,8 +36,8 @@ const Technique& sky() {
         .name = "sky",
         .terms = {{"sky", "a pixel of sky", {}}},
         .parameters = {"skyHorizon", "skyZenith"}, // cd/m2
-        .plan = plan,
-        .price = price,
+        .plan = plan_sky,
+        .price = price_sky,
     };
     return technique;
 }

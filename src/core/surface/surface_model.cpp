@@ -3,7 +3,7 @@
 // What a surface does with light: the choice among the models of core/light/brdf.h.
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_surface_model(const FrameInputs& in, PlanBuilder& b) {
     const Setup& s = in.setup;
     const std::string& model = s.choice("shading.model");
     const int number = model == "lambert" ? 0 : model == "phong" ? 1 : model == "blinn-phong" ? 2 : 3;
@@ -56,7 +56,7 @@ const Technique& surface_model() {
                   {"ggx", "a light evaluated, GGX", {}}},
         .layers = layers(),
         .parameters = {"lobe"}, // x: exponent of phong and blinn-phong
-        .plan = plan,
+        .plan = plan_surface_model,
     };
     return technique;
 }

@@ -2,7 +2,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_peeled_transparency(const FrameInputs& in, PlanBuilder& b) {
     if (in.draws.blended.empty() || in.setup.choice("transparency.kind") != "peeled") return;
     b.resource({.name = "peeled layer", .formatOf = "scene"});
     b.resource({.name = "peeled sum", .formatOf = "scene"});
@@ -23,7 +23,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
          .called = lit_slots});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_peeled_transparency(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &peeled_transparency()) return;
     const double layers = plan.setup.whole("transparency.layers"), pixels = plan.pixels(), bytes = scene_bytes(plan);
     const auto fragments = static_cast<double>(w.at("fragments"));
@@ -45,8 +45,8 @@ const Technique& peeled_transparency() {
                          "peeled: layers of blended surfaces that a pixel can show; nearer ones win. Cost grows "
                          "with each.")
                          .only_when("transparency.kind", {"peeled"})},
-        .plan = plan,
-        .price = price,
+        .plan = plan_peeled_transparency,
+        .price = price_peeled_transparency,
     };
     return technique;
 }

@@ -2,7 +2,7 @@
 
 namespace mirolux::technique {
 
-static void plan(const FrameInputs& in, PlanBuilder& b) {
+static void plan_sorted_transparency(const FrameInputs& in, PlanBuilder& b) {
     if (in.draws.blended.empty() || in.setup.choice("transparency.kind") != "sorted") return;
     std::vector<std::string> reads = {"depth"};
     if (path_kind(in.setup).lists) reads.push_back("light lists");
@@ -17,7 +17,7 @@ static void plan(const FrameInputs& in, PlanBuilder& b) {
             .overGeometry = true});
 }
 
-static void price(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_sorted_transparency(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &sorted_transparency()) return;
     price_surface(w, t);
     price_lights(plan, w, true, t);
@@ -31,8 +31,8 @@ const Technique& sorted_transparency() {
             "transparency.kind", "Transparency", "Path", {"sorted", "peeled"}, "sorted",
             "sorted: blended objects, farthest centre first; peeled: nearest fragments first, "
             "layer by layer, right where surfaces cross or nest, at one draw of them all a layer.")},
-        .plan = plan,
-        .price = price,
+        .plan = plan_sorted_transparency,
+        .price = price_sorted_transparency,
     };
     return technique;
 }

@@ -31,10 +31,10 @@ static Result<Commands> prepare_lights(PassFrame& f) {
     };
 }
 
-static Result<Commands> prepare(PassFrame& f, const PlannedPass& pass) {
+static Result<Commands> prepare_additive(PassFrame& f, const PlannedPass& pass) {
     return pass.name == "ambient" ? prepare_opaque(f, pass, {"scene"}, {"PASS_AMBIENT"}) : prepare_lights(f);
 }
 
-const GpuTechnique technique::additive{prepare};
+const GpuTechnique technique::additive{prepare_additive};
 
 } // namespace mirolux::gpu

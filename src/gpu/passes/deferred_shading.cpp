@@ -2,7 +2,7 @@
 
 namespace mirolux::gpu {
 
-static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+static Result<Commands> prepare_deferred_shading(PassFrame& f, const PlannedPass&) {
     const bool lists = f.plan.resource("light lists");
     auto stage =
         f.screen_stage("deferred_shading/fragment.glsl", f.shading_defines({lists ? "LIGHTS_OF 1" : "LIGHTS_OF 2"}));
@@ -15,6 +15,6 @@ static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
     return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };
 }
 
-const GpuTechnique technique::deferred_shading{prepare};
+const GpuTechnique technique::deferred_shading{prepare_deferred_shading};
 
 } // namespace mirolux::gpu

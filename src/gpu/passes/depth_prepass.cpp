@@ -2,7 +2,7 @@
 
 namespace mirolux::gpu {
 
-static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+static Result<Commands> prepare_depth_prepass(PassFrame& f, const PlannedPass&) {
     auto stage = f.mesh_stage("depth_prepass/fragment.glsl", {});
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state({}, "depth");
@@ -15,6 +15,6 @@ static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
     };
 }
 
-const GpuTechnique technique::depth_prepass{prepare};
+const GpuTechnique technique::depth_prepass{prepare_depth_prepass};
 
 } // namespace mirolux::gpu

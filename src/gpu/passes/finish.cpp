@@ -2,7 +2,7 @@
 
 namespace mirolux::gpu {
 
-static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+static Result<Commands> prepare_finish(PassFrame& f, const PlannedPass&) {
     auto stage = f.screen_stage("finish/fragment.glsl", {});
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state({"picture"});
@@ -11,6 +11,6 @@ static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
     return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };
 }
 
-const GpuTechnique technique::finish{prepare};
+const GpuTechnique technique::finish{prepare_finish};
 
 } // namespace mirolux::gpu

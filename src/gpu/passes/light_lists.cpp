@@ -61,7 +61,7 @@ static void upload_lights(PassFrame& f) {
     f.upload("OverflowBuffer", none, sizeof none);
 }
 
-static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+static Result<Commands> prepare_light_lists(PassFrame& f, const PlannedPass&) {
     const cull::GridShape shape = cull::grid_shape(f.inputs.setup, f.inputs.view, f.inputs.draws);
     if (auto ok = check_limits(f, shape); !ok) return tl::unexpected(ok.error());
     upload_lights(f);
@@ -76,7 +76,7 @@ static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
     };
 }
 
-static void provide(PassFrame& f) {
+static void provide_light_lists(PassFrame& f) {
     const cull::GridShape shape = cull::grid_shape(f.inputs.setup, f.inputs.view, f.inputs.draws);
     const GridData grid = grid_data(f.inputs, shape);
     f.upload("GridBuffer", &grid, sizeof grid);
@@ -113,6 +113,6 @@ cull::LightGrid read_light_lists(const PassFrame& f, bool transparent) {
     return grid;
 }
 
-const GpuTechnique technique::light_lists{prepare, provide};
+const GpuTechnique technique::light_lists{prepare_light_lists, provide_light_lists};
 
 } // namespace mirolux::gpu

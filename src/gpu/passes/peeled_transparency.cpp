@@ -33,7 +33,7 @@ void run(const PassFrame& f, const Peeling& p) {
     f.draw_screen(p.addSum, p.over);
 }
 
-Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+Result<Commands> prepare_peeled_transparency(PassFrame& f, const PlannedPass&) {
     Peeling p;
     p.count = f.inputs.setup.whole("transparency.layers");
     std::vector<std::string> variant = f.blended_variant();
@@ -69,6 +69,6 @@ Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
 
 } // namespace
 
-const GpuTechnique technique::peeled_transparency{prepare};
+const GpuTechnique technique::peeled_transparency{prepare_peeled_transparency};
 
 } // namespace mirolux::gpu

@@ -2,7 +2,7 @@
 
 namespace mirolux::gpu {
 
-static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+static Result<Commands> prepare_sky(PassFrame& f, const PlannedPass&) {
     auto stage = f.screen_stage("sky/fragment.glsl", {});
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state({"scene"}, "depth");
@@ -12,6 +12,6 @@ static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
     return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };
 }
 
-const GpuTechnique technique::sky{prepare};
+const GpuTechnique technique::sky{prepare_sky};
 
 } // namespace mirolux::gpu

@@ -2,7 +2,7 @@
 
 namespace mirolux::gpu {
 
-static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+static Result<Commands> prepare_sorted_transparency(PassFrame& f, const PlannedPass&) {
     auto stage = f.surface_stage(f.blended_variant());
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state({"scene"}, "depth");
@@ -12,6 +12,6 @@ static Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
     return [&f, stage = std::move(*stage), state = *state] { f.draw(f.blended, stage, state); };
 }
 
-const GpuTechnique technique::sorted_transparency{prepare};
+const GpuTechnique technique::sorted_transparency{prepare_sorted_transparency};
 
 } // namespace mirolux::gpu

@@ -76,7 +76,7 @@ void fill_states(Volumes& v) {
     v.marking.stencil = {true, GL_ALWAYS, 0, GL_INCR_WRAP, GL_DECR_WRAP, GL_KEEP, GL_KEEP};
 }
 
-Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
+Result<Commands> prepare_volumes(PassFrame& f, const PlannedPass&) {
     Volumes v;
     v.twoStep = f.inputs.setup.choice("volumes.form") == "two-step";
     v.depth = f.texture("depth");
@@ -109,6 +109,6 @@ Result<Commands> prepare(PassFrame& f, const PlannedPass&) {
 
 } // namespace
 
-const GpuTechnique technique::volumes{prepare};
+const GpuTechnique technique::volumes{prepare_volumes};
 
 } // namespace mirolux::gpu

@@ -1,0 +1,41 @@
+#include "app/bench_rows.h"
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+
+namespace mirolux::app {
+
+BenchRows::BenchRows(QWidget* parent) : QWidget(parent), grid_(new QGridLayout(this)) {
+    grid_->setContentsMargins(0, 0, 0, 0);
+    grid_->setHorizontalSpacing(8);
+    grid_->setVerticalSpacing(5);
+    grid_->setColumnStretch(1, 1);
+}
+
+void BenchRows::add(const QString& label, const std::vector<QWidget*>& controls, const std::function<bool()>& when) {
+    auto* text = new QLabel(label, this);
+    text->setToolTip(controls.front()->toolTip());
+    QWidget* content = controls.front();
+    if (controls.size() > 1) {
+        content = new QWidget(this);
+        auto* line = new QHBoxLayout(content);
+        line->setContentsMargins(0, 0, 0, 0);
+        line->setSpacing(4);
+        for (QWidget* control : controls)
+            line->addWidget(control);
+    }
+    const int row = grid_->rowCount();
+    grid_->addWidget(text, row, 0);
+    grid_->addWidget(content, row, 1);
+    if (when) rows_.push_back({when, {text, content}});
+}
+
+void BenchRows::show_what_applies() {
+    for (const Row& row : rows_) {
+        const bool on = row.when();
+        for (QWidget* widget : row.widgets)
+            widget->setVisible(on);
+    }
+}
+
+} // namespace mirolux::app
