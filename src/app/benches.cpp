@@ -32,7 +32,7 @@ QLabel* quiet_label(const QString& text, QWidget* parent) {
 
 // Scene
 
-SceneBench::SceneBench(Document& document, QWidget* parent) : QWidget(parent) {
+SceneBench::SceneBench(Document& document, double watchdogSeconds, QWidget* parent) : QWidget(parent) {
     auto* column = bench_column(this, tr("Scene"));
     auto* facts = quiet_label({}, this);
     column->addWidget(facts);
@@ -45,15 +45,21 @@ SceneBench::SceneBench(Document& document, QWidget* parent) : QWidget(parent) {
     auto* keep = new QPushButton(tr("Keep this view as a camera"), this);
     keep->setToolTip(tr("Adds the present view to the project's cameras."));
     column->addWidget(keep);
-    auto* timeRow = new QGridLayout;
-    timeRow->setColumnStretch(1, 1);
+    auto* rows = new BenchRows(this);
     auto* seconds = new ScrubField({0, 3600, 0.05, 2, false}, "s", this);
     seconds->setObjectName("seconds");
     seconds->setToolTip(
         tr("Scene time: moves the lights that sweep, shuttle or blink. Pull sideways, or double-click to type."));
-    timeRow->addWidget(new QLabel(tr("Scene time"), this), 0, 0);
-    timeRow->addWidget(seconds, 0, 1);
-    column->addLayout(timeRow);
+    rows->add(tr("Scene time"), {seconds});
+    auto* watchdog = new ScrubField({2, 3600, 0.01, 0, true}, "s", this);
+    watchdog->setObjectName("watchdog");
+    watchdog->set_value(watchdogSeconds);
+    watchdog->setToolTip(
+        tr("How long the worker may give no sign of life before it is ended and started again. A single "
+           "long draw gives none while it runs: raise this for very large or slow pictures."));
+    connect(watchdog, &ScrubField::edited, this, &SceneBench::watchdog_changed);
+    rows->add(tr("Longest silence"), {watchdog});
+    column->addWidget(rows);
     column->addWidget(new QLabel(tr("Notes from reading the file"), this));
     auto* warnings = quiet_label({}, this);
     column->addWidget(warnings);

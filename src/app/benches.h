@@ -21,7 +21,9 @@ QLabel* quiet_label(const QString& text, QWidget* parent);
 class SceneBench : public QWidget {
     Q_OBJECT
 public:
-    SceneBench(Document& document, QWidget* parent = nullptr);
+    SceneBench(Document& document, double watchdogSeconds, QWidget* parent = nullptr);
+signals:
+    void watchdog_changed(double seconds);
 };
 
 /// Lights: the list of all lights, adding, and what holds for all of them.

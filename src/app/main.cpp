@@ -193,6 +193,7 @@ int main(int argc, char** argv) {
         qputenv("DBUS_SESSION_BUS_ADDRESS", "disabled:");
     QApplication app(argc, argv);
     QApplication::setApplicationName("Mirolux");
+    QApplication::setOrganizationName("Mirolux");
     const Start start = read_start(app);
     use_theme(app, start.theme != "light");
     const double ready = process_age_ms();

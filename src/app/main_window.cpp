@@ -15,6 +15,7 @@
 #include <QMessageBox>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QSettings>
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QStatusBar>
@@ -36,13 +37,19 @@ static QScrollArea* scrolled(QWidget* bench) {
 MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(parent) {
     setWindowTitle("Mirolux");
     resize(1280, 800);
+    const double watchdog = QSettings().value("watchdogSeconds", worker.watchdogSeconds).toDouble();
+    if (worker.watchdogSeconds == WorkerOptions().watchdogSeconds) worker.watchdogSeconds = watchdog;
+    sceneBench_ = new SceneBench(document_, worker.watchdogSeconds);
     bridge_ = std::make_unique<RenderBridge>(document_, std::move(worker));
+    connect(sceneBench_, &SceneBench::watchdog_changed, this, [this](double seconds) {
+        bridge_->set_watchdog(seconds);
+        QSettings().setValue("watchdogSeconds", seconds);
+    });
 
     viewport_ = new Viewport(document_, this);
     layers_ = new LayerStrip(this);
     deck_ = new CostDeck(document_, bridge_->history(), this);
     logbookPanel_ = new LogbookPanel(this);
-    sceneBench_ = new SceneBench(document_);
     lightsBench_ = new LightsBench(document_);
     lightBench_ = new LightBench(document_);
     for (const Station& s : stations())

@@ -51,6 +51,7 @@ public:
     const FrameHistory& history() const { return history_; }
     const FrameRecord& last_full() const { return lastFull_; }
     const std::optional<DeviceInfo>& device() const { return device_; }
+    void set_watchdog(double seconds) { renderer_->set_watchdog(seconds); }
     int worker_pid() const { return renderer_->worker_pid(); }
     /// Share of the target's width and height that quick pictures have.
     double quick_scale() const { return quickScale_; }

@@ -32,6 +32,7 @@ public:
     /// Runs `job` with the session as soon as the request under way is answered.
     void run(std::function<void(RenderSession&)> job);
     void use_shader_folder(const std::string& folder);
+    void set_watchdog(double seconds) { client_.set_watchdog(seconds); }
     int worker_pid() const { return client_.worker_pid(); }
     /// Requests that were replaced before they were rendered.
     std::uint64_t replaced() const { return replaced_; }

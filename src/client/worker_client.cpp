@@ -31,7 +31,8 @@ struct WorkerClient::Impl {
     bool startedBefore = false, foldersAside = false;
     std::function<void(const WorkerEvent&)> listener;
     std::atomic<int> shownPid{0};
-    std::string doing; // what the worker said last that it is at
+    std::atomic<double> patience{30.0}; // s, options.watchdogSeconds at first
+    std::string doing;                  // what the worker said last that it is at
     // What the worker knows of the scene, so that only differences are sent.
     std::string sentScene;
     std::uint64_t sentDigest = 0;
@@ -151,9 +152,8 @@ struct WorkerClient::Impl {
                 return {};
             } catch (const ReadFailure& f) { // not taken yet: it may still be starting, or be gone
                 if (auto error = gone()) return *error;
-                if (attempt * 0.5 > options.watchdogSeconds)
-                    return replace("the worker took no messages for " + number_text(options.watchdogSeconds) +
-                                   " s and was ended");
+                if (attempt * 0.5 > patience)
+                    return replace("the worker took no messages for " + number_text(patience) + " s and was ended");
             }
         }
     }
@@ -177,9 +177,9 @@ struct WorkerClient::Impl {
                     return *reply;
                 }
                 if (auto error = gone()) return *error;
-                if (std::chrono::duration<double>(Clock::now() - lastSign).count() > options.watchdogSeconds)
-                    return replace("the worker gave no sign of life for " + number_text(options.watchdogSeconds) +
-                                   " s" + (doing.empty() ? "" : " while " + doing) + " and was ended");
+                if (std::chrono::duration<double>(Clock::now() - lastSign).count() > patience)
+                    return replace("the worker gave no sign of life for " + number_text(patience) + " s" +
+                                   (doing.empty() ? "" : " while " + doing) + " and was ended");
             }
         } catch (const ReadFailure& f) {
             if (auto error = gone()) return *error;
@@ -193,6 +193,10 @@ struct WorkerClient::Impl {
 
 WorkerClient::WorkerClient(WorkerOptions options) : impl_(std::make_unique<Impl>()) {
     impl_->options = std::move(options);
+    impl_->patience = impl_->options.watchdogSeconds;
+}
+void WorkerClient::set_watchdog(double seconds) {
+    impl_->patience = seconds;
 }
 WorkerClient::~WorkerClient() {
     impl_->end(true);

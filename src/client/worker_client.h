@@ -38,6 +38,8 @@ public:
     Result<void> start();
     void use_shader_folder(const std::string& folder);
     void on_event(std::function<void(const WorkerEvent&)> listener);
+    /// Seconds without a sign of life until the worker is ended; holds at once, from any thread.
+    void set_watchdog(double seconds);
     /// Process id of the running worker, or 0.
     int worker_pid() const;
 

@@ -54,6 +54,7 @@ class response_test : public QObject {
     }
 
 private slots:
+    void cleanup() { QSettings().clear(); }
     void initTestCase() { use_theme(*qApp, true); }
 
     void input_is_answered_while_frames_take_half_a_second() {
@@ -140,8 +141,9 @@ private slots:
         QTemporaryDir folder;
         WorkerOptions o = options();
         o.shaderFolder = folder.path().toStdString();
-        o.watchdogSeconds = 2;
         MainWindow window(o);
+        auto* longest = window.findChild<ScrubField*>("watchdog");
+        emit longest->edited(2); // the limit is the user's, and holds at once
         window.show();
         QVERIFY(QTest::qWaitForWindowExposed(&window));
         QVERIFY(window.open(MIROLUX_DEMO, false));

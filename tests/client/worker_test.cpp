@@ -13,11 +13,7 @@ class worker_test : public QObject {
     Q_OBJECT
     std::optional<OpenProject> open_;
 
-    static WorkerOptions options() {
-        WorkerOptions o;
-        o.workerPath = MIROLUX_BIN "/mirolux-worker";
-        return o;
-    }
+    static WorkerOptions options() { return {}; } // the worker beside this program, or MIROLUX_WORKER
     View view(int width, int height) const {
         View v = open_->project.view;
         v.width = width;

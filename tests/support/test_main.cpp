@@ -1,4 +1,6 @@
 #include "support/test_main.h"
+#include <QSettings>
+#include <QTemporaryDir>
 #include <QtTest>
 #include <memory>
 #ifdef QT_WIDGETS_LIB
@@ -20,6 +22,9 @@ int main(int argc, char** argv) {
 #else
     QCoreApplication app(argc, argv);
 #endif
+    QTemporaryDir settings; // a person's own stay as they are
+    QCoreApplication::setOrganizationName("Mirolux");
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
     const std::string wanted = argc > 1 ? argv[1] : "";
     int failures = 0, run = 0;
     for (const auto& [name, make] : test_classes()) {

@@ -1,0 +1,210 @@
+#include "fuzz/targets.h"
+#include "core/cost/device_profile.h"
+#include "core/cost/logbook.h"
+#include "core/image/image_io.h"
+#include "core/io/file.h"
+#include "core/io/wire.h"
+#include "core/scene/gltf_import.h"
+#include "core/scene/project.h"
+#include "support/scenes.h"
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#define STB_IMAGE_WRITE_IMPLEMENTATION
+#define STB_IMAGE_WRITE_STATIC
+#pragma GCC diagnostic push
+#pragma GCC diagnostic ignored "-Wunused-function"
+#pragma GCC diagnostic ignored "-Wmissing-field-initializers"
+#include <stb_image_write.h>
+#pragma GCC diagnostic pop
+
+namespace mirolux::fuzz {
+namespace {
+
+using std::filesystem::path;
+
+Bytes bytes_of(const std::string& text) {
+    return {text.begin(), text.end()};
+}
+
+void read_scene(const Bytes& bytes, const path& folder) {
+    const path file = folder / (bytes.size() > 4 && bytes[0] == 'g' ? "x.glb" : "x.gltf");
+    if (!write_file_atomically(file, bytes.data(), bytes.size())) return;
+    (void)import_gltf(file, {.memoryLimit = 64 << 20});
+}
+
+std::vector<Bytes> scene_seeds() {
+    return {bytes_of(
+        R"({"asset":{"version":"2.0"},"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0,"scale":[1,2,1]},{"camera":0}],"meshes":[{"primitives":[{"attributes":{"POSITION":0},"indices":1,"material":0}]}],"materials":[{"alphaMode":"BLEND","pbrMetallicRoughness":{"baseColorFactor":[1,0.5,0.2,1]}}],"cameras":[{"type":"perspective","perspective":{"yfov":0.7,"znear":0.1}}],"accessors":[{"bufferView":0,"componentType":5126,"type":"VEC3","count":3},{"bufferView":1,"componentType":5123,"type":"SCALAR","count":3}],"bufferViews":[{"buffer":0,"byteLength":36},{"buffer":0,"byteOffset":36,"byteLength":6}],"buffers":[{"byteLength":42,"uri":"data:application/octet-stream;base64,AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAABAAIA"}]})")};
+}
+
+void read_project(const Bytes& bytes, const path& folder) {
+    const path file = folder / "x.mirolux";
+    if (!write_file_atomically(file, bytes.data(), bytes.size())) return;
+    (void)open_project(file, {.decodeImages = false});
+}
+
+/// A project of a few lights beside a scene of one quad.
+std::vector<Bytes> project_seeds() {
+    const path folder = std::filesystem::temp_directory_path() / ("mirolux-seed-" + std::to_string(getpid()));
+    std::filesystem::create_directories(folder);
+    Project p;
+    p.name = "Seed";
+    p.lights = test::random_scene(1, 6).lights;
+    p.targets = {plain_target("Desk", 64, 36, 16.67)};
+    p.scenePath = (folder / "seed.gltf").string();
+    const auto scene = scene_seeds().front();
+    std::vector<Bytes> seeds;
+    if (write_file_atomically(p.scenePath, scene.data(), scene.size()))
+        if (const auto asset = import_gltf(p.scenePath))
+            if (save_project(p, **asset, folder / "seed.mirolux"))
+                if (auto bytes = read_file(folder / "seed.mirolux")) seeds.push_back(std::move(*bytes));
+    std::filesystem::remove_all(folder);
+    return seeds;
+}
+
+void read_image(const Bytes& bytes, const path&) {
+    const auto size = encoded_image_size(bytes);
+    if (size && std::size_t(size->first) * static_cast<std::size_t>(size->second) < (1u << 22))
+        (void)decode_image(bytes);
+}
+
+std::vector<Bytes> image_seeds() {
+    ByteImage flat{8, 8, std::vector<std::uint8_t>(256, 77)}, noisy{31, 17, std::vector<std::uint8_t>(31 * 17 * 4)};
+    std::mt19937 random(3);
+    for (std::uint8_t& v : noisy.rgba)
+        v = static_cast<std::uint8_t>(random());
+    Bytes jpeg;
+    stbi_write_jpg_to_func(
+        [](void* to, void* data, int size) {
+            const auto* bytes = static_cast<const std::uint8_t*>(data);
+            static_cast<Bytes*>(to)->insert(static_cast<Bytes*>(to)->end(), bytes, bytes + size);
+        },
+        &jpeg, noisy.width, noisy.height, 4, noisy.rgba.data(), 80);
+    return {encode_png(flat), encode_png(noisy), jpeg};
+}
+
+void read_profile(const Bytes& bytes, const path& folder) {
+    const path file = folder / "x.json";
+    if (!write_file_atomically(file, bytes.data(), bytes.size())) return;
+    (void)find_profile(file.string());
+}
+
+std::vector<Bytes> profile_seeds() {
+    return {bytes_of(to_json(shipped_profiles().front()).dump())};
+}
+
+// The first byte chooses the column that the rest is written into.
+constexpr const char* logbookTexts[] = {"detail SET setup",       "detail SET lights", "detail SET view",
+                                        "detail SET measurement", "entry SET changes", "record SET document",
+                                        "run SET setup",          "round SET passes"};
+
+Measurement quick_measurement() {
+    Measurement m;
+    m.rounds = 3;
+    m.frame = {2, 1.9, 2.1};
+    m.clock = "fenced";
+    m.width = m.height = 8;
+    return m;
+}
+
+void read_logbook(const Bytes& bytes, const path& folder) {
+    if (bytes.empty()) return;
+    const path file = folder / "x.logbook", good = folder / "good.logbook";
+    if (!std::filesystem::exists(good)) {
+        auto book = Logbook::open(good);
+        State state;
+        state.lights = test::random_scene(1, 3).lights;
+        const mirolux::Target target = plain_target("Desk", 8, 8, 16);
+        if (!book || !book->add(state, quick_measurement(), {}, target, "digest")) std::abort();
+        if (!book->keep_record("walk", "device", "digest", {}, Json::object())) std::abort();
+        const auto run = book->begin_run({state, {}, target, "digest"});
+        if (!run || !book->keep_round(*run, {})) std::abort();
+    }
+    for (const char* end : {"", "-wal", "-shm"}) {
+        std::filesystem::remove(file.string() + end);
+        if (std::filesystem::exists(good.string() + end))
+            std::filesystem::copy_file(good.string() + end, file.string() + end);
+    }
+    {
+        SQLite::Database db(file.string(), SQLite::OPEN_READWRITE);
+        db.exec("UPDATE run SET process = 1073741824"); // nobody's: opening takes its rounds up
+        SQLite::Statement q(db, std::string("UPDATE ") + logbookTexts[bytes[0] % std::size(logbookTexts)] + " = ?");
+        q.bind(1, std::string(bytes.begin() + 1, bytes.end()));
+        q.exec();
+    }
+    auto book = Logbook::open(file);
+    if (!book) return;
+    (void)book->points();
+    (void)book->records("");
+    if (const auto entries = book->entries())
+        for (const Entry& e : *entries) {
+            (void)book->state(e.id);
+            (void)book->measurement_json(e.id);
+        }
+    if (!book->add({}, quick_measurement(), {}, plain_target("Desk", 8, 8, 16), "digest"))
+        std::abort(); // what stands in the book never keeps a new entry out
+}
+
+std::vector<Bytes> logbook_seeds() {
+    const auto lights = test::random_scene(1, 3).lights;
+    Json list = Json::array();
+    for (const Light& l : lights)
+        list.push_back(to_json(l));
+    const std::string texts[] = {to_json_whole(Setup()).dump(), list.dump(),
+                                 to_json(View{}).dump(),        R"({"frame":{"median":2},"passes":[]})",
+                                 R"(["First entry"])",          R"({"points":[]})",
+                                 to_json_whole(Setup()).dump(), R"([{"name":"opaque","ms":1}])"};
+    std::vector<Bytes> seeds;
+    for (std::size_t i = 0; i < std::size(texts); ++i) {
+        Bytes seed = {static_cast<std::uint8_t>(i)};
+        seed.insert(seed.end(), texts[i].begin(), texts[i].end());
+        seeds.push_back(std::move(seed));
+    }
+    return seeds;
+}
+
+/// A message between program and worker, of any kind.
+void read_message(const Bytes& bytes, const path&) {
+    const Json j = Json::from_cbor(bytes, true, false);
+    if (j.is_discarded() || !j.is_object()) return;
+    const JsonCursor root(j);
+    const auto read = [&](auto&& reader) {
+        try {
+            reader();
+        } catch (const ReadFailure&) {
+        }
+    };
+    read([&] { (void)record_from_json(root["record"]); });
+    read([&] { (void)options_from_json(root["options"]); });
+    read([&] { (void)view_from_json(root["view"]); });
+    read([&] { (void)setup_from_json(root["setup"]); });
+    read([&] {
+        std::vector<Light> lights;
+        apply_light_patch(lights, root["lights"]);
+    });
+}
+
+std::vector<Bytes> message_seeds() {
+    FrameRecord record;
+    record.passes.push_back({"opaque", "opaque", {1.5, 2.5}, Work::drawing(3, 4), true});
+    RenderOptions options;
+    options.probe = glm::ivec2(3, 4);
+    const Json message = {{"record", to_json(record)},
+                          {"options", to_json(options)},
+                          {"view", to_json(View{})},
+                          {"setup", to_json_whole(Setup())},
+                          {"lights", light_patch({}, test::random_scene(1, 6).lights)}};
+    return {Json::to_cbor(message)};
+}
+
+} // namespace
+
+const std::vector<Target>& targets() {
+    static const std::vector<Target> all = {
+        {"scene", read_scene, scene_seeds, 1500},      {"project", read_project, project_seeds, 400},
+        {"image", read_image, image_seeds, 4000},      {"profile", read_profile, profile_seeds, 1500},
+        {"logbook", read_logbook, logbook_seeds, 200}, {"message", read_message, message_seeds, 4000}};
+    return all;
+}
+
+} // namespace mirolux::fuzz
