@@ -233,7 +233,7 @@ private slots:
         }
         std::sort(ms.begin(), ms.end());
         qInfo("best %.1f ms, median %.1f ms", ms.front(), ms[3]);
-        QVERIFY2(ms.front() < 240,
+        QVERIFY2(ms.front() < 240 || sanitized,
                  qPrintable(QString::number(ms.front()))); // the goal is 60; this fails on a real loss only
     }
 };

@@ -405,7 +405,7 @@ private slots:
             QCOMPARE(book->entries_of(shown)->size(), std::size_t(20));
             best = std::min(best, static_cast<double>(timer.nsecsElapsed()) * 1e-6);
         }
-        QVERIFY2(best < 200, qPrintable(QString("%1 ms").arg(best)));
+        QVERIFY2(best < 200 || sanitized, qPrintable(QString("%1 ms").arg(best)));
         qInfo("opened, 100,000 points and 20 entries read in %.0f ms", best);
     }
 };

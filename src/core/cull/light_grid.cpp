@@ -1,9 +1,9 @@
 #include "core/cull/light_grid.h"
+#include "core/base/parallel.h"
 #include <algorithm>
 #include <cmath>
 #include <glm/gtc/constants.hpp>
 #include <mutex>
-#include <oneapi/tbb/parallel_for.h>
 
 namespace mirolux::cull {
 
@@ -221,7 +221,7 @@ LightGrid cull(const std::vector<CullLight>& lights, std::uint32_t firstIndex, c
     std::uint64_t overflow = 0;
     int overflowCells = 0;
     const bool masked = s.depthBounds == DepthBounds::mask && bound == bound_opaque;
-    tbb::parallel_for(0, f.rows, [&](int row) {
+    parallel_for(0, f.rows, [&](int row) {
         // Lights that miss the whole row of tiles are put aside once for all of its tiles.
         std::vector<std::uint32_t> inRow;
         const glm::vec4 edge = slopes_of(view, f, s.tile, 0, row);
@@ -308,7 +308,7 @@ LightGrid exact_lists(const std::vector<CullLight>& lights, std::uint32_t firstI
     const Frame f = frame_of(view, s.tile);
     const std::size_t tiles = std::size_t(f.columns) * f.rows;
     std::vector<std::vector<std::uint32_t>> lists(tiles * s.slices);
-    tbb::parallel_for(0, f.rows, [&](int row) {
+    parallel_for(0, f.rows, [&](int row) {
         std::vector<std::vector<glm::vec3>> samples(static_cast<std::size_t>(s.slices));
         for (int column = 0; column < f.columns; ++column) {
             for (auto& list : samples)

@@ -1,9 +1,9 @@
 #include "core/image/perceptual.h"
+#include "core/base/parallel.h"
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <glm/glm.hpp>
-#include <oneapi/tbb/parallel_for.h>
 
 namespace mirolux {
 
@@ -15,7 +15,7 @@ using Plane = std::vector<float>;
 /// filter both axes.
 void box_transposed(const Plane& from, Plane& to, int width, int height, int r) {
     const float scale = 1.0f / static_cast<float>(2 * r + 1);
-    tbb::parallel_for(0, height, [&](int y) {
+    parallel_for(0, height, [&](int y) {
         const float* row = from.data() + std::size_t(y) * width;
         const auto at = [&](int x) { return row[std::clamp(x, 0, width - 1)]; };
         float sum = 0;
@@ -30,7 +30,7 @@ void box_transposed(const Plane& from, Plane& to, int width, int height, int r) 
 
 void kernel_transposed(const Plane& from, Plane& to, int width, int height, const std::vector<float>& kernel) {
     const int r = static_cast<int>(kernel.size() / 2);
-    tbb::parallel_for(0, height, [&](int y) {
+    parallel_for(0, height, [&](int y) {
         const float* row = from.data() + std::size_t(y) * width;
         for (int x = 0; x < width; ++x) {
             float sum = 0;
