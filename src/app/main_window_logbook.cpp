@@ -134,7 +134,7 @@ bool MainWindow::save_journal(const QString& path) {
         return false;
     }
     const std::string text = path.endsWith(".csv")    ? journal_csv(*report)
-                             : path.endsWith(".json") ? journal_json(*report).dump(2) + "\n"
+                             : path.endsWith(".json") ? json_text(journal_json(*report), 2) + "\n"
                                                       : journal_html(*report);
     if (auto ok = write_file_atomically(path.toStdString(), text); !ok) {
         show_error(ok.error());

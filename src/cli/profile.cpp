@@ -37,7 +37,7 @@ int profiles(const Common& c, const std::string& name, const std::string& output
     if (!name.empty()) {
         auto profile = find_profile(name);
         if (!profile) return complain(profile.error(), badInput);
-        const std::string text = to_json(*profile).dump(2) + "\n";
+        const std::string text = json_text(to_json(*profile), 2) + "\n";
         if (output.empty()) return deliver(c, text, to_json(*profile));
         if (auto ok = write_file_atomically(output, text); !ok) return complain(ok.error(), badInput);
         return deliver(c, "written to " + output + "\n", to_json(*profile));

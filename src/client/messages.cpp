@@ -22,10 +22,7 @@ std::optional<Json> receive_message(zmq::socket_t& socket, int milliseconds) {
     }
     zmq::message_t message;
     if (!socket.recv(message, zmq::recv_flags::dontwait)) return std::nullopt;
-    const auto* p = static_cast<const std::uint8_t*>(message.data());
-    Json json = Json::from_cbor(p, p + message.size(), true, false);
-    if (json.is_discarded() || !json.is_object()) throw ReadFailure{"a message could not be read", "", ""};
-    return json;
+    return message_from_bytes(static_cast<const std::uint8_t*>(message.data()), message.size());
 }
 
 Result<PackedRecord> pack_record(const FrameRecord& record) {

@@ -1,3 +1,4 @@
+#include "core/image/image_io.h"
 #include "core/io/file.h"
 #include "core/scene/geometry.h"
 #include "core/scene/gltf_import.h"
@@ -73,6 +74,29 @@ class gltf_import_test : public QObject {
     }
 
 private slots:
+    /// An 8 x 8 picture whose data unpacks to 64 MB, and one whose chunk claims a gigabyte: refused, not unpacked.
+    void a_picture_that_unpacks_beyond_its_size_is_refused() {
+        const auto good = encode_png({8, 8, std::vector<std::uint8_t>(256, 90)});
+        QVERIFY(decode_image(good).has_value());
+        const QByteArray whole(reinterpret_cast<const char*>(good.data()), static_cast<qsizetype>(good.size()));
+        const auto at = whole.indexOf("IDAT") - 4;
+        QVERIFY(at > 0);
+        const auto with_data = [&](const QByteArray& data, std::uint32_t claimed) {
+            QByteArray png = whole.left(at);
+            for (int shift = 24; shift >= 0; shift -= 8)
+                png.append(static_cast<char>(claimed >> shift));
+            png += "IDAT" + data + QByteArray(4, 0) + QByteArray("\0\0\0\0IEND\0\0\0\0", 12);
+            return std::vector<std::uint8_t>(png.begin(), png.end());
+        };
+        const QByteArray bomb = qCompress(QByteArray(64 << 20, 0), 9).mid(4); // after Qt's own length: a zlib stream
+        const auto unpacked = decode_image(with_data(bomb, static_cast<std::uint32_t>(bomb.size())));
+        QVERIFY(!unpacked.has_value());
+        QVERIFY2(unpacked.error().what.find("more than its size") != std::string::npos, unpacked.error().what.c_str());
+        const auto claimed = decode_image(with_data(bomb, 1u << 30));
+        QVERIFY(!claimed.has_value());
+        QVERIFY2(claimed.error().what.find("beyond the end") != std::string::npos, claimed.error().what.c_str());
+    }
+
     void small_file_gives_mesh_light_and_camera_in_world_space() {
         const auto asset = import_text(small_document().dump());
         QVERIFY2(asset.has_value(), asset ? "" : to_text(asset.error()).c_str());

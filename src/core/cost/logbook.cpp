@@ -20,7 +20,7 @@ static std::string digest_of(const std::string& text) {
 }
 
 std::string setup_digest(const Setup& setup) {
-    return digest_of(to_json_whole(setup).dump());
+    return digest_of(json_text(to_json_whole(setup)));
 }
 
 Logbook::Logbook(std::unique_ptr<SQLite::Database> database, std::string path)
@@ -39,7 +39,7 @@ static Setup kept_setup(const Json& stored, std::map<std::string, std::string>& 
     Setup setup;
     if (!stored.is_object()) throw ReadFailure{"the setup is not an object", "/setup", ""};
     for (const auto& [key, value] : stored.items())
-        if (!setup.set_json(key, value)) unknown[key] = value.is_string() ? value.get<std::string>() : value.dump();
+        if (!setup.set_json(key, value)) unknown[key] = value.is_string() ? value.get<std::string>() : json_text(value);
     return setup;
 }
 
@@ -66,7 +66,7 @@ static std::string lights_text(const std::vector<Light>& lights) {
     Json out = Json::array();
     for (const Light& l : lights)
         out.push_back(mirolux::to_json(l));
-    return out.dump();
+    return json_text(out);
 }
 
 namespace {
@@ -141,7 +141,7 @@ void make_setups_whole(SQLite::Database& db) {
         if (!patch.is_object()) return stored; // it was not readable before
         Json all = standard;
         all.update(patch);
-        return all.dump();
+        return json_text(all);
     };
     SQLite::Statement details(db, "SELECT entry, setup FROM detail");
     SQLite::Statement setup(db, "UPDATE detail SET setup=? WHERE entry=?"),
@@ -276,7 +276,7 @@ Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, c
     int i = 1;
     insert.bind(i++, created);
     insert.bind(i++, created);
-    insert.bind(i++, changes.dump());
+    insert.bind(i++, json_text(changes));
     insert.bind(i++, targetName);
     insert.bind(i++, budget);
     insert.bind(i++, device);
@@ -297,10 +297,10 @@ Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, c
     SQLite::Statement detail(*database_,
                              "INSERT INTO detail(entry,setup,lights,view,measurement,thumbnail) VALUES(?,?,?,?,?,?)");
     detail.bind(1, id);
-    detail.bind(2, stored_setup(state).dump());
+    detail.bind(2, json_text(stored_setup(state)));
     detail.bind(3, lights_text(state.lights));
-    detail.bind(4, mirolux::to_json(state.view).dump());
-    detail.bind(5, mirolux::to_json(m).dump());
+    detail.bind(4, json_text(mirolux::to_json(state.view)));
+    detail.bind(5, json_text(mirolux::to_json(m)));
     detail.bind(6, png.empty() ? static_cast<const void*>("") : png.data(),
                 static_cast<int>(png.size())); // a null pointer would be NULL
     detail.exec();
@@ -339,9 +339,9 @@ Result<std::int64_t> Logbook::begin_run(const RunStart& s) {
         insert.bind(i++, measured_budget_ms(s.target));
         insert.bind(i++, s.device.renderer);
         insert.bind(i++, s.sceneDigest);
-        insert.bind(i++, stored_setup(s.state).dump());
+        insert.bind(i++, json_text(stored_setup(s.state)));
         insert.bind(i++, lights_text(s.state.lights));
-        insert.bind(i++, mirolux::to_json(s.state.view).dump());
+        insert.bind(i++, json_text(mirolux::to_json(s.state.view)));
         insert.exec();
         return database_->getLastInsertRowid();
     } catch (const std::exception& e) {
@@ -360,7 +360,7 @@ Result<void> Logbook::keep_round(std::int64_t run, const RoundSample& sample) {
         insert.bind(2, run);
         insert.bind(3, sample.clock);
         insert.bind(4, sample.wholeMs);
-        insert.bind(5, passes.dump());
+        insert.bind(5, json_text(passes));
         insert.exec();
         return {};
     } catch (const std::exception& e) {
@@ -415,7 +415,7 @@ Result<std::int64_t> Logbook::keep_record(const std::string& kind, const std::st
             *database_,
             "INSERT INTO record(created,kind,device,scene_digest,setup_digest,document) VALUES(?,?,?,?,?,?)");
         int i = 1;
-        for (const std::string& text : {utc_now(), kind, device, sceneDigest, setup_digest(setup), document.dump()})
+        for (const std::string& text : {utc_now(), kind, device, sceneDigest, setup_digest(setup), json_text(document)})
             insert.bind(i++, text);
         insert.exec();
         return database_->getLastInsertRowid();

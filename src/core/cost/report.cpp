@@ -171,7 +171,7 @@ std::string measurement_html(const std::string& title, const Measurement& a, con
         out += "<h2>Settings that differ from the defaults</h2><table>";
         for (const auto& [key, value] : changed.items())
             out += "<tr><td>" + key + "</td><td>" +
-                   escaped(value.is_string() ? value.get<std::string>() : value.dump()) + "</td></tr>";
+                   escaped(value.is_string() ? value.get<std::string>() : json_text(value)) + "</td></tr>";
         out += "</table>";
     }
     return out + "</html>\n";

@@ -1,9 +1,13 @@
 #include "core/image/image_io.h"
 #include "core/io/file.h"
+#include <algorithm>
 #include <cmath>
+#include <cstring>
+#include <memory>
 #include <stb/stb_image.h>
 #include <stb/stb_image_write.h>
 #include <tinyexr.h>
+#include <zlib.h>
 
 namespace mirolux {
 
@@ -26,10 +30,46 @@ Result<std::pair<int, int>> encoded_image_size(const std::vector<std::uint8_t>& 
     return std::pair(w, h);
 }
 
+static std::uint32_t big_endian(const std::uint8_t* p) {
+    return std::uint32_t(p[0]) << 24 | std::uint32_t(p[1]) << 16 | std::uint32_t(p[2]) << 8 | p[3];
+}
+
+/// A PNG (ISO/IEC 15948) whose chunks lie in the file and whose data unpacks to no more than its size claims: small
+/// files that would take gigabytes are refused before anything is allocated for them. Other formats pass.
+static Result<void> check_png(const std::vector<std::uint8_t>& bytes) {
+    static constexpr std::uint8_t signature[] = {0x89, 'P', 'N', 'G', '\r', '\n', 0x1a, '\n'};
+    if (bytes.size() < 33 || !std::equal(std::begin(signature), std::end(signature), bytes.begin())) return {};
+    const std::uint64_t width = big_endian(&bytes[16]), height = big_endian(&bytes[20]);
+    // At most 4 channels of 16 bits and a filter byte a row; seven interlaced passes have at most twice the rows.
+    const std::uint64_t most = height * (8 * width + 2) + 8 * (width + height);
+    z_stream stream{};
+    if (inflateInit(&stream) != Z_OK) return fail("not enough memory");
+    const std::unique_ptr<z_stream, int (*)(z_stream*)> end(&stream, inflateEnd);
+    std::uint8_t buffer[16384];
+    int state = Z_OK;
+    for (std::size_t at = 8; at + 12 <= bytes.size();) {
+        const std::size_t length = big_endian(&bytes[at]);
+        if (length > bytes.size() - at - 12) return fail("a chunk reaches beyond the end of the file");
+        if (std::memcmp(&bytes[at + 4], "IDAT", 4) == 0) {
+            stream.next_in = const_cast<Bytef*>(&bytes[at + 8]);
+            stream.avail_in = static_cast<uInt>(length);
+            while (state == Z_OK && stream.avail_in > 0) {
+                stream.next_out = buffer;
+                stream.avail_out = sizeof buffer;
+                state = inflate(&stream, Z_NO_FLUSH);
+                if (stream.total_out > most) return fail("its data unpacks to more than its size");
+            }
+        }
+        at += length + 12;
+    }
+    return {};
+}
+
 Result<ByteImage> decode_image(const std::vector<std::uint8_t>& bytes) {
     ByteImage image;
     int n = 0;
     if (bytes.size() > 0x7FFFFFFF) return fail("too large");
+    if (auto ok = check_png(bytes); !ok) return tl::unexpected(ok.error());
     stbi_uc* pixels =
         stbi_load_from_memory(bytes.data(), static_cast<int>(bytes.size()), &image.width, &image.height, &n, 4);
     if (!pixels) return fail(stb_reason());

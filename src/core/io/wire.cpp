@@ -382,4 +382,13 @@ void apply_light_patch(std::vector<Light>& lights, const JsonCursor& patch) {
     }
 }
 
+Json message_from_bytes(const std::uint8_t* data, std::size_t bytes) {
+    try { // it throws for sizes beyond any memory, whatever it is asked
+        Json json = Json::from_cbor(data, data + bytes, true, false);
+        if (!json.is_discarded() && json.is_object()) return json;
+    } catch (const Json::exception&) {
+    }
+    throw ReadFailure{"a message could not be read", "", ""};
+}
+
 } // namespace mirolux

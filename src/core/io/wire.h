@@ -30,4 +30,7 @@ FrameRecord record_from_json(const JsonCursor& json);
 Json light_patch(const std::vector<Light>& from, const std::vector<Light>& to);
 void apply_light_patch(std::vector<Light>& lights, const JsonCursor& patch);
 
+/// A message between program and worker from its bytes (CBOR, RFC 8949). Throws ReadFailure for anything else.
+Json message_from_bytes(const std::uint8_t* data, std::size_t bytes);
+
 } // namespace mirolux

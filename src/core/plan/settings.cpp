@@ -1,5 +1,6 @@
 #include "core/plan/settings.h"
 #include "core/base/text.h"
+#include "core/io/json_cursor.h"
 #include "core/technique/technique.h"
 #include <cassert>
 #include <charconv>
@@ -146,14 +147,15 @@ Result<void> Setup::set_json(const std::string& key, const json& v) {
     if (v.is_boolean()) return set(key, v.get<bool>());
     if (v.is_number()) {
         const double n = v.get<double>();
-        if (kind == SettingKind::choice) return set(key, v.dump()); // choices that are numbers, such as a tile of 16
+        if (kind == SettingKind::choice)
+            return set(key, json_text(v)); // choices that are numbers, such as a tile of 16
         if (kind == SettingKind::whole && n == std::floor(n) && std::abs(n) < 2e9) return set(key, static_cast<int>(n));
         return set(key, n);
     }
     if (v.is_array() && v.size() == 3 && v[0].is_number() && v[1].is_number() && v[2].is_number())
         return set(key, glm::vec3(v[0].get<float>(), v[1].get<float>(), v[2].get<float>()));
     return set(key,
-               v.is_string() ? v.get<std::string>() : v.dump()); // what is of the wrong kind is refused by its text
+               v.is_string() ? v.get<std::string>() : json_text(v)); // what is of the wrong kind is refused by its text
 }
 
 bool applies(const std::vector<Condition>& when, const Setup& setup) {

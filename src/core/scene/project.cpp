@@ -202,7 +202,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
     for (const auto& [name, setup] : p.setups)
         j["setups"][name] = to_json(setup);
     j["view"] = to_json(p.view);
-    return j.dump(2) + "\n";
+    return json_text(j, 2) + "\n";
 }
 
 Result<void> save_project(const Project& project, const SceneAsset& asset, const fs::path& path) {
