@@ -32,32 +32,34 @@ QLabel* quiet_label(const QString& text, QWidget* parent) {
 
 // Scene
 
-SceneBench::SceneBench(Document& document, double watchdogSeconds, QWidget* parent) : QWidget(parent) {
+SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double watchdogSeconds, QWidget* parent)
+    : QWidget(parent) {
     auto* column = bench_column(this, tr("Scene"));
+    column->addWidget(make_figure("Scene", document, bridge, this));
     auto* facts = quiet_label({}, this);
     column->addWidget(facts);
     column->addWidget(new QLabel(tr("Cameras"), this));
     auto* cameras = new QListWidget(this);
     cameras->setObjectName("cameras");
     cameras->setToolTip(tr("Click a camera to look through it."));
-    cameras->setMaximumHeight(150);
+    cameras->setMaximumHeight(116);
     column->addWidget(cameras);
     auto* keep = new QPushButton(tr("Keep this view as a camera"), this);
     keep->setToolTip(tr("Adds the present view to the project's cameras."));
     column->addWidget(keep);
     auto* rows = new BenchRows(this);
-    auto* seconds = new ScrubField({0, 3600, 0.05, 2, false}, "s", this);
+    auto* seconds = new NumberField({0, 3600, 0.05, 2, false}, "s", this);
     seconds->setObjectName("seconds");
     seconds->setToolTip(
         tr("Scene time: moves the lights that sweep, shuttle or blink. Pull sideways, or double-click to type."));
     rows->add(tr("Scene time"), {seconds});
-    auto* watchdog = new ScrubField({2, 3600, 0.01, 0, true}, "s", this);
+    auto* watchdog = new NumberField({2, 3600, 0.01, 0, true}, "s", this);
     watchdog->setObjectName("watchdog");
     watchdog->set_value(watchdogSeconds);
     watchdog->setToolTip(
         tr("How long the worker may give no sign of life before it is ended and started again. A single "
            "long draw gives none while it runs: raise this for very large or slow pictures."));
-    connect(watchdog, &ScrubField::edited, this, &SceneBench::watchdog_changed);
+    connect(watchdog, &NumberField::edited, this, &SceneBench::watchdog_changed);
     rows->add(tr("Longest silence"), {watchdog});
     column->addWidget(rows);
     column->addWidget(new QLabel(tr("Notes from reading the file"), this));
@@ -102,8 +104,8 @@ SceneBench::SceneBench(Document& document, double watchdogSeconds, QWidget* pare
             p.cameras.push_back(c);
         });
     });
-    connect(seconds, &ScrubField::scrubbing, this, [&document](bool on) { document.set_interactive(on); });
-    connect(seconds, &ScrubField::edited, this, [&document](double v) {
+    connect(seconds, &NumberField::scrubbing, this, [&document](bool on) { document.set_interactive(on); });
+    connect(seconds, &NumberField::edited, this, [&document](double v) {
         document.set_seconds(v);
         if (!document.interactive()) emit document.settled();
     });
@@ -192,13 +194,20 @@ void LightsBench::fill() {
 
 // Settings
 
-SettingsBench::SettingsBench(Document& document, const QString& title, const QString& line, const std::string& station,
-                             QWidget* parent)
+SettingsBench::SettingsBench(Document& document, const RenderBridge& bridge, const QString& title, const QString& line,
+                             const QString& station, QWidget* parent)
     : QWidget(parent) {
     auto* column = bench_column(this, title, line);
+    std::vector<std::string> edited;
+    if (Figure* figure = make_figure(station, document, bridge, this)) {
+        column->addWidget(figure);
+        edited = figure->edits();
+        connect(figure, &Figure::pass_wanted, this, &SettingsBench::pass_wanted);
+    }
     std::vector<std::string> keys;
     for (const Setting& s : all_settings())
-        if (s.station == station) keys.push_back(s.key);
+        if (s.station == station.toStdString() && std::find(edited.begin(), edited.end(), s.key) == edited.end())
+            keys.push_back(s.key);
     column->addWidget(new SettingRows(document, keys, this));
     facts_ = quiet_label({}, this);
     column->addWidget(facts_);

@@ -1,5 +1,6 @@
 #pragma once
 #include "app/document.h"
+#include "app/figures/figure.h"
 #include "app/render_bridge.h"
 #include "app/setting_editor.h"
 #include <QLabel>
@@ -21,7 +22,7 @@ QLabel* quiet_label(const QString& text, QWidget* parent);
 class SceneBench : public QWidget {
     Q_OBJECT
 public:
-    SceneBench(Document& document, double watchdogSeconds, QWidget* parent = nullptr);
+    SceneBench(Document& document, const RenderBridge& bridge, double watchdogSeconds, QWidget* parent = nullptr);
 signals:
     void watchdog_changed(double seconds);
 };
@@ -78,17 +79,17 @@ private:
     void add_choices();
     void add_numbers();
     void connect_choices();
-    ScrubField* field(const QString& name, const ScrubField::Range& range, const QString& unit, const QString& help,
-                      const std::function<void(Light&, double)>& put);
+    NumberField* field(const QString& name, const NumberField::Range& range, const QString& unit, const QString& help,
+                       const std::function<void(Light&, double)>& put);
     Document& document_;
     int id_ = -1;
     QLineEdit* name_;
     QCheckBox* enabled_;
     QComboBox *type_, *unit_, *colorBy_;
     ColorSwatch* color_;
-    ScrubField* intensity_;
+    NumberField* intensity_;
     BenchRows* rows_;
-    std::vector<ScrubField*> numbers_; // in the order of their table
+    std::vector<NumberField*> numbers_; // in the order of their table
     QLabel *reach_, *motion_;
     FalloffCurve* curve_;
 };
@@ -97,9 +98,12 @@ private:
 class SettingsBench : public QWidget {
     Q_OBJECT
 public:
-    SettingsBench(Document& document, const QString& title, const QString& line, const std::string& station,
-                  QWidget* parent = nullptr);
+    SettingsBench(Document& document, const RenderBridge& bridge, const QString& title, const QString& line,
+                  const QString& station, QWidget* parent = nullptr);
     void set_facts(const QString& text);
+
+signals:
+    void pass_wanted(const QString& pass);
 
 private:
     QLabel* facts_;

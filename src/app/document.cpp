@@ -55,6 +55,7 @@ void Document::edit(const QString& label, const std::function<void(Project&)>& c
     Project next = project_;
     change(next);
     if (next == project_) return;
+    if (next.target != project_.target || next.targets != project_.targets) next.targetByDevice = false;
     project_ = std::move(next);
     if (!merge.isEmpty() && merge == merge_ && place_ > 0) {
         history_[place_].project = project_;
@@ -97,6 +98,24 @@ int Document::add_light(Light light) {
     light.id = id;
     edit(tr("add %1").arg(QString::fromStdString(light.name)), [&](Project& p) { p.lights.push_back(light); });
     return id;
+}
+
+void Document::suit_device(bool software) {
+    if (!asset_ || !project_.targetByDevice || !software) return;
+    const auto it =
+        std::find_if(project_.targets.begin(), project_.targets.end(), [](const Target& t) { return t.software; });
+    if (it == project_.targets.end() || &*it == &target()) return;
+    const int index = static_cast<int>(it - project_.targets.begin());
+    const Target wanted = *it;
+    const auto take = [&](Project& p) {
+        p.target = index;
+        p.view = on_target(p.view, wanted);
+    };
+    take(project_);
+    take(savedProject_);
+    for (Step& step : history_)
+        if (step.project.targetByDevice) take(step.project);
+    emit changed();
 }
 
 void Document::move_camera(const Camera& camera) {

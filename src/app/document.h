@@ -38,6 +38,8 @@ public:
     Result<void> set(const std::string& key, const Value& value, const QString& merge = {});
     int add_light(Light light); // returns its id
 
+    /// A project in which no target was chosen yet takes the one that is made for the device; no edit.
+    void suit_device(bool software);
     void move_camera(const Camera& camera);
     void set_seconds(double seconds);
 

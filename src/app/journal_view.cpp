@@ -136,7 +136,7 @@ void JournalView::paint_story(QPainter& p, std::size_t first, std::size_t last) 
             const double y = 50 + laneHeight * lane[i - first];
             p.setPen(QPen(t.line, 1));
             p.drawLine(QPointF(at.x(), y + 13), QPointF(at.x(), at.y() - 8));
-            p.setPen(static_cast<int>(i) == picked_ || static_cast<int>(i) == hovered_ ? t.accent : t.text);
+            p.setPen(static_cast<int>(i) == picked_ || static_cast<int>(i) == hovered_ ? t.lit : t.text);
             p.drawText(QPointF(xs[i - first] + 3, y + 11), names[i - first]);
             ++labels_;
         }
@@ -148,7 +148,7 @@ void JournalView::paint_story(QPainter& p, std::size_t first, std::size_t last) 
         p.setPen(QPen(t.text, 1));
         p.drawLine(QPointF(at.x(), r.bottom() - e.lowMs * ms), QPointF(at.x(), r.bottom() - e.highMs * ms));
         const bool over = e.budgetMs > 0 && e.ms > e.budgetMs;
-        p.setPen(QPen(static_cast<int>(i) == picked_ ? t.accent
+        p.setPen(QPen(static_cast<int>(i) == picked_ ? t.lit
                       : over                         ? t.alarm
                                                      : t.text,
                       static_cast<int>(i) == picked_ ? 2.5 : 1.5));

@@ -62,6 +62,8 @@ void LayerStrip::paintEvent(QPaintEvent*) {
         const QString name = QString::fromStdString(info.name);
         const QRect r = cell(i);
         const QRect picture = r.adjusted(0, 0, 0, -15);
+        const bool held = name == held_;
+        if (held) p.fillRect(r.adjusted(-2, -3, 2, 2), t.lit);
         p.fillRect(picture, t.field);
         if (const auto it = thumbnails_.find(name); it != thumbnails_.end()) {
             const QSize size = it->size().scaled(picture.size(), Qt::KeepAspectRatioByExpanding);
@@ -71,10 +73,9 @@ void LayerStrip::paintEvent(QPaintEvent*) {
                                 double(picture.height()) * it->height() / size.height());
             p.drawImage(picture, *it, source);
         }
-        const bool held = name == held_;
-        p.setPen(QPen(held ? t.accent : i == hovered_ ? t.quiet : t.line, held ? 2 : 1));
-        p.drawRect(picture.adjusted(0, 0, -1, -1));
-        p.setPen(held ? t.accent : t.quiet);
+        p.setPen(i == hovered_ ? t.quiet : t.line);
+        if (!held) p.drawRect(picture.adjusted(0, 0, -1, -1));
+        p.setPen(held ? t.ink : t.quiet);
         p.drawText(QRect(r.left(), r.bottom() - 14, r.width(), 15), Qt::AlignCenter,
                    p.fontMetrics().elidedText(QString::fromStdString(info.label), Qt::ElideRight, r.width()));
     }

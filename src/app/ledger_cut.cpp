@@ -144,7 +144,7 @@ void LedgerCut::paintEvent(QPaintEvent*) {
         const QRectF row = row_of(r.light);
         const Light* now = document_.light(r.light);
         if (r.light == selected_ || i == hovered_) p.fillRect(row, r.light == selected_ ? t.field : t.window);
-        if (r.light == selected_) p.fillRect(QRectF(0, row.top(), 3, row.height()), t.accent);
+        if (r.light == selected_) p.fillRect(QRectF(0, row.top(), 3, row.height()), t.lit);
         const bool on = now && now->enabled;
         const QRectF box = box_of(r.light);
         p.setPen(QPen(on ? t.text : t.quiet, 1));

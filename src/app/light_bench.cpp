@@ -80,7 +80,7 @@ void FalloffCurve::paintEvent(QPaintEvent*) {
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(t.quiet, 1, Qt::DashLine));
     p.drawPath(plain);
-    p.setPen(QPen(t.accent, 1.8));
+    p.setPen(QPen(t.text, 1.8));
     p.drawPath(windowed);
 }
 
@@ -91,7 +91,7 @@ namespace {
 /// One number of a light: how it is shown, put and when it means anything. Numbers of one label share a row.
 struct LightNumber {
     const char *label, *name, *unit;
-    ScrubField::Range range;
+    NumberField::Range range;
     const char* help;
     double (*get)(const Light&);
     void (*put)(Light&, double);
@@ -131,7 +131,7 @@ void put_fade_outer(Light& l, double v) {
     if (l.fadeOuter > 0) l.fadeInner = std::min(l.fadeInner, l.fadeOuter);
 }
 
-constexpr ScrubField::Range placeRange{-1e4, 1e4, 0.02, 2, false};
+constexpr NumberField::Range placeRange{-1e4, 1e4, 0.02, 2, false};
 const LightNumber lightNumbers[] = {
     {TEXT("Temperature"),
      TEXT("temperature"),
@@ -199,13 +199,13 @@ const LightNumber lightNumbers[] = {
 
 } // namespace
 
-ScrubField* LightBench::field(const QString& name, const ScrubField::Range& range, const QString& unit,
-                              const QString& help, const std::function<void(Light&, double)>& put) {
-    auto* f = new ScrubField(range, unit, this);
+NumberField* LightBench::field(const QString& name, const NumberField::Range& range, const QString& unit,
+                               const QString& help, const std::function<void(Light&, double)>& put) {
+    auto* f = new NumberField(range, unit, this);
     f->setObjectName(name);
     f->setToolTip(help);
-    connect(f, &ScrubField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
-    connect(f, &ScrubField::edited, this, [this, put, name](double v) {
+    connect(f, &NumberField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
+    connect(f, &NumberField::edited, this, [this, put, name](double v) {
         document_.edit_light(
             name, id_, [&](Light& l) { put(l, v); }, document_.interactive() ? "light " + name : QString());
     });

@@ -35,7 +35,7 @@ void Narrowing::paintEvent(QPaintEvent*) {
     const double step = std::min(12.0, (width() - 4.0) / static_cast<double>(rounds_.size() - first));
     for (std::size_t i = first; i < rounds_.size(); ++i) {
         const double x = 4 + step * static_cast<double>(i - first);
-        p.setPen(QPen(i + 1 == rounds_.size() ? t.accent : t.quiet, 2));
+        p.setPen(QPen(i + 1 == rounds_.size() ? t.text : t.quiet, 2));
         p.drawLine(QPointF(x, y(rounds_[i].low)), QPointF(x, y(rounds_[i].high)));
         p.setPen(QPen(t.text, 3));
         p.drawPoint(QPointF(x, y(rounds_[i].median)));

@@ -39,8 +39,9 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     resize(1280, 800);
     const double watchdog = QSettings().value("watchdogSeconds", worker.watchdogSeconds).toDouble();
     if (worker.watchdogSeconds == WorkerOptions().watchdogSeconds) worker.watchdogSeconds = watchdog;
-    sceneBench_ = new SceneBench(document_, worker.watchdogSeconds);
+    const double limit = worker.watchdogSeconds;
     bridge_ = std::make_unique<RenderBridge>(document_, std::move(worker));
+    sceneBench_ = new SceneBench(document_, *bridge_, limit);
     connect(sceneBench_, &SceneBench::watchdog_changed, this, [this](double seconds) {
         bridge_->set_watchdog(seconds);
         QSettings().setValue("watchdogSeconds", seconds);
@@ -53,7 +54,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     lightsBench_ = new LightsBench(document_);
     lightBench_ = new LightBench(document_);
     for (const Station& s : stations())
-        if (!s.bench) settingsBenches_[s.name] = new SettingsBench(document_, tr(s.name), tr(s.line), s.name);
+        if (!s.bench) settingsBenches_[s.name] = new SettingsBench(document_, *bridge_, tr(s.name), tr(s.line), s.name);
     passBench_ = new PassBench(document_, *bridge_);
     targetBench_ = new TargetBench(document_);
     tileBench_ = new TileBench;
@@ -71,6 +72,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     statusBar()->addWidget(status_, 1);
     statusBar()->addPermanentWidget(statusWorker_);
     statusBar()->setSizeGripEnabled(false);
+    statusBar()->setContentsMargins(12, 0, 12, 0);
     commandList_ = new CommandList(this);
     build_commands();
     build_bar();
@@ -236,6 +238,7 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
         }
         document_.adopt(std::move(*opened));
     }
+    if (const auto& device = bridge_->device()) document_.suit_device(device->software());
     select_light(-1);
     deletedEntries_.clear();
     logbook_.reset();
@@ -337,12 +340,6 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     if (document_.is_open()) document_.forget_autosave();
     bridge_->stop_measuring();
     e->accept();
-}
-
-void MainWindow::changeEvent(QEvent* e) {
-    if (e->type() == QEvent::PaletteChange && logIt_)
-        logIt_->setStyleSheet(QString("QToolButton{border:1px solid %1;padding:4px 12px}").arg(theme().accent.name()));
-    QMainWindow::changeEvent(e);
 }
 
 } // namespace mirolux::app

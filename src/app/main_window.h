@@ -82,7 +82,6 @@ signals:
 
 protected:
     void closeEvent(QCloseEvent*) override;
-    void changeEvent(QEvent*) override;
 
 private:
     QWidget* laid_out();

@@ -259,7 +259,7 @@ void MainWindow::build_bar() {
     row->addWidget(pair);
     logIt_ = new QToolButton(bar);
     logIt_->setDefaultAction(command("log"));
-    logIt_->setStyleSheet(QString("QToolButton{border:1px solid %1;padding:4px 12px}").arg(theme().accent.name()));
+    logIt_->setObjectName("framed");
     row->addWidget(logIt_);
     setMenuWidget(bar);
 }

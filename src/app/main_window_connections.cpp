@@ -98,6 +98,7 @@ void MainWindow::connect_pair() {
         if (pairTime_.startsWith("B is ")) pairTime_ = pairTime_.mid(5); // the line begins with B
         keep_record("pair", measurement_document(m.a, &m, bridge_->device().value_or(DeviceInfo{}), measuredA_,
                                                  document_.scene_digest(), differences(measuredA_, measuredB_)));
+        deck_->tape().set_compared(medians_of(m.a), medians_of(m.b));
         report_pair();
         refresh_all();
         emit pair_measured();
@@ -150,6 +151,8 @@ void MainWindow::connect_details() {
 }
 
 void MainWindow::connect_document() {
+    for (SettingsBench* bench : settingsBenches_)
+        connect(bench, &SettingsBench::pass_wanted, this, &MainWindow::select_pass);
     sceneChanged_.setSingleShot(true);
     sceneChanged_.setInterval(400);
     connect(&sceneWatcher_, &QFileSystemWatcher::fileChanged, &sceneChanged_, qOverload<>(&QTimer::start));
@@ -159,6 +162,7 @@ void MainWindow::connect_document() {
         if (bridge_->b()) {
             pairTime_.clear(); // it was of the state before
             pairPicture_.clear();
+            deck_->tape().forget_compared();
             report_pair();
         }
         forget_inspection();
@@ -212,7 +216,10 @@ void MainWindow::connect_frames() {
     });
     connect(bridge_.get(), &RenderBridge::failed, this,
             [this](const Error& e) { viewport_->show_message(QString::fromStdString(to_text(e)), true); });
-    connect(bridge_.get(), &RenderBridge::device_known, this, &MainWindow::refresh_status);
+    connect(bridge_.get(), &RenderBridge::device_known, this, [this] {
+        if (const auto& device = bridge_->device()) document_.suit_device(device->software());
+        refresh_status();
+    });
     connect(bridge_.get(), &RenderBridge::measure_failed, this, [this](const Error& e) {
         logbookPanel_->show_rest();
         logbookPanel_->show_trouble(QString::fromStdString(to_text(e)));

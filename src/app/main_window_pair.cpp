@@ -15,6 +15,7 @@ void MainWindow::sync_b() {
     const std::optional<Setup> wanted = document_.is_open() ? document_.project().b : std::nullopt;
     if (wanted == bridge_->b()) return;
     pairTime_.clear();
+    deck_->tape().forget_compared();
     pairPicture_.clear();
     viewport_->show_b({});
     deck_->tape().set_b(wanted ? &bridge_->history_b() : nullptr);

@@ -44,8 +44,8 @@ double PassTape::scale_ms() const {
     // Room for the budget and a fifth more, or for all of the frame; steps of a third keep the scale still while
     // numbers jitter.
     const double wanted =
-        std::max({budget * 1.2, shown().frame().median * 1.04, prediction_ ? prediction_->highMs * 1.04 : 0.0,
-                  b_ ? b_->frame().median * 1.04 : 0.0});
+        std::max({budget * 1.2, shown().drawn() * 1.04, prediction_ ? prediction_->highMs * 1.04 : 0.0,
+                  b_ ? shown_b().drawn() * 1.04 : 0.0});
     const double base = budget * 1.2;
     return base * std::pow(1.3333, std::max(0.0, std::ceil(std::log(wanted / base) / std::log(1.3333) - 1e-6)));
 }
@@ -55,11 +55,21 @@ double PassTape::budget_x() const {
 }
 
 QRectF PassTape::tape() const {
-    return b_ ? QRectF(34.0, 36.0, width() - 48.0, 32.0) : QRectF(14.0, 38.0, width() - 28.0, 46.0);
+    return b_ ? QRectF(34.0, 40.0, width() - 48.0, 32.0) : QRectF(14.0, 44.0, width() - 28.0, 46.0);
 }
 
 void PassTape::set_b(const FrameHistory* history) {
     b_ = history;
+    update();
+}
+
+void PassTape::set_compared(FrameHistory a, FrameHistory b) {
+    compared_ = {std::move(a), std::move(b)};
+    update();
+}
+
+void PassTape::forget_compared() {
+    compared_.reset();
     update();
 }
 
@@ -82,13 +92,13 @@ void PassTape::paint_b(QPainter& p) {
     p.setPen(Qt::NoPen);
     p.setBrush(t.field);
     p.drawRect(r);
-    if (b_->frames() == 0) {
+    if (shown_b().frames() == 0) {
         p.setPen(t.quiet);
         p.drawText(r.adjusted(8, 0, 0, 0), Qt::AlignVCenter, tr("B is on its way"));
         return;
     }
     double x = r.left();
-    for (const auto& pass : b_->passes()) {
+    for (const auto& pass : shown_b().passes()) {
         const QRectF s(x, r.top(), pass.median * perMs, r.height());
         x = s.right();
         p.setPen(QPen(t.panel, 1));
@@ -112,7 +122,7 @@ void PassTape::paint_b(QPainter& p) {
     p.setPen(QPen(t.text, 2));
     p.drawLine(QPointF(budgetX, a.bottom()), QPointF(budgetX, r.bottom() + 4));
     p.setPen(t.text);
-    const QString total = ms_text(b_->frame().median);
+    const QString total = ms_text(shown_b().drawn());
     if (x + p.fontMetrics().horizontalAdvance(total) + 12 < r.right())
         p.drawText(QRectF(x + 8, r.top(), 90, r.height()), Qt::AlignVCenter, total);
 }
@@ -146,7 +156,7 @@ void PassTape::paint_head(QPainter& p) const {
                    prediction_ ? tr("counting the frame's work") : tr("measuring the first frames"));
         return;
     }
-    const double budget = budget_ms(document_.target()), median = shown().frame().median;
+    const double budget = budget_ms(document_.target()), median = shown().drawn();
     const bool over = median > budget;
     const QString total = tr("%1 of %2").arg(ms_text(median), ms_text(budget));
     p.setFont(sized(font(), 13, QFont::DemiBold));
@@ -160,9 +170,9 @@ void PassTape::paint_head(QPainter& p) const {
                             : over
                                 ? tr("over by %1 (%2 x)").arg(ms_text(median - budget)).arg(median / budget, 0, 'f', 1)
                                 : tr("inside, %1 left").arg(ms_text(budget - median));
-    p.drawText(line.adjusted(0, 0, -12.0 - totalWidth, 0), Qt::AlignRight | Qt::AlignVCenter, verdict);
-    const int room = width() - 14 - 26 - totalWidth - p.fontMetrics().horizontalAdvance(verdict) - 16;
-    QString how = tr("median of %1 frames, %2 clock; whiskers: middle half").arg(shown().frames()).arg(clock_);
+    if (!b_) p.drawText(line.adjusted(0, 0, -12.0 - totalWidth, 0), Qt::AlignRight | Qt::AlignVCenter, verdict);
+    const int room = width() - 14 - 26 - totalWidth - (b_ ? 0 : p.fontMetrics().horizontalAdvance(verdict) + 16);
+    QString how = tr("medians of %1 frames, %2 clock; whiskers: middle half").arg(shown().frames()).arg(clock_);
     if (prediction_) {
         p.setPen(t.text);
         how = tr("predicted by profile %1%2, not measured; error bar %3 to %4")
@@ -170,10 +180,11 @@ void PassTape::paint_head(QPainter& p) const {
                        ms_text(prediction_->lowMs), ms_text(prediction_->highMs));
     } else if (b_ && !pairLine_.isEmpty()) {
         p.setPen(t.text);
-        how = pairLine_;
+        how = compared_ ? tr("medians of the comparison. ") + pairLine_ : pairLine_;
     } else if (shown().whole_median() > 0)
         how += tr("; unfenced frame %1").arg(ms_text(shown().whole_median()));
-    p.drawText(QPointF(14, 13), p.fontMetrics().elidedText(how, Qt::ElideRight, std::max(0, room)));
+    p.drawText(QPointF(14, 13),
+               p.fontMetrics().elidedText(how, b_ ? Qt::ElideMiddle : Qt::ElideRight, std::max(0, room)));
 }
 
 /// The empty tape, and ticks at a round step under the lowest one.
@@ -215,16 +226,18 @@ void PassTape::paint_segment(QPainter& p, const FrameHistory::PassCost& pass) co
     }
     p.setPen(QPen(t.panel, 1));
     p.drawLine(s.topRight(), s.bottomRight());
-    if (s.width() > 46) paint_words(p, pass, s, !over.isEmpty());
-    if (selected_.toStdString() == pass.name) {
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(t.accent, 2));
-        p.drawRect(s.adjusted(1, 1, -1, -1));
+    const bool lit = selected_.toStdString() == pass.name;
+    if (lit) { // its family stays as a band
+        p.setPen(Qt::NoPen);
+        p.setBrush(t.lit);
+        p.drawRect(s.adjusted(1, 0, -1, -6));
     }
+    if (s.width() > 46) paint_words(p, pass, s, lit, !over.isEmpty());
 }
 
 /// Name and time in a segment; a plate behind the words keeps them readable on the hatch.
-void PassTape::paint_words(QPainter& p, const FrameHistory::PassCost& pass, const QRectF& s, bool hatched) const {
+void PassTape::paint_words(QPainter& p, const FrameHistory::PassCost& pass, const QRectF& s, bool lit,
+                           bool hatched) const {
     QRectF text = s.adjusted(6, 0, -4, 0);
     const double budgetX = budget_x();
     if (budgetX > text.left() - 6 && budgetX < text.left() + 90 && s.right() - budgetX > 90)
@@ -239,9 +252,9 @@ void PassTape::paint_words(QPainter& p, const FrameHistory::PassCost& pass, cons
     const double inset = b_ ? 6 : 7;
     p.setPen(Qt::NoPen);
     p.setBrush(family_color(pass.family).darker(150));
-    if (hatched)
+    if (hatched && !lit)
         p.drawRoundedRect(QRectF(text.left() - 4, text.top() + inset, widest + 8, text.height() - 2 * inset), 3, 3);
-    p.setPen(Qt::white);
+    p.setPen(lit ? theme().ink : Qt::white);
     if (b_) {
         p.drawText(text, Qt::AlignVCenter, lines.front());
         return;
@@ -278,10 +291,10 @@ void PassTape::paint_budget(QPainter& p) const {
     const QRectF r = tape();
     const double x = budget_x();
     p.setPen(QPen(theme().text, 2));
-    p.drawLine(QPointF(x, r.top() - 14), QPointF(x, r.bottom() + 6));
+    p.drawLine(QPointF(x, r.top() - 20), QPointF(x, r.bottom() + 6));
     p.setFont(sized(font(), 11));
     const QString text = tr("budget %1").arg(ms_text(budget_ms(document_.target())));
-    p.drawText(QPointF(std::min(x + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(text)), r.top() - 14), text);
+    p.drawText(QPointF(std::min(x + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(text)), r.top() - 12), text);
 }
 
 /// Where each pass's name stands under the tape; those that do not fit are left out.
@@ -293,7 +306,7 @@ std::vector<PassTape::LegendEntry> PassTape::legend() const {
         const QString label = QString::fromStdString(pass.name) + "  " + ms_text(pass.median);
         const double w = metrics.horizontalAdvance(label) + 34;
         if (x + w > width() - 14) break;
-        entries.push_back({pass.name, pass.family, label, QRectF(x, tape().bottom() + 24, w, 20)});
+        entries.push_back({pass.name, pass.family, label, QRectF(x, tape().bottom() + 20, w, 20)});
         x += w;
     }
     return entries;
@@ -307,12 +320,14 @@ void PassTape::paint_legend(QPainter& p) const {
         p.setPen(Qt::NoPen);
         p.setBrush(family_color(entry.family));
         p.drawRect(QRectF(entry.place.left(), entry.place.top() + 5, 10, 10));
-        p.setPen(hovered_ == entry.pass || selected_.toStdString() == entry.pass ? t.accent : t.text);
+        const bool lit = selected_.toStdString() == entry.pass;
+        if (lit) p.fillRect(entry.place.adjusted(12, 1, -14, -1), t.lit);
+        p.setPen(lit ? t.ink : t.text);
         p.drawText(QPointF(entry.place.left() + 15, entry.place.top() + 14), entry.label);
     }
     if (notice_.isEmpty()) return;
     p.setPen(t.alarm);
-    p.drawText(QPointF(14, tape().bottom() + 60), p.fontMetrics().elidedText(notice_, Qt::ElideRight, width() - 28));
+    p.drawText(QPointF(14, tape().bottom() + 54), p.fontMetrics().elidedText(notice_, Qt::ElideRight, width() - 28));
 }
 
 void PassTape::paintEvent(QPaintEvent*) {

@@ -17,6 +17,9 @@ public:
     const std::optional<Prediction>& prediction() const { return prediction_; }
     /// A second tape under the first; null: none.
     void set_b(const FrameHistory* history);
+    /// The medians of a comparison stand on both tapes until they are forgotten: what follows is of another state.
+    void set_compared(FrameHistory a, FrameHistory b);
+    void forget_compared();
     /// One line about A and B, shown instead of how the tape was made.
     void set_pair_line(const QString& text);
     void select(const QString& pass);
@@ -46,7 +49,8 @@ private:
     void paint_head(QPainter& p) const;
     void paint_scale(QPainter& p) const;
     void paint_segment(QPainter& p, const FrameHistory::PassCost& pass) const;
-    void paint_words(QPainter& p, const FrameHistory::PassCost& pass, const QRectF& segment, bool hatched) const;
+    void paint_words(QPainter& p, const FrameHistory::PassCost& pass, const QRectF& segment, bool lit,
+                     bool hatched) const;
     void paint_spread(QPainter& p) const;
     void paint_budget(QPainter& p) const;
     void paint_legend(QPainter& p) const;
@@ -54,7 +58,11 @@ private:
     std::string at(const QPointF& p) const;
 
     Document& document_;
-    const FrameHistory& shown() const { return prediction_ ? predicted_ : history_; }
+    const FrameHistory& shown() const {
+        return prediction_ ? predicted_ : compared_ && b_ ? compared_->first : history_;
+    }
+    const FrameHistory& shown_b() const { return compared_ ? compared_->second : *b_; }
+    std::optional<std::pair<FrameHistory, FrameHistory>> compared_;
     const FrameHistory& history_;
     std::optional<Prediction> prediction_;
     FrameHistory predicted_;

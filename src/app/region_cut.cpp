@@ -103,7 +103,7 @@ void RegionCut::paintEvent(QPaintEvent*) {
         p.drawRect(bar);
         if (selectedLow_ == b * binWidth_) {
             p.setBrush(Qt::NoBrush);
-            p.setPen(QPen(t.accent, 2));
+            p.setPen(QPen(t.text, 2));
             p.drawRect(QRectF(bar.left(), r.top(), bar.width(), r.height()));
         }
         if (b % label == 0) {

@@ -95,12 +95,14 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.view.height = std::max(9, static_cast<int>(std::lround(t.height * quickScale_)));
         break;
     case Stage::full:
+        if (b_) r.options.floatLayers = {"final"};
         break;
     case Stage::b:
         r.setup = *b_;
-        r.options.picture = historyB_.frames() == 0;
+        r.options.picture = !shownB_;
         if (r.options.picture) r.options.floatLayers = {"final"};
-        r.options.count = historyB_.frames() + 1 >= framesForTape;
+        r.options.wholeSamples = 1;
+        r.options.count = warmB_ && historyB_.frames() + 1 >= framesForTape;
         break;
     case Stage::sampling:
         r.options.picture = false;
@@ -123,9 +125,9 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.options.picture = false;
         r.options.fencedSamples = 0;
         r.options.count = true;
+        r.options.floatLayers = {"final"};
         r.options.lightLists = path_kind(r.setup).lists;
         if (r.options.lightLists) r.options.floatLayers.push_back("depth");
-        if (b_) r.options.floatLayers.push_back("final");
         for (const LayerInfo& l : all_layers())
             if (shows(l, r.setup, chosenLight_ >= 0)) r.options.thumbnails.push_back(l.name);
         break;
@@ -149,6 +151,7 @@ void RenderBridge::refresh(bool moving) {
     else
         pause_.stop();
     history_.clear();
+    warmA_ = warmB_ = shownB_ = false;
     ++inspected_;
     ++state_;
     reached_ = Stage::quick;
@@ -173,22 +176,35 @@ void RenderBridge::probe(QPoint pixel) {
     probeWanted_.reset();
 }
 
-/// What follows once `done` of the newest state is in.
+/// What follows once `done` of the newest state is in. B is sampled as A is: in turn, and both warm.
 void RenderBridge::go_on(Stage done) {
     reached_ = done;
-    if (done == Stage::full || (done == Stage::sampling && history_.frames() < framesForTape))
-        submit(Stage::sampling);
-    else if (done == Stage::sampling)
-        submit(Stage::counting);
-    else if (b_ && historyB_.frames() < framesForTape && (done == Stage::counting || done == Stage::b))
+    const bool sampling = done == Stage::full || done == Stage::sampling || done == Stage::b,
+               needsA = !warmA_ || history_.frames() < framesForTape,
+               needsB = b_ && (!warmB_ || historyB_.frames() < framesForTape);
+    if (sampling && needsB && (done != Stage::b || !needsA))
         submit(Stage::b);
-    else if ((done == Stage::counting || done == Stage::b) && ledgerWanted_)
+    else if (sampling && needsA)
+        submit(Stage::sampling);
+    else if (sampling)
+        submit(Stage::counting);
+    else if (done == Stage::counting && ledgerWanted_)
         submit(Stage::ledger);
+}
+
+/// The first frame of a state pays for what is made then: it is shown until a warm one is in.
+void RenderBridge::add_frame(FrameHistory& history, bool& warm, const FrameRecord& record) {
+    if (!warm && history.frames() > 0) {
+        history.forget_cold();
+        warm = true;
+    }
+    history.add(record);
 }
 
 void RenderBridge::set_b(const std::optional<Setup>& b) {
     b_ = b;
     historyB_.clear();
+    warmB_ = shownB_ = false;
     emit b_stale();
     refresh(false);
 }
@@ -208,6 +224,16 @@ void RenderBridge::take_b(FrameRecord& record, const QImage& scaled) {
                 if (number == state_) emit difference_ready(done);
             },
             Qt::QueuedConnection);
+    });
+}
+
+void RenderBridge::take_histogram(FrameRecord& record) {
+    const auto it = record.floats.find("final");
+    if (it == record.floats.end()) return;
+    inspectors_.start([this, image = std::move(it->second), setup = document_.project().setup] {
+        const LuminanceHistogram h = luminance_histogram(image, setup);
+        QMetaObject::invokeMethod(
+            this, [this, h] { emit histogram_ready(h); }, Qt::QueuedConnection);
     });
 }
 
@@ -264,8 +290,11 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
     }
     if (stage == Stage::b) {
         if (id == newest_) {
-            historyB_.add(*record);
-            if (!scaled.isNull()) take_b(*record, scaled);
+            add_frame(historyB_, warmB_, *record);
+            if (!scaled.isNull()) {
+                shownB_ = true;
+                take_b(*record, scaled);
+            }
             emit costs_changed();
             if (id == newest_ && !measuring_) go_on(stage);
         }
@@ -284,14 +313,20 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
     const bool newest = id == newest_;
     if (stage == Stage::full || stage == Stage::sampling || stage == Stage::counting) {
         if (newest || stage == Stage::full) {
-            history_.add(*record);
-            if (stage == Stage::full) lastFull_ = *record;
+            if (stage == Stage::counting)
+                history_.add(*record); // no time: its work
+            else
+                add_frame(history_, warmA_, *record);
+            if (stage == Stage::full) {
+                if (const auto it = record->floats.find("final"); it != record->floats.end())
+                    floatsA_ = std::move(it->second);
+                lastFull_ = *record;
+            }
             lastFull_.droppedLights = record->droppedLights;
             emit costs_changed();
         }
         if (stage == Stage::counting && newest) {
-            if (const auto it = record->floats.find("final"); it != record->floats.end())
-                floatsA_ = std::move(it->second);
+            take_histogram(*record);
             inspect(*record);
         }
         if (!record->thumbnails.empty()) {

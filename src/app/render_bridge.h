@@ -10,6 +10,7 @@
 #include "core/cost/target_table.h"
 #include "core/cost/walk.h"
 #include "core/cull/inspection.h"
+#include "core/finish/histogram.h"
 #include <QElapsedTimer>
 #include <QImage>
 #include <QObject>
@@ -78,6 +79,7 @@ signals:
     void picture_ready(const QImage& scaled, QSize pictureSize, bool quick);
     void costs_changed();
     /// Lists of the settled frame beside their exact reference; empty: the path makes none.
+    void histogram_ready(const LuminanceHistogram& histogram); // of the settled picture
     void inspection_ready(const std::shared_ptr<const cull::Inspection>& inspection);
     void ledger_ready(const Ledger& ledger);
     void pixel_ready(const PixelAccount& account);
@@ -107,8 +109,10 @@ private:
     void answered(Stage stage, std::uint64_t id, double latencyMs, Result<FrameRecord> record, const QImage& scaled);
     RenderRequest request_for(Stage stage) const;
     void inspect(FrameRecord& record);
+    void take_histogram(FrameRecord& record);
     void take_b(FrameRecord& record, const QImage& scaled);
     void go_on(Stage done);
+    static void add_frame(FrameHistory& history, bool& warm, const FrameRecord& record);
 
     Document& document_;
     FrameHistory history_;
@@ -122,6 +126,7 @@ private:
     std::uint64_t newest_ = 0;
     double quickScale_ = 0.35;
     std::vector<double> quickLatencies_;
+    bool warmA_ = false, warmB_ = false, shownB_ = false; // of the newest state
     bool movingNow_ = false, measuring_ = false, ledgerWanted_ = false;
     std::atomic<bool> stop_{false};
     std::map<std::uint64_t, std::pair<Stage, double>> underWay_; // id -> stage, time of submission

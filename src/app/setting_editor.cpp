@@ -1,8 +1,8 @@
 #include "app/setting_editor.h"
+#include "app/choice_row.h"
 #include "app/theme.h"
 #include "core/image/image.h"
 #include <QCheckBox>
-#include <QComboBox>
 #include <QHBoxLayout>
 #include <QPainter>
 
@@ -21,16 +21,16 @@ ColorSwatch::ColorSwatch(double high, const QString& unit, QWidget* parent) : QW
     row->setSpacing(3);
     static const char* names[] = {"red", "green", "blue"};
     for (int i = 0; i < 3; ++i) {
-        channels_[i] = new ScrubField({0, high, high > 1 ? 0.02 : 0.004, 3, high > 1}, "", this);
+        channels_[i] = new NumberField({0, high, high > 1 ? 0.02 : 0.004, 3, high > 1}, "", this);
         channels_[i]->setToolTip(tr("%1, scene-linear%2. Pull sideways, or double-click to type.")
                                      .arg(names[i], unit.isEmpty() ? "" : ", " + unit));
         row->addWidget(channels_[i]);
-        connect(channels_[i], &ScrubField::edited, this, [this, i](double v) {
+        connect(channels_[i], &NumberField::edited, this, [this, i](double v) {
             color_[i] = static_cast<float>(v);
             update();
             emit edited(color_);
         });
-        connect(channels_[i], &ScrubField::scrubbing, this, &ColorSwatch::scrubbing);
+        connect(channels_[i], &NumberField::scrubbing, this, &ColorSwatch::scrubbing);
     }
 }
 
@@ -68,13 +68,14 @@ BoundEditor make_switch(Document& document, const std::string& key, const Put& p
 }
 
 BoundEditor make_choice(Document& document, const Setting& s, const Put& put, QWidget* parent) {
-    auto* combo = new QComboBox(parent);
+    QStringList words;
     for (const std::string& c : s.choices)
-        combo->addItem(QString::fromStdString(c));
-    QObject::connect(combo, &QComboBox::activated, combo,
-                     [put, combo](int) { put(combo->currentText().toStdString()); });
-    return {combo, [combo, &document, key = s.key] {
-                combo->setCurrentText(QString::fromStdString(document.project().setup.choice(key)));
+        words << QString::fromStdString(c);
+    auto* row = new ChoiceRow(words, parent);
+    QObject::connect(row, &ChoiceRow::chosen, row, [put, words](int i) { put(words[i].toStdString()); });
+    return {row, [row, words, &document, key = s.key] {
+                row->set_current(
+                    static_cast<int>(words.indexOf(QString::fromStdString(document.project().setup.choice(key)))));
             }};
 }
 
@@ -89,9 +90,10 @@ BoundEditor make_number(Document& document, const Setting& s, const Put& put, QW
     const bool whole = s.kind == SettingKind::whole;
     const double step = whole ? 0.1 : s.logarithmic ? 0.015 : (s.high - s.low) / 500;
     auto* field =
-        new ScrubField({s.low, s.high, step, whole ? 0 : 2, s.logarithmic}, QString::fromStdString(s.unit), parent);
-    QObject::connect(field, &ScrubField::scrubbing, field, [&document](bool on) { document.set_interactive(on); });
-    QObject::connect(field, &ScrubField::edited, field,
+        new NumberField({s.low, s.high, step, whole ? 0 : 2, s.logarithmic}, QString::fromStdString(s.unit), parent);
+    field->set_default(whole ? std::get<int>(s.standard) : std::get<double>(s.standard));
+    QObject::connect(field, &NumberField::scrubbing, field, [&document](bool on) { document.set_interactive(on); });
+    QObject::connect(field, &NumberField::edited, field,
                      [put, whole](double v) { put(whole ? Value(static_cast<int>(v)) : Value(v)); });
     return {field, [field, &document, key = s.key, whole] {
                 const Setup& setup = document.project().setup;

@@ -1,7 +1,7 @@
 #pragma once
 #include "app/bench_rows.h"
 #include "app/document.h"
-#include "app/scrub_field.h"
+#include "app/number_field.h"
 #include <QWidget>
 
 namespace mirolux::app {
@@ -31,7 +31,7 @@ protected:
     void paintEvent(QPaintEvent*) override;
 
 private:
-    ScrubField* channels_[3];
+    NumberField* channels_[3];
     glm::vec3 color_{0.0f};
 };
 

@@ -18,7 +18,7 @@ namespace {
 /// One number of a target.
 struct TargetNumber {
     const char *label, *unit;
-    ScrubField::Range range;
+    NumberField::Range range;
     const char* help;
     double (*get)(const Target&);
     void (*put)(Target&, double);
@@ -134,8 +134,7 @@ void TargetBench::make_table() {
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setFocusPolicy(Qt::NoFocus);
     table_->setShowGrid(false);
-    table_->setStyleSheet(QString("QTableWidget{font-size:11px}QTableWidget::item:selected{background:%1;color:%2}")
-                              .arg(theme().line.name(), theme().text.name()));
+    table_->setFont(sized(font(), 11));
     table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by "
                           "the target's device profile, with its error bar."));
@@ -169,12 +168,12 @@ BenchRows* TargetBench::make_rows() {
     });
     rows->add(tr("Name"), {name_});
     for (const TargetNumber& n : targetNumbers) {
-        auto* f = new ScrubField(n.range, n.unit, this);
+        auto* f = new NumberField(n.range, n.unit, this);
         f->setObjectName(QString("target ") + QString(n.label).toLower());
         f->setToolTip(tr(n.help));
         if (n.zero) f->set_word_for(0, tr(n.zero));
-        connect(f, &ScrubField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
-        connect(f, &ScrubField::edited, this, [this, put = n.put](double v) {
+        connect(f, &NumberField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
+        connect(f, &NumberField::edited, this, [this, put = n.put](double v) {
             change(
                 tr("target"), [&](Target& t) { put(t, v); }, "target");
         });

@@ -1,7 +1,7 @@
 #pragma once
 #include "app/bench_rows.h"
 #include "app/document.h"
-#include "app/scrub_field.h"
+#include "app/number_field.h"
 #include "core/cost/target_table.h"
 #include <QWidget>
 
@@ -38,7 +38,7 @@ private:
     Project of_; // what the verdicts are of
     QTableWidget* table_;
     QLineEdit* name_;
-    std::vector<ScrubField*> numbers_; // in the order of their table
+    std::vector<NumberField*> numbers_; // in the order of their table
     QComboBox *stereo_, *profile_;
 };
 

@@ -1,4 +1,5 @@
 #include "app/theme.h"
+#include "app/tabular_font.h"
 #include "core/technique/technique.h"
 #include <QPalette>
 #include <map>
@@ -13,17 +14,18 @@ const Theme& theme() {
 static Theme make(bool dark) {
     Theme t;
     t.dark = dark;
-    t.window = dark ? QColor(38, 38, 39) : QColor(214, 214, 212);
-    t.panel = dark ? QColor(47, 47, 48) : QColor(228, 228, 226);
-    t.field = dark ? QColor(31, 31, 32) : QColor(245, 245, 243);
-    t.line = dark ? QColor(66, 66, 68) : QColor(184, 184, 181);
-    t.text = dark ? QColor(222, 221, 217) : QColor(30, 30, 30);
-    t.quiet = dark ? QColor(154, 153, 149) : QColor(92, 92, 90);
-    t.accent = dark ? QColor(232, 160, 66) : QColor(178, 98, 8);
-    t.a = dark ? QColor(92, 184, 206) : QColor(14, 116, 144);
-    t.b = dark ? QColor(170, 142, 224) : QColor(104, 72, 176);
-    t.alarm = dark ? QColor(226, 96, 78) : QColor(178, 44, 28);
-    t.pictureSurround = dark ? QColor(26, 26, 27) : QColor(168, 168, 166);
+    t.window = dark ? QColor(28, 28, 28) : QColor(212, 212, 212);
+    t.panel = dark ? QColor(37, 37, 37) : QColor(226, 226, 226);
+    t.field = dark ? QColor(47, 47, 47) : QColor(240, 240, 240);
+    t.line = dark ? QColor(68, 68, 68) : QColor(180, 180, 180);
+    t.text = dark ? QColor(226, 226, 226) : QColor(26, 26, 26);
+    t.quiet = dark ? QColor(152, 152, 152) : QColor(88, 88, 88);
+    t.lit = dark ? QColor(246, 242, 232) : QColor(34, 33, 31);
+    t.ink = dark ? QColor(24, 24, 23) : QColor(246, 242, 232);
+    t.a = dark ? QColor(92, 184, 206) : QColor(14, 110, 138);
+    t.b = dark ? QColor(176, 148, 230) : QColor(104, 72, 176);
+    t.alarm = dark ? QColor(240, 128, 106) : QColor(172, 42, 26);
+    t.pictureSurround = dark ? QColor(22, 22, 22) : QColor(164, 164, 164);
     return t;
 }
 
@@ -40,8 +42,8 @@ void use_theme(QApplication& app, bool dark) {
     p.setColor(QPalette::Button, t.panel);
     p.setColor(QPalette::ButtonText, t.text);
     p.setColor(QPalette::BrightText, t.alarm);
-    p.setColor(QPalette::Highlight, t.accent);
-    p.setColor(QPalette::HighlightedText, dark ? QColor(24, 20, 14) : QColor(255, 255, 255));
+    p.setColor(QPalette::Highlight, t.lit);
+    p.setColor(QPalette::HighlightedText, t.ink);
     p.setColor(QPalette::ToolTipBase, t.panel);
     p.setColor(QPalette::ToolTipText, t.text);
     p.setColor(QPalette::PlaceholderText, t.quiet);
@@ -49,7 +51,8 @@ void use_theme(QApplication& app, bool dark) {
     p.setColor(QPalette::Disabled, QPalette::Text, t.line.lighter(dark ? 130 : 90));
     p.setColor(QPalette::Disabled, QPalette::ButtonText, t.line.lighter(dark ? 130 : 90));
     app.setPalette(p);
-    QFont font("DejaVu Sans");
+    const QString inter = add_tabular_inter();
+    QFont font(inter.isEmpty() ? "DejaVu Sans" : inter);
     font.setPixelSize(12);
     app.setFont(font);
     auto c = [](const QColor& color) { return color.name(); };
@@ -63,16 +66,25 @@ void use_theme(QApplication& app, bool dark) {
                 "QToolButton{border:none;border-radius:3px;padding:4px 9px}"
                 "QToolButton::menu-indicator{image:none}"
                 "QToolButton:hover{background:%3}"
-                "QToolButton:checked{background:%6;border-bottom:2px solid %7}"
-                "QPushButton{background:%6;border:1px solid %3;border-radius:3px;padding:3px 9px}"
-                "QPushButton:hover{border-color:%4}"
-                "QPushButton:pressed{background:%3}"
+                "QToolButton:checked{background:%7;color:%8;font-weight:600}"
+                "QToolButton#framed{border:1px solid %4;padding:4px 12px}"
+                "QToolButton:disabled{color:%3}"
+                "QPushButton{background:%6;border:none;border-radius:3px;padding:4px 10px}"
+                "QPushButton:hover{background:%3}"
+                "QPushButton:pressed{background:%7;color:%8}"
                 "QPushButton:disabled{color:%4}"
-                "QPushButton#primary{border-color:%7}"
-                "QComboBox{background:%6;border:1px solid %3;border-radius:3px;padding:2px 6px}"
-                "QLineEdit,QPlainTextEdit,QListWidget,QTreeWidget{background:%6;border:1px solid %3;border-radius:3px}"
-                "QLineEdit{padding:2px 4px}"
-                "QListWidget::item:selected,QTreeWidget::item:selected{background:%3;color:%1}"
+                "QComboBox{background:%6;border:none;border-radius:3px;padding:3px 8px}"
+                "QComboBox::drop-down{border:none;width:0}"
+                "QComboBox QAbstractItemView{background:%2;color:%1;border:1px solid %4;outline:none;"
+                "selection-background-color:%7;selection-color:%8}"
+                "QMenu{background:%2;color:%1;border:1px solid %4;padding:3px}QMenu::item{padding:4px 18px}"
+                "QMenu::item:selected{background:%7;color:%8}QMenu::item:disabled{color:%4}"
+                "QLineEdit,QPlainTextEdit,QListWidget,QTreeWidget,QTableWidget{background:%6;border:none;"
+                "border-radius:3px;outline:none}"
+                "QLineEdit{padding:3px 6px}"
+                "QListWidget::item:selected,QTreeWidget::item:selected,QTableWidget::item:selected{background:%7;"
+                "color:%8}"
+                "QHeaderView::section{background:%2;color:%4;border:none;padding:2px}"
                 "QScrollBar:vertical{background:transparent;width:9px}QScrollBar::handle:vertical{background:%3;border-"
                 "radius:4px;min-height:24px}"
                 "QScrollBar:horizontal{background:transparent;height:9px}QScrollBar::handle:horizontal{background:%3;"
@@ -81,8 +93,10 @@ void use_theme(QApplication& app, bool dark) {
                 "QCheckBox::indicator,QListView::indicator{width:11px;height:11px;border:1px solid "
                 "%4;border-radius:2px;background:%6}"
                 "QCheckBox::indicator:checked,QListView::indicator:checked{background:%7;border-color:%7}"
-                "QStatusBar{font-size:11px;color:%4}QStatusBar::item{border:none}")
-            .arg(c(t.text), c(t.panel), c(t.line), c(t.quiet), c(t.alarm), c(t.field), c(t.accent)));
+                "QSplitter::handle{background:%9}"
+                "QStatusBar{font-size:11px;color:%4}QStatusBar::item{border:none}QStatusBar QLabel{color:%4}")
+            .arg(c(t.text), c(t.panel), c(t.line), c(t.quiet), c(t.alarm), c(t.field), c(t.lit), c(t.ink),
+                 c(t.window)));
 }
 
 QColor family_color(const std::string& family) {

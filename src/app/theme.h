@@ -6,10 +6,11 @@
 
 namespace mirolux::app {
 
-/// Neutral greys around the picture; one warm accent for what is selected, one cool for A, one violet for B.
+/// Greys without a hue around the picture. What is selected is lit: filled with `lit`, words on it in `ink`. Hue is for
+/// data only: pass families, A (cool), B (violet), verdicts.
 struct Theme {
     bool dark = true;
-    QColor window, panel, field, line, text, quiet, accent, a, b, alarm, pictureSurround;
+    QColor window, panel, field, line, text, quiet, lit, ink, a, b, alarm, pictureSurround;
 };
 
 const Theme& theme();

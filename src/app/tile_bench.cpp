@@ -135,11 +135,11 @@ void FrustumView::paintEvent(QPaintEvent*) {
     p.setBrush(t.text);
     p.setPen(Qt::NoPen);
     p.drawEllipse(o.place(eye), 3, 3);
-    QColor fill = t.accent;
+    QColor fill = t.text;
     fill.setAlpha(70);
     static constexpr std::size_t faces[6][4] = {{0, 1, 2, 3}, {4, 5, 6, 7}, {0, 1, 5, 4},
                                                 {2, 3, 7, 6}, {1, 2, 6, 5}, {0, 3, 7, 4}};
-    p.setPen(QPen(t.accent, 1.2));
+    p.setPen(QPen(t.text, 1.2));
     p.setBrush(fill);
     for (const auto& f : faces) {
         QPolygonF polygon;
@@ -199,7 +199,7 @@ void MaskStrip::paintEvent(QPaintEvent*) {
     p.setOpacity(used_ ? 1 : 0.4);
     for (int i = 0; i < 32; ++i) {
         p.setPen(theme().line);
-        p.setBrush(mask_ >> i & 1 ? theme().accent : theme().field);
+        p.setBrush(mask_ >> i & 1 ? theme().text : theme().field);
         p.drawRect(QRectF(i * w, 0.5, w - 1.5, height() - 2));
     }
 }

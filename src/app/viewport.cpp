@@ -186,8 +186,10 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
         if (tile_map_visible()) {
+            p.setClipRect(a_part(r)); // the map is of A's lists
             tileMap_.paint(p, r);
-            paint_tile_label(p);
+            p.setClipRect(r);
+            if (a_part(r).contains(pointer_)) paint_tile_label(p);
         }
         if (lightsShown_) paint_lights(p);
         paint_handles(p);

@@ -86,6 +86,8 @@ private:
     Ray ray_at(const QPointF& at) const;
     float reach_of(const Light& light) const;
     void paint_lights(QPainter& p);
+    QRectF a_part(const QRectF& picture) const;
+    void paint_reach(QPainter& p, const Light& light);
     void paint_handles(QPainter& p);
     void paint_tile_label(QPainter& p);
     void paint_account(QPainter& p);

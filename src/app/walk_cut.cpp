@@ -245,7 +245,7 @@ void WalkCut::paintEvent(QPaintEvent*) {
     paint_costs(p);
     p.setOpacity(1);
     paint_scales(p);
-    p.setBrush(theme().accent);
+    p.setBrush(theme().lit);
     p.setPen(QPen(QColor(0, 0, 0, 160), 1));
     p.drawEllipse(place_of(measured_.front().worstPoint), 4, 4);
     if (hovered_ >= 0) {

@@ -377,6 +377,8 @@ Project make_project(const std::vector<Motion>& motions) {
     p.walks = {walk};
     p.targets = standard_targets();
     p.targets.push_back(plain_target("Software", 640, 360, 120));
+    p.targets.back().software = true;
+    p.targetByDevice = true;
     p.setups = {{"additive", p.setup}, {"reference", p.setup}};
     auto choose = [](Setup& setup, const char* key, const Value& value) {
         if (auto done = setup.set(key, value); !done) std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());

@@ -142,7 +142,7 @@ private slots:
         WorkerOptions o = options();
         o.shaderFolder = folder.path().toStdString();
         MainWindow window(o);
-        auto* longest = window.findChild<ScrubField*>("watchdog");
+        auto* longest = window.findChild<NumberField*>("watchdog");
         emit longest->edited(2); // the limit is the user's, and holds at once
         window.show();
         QVERIFY(QTest::qWaitForWindowExposed(&window));

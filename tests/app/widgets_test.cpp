@@ -1,6 +1,8 @@
+#include "app/choice_row.h"
 #include "app/command_list.h"
 #include "app/cost_deck.h"
-#include "app/scrub_field.h"
+#include "app/number_field.h"
+#include "app/tabular_font.h"
 #include "app/theme.h"
 #include "support/test_main.h"
 #include <QAction>
@@ -18,11 +20,11 @@ private slots:
     void initTestCase() { use_theme(*qApp, true); }
 
     void a_field_is_scrubbed_typed_and_stepped_within_its_range() {
-        ScrubField field({0, 10, 0.1, 2, false}, "m");
+        NumberField field({0, 10, 0.1, 2, false}, "m");
         field.resize(120, 24);
         field.show();
         field.set_value(5);
-        QSignalSpy edited(&field, &ScrubField::edited), scrubbing(&field, &ScrubField::scrubbing);
+        QSignalSpy edited(&field, &NumberField::edited), scrubbing(&field, &NumberField::scrubbing);
         QTest::mousePress(&field, Qt::LeftButton, {}, {50, 12});
         for (const int x : {56, 70}) {
             QMouseEvent move(QEvent::MouseMove, QPointF(x, 12), field.mapToGlobal(QPoint(x, 12)), Qt::NoButton,
@@ -51,12 +53,70 @@ private slots:
     }
 
     void a_logarithmic_field_scrubs_by_ratio() {
-        ScrubField field({0.01, 1000, 0.01, 2, true}, "cd");
+        NumberField field({0.01, 1000, 0.01, 2, true}, "cd");
         field.resize(120, 24);
         field.show();
         field.set_value(10);
         QTest::keyClick(&field, Qt::Key_Up);
         QVERIFY(std::abs(field.value() - 10 * std::pow(1.01, 10)) < 1e-9);
+    }
+
+    void a_gauge_holds_the_range_and_a_notch_the_default() {
+        NumberField field({1, 100, 0.01, 2, true}, "");
+        field.resize(128, 26);
+        field.show();
+        QCOMPARE(field.share_of(10), 0.5); // by ratio
+        QVERIFY(std::abs(field.value_at(0.5) - 10) < 1e-9);
+        field.set_default(10);
+        field.set_value(10);
+        QVERIFY(!field.changed() && field.dot().isEmpty());
+        const QPoint end(static_cast<int>(field.gauge().right()) - 1, static_cast<int>(field.gauge().center().y()));
+        QTest::mouseClick(&field, Qt::LeftButton, {}, end);
+        QVERIFY(field.value() > 95 && field.changed());
+        QTest::keyClick(&field, Qt::Key_Backspace);
+        QCOMPARE(field.value(), 10.0);
+        QApplication::setActiveWindow(&field);
+        field.setFocus();
+        QWheelEvent wheel({20, 10}, field.mapToGlobal(QPointF(20, 10)), {}, {0, 120}, {}, {}, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(&field, &wheel);
+        QVERIFY(field.value() > 10);
+        NumberField place({-1e4, 1e4, 0.02, 2, false}, "");
+        QVERIFY(place.gauge().isEmpty()); // a place in the world has no range to speak of
+    }
+
+    void choices_break_into_lines_and_answer_to_mouse_and_keys() {
+        ChoiceRow row({"none", "clamp", "reinhard", "filmic"});
+        row.resize(400, 24);
+        row.show();
+        QSignalSpy chosen(&row, &ChoiceRow::chosen);
+        QCOMPARE(row.cell(0).top(), row.cell(3).top());
+        QTest::mouseClick(&row, Qt::LeftButton, {}, row.cell(2).center());
+        QCOMPARE(row.current(), 2);
+        QTest::keyClick(&row, Qt::Key_Right);
+        QCOMPARE(row.current(), 3);
+        QTest::keyClick(&row, Qt::Key_Right); // no further
+        QCOMPARE(chosen.count(), 2);
+        row.resize(120, 24);
+        QVERIFY(row.cell(3).top() > row.cell(0).top());
+        QVERIFY(row.height() >= row.cell(3).bottom());
+        row.set_current(0);
+        QCOMPARE(chosen.count(), 2); // no signal
+    }
+
+    /// Digits of the tabular font are of one width, and another font is refused.
+    void digits_are_tabular() {
+        const QString family = add_tabular_inter();
+        if (family.isEmpty()) QSKIP("Inter is not installed");
+        for (const QFont::Weight weight : {QFont::Normal, QFont::DemiBold}) {
+            QFont font = sized(QFont(family), 40, weight);
+            font.setKerning(false);
+            const QFontMetricsF metrics(font);
+            for (const char c : std::string("0123456789"))
+                QVERIFY(std::abs(metrics.horizontalAdvance(QChar(c)) - metrics.horizontalAdvance('0')) < 0.2);
+            QVERIFY(metrics.horizontalAdvance('i') < metrics.horizontalAdvance('0'));
+        }
+        QVERIFY(with_tabular_digits("no font at all", "X").isEmpty());
+        QVERIFY(with_tabular_digits(QByteArray(200, '\xff'), "X").isEmpty());
     }
 
     void commands_are_found_by_parts_of_their_names() {

@@ -53,6 +53,20 @@ void FrameHistory::add(const FrameRecord& record) {
     }
 }
 
+void FrameHistory::forget_cold() {
+    for (auto& list : samples_)
+        list.clear();
+    sums_.clear();
+    whole_.clear();
+}
+
+double FrameHistory::drawn() const {
+    double sum = 0;
+    for (const PassCost& p : passes_)
+        sum += p.median;
+    return sum;
+}
+
 FrameHistory::PassCost FrameHistory::frame() const {
     PassCost cost{"frame", "", 0, 0, 0, {}, true};
     summarise(cost, sums_);

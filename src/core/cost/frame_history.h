@@ -20,9 +20,12 @@ public:
     void clear();
     /// Takes a record's samples; its work counters replace those known.
     void add(const FrameRecord& record);
+    /// Forgets a first frame that was not warm; the next one takes its place.
+    void forget_cold();
     std::size_t frames() const { return sums_.size(); }
     const std::vector<PassCost>& passes() const { return passes_; }
-    PassCost frame() const;      // sum of the passes
+    PassCost frame() const;      // sum of the passes, frame by frame
+    double drawn() const;        // sum of the passes' medians, ms: the length of a tape
     double whole_median() const; // unfenced, ms; 0 if none
 
 private:

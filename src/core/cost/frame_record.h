@@ -19,6 +19,13 @@ struct DeviceInfo {
     std::string renderer, vendor, version; // as the driver names them
     std::string build;                     // of Mirolux
     ClockReport clock;
+
+    /// A rasteriser on the processor, by the names that the drivers give.
+    bool software() const {
+        for (const char* name : {"llvmpipe", "softpipe", "swrast", "SwiftShader"})
+            if (renderer.find(name) != std::string::npos) return true;
+        return false;
+    }
 };
 
 /// What a caller wants beside the picture.

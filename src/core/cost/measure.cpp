@@ -243,4 +243,13 @@ Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& sc
     return out;
 }
 
+FrameHistory medians_of(const Measurement& m) {
+    FrameHistory history(std::max<std::size_t>(1, m.frameMs.size()));
+    FrameRecord record;
+    for (std::size_t i = 0; i < m.passes.size() && i < m.passMs.size(); ++i)
+        record.passes.push_back({m.passes[i].name, m.passes[i].family, m.passMs[i], m.passes[i].work, true});
+    history.add(record);
+    return history;
+}
+
 } // namespace mirolux

@@ -1,4 +1,5 @@
 #pragma once
+#include "core/cost/frame_history.h"
 #include "core/cost/frame_record.h"
 #include "core/cost/statistics.h"
 #include <functional>
@@ -58,6 +59,9 @@ struct Measurement {
     bool stopped = false;
     ByteImage thumbnail;
 };
+
+/// What a tape shows of a measurement: each pass's median and the middle half of its rounds.
+FrameHistory medians_of(const Measurement& measurement);
 
 struct PassComparison {
     std::string name;

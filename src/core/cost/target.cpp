@@ -62,6 +62,7 @@ Json to_json(const Target& t) {
         out["eyeDistance"] = t.eyeDistance;
     }
     if (!t.profile.empty()) out["profile"] = t.profile;
+    if (t.software) out["software"] = true;
     return out;
 }
 
@@ -83,6 +84,7 @@ Target target_from_json(const JsonCursor& j) {
     t.stereo = *stereo;
     t.eyeDistance = static_cast<float>(j.number("eyeDistance", t.eyeDistance, 0.0, 1.0));
     t.profile = j.text("profile", "");
+    t.software = j.flag("software", false);
     return t;
 }
 

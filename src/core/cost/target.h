@@ -16,7 +16,8 @@ struct Target {
         1.0; // over 0, at most 1: of the frame time; the rest belongs to what Mirolux does not render
     Stereo stereo = Stereo::off;
     float eyeDistance = 0.064f; // metres
-    std::string profile; // device profile (a file, or the name of one that is shipped); empty: this device, measured
+    std::string profile;   // device profile (a file, or the name of one that is shipped); empty: this device, measured
+    bool software = false; // made for software rasterisers: taken on one while no target was chosen
 
     bool operator==(const Target&) const = default;
 };

@@ -125,7 +125,11 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         for (std::size_t i = 0; i < targets.size(); ++i)
             p.targets.push_back(target_from_json(targets.at(i)));
         default_targets(p);
-        p.target = static_cast<int>(root.whole("target", 0, p.targets.size() - 1));
+        p.targetByDevice = root.has("target") && root["target"].json().is_string();
+        if (!p.targetByDevice)
+            p.target = static_cast<int>(root.whole("target", 0, p.targets.size() - 1));
+        else if (root["target"].text() != "by device")
+            root["target"].complain("must be a target's index or \"by device\"");
         if (root.has("setup")) p.setup = setup_from_json(root["setup"]);
         if (root.has("b")) p.b = setup_from_json(root["b"]);
         if (root.has("setups")) {
@@ -196,7 +200,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
         return Json{{"name", w.name}, {"fovY", w.fovY}, {"keys", keys}};
     });
     each("targets", p.targets, [](const Target& t) { return to_json(t); });
-    j["target"] = p.target;
+    j["target"] = p.targetByDevice ? Json("by device") : Json(p.target);
     j["setup"] = to_json(p.setup);
     if (p.b) j["b"] = to_json(*p.b);
     for (const auto& [name, setup] : p.setups)

@@ -36,6 +36,7 @@ struct Project {
     std::vector<Walk> walks;
     std::vector<Target> targets;
     int target = 0;
+    bool targetByDevice = false; // none was chosen yet: the window takes the one that suits the device
     Setup setup;
     std::optional<Setup> b;                            // the second setup, to be held against `setup`
     std::vector<std::pair<std::string, Setup>> setups; // kept under a name

@@ -1,0 +1,36 @@
+#pragma once
+#include "app/figures/figure.h"
+#include "core/finish/histogram.h"
+#include <optional>
+
+namespace mirolux::app {
+
+/// The tone curve over the picture's histogram, in stops of luminance around the exposed value 1; what is clipped and
+/// crushed is counted. Dragging the curve sideways changes the exposure.
+class ToneFigure final : public Figure {
+    Q_OBJECT
+public:
+    ToneFigure(Document& document, const RenderBridge& bridge, QWidget* parent = nullptr);
+    QRectF plot() const;
+    const std::optional<LuminanceHistogram>& histogram() const { return histogram_; }
+    QSize sizeHint() const override { return {280, 176}; }
+    QSize minimumSizeHint() const override { return {200, 176}; }
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void leaveEvent(QEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+
+private:
+    double x_of(double stops) const;
+    double stops_at(double x) const;
+    void expose(double ev100);
+    std::optional<LuminanceHistogram> histogram_;
+    std::optional<double> pointer_;                 // stops
+    std::optional<std::pair<double, double>> drag_; // where it began, stops; EV100 then
+};
+
+} // namespace mirolux::app

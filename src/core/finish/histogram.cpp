@@ -1,0 +1,49 @@
+#include "core/finish/histogram.h"
+#include "core/light/luminance.h"
+#include "core/light/tone.h"
+#include <algorithm>
+#include <cmath>
+
+namespace mirolux {
+
+double displayed(double exposed, const Setup& setup) {
+    const std::string& curve = setup.choice("tone.curve");
+    if (curve == "none") return std::clamp(exposed, 0.0, 1.0);
+    const double x = std::max(exposed, 0.0);
+    return srgb_encode(curve == "reinhard" ? tone::reinhard(x, setup.number("tone.white"))
+                       : curve == "filmic" ? tone::filmic(x)
+                                           : std::min(x, 1.0));
+}
+
+LuminanceHistogram luminance_histogram(const FloatImage& radiance, const Setup& setup) {
+    using H = LuminanceHistogram;
+    H h;
+    if (radiance.channels < 3) return h;
+    const double scale = tone::exposure_scale(setup.number("exposure.ev100"));
+    // Every curve rises: what is clipped and crushed is told by one exposed value each.
+    const auto least = [&](double wanted) {
+        double low = 0, high = 1e6;
+        for (int i = 0; i < 80; ++i)
+            (displayed(0.5 * (low + high), setup) < wanted ? low : high) = 0.5 * (low + high);
+        return high;
+    };
+    const double white = least(254.5 / 255), black = least(0.5 / 255);
+    for (int y = 0; y < radiance.height; ++y)
+        for (int x = 0; x < radiance.width; ++x) {
+            const float* p = radiance.pixel(x, y);
+            const glm::dvec3 v = glm::dvec3(p[0], p[1], p[2]) * scale;
+            const double most = std::max({v.x, v.y, v.z}), stops = std::log2(std::max(luminance(v), 1e-12));
+            ++h.pixels;
+            h.clipped += most >= white;
+            h.crushed += most < black;
+            if (stops < H::low)
+                ++h.below;
+            else if (stops >= H::high)
+                ++h.above;
+            else
+                ++h.bins[static_cast<std::size_t>((stops - H::low) * H::stepsAStop)];
+        }
+    return h;
+}
+
+} // namespace mirolux

@@ -1,0 +1,165 @@
+#include "app/choice_row.h"
+#include "app/figures/ambient_figure.h"
+#include "app/figures/path_figure.h"
+#include "app/figures/plan_figure.h"
+#include "app/figures/tone_figure.h"
+#include "core/ambient/ambient_light.h"
+#include "core/base/text.h"
+#include "window_fixture.h"
+
+using namespace mirolux;
+using namespace mirolux::app;
+using namespace mirolux::test;
+
+/// The figures of the stations: they show the document's state and answer to mouse and keys.
+class figures_test : public QObject, WindowFixture {
+    Q_OBJECT
+    template <class T>
+    T* figure(const QString& station) {
+        window_->set_station(station);
+        T* found = window_->findChild<T*>();
+        QTest::qWait(80);
+        return found;
+    }
+    static void move(QWidget* w, const QPointF& at, Qt::MouseButtons buttons = {}) {
+        QMouseEvent e(QEvent::MouseMove, at, w->mapToGlobal(at.toPoint()), Qt::NoButton, buttons, {});
+        QApplication::sendEvent(w, &e);
+    }
+
+private slots:
+    void init() {
+        open_window();
+        wait_for_rest();
+    }
+    void cleanup() { close_window(); }
+
+    void a_path_is_chosen_in_its_figure_and_remembers_what_it_cost() {
+        auto* f = figure<PathFigure>("Path");
+        QVERIFY(f && f->isVisible());
+        QTRY_VERIFY(f->words(4).contains("drops no light"));
+        QVERIFY2(f->words(0).contains("drops") && f->words(0).contains("lights over"), qPrintable(f->words(0)));
+        QTRY_VERIFY_WITH_TIMEOUT(f->measured_ms(0) > 0, 20000);
+        QCOMPARE(f->measured_ms(4), 0.0);
+        QTest::mouseClick(f, Qt::LeftButton, {}, f->row(4).center().toPoint());
+        QCOMPARE(window_->document().project().setup.choice("path.kind"), std::string("tiled-deferred"));
+        QTRY_VERIFY_WITH_TIMEOUT(f->measured_ms(4) > 0, 30000);
+        QVERIFY(f->measured_ms(0) > 0); // still of this state
+        QTest::keyClick(f, Qt::Key_Down);
+        QCOMPARE(window_->document().project().setup.choice("path.kind"), std::string("tiled-forward"));
+        QVERIFY(window_->document().set("culling.tile", std::string("32")).has_value());
+        QCOMPARE(f->measured_ms(4), 0.0); // what was measured was of another state
+    }
+
+    void a_pass_of_the_chain_opens_its_bench() {
+        auto* f = figure<PathFigure>("Path");
+        QTRY_VERIFY(!f->words(0).isEmpty());
+        QTest::mouseClick(f, Qt::LeftButton, {}, f->pass_row(0).center().toPoint());
+        QVERIFY(window_->findChild<PassBench*>()->isVisible());
+    }
+
+    void the_ball_says_what_arrives_from_each_side() {
+        auto* f = figure<AmbientFigure>("Ambient");
+        QVERIFY(f && f->isVisible());
+        const auto n = f->normal_at({74, 75}); // the middle faces the eye
+        QVERIFY(n.has_value());
+        const Camera& c = window_->document().project().view.camera;
+        QVERIFY(glm::length(*n + glm::normalize(glm::dvec3(c.aim - c.eye))) < 0.02);
+        QVERIFY(!f->normal_at({0, 0}).has_value());
+        const auto up = f->normal_at({74, 8});
+        QVERIFY(up && up->y > 0.85);
+        const glm::dvec3 l = ambient_radiance(ambient_light(window_->document().project().setup), *up);
+        QVERIFY2(f->words_at({74, 8}).contains(QString::fromStdString(number_text(l.x, 3))),
+                 qPrintable(f->words_at({74, 8})));
+    }
+
+    void the_tone_figure_counts_every_pixel_and_is_dragged_to_expose() {
+        auto* f = figure<ToneFigure>("Finish");
+        QVERIFY(f && f->isVisible());
+        QTRY_VERIFY_WITH_TIMEOUT(f->histogram().has_value(), 20000);
+        std::uint32_t all = f->histogram()->below + f->histogram()->above;
+        for (const std::uint32_t n : f->histogram()->bins)
+            all += n;
+        QCOMPARE(all, f->histogram()->pixels);
+        QCOMPARE(all, 320u * 180u);
+        Document& d = window_->document();
+        const QPointF from = f->plot().center(), stop(f->plot().width() / 20, 0); // 20 stops wide
+        QTest::mousePress(f, Qt::LeftButton, {}, from.toPoint());
+        move(f, from + 2 * stop, Qt::LeftButton);
+        QTest::mouseRelease(f, Qt::LeftButton, {}, (from + 2 * stop).toPoint());
+        QVERIFY2(std::abs(d.project().setup.number("exposure.ev100") + 2) < 0.05,
+                 qPrintable(QString::number(d.project().setup.number("exposure.ev100"))));
+        d.undo();
+        QCOMPARE(d.project().setup.number("exposure.ev100"), 0.0); // one drag, one step
+        QTest::keyClick(f, Qt::Key_Left);
+        QCOMPARE(d.project().setup.number("exposure.ev100"), 0.5);
+    }
+
+    void one_stands_where_one_presses_in_the_plan() {
+        auto* f = figure<PlanFigure>("Scene");
+        QVERIFY(f && f->isVisible());
+        Document& d = window_->document();
+        const glm::vec3 before = d.project().view.camera.eye;
+        const QPointF at(f->width() * 0.5, f->height() * 0.4);
+        const glm::dvec2 wanted = f->world_at(at.toPoint());
+        QTest::mousePress(f, Qt::LeftButton, {}, at.toPoint());
+        move(f, at + QPointF(40, 0), Qt::LeftButton);
+        QTest::mouseRelease(f, Qt::LeftButton, {}, at.toPoint());
+        const Camera& c = d.project().view.camera;
+        QVERIFY(std::abs(c.eye.x - wanted.x) < 1e-3 && std::abs(c.eye.z - wanted.y) < 1e-3);
+        QCOMPARE(c.eye.y, before.y);
+        QVERIFY(glm::normalize(c.aim - c.eye).x > 0.7f); // dragged to the right: to +x
+        QVERIFY(!d.dirty());
+        const Camera& pier = d.project().cameras[1];
+        QTest::mouseClick(f, Qt::LeftButton, {}, f->place_of(pier.eye).toPoint());
+        QCOMPARE(d.project().view.camera.eye, pier.eye);
+        QTest::keyClick(f, Qt::Key_Right);
+        QVERIFY(std::abs(d.project().view.camera.eye.x - pier.eye.x - 1) < 1e-4);
+    }
+
+    void a_changed_setting_wears_a_dot_that_takes_it_back() {
+        window_->set_station("Path");
+        Document& d = window_->document();
+        QVERIFY(d.set("path.maxLights", 20).has_value());
+        auto* k = window_->findChild<NumberField*>("path.maxLights");
+        QVERIFY(k->changed() && !k->dot().isEmpty());
+        QTest::mouseClick(k, Qt::LeftButton, {}, k->dot().center().toPoint());
+        QCOMPARE(d.project().setup.whole("path.maxLights"), 8);
+        QVERIFY(!k->changed());
+    }
+
+    void a_project_without_a_chosen_target_takes_the_one_for_its_device() {
+        QVERIFY(window_->open(MIROLUX_DEMO, false));
+        Document& d = window_->document();
+        if (window_->bridge().device()->software()) QCOMPARE(d.target().name, std::string("Software"));
+        QVERIFY(!d.dirty() && !d.can_undo());
+        d.edit("target", [](Project& p) { p.target = 1; });
+        QVERIFY(!d.project().targetByDevice);
+        d.suit_device(true);
+        QCOMPARE(d.project().target, 1); // a choice stays
+    }
+
+    /// The line, the drawn length and the label of both tapes are of one comparison.
+    void after_a_comparison_both_tapes_show_its_medians() {
+        Document& d = window_->document();
+        d.edit("b", [](Project& p) {
+            p.b = p.setup;
+            (void)p.setup.set("path.maxLights", 1);
+        });
+        QSignalSpy measured(&window_->bridge(), &RenderBridge::compared);
+        wait_for_rest();
+        QVERIFY(window_->bridge().history_b().frames() >= 4); // sampled as often as A
+        QVERIFY(window_->bridge().history().frames() >= 4);
+        window_->command("compare")->trigger();
+        QVERIFY(measured.wait(120000));
+        const auto m = measured.front().front().value<PairedMeasurement>();
+        const PassTape& tape = window_->deck().tape();
+        for (const PassFigure& p : m.a.passes)
+            QVERIFY(std::abs(tape.segment(p.name).width() / tape.segment(m.a.passes[0].name).width() -
+                             p.ms.median / m.a.passes[0].ms.median) < 0.02);
+        d.edit("k", [](Project& p) { (void)p.setup.set("path.maxLights", 2); });
+        QTRY_VERIFY_WITH_TIMEOUT(window_->bridge().history().frames() >= 4, 30000);
+    }
+};
+
+MIROLUX_TEST(figures_test)
+#include "figures_test.moc"
