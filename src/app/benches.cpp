@@ -60,7 +60,7 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
         tr("How long the worker may give no sign of life before it is ended and started again. A single "
            "long draw gives none while it runs: raise this for very large or slow pictures."));
     connect(watchdog, &NumberField::edited, this, &SceneBench::watchdog_changed);
-    rows->add(tr("Longest silence"), {watchdog});
+    rows->add(tr("Worker's silence"), {watchdog});
     column->addWidget(rows);
     column->addWidget(new QLabel(tr("Notes from reading the file"), this));
     auto* warnings = quiet_label({}, this);

@@ -145,7 +145,7 @@ const LightNumber lightNumbers[] = {
     {TEXT("Range"),
      TEXT("range"),
      "m",
-     {0, 1000, 0.02, 2, false},
+     {0, 1000, 0.02, 2, true},
      TEXT("Light ends here; 0 is unbounded. Smaller ranges touch fewer objects and pixels: the cheapest way to save."),
      [](const Light& l) { return double(l.range); },
      [](Light& l, double v) { l.range = v < 0.1 ? 0.0f : static_cast<float>(v); },
@@ -172,7 +172,7 @@ const LightNumber lightNumbers[] = {
     {TEXT("Fade from, to"),
      TEXT("fade from"),
      "m",
-     {0, 10000, 0.1, 1, false},
+     {0, 10000, 0.02, 1, true},
      TEXT("Up to this distance from the eye the light is full; then it fades."),
      [](const Light& l) { return double(l.fadeInner); },
      put_fade_inner,
@@ -181,7 +181,7 @@ const LightNumber lightNumbers[] = {
     {TEXT("Fade from, to"),
      TEXT("fade to"),
      "m",
-     {0, 10000, 0.1, 1, false},
+     {0, 10000, 0.02, 1, true},
      TEXT("From this distance to the eye on the light is not rendered and costs nothing. 0: as the setup says for all "
           "lights."),
      [](const Light& l) { return double(l.fadeOuter); },
@@ -353,8 +353,12 @@ void LightBench::fill() {
     intensity_->set_value(intensity_in(*l, l->unit));
     colorBy_->setCurrentIndex(l->kelvin > 0 ? 0 : 1);
     color_->set_color(l->color);
-    for (std::size_t i = 0; i < numbers_.size(); ++i)
+    const auto& own = document_.asset()->lights; // what the scene's file says is where a number began
+    const auto begun = std::find_if(own.begin(), own.end(), [&](const Light& o) { return o.id == id_; });
+    for (std::size_t i = 0; i < numbers_.size(); ++i) {
         numbers_[i]->set_value(lightNumbers[i].get(*l));
+        numbers_[i]->set_default(begun == own.end() ? std::nullopt : std::optional(lightNumbers[i].get(*begun)));
+    }
     rows_->show_what_applies();
     curve_->setVisible(!directional);
     reach_->setVisible(!directional);

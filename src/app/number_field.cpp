@@ -57,10 +57,10 @@ void NumberField::set_default(std::optional<double> value) {
     update();
 }
 
-/// Logarithmic ranges that begin at 0 have their lowest thousandth of the gauge for it.
+/// A logarithmic gauge that begins at 0 shows the last four powers of ten; its very beginning is 0.
 double NumberField::share_of(double value) const {
     if (!range_.logarithmic) return std::clamp((value - range_.low) / (range_.high - range_.low), 0.0, 1.0);
-    const double low = range_.low > 0 ? range_.low : range_.high * 1e-6;
+    const double low = smallest();
     return std::clamp(std::log(std::max(value, low) / low) / std::log(range_.high / low), 0.0, 1.0);
 }
 
@@ -68,7 +68,7 @@ double NumberField::value_at(double share) const {
     share = std::clamp(share, 0.0, 1.0);
     if (!range_.logarithmic) return range_.low + share * (range_.high - range_.low);
     if (share == 0) return range_.low;
-    const double low = range_.low > 0 ? range_.low : range_.high * 1e-6;
+    const double low = smallest();
     return low * std::pow(range_.high / low, share);
 }
 
@@ -143,7 +143,7 @@ void NumberField::mouseMoveEvent(QMouseEvent* e) {
     if (onGauge_) return change(value_at((e->position().x() - gauge().left()) / gauge().width()));
     const double pace = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1.0;
     if (range_.logarithmic)
-        change(std::max(pressValue_, std::max(range_.low, 1e-4)) * std::pow(1.0 + range_.step, dx * pace));
+        change(std::max(pressValue_, smallest()) * std::pow(1.0 + range_.step, dx * pace));
     else
         change(pressValue_ + dx * range_.step * pace);
 }
@@ -179,7 +179,7 @@ void NumberField::mouseDoubleClickEvent(QMouseEvent*) {
 
 void NumberField::step(double steps) {
     change(range_.decimals == 0 ? value_ + (steps > 0 ? 1 : -1)
-           : range_.logarithmic ? std::max(value_, 1e-4) * std::pow(1 + range_.step, steps)
+           : range_.logarithmic ? std::max(value_, smallest()) * std::pow(1 + range_.step, steps)
                                 : value_ + steps * range_.step);
 }
 

@@ -53,6 +53,7 @@ protected:
     void focusOutEvent(QFocusEvent*) override { update(); }
 
 private:
+    double smallest() const { return range_.low > 0 ? range_.low : range_.high * 1e-4; } // over 0, of a ratio
     void change(double value);
     void step(double steps);
     void type();

@@ -104,27 +104,41 @@ void PassTape::paint_b(QPainter& p) {
         p.setPen(QPen(t.panel, 1));
         p.setBrush(family_color(pass.family));
         p.drawRect(s);
-        const QString text = QString::fromStdString(pass.name) + "  " + ms_text(pass.median);
-        p.setPen(Qt::white);
-        if (s.width() > 52)
-            p.drawText(s.adjusted(5, 0, -3, 0), Qt::AlignVCenter,
-                       p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(s.width() - 8)));
-        for (const auto& one : shown().passes()) {
-            if (one.name != pass.name || s.width() < 40) continue;
-            const bool real = pass.low > one.high || pass.high < one.low;
-            const double change = pass.median - one.median;
-            p.setPen(real ? t.text : t.quiet);
-            p.drawText(QRectF(s.left() + 2, r.top() - 16, std::max(90.0, s.width()), 14), Qt::AlignVCenter,
-                       (change > 0 ? "+" : "\u2212") + ms_text(std::abs(change)));
-        }
+        if (s.width() > 52) paint_words(p, pass, s, false, false);
     }
     const double budgetX = r.left() + budget_ms(document_.target()) * perMs;
     p.setPen(QPen(t.text, 2));
     p.drawLine(QPointF(budgetX, a.bottom()), QPointF(budgetX, r.bottom() + 4));
+    paint_changes(p, r);
+    p.setFont(sized(font(), 11));
     p.setPen(t.text);
     const QString total = ms_text(shown_b().drawn());
     if (x + p.fontMetrics().horizontalAdvance(total) + 12 < r.right())
         p.drawText(QRectF(x + 8, r.top(), 90, r.height()), Qt::AlignVCenter, total);
+}
+
+/// Over each pass of B: how it differs from A's, grey where the middle halves overlap; on plates, so that no line runs
+/// through the words.
+void PassTape::paint_changes(QPainter& p, const QRectF& r) const {
+    const Theme& t = theme();
+    const double perMs = r.width() / scale_ms();
+    p.setFont(sized(font(), 11));
+    double x = r.left(), free = r.left();
+    for (const auto& pass : shown_b().passes()) {
+        const double left = std::max(x + 2, free);
+        x += pass.median * perMs;
+        for (const auto& one : shown().passes()) {
+            if (one.name != pass.name || pass.median * perMs < 30) continue;
+            const bool real = pass.low > one.high || pass.high < one.low;
+            const double change = pass.median - one.median;
+            const QString text = (change > 0 ? "+" : "\u2212") + ms_text(std::abs(change));
+            const QRectF plate(left, r.top() - 17, p.fontMetrics().horizontalAdvance(text) + 6, 14);
+            p.fillRect(plate, t.panel);
+            p.setPen(real ? t.text : t.quiet);
+            p.drawText(plate, Qt::AlignCenter, text);
+            free = plate.right() + 4;
+        }
+    }
 }
 
 QRectF PassTape::segment(const std::string& pass) const {
@@ -294,7 +308,7 @@ void PassTape::paint_budget(QPainter& p) const {
     p.drawLine(QPointF(x, r.top() - 20), QPointF(x, r.bottom() + 6));
     p.setFont(sized(font(), 11));
     const QString text = tr("budget %1").arg(ms_text(budget_ms(document_.target())));
-    p.drawText(QPointF(std::min(x + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(text)), r.top() - 12), text);
+    p.drawText(QPointF(std::min(x + 5, width() - 14.0 - p.fontMetrics().horizontalAdvance(text)), r.top() - 14), text);
 }
 
 /// Where each pass's name stands under the tape; those that do not fit are left out.

@@ -55,6 +55,7 @@ private:
     void paint_budget(QPainter& p) const;
     void paint_legend(QPainter& p) const;
     void paint_b(QPainter& p);
+    void paint_changes(QPainter& p, const QRectF& tape) const;
     std::string at(const QPointF& p) const;
 
     Document& document_;

@@ -309,7 +309,11 @@ void Viewport::paint_handles(QPainter& p) {
             p.drawRect(QRectF(at->x() - r, at->y() - r, 2 * r, 2 * r));
         QString text = handle_text(kind, *l);
         if (hot) text = QString(word(kind)) + (text.isEmpty() ? "" : "  " + text);
-        if (!text.isEmpty()) paint_plate(p, *at + QPointF(9, -9), text);
+        // Beside its handle, where the others' words are not.
+        const QPointF beside = kind == HandleKind::axisX   ? QPointF(-10, 9)
+                               : kind == HandleKind::axisZ ? QPointF(-58, -9)
+                                                           : QPointF(9, -9);
+        if (!text.isEmpty()) paint_plate(p, *at + beside, text);
     }
     p.setFont(font());
 }
