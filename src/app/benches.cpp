@@ -326,7 +326,9 @@ void PassBench::fill() {
         if (c.name == pass->name) numbers_->setText(pass_numbers(c, bridge_.history().frame().median, view));
     targets_->setText(pass_targets(plan, *pass));
     if (!rows_ && !pass->settings.empty()) {
-        rows_ = new SettingRows(document_, pass->settings, this);
+        std::vector<std::string> keys = pass->settings;
+        std::erase(keys, "path.kind"); // chosen in its station's figure
+        rows_ = new SettingRows(document_, keys, this);
         column_->insertWidget(4, rows_);
     }
 }

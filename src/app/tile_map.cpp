@@ -89,7 +89,7 @@ void TileMap::paint(QPainter& p, const QRectF& r) const {
         p.setBrush(Qt::NoBrush);
         p.setPen(QPen(QColor(0, 0, 0, 200), 4));
         p.drawRect(tile);
-        p.setPen(QPen(QColor(240, 170, 72), 2));
+        p.setPen(QPen(QColor(246, 242, 232), 2));
         p.drawRect(tile);
     }
     const QRectF box(r.left() + 10, r.bottom() - 44, 196, 34);

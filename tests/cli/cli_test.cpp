@@ -250,19 +250,57 @@ private slots:
         }
     }
 
+    /// Bytes anew from format, size, layers and mips; the peak as the sum, over classes of format and size, of the most
+    /// that live together; readers and writers within each target's life: every path, both stereo forms.
     void the_plan_tells_lives_and_bytes() {
-        const Ran r = run({"plan", demo_, "--set", "path.kind=tiled-deferred", "--size", "100x50", "--json", "-"});
-        QCOMPARE(r.code, 0);
-        const json j = json::parse(r.out);
-        std::size_t sum = 0;
-        for (const json& resource : j["resources"]) {
-            QVERIFY(resource["firstPass"].get<int>() <= resource["lastPass"].get<int>());
-            sum += resource["bytes"].get<std::size_t>();
-            if (resource["name"] == "scene") QCOMPARE(resource["bytes"].get<int>(), 8 * 5000);
-        }
-        QCOMPARE(j["bytes"]["sum"].get<std::size_t>(), sum);
-        QVERIFY(j["bytes"]["held"].get<std::size_t>() <= sum &&
-                j["bytes"]["peak"].get<std::size_t>() <= j["bytes"]["held"].get<std::size_t>());
+        const std::map<std::string, int> texel = {{"RGBA8", 4},    {"RG8", 2},      {"RG16", 4},
+                                                  {"R32F", 4},     {"RG32F", 8},    {"RGBA16F", 8},
+                                                  {"RGBA32F", 16}, {"DEPTH32F", 4}, {"DEPTH32F_STENCIL8", 8}};
+        for (const char* path : {"forward", "additive", "deferred", "volumes", "tiled-deferred", "tiled-forward",
+                                 "clustered-deferred", "clustered-forward"})
+            for (const char* stereo : {"off", "two-passes", "one-pass"}) {
+                const Ran r = run({"plan", demo_, "--set", QString("path.kind=") + path, "--size", "100x50", "--stereo",
+                                   stereo, "--json", "-"});
+                QCOMPARE(r.code, 0);
+                const json j = json::parse(r.out);
+                std::size_t sum = 0, passes = j["passes"].size();
+                std::map<std::string, std::vector<std::size_t>> alive; // of a class, bytes at each pass
+                for (const json& t : j["targets"]) {
+                    const int first = t["first"].get<int>(), last = t["last"].get<int>();
+                    const std::size_t bytes = t["bytes"].get<std::size_t>();
+                    QVERIFY(first <= last);
+                    sum += bytes;
+                    const std::string word = t["format"].get<std::string>(),
+                                      format = word.rfind("DEPTH32F STENCIL8", 0) == 0 ? "DEPTH32F_STENCIL8"
+                                                                                       : word.substr(0, word.find(' '));
+                    if (const auto it = texel.find(format); it != texel.end()) {
+                        std::size_t own = 0;
+                        for (int mip = 0; mip < t["mips"].get<int>(); ++mip)
+                            own += std::size_t(std::max(1, t["width"].get<int>() >> mip)) *
+                                   static_cast<std::size_t>(std::max(1, t["height"].get<int>() >> mip)) *
+                                   static_cast<std::size_t>(it->second * t["layers"].get<int>());
+                        QVERIFY2(own == bytes, (t["name"].get<std::string>() + " of " + path).c_str());
+                    }
+                    for (const char* side : {"readers", "writers"})
+                        for (const json& pass : t[side])
+                            QVERIFY(pass.get<int>() >= first && pass.get<int>() <= last);
+                    const std::string kind = t["kept"].get<bool>() || format == "WORDS" || t["bytesPerPixel"] == 0
+                                                 ? t["name"].get<std::string>()
+                                                 : format + t["width"].dump() + "x" + t["height"].dump() +
+                                                       t["mips"].dump() + t["layers"].dump();
+                    auto& at = alive[kind];
+                    at.resize(passes);
+                    const bool always = t["kept"].get<bool>() || t["life"] == "history";
+                    for (int pass = always ? 0 : first; pass <= (always ? static_cast<int>(passes) - 1 : last); ++pass)
+                        at[static_cast<std::size_t>(pass)] += bytes;
+                }
+                std::size_t peak = 0;
+                for (const auto& [kind, at] : alive)
+                    peak += *std::max_element(at.begin(), at.end());
+                QCOMPARE(j["memory"]["sum"].get<std::size_t>(), sum);
+                QCOMPARE(j["memory"]["peak"].get<std::size_t>(), peak);
+                QVERIFY(j["memory"]["fullestPass"].get<std::size_t>() <= peak);
+            }
     }
 
     void layers_of_one_light_targets_and_comparisons_are_written() {

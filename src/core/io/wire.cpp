@@ -230,14 +230,14 @@ static Json to_json(const PlannedResource& r) {
             {"mips", r.spec.mips},
             {"life", r.spec.life == Life::history ? "history" : "frame"},
             {"kept", r.spec.kept},
-            {"firstPass", r.first},
-            {"lastPass", r.last},
+            {"first", r.first},
+            {"last", r.last},
             {"memory", r.allocation},
             {"bytes", r.bytes}};
 }
 
 Json to_json(const FramePlan& plan) {
-    Json passes = Json::array(), resources = Json::array();
+    Json passes = Json::array(), targets = Json::array();
     for (const PlannedPass& p : plan.passes) {
         Json writes = Json::array();
         for (const std::string& name : p.writes)
@@ -253,11 +253,23 @@ Json to_json(const FramePlan& plan) {
              {"bothEyes", p.bothEyes},
              {"expected", {{"draws", p.expected.at("draws")}, {"triangles", p.expected.at("triangles")}}}});
     }
-    for (const PlannedResource& r : plan.resources)
-        resources.push_back(to_json(r));
+    for (const PlannedResource& r : plan.resources) {
+        Json target = to_json(r), readers = Json::array(), writers = Json::array();
+        const auto has = [&](const std::vector<std::string>& names) {
+            return std::find(names.begin(), names.end(), r.spec.name) != names.end();
+        };
+        for (std::size_t i = 0; i < plan.passes.size(); ++i) {
+            if (has(plan.passes[i].reads)) readers.push_back(i);
+            if (has(plan.passes[i].writes)) writers.push_back(i);
+        }
+        target["readers"] = readers;
+        target["writers"] = writers;
+        targets.push_back(std::move(target));
+    }
+    // Peak: what must be held at once, since memory is shared only between targets of one format and size.
     return {{"passes", passes},
-            {"resources", resources},
-            {"bytes", {{"sum", plan.bytesSum}, {"held", plan.bytesHeld}, {"peak", plan.bytesPeak}}},
+            {"targets", targets},
+            {"memory", {{"sum", plan.bytesSum}, {"peak", plan.bytesHeld}, {"fullestPass", plan.bytesPeak}}},
             {"droppedLights", plan.droppedLights},
             {"droppedObjects", plan.droppedObjects},
             {"lightsInScene", plan.lightsInScene},
