@@ -185,15 +185,10 @@ void Viewport::paintEvent(QPaintEvent*) {
     if (document_.is_open()) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
-        if (tile_map_visible()) {
-            p.setClipRect(a_part(r)); // the map is of A's lists
-            tileMap_.paint(p, r);
-            p.setClipRect(r);
-            if (a_part(r).contains(pointer_)) paint_tile_label(p);
-        }
-        if (lightsShown_) paint_lights(p);
-        paint_handles(p);
-        paint_account(p);
+        static constexpr void (Viewport::*overlays[])(QPainter&) = {&Viewport::paint_tile_map, &Viewport::paint_lights,
+                                                                    &Viewport::paint_handles, &Viewport::paint_account};
+        for (const auto paint : overlays)
+            (this->*paint)(p);
         p.setClipping(false);
     }
     if (!message_.isEmpty()) {

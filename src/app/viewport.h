@@ -87,6 +87,7 @@ private:
     float reach_of(const Light& light) const;
     void paint_lights(QPainter& p);
     QRectF a_part(const QRectF& picture) const;
+    void paint_tile_map(QPainter& p);
     void paint_reach(QPainter& p, const Light& light);
     void paint_handles(QPainter& p);
     void paint_tile_label(QPainter& p);

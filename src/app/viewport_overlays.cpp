@@ -192,7 +192,18 @@ void paint_plate(QPainter& p, const QPointF& at, const QString& text) {
 
 } // namespace
 
+/// The map is of A's lists, so it lies on A's part.
+void Viewport::paint_tile_map(QPainter& p) {
+    if (!tile_map_visible()) return;
+    const QRectF r = picture_rect();
+    p.setClipRect(a_part(r));
+    tileMap_.paint(p, r);
+    p.setClipRect(r);
+    if (a_part(r).contains(pointer_)) paint_tile_label(p);
+}
+
 void Viewport::paint_lights(QPainter& p) {
+    if (!lightsShown_) return;
     const std::vector<Light> lights =
         lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds);
     const View view = shown_view();

@@ -194,7 +194,9 @@ void WalkCut::paint_scales(QPainter& p) const {
     if (const double budget = measured_budget_ms(document_.target()); budget > 0) {
         p.setPen(QPen(t.text, 2));
         p.drawLine(QPointF(r.left(), y_of(budget)), QPointF(r.right(), y_of(budget)));
-        p.drawText(QPointF(r.left() + 6, y_of(budget) - 5), tr("budget %1").arg(ms_text(budget)));
+        const QString text = tr("budget %1").arg(ms_text(budget));
+        p.fillRect(QRectF(r.left() + 4, y_of(budget) - 17, p.fontMetrics().horizontalAdvance(text) + 8, 15), t.panel);
+        p.drawText(QPointF(r.left() + 8, y_of(budget) - 5), text);
     }
 }
 

@@ -32,6 +32,8 @@ private slots:
         p.lights.push_back(added);
         QVERIFY(p.setup.set("path.maxLights", 12).has_value());
         p.targets.push_back({"Small", 320, 180, 50, 0, 0.5, Stereo::onePass, 0.07f, "handheld"});
+        QVERIFY(p.targetByDevice && p.targets[3].software); // the demo leaves the choice to the window
+        p.targetByDevice = false;
         p.target = static_cast<int>(p.targets.size()) - 1;
         p.view = on_target(p.view, p.targets.back());
         p.b = p.setup;
@@ -63,6 +65,7 @@ private slots:
         QVERIFY(refused("/version", 99, "#/version"));
         QVERIFY(refused("/setup", {{"path.maxLights", 900}}, "#/setup/path.maxLights"));
         QVERIFY(refused("/targets/0/width", -3, "#/targets/0/width"));
+        QVERIFY(refused("/target", "by magic", "#/target"));
         QVERIFY(refused("/walks/0/keys/2/seconds", 0, "#/walks/0/keys/2/seconds"));
         QVERIFY(refused("/motions/0/kind", "hop", "#/motions/0/kind"));
         QVERIFY(refused("/scene", "absent.glb", "absent.glb"));
