@@ -246,7 +246,9 @@ void JournalView::paintEvent(QPaintEvent*) {
         p.fillRect(QRectF(a, budget, b - a, r.bottom() - budget), QColor(t.a.red(), t.a.green(), t.a.blue(), 18));
         p.setPen(QPen(t.text, 2));
         p.drawLine(QPointF(a, budget), QPointF(b, budget));
-        if (b - a > 110) p.drawText(QPointF(a + 5, budget - 5), tr("budget %1 ms").arg(points_[i].budgetMs, 0, 'f', 2));
+        const QString text = tr("budget %1 ms").arg(points_[i].budgetMs, 0, 'f', 2);
+        const double w = p.fontMetrics().horizontalAdvance(text);
+        if (b - a > w + 16) p.drawText(QPointF(b - w - 6, budget + 14), text); // inside, where few marks are
         i = k + 1;
     }
     if (last - first <= fewEntries)

@@ -158,10 +158,10 @@ private slots:
                                                       {GL_FRAGMENT_SHADER, "clock/known_work.glsl", ""}};
         const auto first = cache.get(stages, {"N 0"});
         QVERIFY(first.has_value());
-        for (int i = 1; i < static_cast<int>(gpu::ProgramCache::most) + 40; ++i)
+        for (int i = 1; i < static_cast<int>(cache.most) + 40; ++i)
             QVERIFY(cache.get(stages, {"N " + std::to_string(i)}).has_value());
-        QCOMPARE(cache.size(), gpu::ProgramCache::most);
-        QVERIFY(gpu::live_objects() - level <= static_cast<int>(gpu::ProgramCache::most) + 1);
+        QCOMPARE(cache.size(), cache.most);
+        QVERIFY(gpu::live_objects() - level <= static_cast<int>(cache.most) + 1);
         QVERIFY(glIsProgram((*first)->name())); // whoever holds one keeps it
     }
 

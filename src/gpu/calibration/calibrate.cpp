@@ -258,6 +258,7 @@ Result<std::vector<Workload>> Session::calibrate(int sweeps) {
     context_->make_current();
     held_.reset();
     vitals_->enter("calibrating");
+    programs_.most = 400; // a whole round stays: what is timed is never built anew
     Bench bench(programs_, empty_.name());
     auto plain = bench.plain();
     if (!plain) return tl::unexpected(plain.error());

@@ -49,8 +49,8 @@ public:
     /// Drops every program if a file changed since the last call; says whether it did.
     bool refresh();
 
-    static constexpr std::size_t most =
-        400; // programs kept; a frame with all its instruments needs about 40, calibration goes round about 300
+    /// Programs kept; a frame with all its instruments needs about 40, a round of calibration about 300.
+    std::size_t most = 120;
 
 private:
     struct Entry {
