@@ -314,6 +314,7 @@ void PassTape::paint_budget(QPainter& p) const {
 /// Where each pass's name stands under the tape; those that do not fit are left out.
 std::vector<PassTape::LegendEntry> PassTape::legend() const {
     std::vector<LegendEntry> entries;
+    if (b_) return entries; // the second tape stands there
     const QFontMetrics metrics(sized(font(), 11));
     double x = 14;
     for (const auto& pass : shown().passes()) {

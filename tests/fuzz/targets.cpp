@@ -40,8 +40,16 @@ void read_scene(const Bytes& bytes, const path& folder) {
 }
 
 std::vector<Bytes> scene_seeds() {
-    return {bytes_of(
-        R"({"asset":{"version":"2.0"},"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0,"scale":[1,2,1]},{"camera":0}],"meshes":[{"primitives":[{"attributes":{"POSITION":0},"indices":1,"material":0}]}],"materials":[{"alphaMode":"BLEND","pbrMetallicRoughness":{"baseColorFactor":[1,0.5,0.2,1]}}],"cameras":[{"type":"perspective","perspective":{"yfov":0.7,"znear":0.1}}],"accessors":[{"bufferView":0,"componentType":5126,"type":"VEC3","count":3},{"bufferView":1,"componentType":5123,"type":"SCALAR","count":3}],"bufferViews":[{"buffer":0,"byteLength":36},{"buffer":0,"byteOffset":36,"byteLength":6}],"buffers":[{"byteLength":42,"uri":"data:application/octet-stream;base64,AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAABAAIA"}]})")};
+    return {
+        bytes_of(R"({"asset":{"version":"2.0"},"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0,"scale":[1,2,1]},)"
+                 R"({"camera":0}],"meshes":[{"primitives":[{"attributes":{"POSITION":0},"indices":1,"material":0}]}],)"
+                 R"("materials":[{"alphaMode":"BLEND","pbrMetallicRoughness":{"baseColorFactor":[1,0.5,0.2,1]}}],)"
+                 R"("cameras":[{"type":"perspective","perspective":{"yfov":0.7,"znear":0.1}}],)"
+                 R"("accessors":[{"bufferView":0,"componentType":5126,"type":"VEC3","count":3},{"bufferView":1,)"
+                 R"("componentType":5123,"type":"SCALAR","count":3}],"bufferViews":[{"buffer":0,"byteLength":36},)"
+                 R"({"buffer":0,"byteOffset":36,"byteLength":6}],"buffers":[{"byteLength":42,)"
+                 R"("uri":"data:application/octet-stream;base64,)"
+                 R"(AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAABAAIA"}]})")};
 }
 
 void read_project(const Bytes& bytes, const path& folder) {
