@@ -74,9 +74,71 @@ void RenderBridge::set_display_size(QSize pixels) {
 }
 
 void RenderBridge::set_shown_layer(const QString& layer) {
-    if (layer == layer_) return;
+    if (layer == layer_ && !shownTarget_) return;
     layer_ = layer;
+    shownTarget_.reset();
+    forget_values();
     refresh(false);
+}
+
+void RenderBridge::set_shown_target(const TargetRead& target) {
+    if (shownTarget_ == target) return;
+    shownTarget_ = target;
+    forget_values();
+    refresh(false);
+}
+
+void RenderBridge::set_look(const TargetLook& look) {
+    look_ = look;
+    if (values_) show_values(false);
+}
+
+void RenderBridge::set_values_wanted(bool on) {
+    if (std::exchange(valuesWanted_, on) == on || !on || values_ || !document_.is_open()) return;
+    refresh(false);
+}
+
+void RenderBridge::forget_values() {
+    values_.reset();
+    ++valuesNumber_;
+}
+
+/// The target's values as a picture of the display's size, made beside the window.
+void RenderBridge::show_values(bool quick) {
+    inspectors_.start([this, number = ++valuesNumber_, values = values_, look = look_, quick,
+                       box = QSize(displayWidth_, displayHeight_)] {
+        const ValueRange range = look.range ? *look.range : range_of(*values, look.channel);
+        const ByteImage mapped = picture_of(*values, look.channel, range, look.encode);
+        const QImage image(mapped.rgba.data(), mapped.width, mapped.height, mapped.width * 4, QImage::Format_RGBX8888);
+        const QImage scaled =
+            image.scaled(box, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_RGB32);
+        QMetaObject::invokeMethod(
+            this,
+            [this, number, scaled, values, range, quick] {
+                if (number != valuesNumber_) return;
+                emit picture_ready(scaled, QSize(values->width, values->height), quick);
+                emit values_ready(values, range);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+/// Values of the target or layer that is shown, if the record brings them.
+void RenderBridge::take_values(FrameRecord& record, bool quick) {
+    if (shownTarget_ && !record.targets.empty()) {
+        values_ = std::make_shared<const FloatImage>(std::move(record.targets.front()));
+        show_values(quick);
+    } else if (!shownTarget_ && valuesWanted_) {
+        const auto it = record.floats.find(layer_.toStdString());
+        if (it == record.floats.end()) return;
+        values_ = std::make_shared<const FloatImage>(it->second);
+        emit values_ready(values_, {});
+    }
+}
+
+void RenderBridge::set_writes_wanted(bool on) {
+    writesWanted_ = on;
+    if (on && reached_ >= Stage::counting && !measuring_ && document_.is_open()) go_on(reached_);
 }
 
 RenderRequest RenderBridge::request_for(Stage stage) const {
@@ -89,6 +151,10 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
     r.view.height = t.height;
     r.options.light = chosenLight_;
     r.options.show = layer_.toStdString();
+    if (shownTarget_ && (stage == Stage::quick || stage == Stage::full)) {
+        r.options.picture = false;
+        r.options.targets = {*shownTarget_};
+    }
     switch (stage) {
     case Stage::quick:
         r.view.width = std::max(16, static_cast<int>(std::lround(t.width * quickScale_)));
@@ -96,6 +162,16 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         break;
     case Stage::full:
         if (b_) r.options.floatLayers = {"final"};
+        if (valuesWanted_ && !shownTarget_ && !(b_ && layer_ == "final"))
+            r.options.floatLayers.push_back(r.options.show);
+        break;
+    case Stage::writesB:
+        r.setup = *b_;
+        [[fallthrough]];
+    case Stage::writes:
+        r.options.picture = false;
+        r.options.fencedSamples = 0;
+        r.options.writes = true;
         break;
     case Stage::b:
         r.setup = *b_;
@@ -138,6 +214,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
 void RenderBridge::submit(Stage stage) {
     RenderRequest r = request_for(stage);
     if (stage != Stage::probe) probing_ = false; // this takes its place
+    set_resting(false);
     r.id = ++newest_;
     underWay_[r.id] = {stage, static_cast<double>(clock_.nsecsElapsed()) * 1e-6};
     renderer_->submit(std::move(r));
@@ -155,6 +232,7 @@ void RenderBridge::refresh(bool moving) {
     ++inspected_;
     ++state_;
     reached_ = Stage::quick;
+    extras_ = {};
     if (b_) {
         historyB_.clear();
         emit b_stale();
@@ -164,7 +242,11 @@ void RenderBridge::refresh(bool moving) {
 
 void RenderBridge::set_ledger_wanted(bool on) {
     ledgerWanted_ = on;
-    if (on && reached_ == Stage::counting && !measuring_ && document_.is_open()) submit(Stage::ledger);
+    if (on && reached_ >= Stage::counting && !measuring_ && document_.is_open()) go_on(reached_);
+}
+
+void RenderBridge::set_resting(bool on) {
+    if (std::exchange(resting_, on) != on) emit resting_changed(on);
 }
 
 void RenderBridge::probe(QPoint pixel) {
@@ -188,8 +270,17 @@ void RenderBridge::go_on(Stage done) {
         submit(Stage::sampling);
     else if (sampling)
         submit(Stage::counting);
-    else if (done == Stage::counting && ledgerWanted_)
-        submit(Stage::ledger);
+    else {
+        const struct {
+            Stage stage;
+            bool wanted;
+        } extras[] = {{Stage::ledger, ledgerWanted_},
+                      {Stage::writes, writesWanted_},
+                      {Stage::writesB, writesWanted_ && b_.has_value()}};
+        for (const auto& extra : extras)
+            if (extra.wanted && !extras_.count(extra.stage)) return submit(extra.stage);
+        set_resting(true);
+    }
 }
 
 /// The first frame of a state pays for what is made then: it is shown until a warm one is in.
@@ -301,6 +392,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         return;
     }
     if (!scaled.isNull()) emit picture_ready(scaled, QSize(record->width, record->height), stage == Stage::quick);
+    if (stage == Stage::quick || stage == Stage::full) take_values(*record, stage == Stage::quick);
     if (stage == Stage::quick) {
         quickLatencies_.push_back(latencyMs);
         if (quickLatencies_.size() > 500) quickLatencies_.erase(quickLatencies_.begin());
@@ -311,6 +403,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
                 std::clamp(quickScale_ * std::clamp(std::sqrt(quickGoalMs / record->answerMs), 0.7, 1.15), 0.12, 1.0);
     }
     const bool newest = id == newest_;
+    if (newest) extras_.insert(stage);
     if (stage == Stage::full || stage == Stage::sampling || stage == Stage::counting) {
         if (newest || stage == Stage::full) {
             if (stage == Stage::counting)
@@ -338,6 +431,9 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             emit thumbnails_ready(thumbnails);
         }
     }
+    if ((stage == Stage::writes || stage == Stage::writesB) && newest)
+        emit writes_ready(std::make_shared<const std::vector<WrittenTarget>>(std::move(record->writes)),
+                          stage == Stage::writesB);
     if (stage == Stage::ledger && newest) {
         for (PassRecord& p : record->passes) // times are those of the tape
             for (const auto& c : history_.passes())
@@ -350,173 +446,6 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         if (!movingNow_) submit(Stage::full);
     } else
         go_on(stage);
-}
-
-void RenderBridge::begin_measuring() {
-    measuring_ = true;
-    stop_ = false;
-    emit measuring_changed(true);
-}
-
-void RenderBridge::end_measuring() {
-    measuring_ = false;
-    emit measuring_changed(false);
-}
-
-void RenderBridge::measure(int rounds, const std::optional<KeepRounds>& keep) {
-    if (measuring_ || !document_.is_open()) return;
-    begin_measuring();
-    const RenderRequest r = request_for(Stage::full);
-    State state{r.setup, r.scene.lights, r.view};
-    renderer_->run([this, r, rounds, state, keep, device = device_](RenderSession& session) {
-        MeasureOptions o;
-        o.rounds = rounds;
-        o.gpuClock = device && device->clock.gpuAccepted;
-        o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(
-                this,
-                [this, p] {
-                    if (measuring_) emit measure_progress(p);
-                },
-                Qt::QueuedConnection);
-            return !stop_.load();
-        };
-        // Rounds are kept from this thread, over a connection of its own: none waits for the window.
-        std::optional<Logbook> book;
-        std::optional<RoundKeeper> keeper;
-        if (keep)
-            if (auto opened = Logbook::open(keep->logbook)) {
-                book.emplace(std::move(*opened));
-                keeper.emplace(*book, RunStart{state, device.value_or(DeviceInfo{}), keep->target, keep->sceneDigest});
-                o.kept = [&](const RoundSample& sample) { keeper->keep(sample); };
-            }
-        auto result = std::make_shared<Result<Measurement>>(mirolux::measure(session, r.scene, r.setup, r.view, o));
-        const qint64 run = keeper ? keeper->run() : 0;
-        if (!*result && run) (void)book->drop_run(run);
-        QMetaObject::invokeMethod(
-            this,
-            [this, result, state, run] {
-                end_measuring();
-                if (*result)
-                    emit measured(**result, state, run);
-                else
-                    emit measure_failed(result->error());
-                refresh(false);
-            },
-            Qt::QueuedConnection);
-    });
-}
-
-void RenderBridge::judge_targets(int rounds) {
-    if (measuring_ || !document_.is_open()) return;
-    begin_measuring();
-    const bool gpuClock = device_ && device_->clock.gpuAccepted;
-    renderer_->run([this, r = request_for(Stage::full), targets = document_.project().targets, rounds,
-                    gpuClock](RenderSession& session) {
-        MeasureOptions o;
-        o.rounds = rounds;
-        o.gpuClock = gpuClock;
-        o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(
-                this,
-                [this, p] {
-                    if (measuring_) emit measure_progress(p);
-                },
-                Qt::QueuedConnection);
-            return !stop_.load();
-        };
-        auto result = std::make_shared<Result<std::vector<TargetVerdict>>>(
-            mirolux::judge_targets(session, r.scene, r.setup, r.view, targets, o));
-        QMetaObject::invokeMethod(
-            this,
-            [this, result] {
-                end_measuring();
-                if (*result)
-                    emit targets_judged(**result);
-                else
-                    emit measure_failed(result->error());
-                refresh(false);
-            },
-            Qt::QueuedConnection);
-    });
-}
-
-void RenderBridge::measure_pair(int rounds) {
-    if (measuring_ || !document_.is_open() || !b_) return;
-    begin_measuring();
-    const bool gpuClock = device_ && device_->clock.gpuAccepted;
-    renderer_->run([this, r = request_for(Stage::full), b = *b_, rounds, gpuClock](RenderSession& session) {
-        MeasureOptions o;
-        o.rounds = rounds;
-        o.gpuClock = gpuClock;
-        o.untilClear = true;
-        o.precision = 0.01;
-        o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(
-                this,
-                [this, p] {
-                    if (measuring_) emit ratio_progress(p.round, p.rounds, p.ratio);
-                },
-                Qt::QueuedConnection);
-            return !stop_.load();
-        };
-        auto result =
-            std::make_shared<Result<PairedMeasurement>>(measure_paired(session, r.scene, r.setup, b, r.view, o));
-        QMetaObject::invokeMethod(
-            this,
-            [this, result] {
-                end_measuring();
-                if (*result)
-                    emit compared(**result);
-                else
-                    emit measure_failed(result->error());
-                refresh(false);
-            },
-            Qt::QueuedConnection);
-    });
-}
-
-void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps, int headings) {
-    if (measuring_ || !document_.is_open()) return;
-    begin_measuring();
-    emit walk_progress(0, 1);
-    const bool gpuClock = device_ && device_->clock.gpuAccepted;
-    std::vector<Setup> setups{document_.project().setup};
-    if (b_) setups.push_back(*b_);
-    renderer_->run([this, r = request_for(Stage::full), setups, walk, everyMetres, sweeps, headings,
-                    gpuClock](RenderSession& session) {
-        WalkOptions o;
-        o.headings = headings;
-        o.everyMetres = everyMetres;
-        o.sweeps = sweeps;
-        o.gpuClock = gpuClock;
-        o.progress = [this](int done, int all) {
-            QMetaObject::invokeMethod(
-                this,
-                [this, done, all] {
-                    if (measuring_) emit walk_progress(done, all);
-                },
-                Qt::QueuedConnection);
-            return !stop_.load();
-        };
-        auto result = std::make_shared<Result<std::vector<WalkMeasurement>>>(
-            measure_walk(session, r.scene, setups, r.view, walk, o));
-        if (*result && headings > 0)
-            for (WalkMeasurement& m : **result)
-                m = worst_directions(m);
-        QMetaObject::invokeMethod(
-            this,
-            [this, result] {
-                end_measuring();
-                emit walk_progress(0, 0);
-                if (*result)
-                    emit walked(**result);
-                else
-                    emit measure_failed(result->error());
-                refresh(false);
-            },
-            Qt::QueuedConnection);
-    });
 }
 
 void RenderBridge::use_shader_folder(const QString& folder) {

@@ -11,6 +11,7 @@
 #include "core/cost/walk.h"
 #include "core/cull/inspection.h"
 #include "core/finish/histogram.h"
+#include "core/image/target_picture.h"
 #include <QElapsedTimer>
 #include <QImage>
 #include <QObject>
@@ -18,8 +19,16 @@
 #include <QTimer>
 #include <atomic>
 #include <memory>
+#include <set>
 
 namespace mirolux::app {
+
+/// How the values of a target become a picture.
+struct TargetLook {
+    Channel channel = Channel::all;
+    std::optional<ValueRange> range; // none: what is in it
+    bool encode = false;             // linear light: sRGB's transfer
+};
 
 /// Keeps the picture up to date with the document: quick pictures at a reduced size while something moves, then one at
 /// the target's size, then a few more frames so that the tape has medians, then counters and thumbnails. All answers
@@ -33,6 +42,14 @@ public:
     /// Something changed. moving: more of the same will follow at once (a drag).
     void refresh(bool moving);
     void set_shown_layer(const QString& layer);
+    /// A target of the plan in the picture's place, until a layer is shown again.
+    void set_shown_target(const TargetRead& target);
+    const std::optional<TargetRead>& shown_target() const { return shownTarget_; }
+    void set_look(const TargetLook& look);
+    /// The shown layer's plain values come with each full picture.
+    void set_values_wanted(bool on);
+    /// Thumbnails of each write are made after each change while someone looks at them.
+    void set_writes_wanted(bool on);
     /// The light that a layer of one light shows; -1: none.
     void set_chosen_light(int id) { chosenLight_ = id; }
     const QString& shown_layer() const { return layer_; }
@@ -73,6 +90,8 @@ public:
     void walk(const Walk& walk, double everyMetres, int sweeps, int headings);
     void stop_measuring() { stop_ = true; }
     bool measuring() const { return measuring_; }
+    /// Nothing of the newest state is under way or to come.
+    bool resting() const { return resting_; }
     void use_shader_folder(const QString& folder);
 
 signals:
@@ -82,6 +101,10 @@ signals:
     void histogram_ready(const LuminanceHistogram& histogram); // of the settled picture
     void inspection_ready(const std::shared_ptr<const cull::Inspection>& inspection);
     void ledger_ready(const Ledger& ledger);
+    /// Plain values of what stands in the picture's place; range: how a target's are shown.
+    void values_ready(const std::shared_ptr<const FloatImage>& values, ValueRange range);
+    void writes_ready(const std::shared_ptr<const std::vector<WrittenTarget>>& writes, bool ofB);
+    void resting_changed(bool on);
     void pixel_ready(const PixelAccount& account);
     void b_ready(const QImage& scaled);
     void b_stale();
@@ -102,7 +125,7 @@ signals:
 
 private:
     int chosenLight_ = -1;
-    enum class Stage { quick, full, sampling, counting, b, ledger, probe };
+    enum class Stage { quick, full, sampling, b, counting, ledger, writes, writesB, probe };
     void begin_measuring();
     void end_measuring();
     void submit(Stage stage);
@@ -111,6 +134,10 @@ private:
     void inspect(FrameRecord& record);
     void take_histogram(FrameRecord& record);
     void take_b(FrameRecord& record, const QImage& scaled);
+    void forget_values();
+    void take_values(FrameRecord& record, bool quick);
+    void show_values(bool quick);
+    void set_resting(bool on);
     void go_on(Stage done);
     static void add_frame(FrameHistory& history, bool& warm, const FrameRecord& record);
 
@@ -122,6 +149,12 @@ private:
     FloatImage floatsA_;
     std::optional<DeviceInfo> device_;
     QString layer_ = "final";
+    std::optional<TargetRead> shownTarget_;
+    TargetLook look_;
+    std::shared_ptr<const FloatImage> values_; // of what is shown
+    std::uint64_t valuesNumber_ = 0;           // pictures of values begun; an older one that ends late is dropped
+    std::set<Stage> extras_;                   // of the newest state, answered
+    bool valuesWanted_ = false, writesWanted_ = false, resting_ = false;
     std::atomic<int> displayWidth_{960}, displayHeight_{540};
     std::uint64_t newest_ = 0;
     double quickScale_ = 0.35;

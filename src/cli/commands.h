@@ -31,7 +31,8 @@ struct Subject {
 };
 
 struct RenderArguments {
-    std::string output, layer = "final", light, target, layersFolder; // target: instead of a layer
+    std::string output, layer = "final", light, layersFolder;
+    TargetRead target; // instead of a layer, where one is named
 };
 
 struct MeasureArguments {

@@ -147,9 +147,16 @@ private:
         sub->add_option("-o,--output", render_.output, "file: .png after the tone curve; .exr, .hdr scene-linear");
         sub->add_option("--layer", render_.layer, layers);
         sub->add_option("--light", render_.light, "the light that a layer of one light shows, by name");
-        sub->add_option(
-            "--target", render_.target,
-            "instead of a layer: a target of the frame with its plain values (.exr, .hdr); plan lists them");
+        sub->add_option("--target", render_.target.target,
+                        "instead of a layer: a target of the frame with its plain values (.exr, .hdr), or as a picture "
+                        "in the range "
+                        "of its own values (.png); plan lists them");
+        sub->add_option("--after", render_.target.after,
+                        "the target as it is when this pass has run; the last that uses it if none is named");
+        sub->add_option("--slice", render_.target.layer, "of a target with layers: the eye, from 0")
+            ->check(CLI::Range(0, 2047));
+        sub->add_option("--mip", render_.target.mip, "level of a target with mips, from 0")->check(CLI::Range(0, 16));
+        sub->add_flag("--stencil", render_.target.stencil, "of a depth target: its marks");
         sub->add_option("--layers", render_.layersFolder, "write every layer as PNG into this folder");
     }
 

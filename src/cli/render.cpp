@@ -1,29 +1,51 @@
 #include "cli/commands.h"
 #include "core/image/image_io.h"
+#include "core/image/target_picture.h"
 #include <cstdio>
 
 namespace mirolux::cli {
 
-static Result<void> write_picture(const std::filesystem::path& path, FrameRecord& record, const std::string& layer) {
-    const std::string type = path.extension().string();
-    if (type == ".png") return write_png(path, record.picture);
+/// The image with so many channels; those that it has not are 0, or the first one's in place of a single one's.
+static FloatImage with_channels(const FloatImage& image, int channels) {
+    FloatImage out{image.width, image.height, channels, {}};
+    out.data.reserve(std::size_t(image.width) * image.height * static_cast<std::size_t>(channels));
+    for (std::size_t i = 0; i < image.data.size(); i += static_cast<std::size_t>(image.channels))
+        for (int c = 0; c < channels; ++c)
+            out.data.push_back(image.channels == 1 ? image.data[i] : c < image.channels ? image.data[i + c] : 0.0f);
+    return out;
+}
+
+static Result<void> write_floats(const std::filesystem::path& path, const FloatImage& image) {
+    if (path.extension() == ".hdr") return write_hdr(path, with_channels(image, 3));
+    return write_exr(path, image.channels == 2 ? with_channels(image, 3) : image);
+}
+
+static Result<void> write_layer(const std::filesystem::path& path, const FrameRecord& record,
+                                const std::string& layer) {
+    if (path.extension() == ".png") return write_png(path, record.picture);
     const auto it = record.floats.find(layer);
     if (it == record.floats.end()) return fail("no such layer came back", layer);
-    FloatImage image = it->second;
-    if (image.channels == 4) { // radiance has no alpha worth keeping
-        FloatImage rgb{image.width, image.height, 3, {}};
-        for (std::size_t i = 0; i < image.data.size(); i += 4)
-            rgb.data.insert(rgb.data.end(), {image.data[i], image.data[i + 1], image.data[i + 2]});
-        image = std::move(rgb);
-    }
-    if (type == ".exr") return write_exr(path, image);
-    if (image.channels == 1) {
-        FloatImage rgb{image.width, image.height, 3, {}};
-        for (const float v : image.data)
-            rgb.data.insert(rgb.data.end(), {v, v, v});
-        image = std::move(rgb);
-    }
-    return write_hdr(path, image);
+    // Radiance has no alpha worth keeping.
+    return write_floats(path, it->second.channels == 4 ? with_channels(it->second, 3) : it->second);
+}
+
+/// A target with its plain values, or as a picture in their range.
+static int render_target(const Common& c, const RenderArguments& a, const Subject& s) {
+    const std::filesystem::path path = a.output;
+    if (a.output.empty()) return complain({"nothing to write", a.target.target, "Name a file with -o."}, badInput);
+    RenderOptions o = still_options(c, s);
+    o.picture = false;
+    o.targets = {a.target};
+    WorkerClient worker(worker_options(c));
+    const auto record = worker.render(scene_of(s.open), s.setup, s.view, o);
+    if (!record) return complain(record.error(), deviceFailed);
+    const FloatImage& image = record->targets.front();
+    const auto written = path.extension() == ".png"
+                             ? write_png(path, picture_of(image, Channel::all, range_of(image, Channel::all), false))
+                             : write_floats(path, image);
+    if (!written) return complain(written.error(), badInput);
+    if (c.json != "-") std::printf("%s\n", path.string().c_str());
+    return done;
 }
 
 /// Id of the light of this name, or -1.
@@ -45,11 +67,9 @@ int render(const Common& c, const RenderArguments& a) {
     const std::string type = std::filesystem::path(a.output).extension().string();
     if (!a.output.empty() && type != ".png" && type != ".exr" && type != ".hdr")
         return complain({"the picture's type is not known", a.output, "End the name in .png, .exr or .hdr."}, badInput);
-    if (!a.target.empty() && type == ".png")
-        return complain({"a target is written with its plain values", a.output, "End the name in .exr or .hdr."},
-                        badInput);
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
+    if (!a.target.target.empty()) return render_target(c, a, *s);
     const int light = light_of(*s, a.light);
     if (!a.light.empty() && light < 0)
         return complain({"there is no light of this name", a.light, "mirolux-cli info lists them."}, badInput);
@@ -63,15 +83,10 @@ int render(const Common& c, const RenderArguments& a) {
         o.show = layer;
         o.bothEyes = s->view.stereo != Stereo::off; // the final picture: left eye, right eye
         o.picture = path.extension() == ".png";
-        if (!a.target.empty() && layer == a.layer) {
-            o.picture = false;
-            o.targets = {a.target};
-        } else if (!o.picture)
-            o.floatLayers = {layer};
+        if (!o.picture) o.floatLayers = {layer};
         auto record = worker.render(scene, s->setup, s->view, o);
         if (!record) return complain(record.error(), deviceFailed);
-        if (!o.targets.empty()) record->floats[layer] = std::move(record->targets.at(a.target));
-        if (auto ok = write_picture(path, *record, layer); !ok) return complain(ok.error(), badInput);
+        if (auto ok = write_layer(path, *record, layer); !ok) return complain(ok.error(), badInput);
         if (c.json != "-") std::printf("%s\n", path.string().c_str());
         return done;
     };

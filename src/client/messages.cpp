@@ -50,8 +50,12 @@ Result<PackedRecord> pack_record(const FrameRecord& record) {
             record.picture.rgba.size());
     for (const auto& [layer, image] : record.floats)
         add("float", layer, image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
-    for (const auto& [name, image] : record.targets)
-        add("target", name, image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
+    for (const FloatImage& image : record.targets)
+        add("target", "", image.width, image.height, image.channels, image.data.data(), image.data.size() * 4);
+    for (const WrittenTarget& w : record.writes) {
+        add("write", w.target, w.image.width, w.image.height, 4, w.image.rgba.data(), w.image.rgba.size());
+        message["images"].back()["pass"] = w.pass;
+    }
     for (const auto& [layer, image] : record.thumbnails)
         add("thumbnail", layer, image.width, image.height, 4, image.rgba.data(), image.rgba.size());
     for (const auto& [name, g] : {std::pair("grid", &record.lightGrid), {"transparentGrid", &record.transparentGrid}}) {
@@ -111,10 +115,16 @@ Result<FrameRecord> unpack_record(const Json& message) {
             } else if (role == "float" || role == "target") {
                 FloatImage f{width, height, channels, std::vector<float>(bytes / 4)};
                 std::memcpy(f.data.data(), p, bytes / 4 * 4);
-                (role == "float" ? record.floats : record.targets)[layer] = std::move(f);
+                if (role == "float")
+                    record.floats[layer] = std::move(f);
+                else
+                    record.targets.push_back(std::move(f));
             } else {
                 ByteImage b{width, height, std::vector<std::uint8_t>(p, p + bytes)};
-                (role == "picture" ? record.picture : record.thumbnails[layer]) = std::move(b);
+                if (role == "write")
+                    record.writes.push_back({image["pass"].text(), layer, std::move(b)});
+                else
+                    (role == "picture" ? record.picture : record.thumbnails[layer]) = std::move(b);
             }
         }
         return record;

@@ -50,10 +50,10 @@ struct Echo {
         o.picture = false;
         o.fencedSamples = 0;
         o.frames = frames;
-        o.targets = {"echo"};
+        o.targets = {{"echo"}};
         const auto r = session->render(scene, Setup(), view, o);
         if (!r) qFatal("%s", to_text(r.error()).c_str());
-        const FloatImage& image = r->targets.at("echo");
+        const FloatImage& image = r->targets.front();
         return image.data;
     }
 };

@@ -117,14 +117,14 @@ private slots:
         RenderOptions o;
         o.picture = false;
         o.fencedSamples = 0;
-        o.targets = {"normal", "depth"};
+        o.targets = {{"normal"}, {"depth"}};
         const FrameRecord r = rendered(session(), scene, s, view, o);
-        const FloatImage &normal = r.targets.at("normal"), layer = hdr(scene, s, view, "normal"),
+        const FloatImage &normal = r.targets[0], layer = hdr(scene, s, view, "normal"),
                          depth = hdr(scene, s, view, "depth");
         int compared = 0;
         for (int y = 0; y < 36; ++y)
             for (int x = 0; x < 64; ++x) {
-                QCOMPARE(r.targets.at("depth").pixel(x, y)[0], depth.pixel(x, y)[0]);
+                QCOMPARE(r.targets[1].pixel(x, y)[0], depth.pixel(x, y)[0]);
                 if (depth.pixel(x, y)[0] <= 0) continue;
                 for (int c = 0; c < 3; ++c)
                     QVERIFY(std::abs(normal.pixel(x, 35 - y)[c] - layer.pixel(x, y)[c]) < 2e-3f ||
@@ -132,7 +132,7 @@ private slots:
                 ++compared;
             }
         QVERIFY(compared > 500);
-        o.targets = {"teapot"};
+        o.targets = {{"teapot"}};
         const auto refused = session().render(scene, s, view, o);
         QVERIFY(!refused && refused.error().remedy.find("scene") != std::string::npos);
     }

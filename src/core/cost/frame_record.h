@@ -28,6 +28,17 @@ struct DeviceInfo {
     }
 };
 
+/// A target of the plan that a caller wants with its plain values.
+struct TargetRead {
+    std::string target;
+    std::string after{};  // as it is when this pass has run; empty: the last that uses it
+    int layer = 0;        // of an array: the eye
+    int mip = 0;          // level
+    bool stencil = false; // of a depth target: the marks in the place of the depth
+
+    bool operator==(const TargetRead&) const = default;
+};
+
 /// What a caller wants beside the picture.
 struct RenderOptions {
     bool picture = true;   // RGBA8 of the layer `show`; with stereo, the left eye's
@@ -37,7 +48,8 @@ struct RenderOptions {
     int frames = 0;                       // over 0: reset history and render this many, the last one at the view's time
     double framesPerSecond = 60.0;        // scene time between those
     std::vector<std::string> floatLayers; // scene-linear float images ("final" = the radiance before exposure)
-    std::vector<std::string> targets;     // resources of the plan to return as they are after their last pass
+    std::vector<TargetRead> targets;      // to return with their plain values; buffers as rows of 1,024 words
+    bool writes = false;                  // a thumbnail of each target after each pass that writes it
     std::vector<std::string> thumbnails;  // layers to return at thumbnail size
     int thumbnailWidth = 112, thumbnailHeight = 63;
     int fencedSamples = 1;     // frames timed pass by pass
@@ -63,6 +75,12 @@ struct PassRecord {
     bool counted = false;
 };
 
+/// A target as a pass left it, small, in the range of its own values.
+struct WrittenTarget {
+    std::string pass, target;
+    ByteImage image;
+};
+
 /// One answered request.
 struct FrameRecord {
     std::vector<PassRecord> passes;
@@ -74,8 +92,10 @@ struct FrameRecord {
     std::uint64_t droppedLights = 0;
     int droppedObjects = 0, lightsInScene = 0, lightsInView = 0, lightsFaded = 0;
     ByteImage picture;
-    std::map<std::string, FloatImage> floats, targets;
+    std::map<std::string, FloatImage> floats;
+    std::vector<FloatImage> targets; // in the order of RenderOptions::targets; depth in metres along the view axis
     std::map<std::string, ByteImage> thumbnails;
+    std::vector<WrittenTarget> writes;          // in the order of the passes
     cull::LightGrid lightGrid, transparentGrid; // when asked for; columns 0 otherwise
     std::optional<PixelProbe> probe;
     std::vector<LightShare> ledger; // in the order of the view's lights (DrawList)

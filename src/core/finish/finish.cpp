@@ -10,7 +10,7 @@ static void plan_finish(const FrameInputs& in, PlanBuilder& b) {
     b.set("tone", glm::vec4(static_cast<float>(tone::exposure_scale(s.number("exposure.ev100"))),
                             static_cast<float>(s.number("tone.white")), static_cast<float>(number),
                             s.flag("output.dither") ? 1.0f : 0.0f));
-    b.resource({.name = "picture", .format = Format::rgba8, .kept = true, .formatNote = "sRGB"});
+    b.resource({.name = "picture", .format = Format::rgba8, .fromTop = true, .kept = true, .formatNote = "sRGB"});
     b.pass({.name = "finish",
             .family = "finish",
             .what = "Exposure, tone curve, sRGB and dither.",

@@ -1,4 +1,5 @@
 #include "core/io/wire.h"
+#include "core/plan/anatomy.h"
 
 namespace mirolux {
 
@@ -119,7 +120,19 @@ Setup setup_from_json(const JsonCursor& j) {
     return setup;
 }
 
+static Json to_json(const TargetRead& t) {
+    return {{"target", t.target}, {"after", t.after}, {"layer", t.layer}, {"mip", t.mip}, {"stencil", t.stencil}};
+}
+
+static TargetRead target_read_from_json(const JsonCursor& j) {
+    return {j["target"].text(), j.text("after", ""), static_cast<int>(j.whole("layer", 0, 2048)),
+            static_cast<int>(j.whole("mip", 0, 16)), j.flag("stencil", false)};
+}
+
 Json to_json(const RenderOptions& o) {
+    Json targets = Json::array();
+    for (const TargetRead& t : o.targets)
+        targets.push_back(to_json(t));
     return {{"picture", o.picture},
             {"bothEyes", o.bothEyes},
             {"wholeQueries", o.wholeQueries},
@@ -128,7 +141,8 @@ Json to_json(const RenderOptions& o) {
             {"frames", o.frames},
             {"framesPerSecond", o.framesPerSecond},
             {"floatLayers", o.floatLayers},
-            {"targets", o.targets},
+            {"targets", targets},
+            {"writes", o.writes},
             {"thumbnails", o.thumbnails},
             {"thumbnailWidth", o.thumbnailWidth},
             {"thumbnailHeight", o.thumbnailHeight},
@@ -159,7 +173,10 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.frames = static_cast<int>(j.whole("frames", 0, 100000));
     o.framesPerSecond = j.number("framesPerSecond", 60, 0.1, 10000);
     o.floatLayers = texts("floatLayers");
-    o.targets = texts("targets");
+    const JsonCursor targets = j.list("targets");
+    for (std::size_t i = 0; i < targets.size(); ++i)
+        o.targets.push_back(target_read_from_json(targets.at(i)));
+    o.writes = j.flag("writes", false);
     o.thumbnails = texts("thumbnails");
     o.thumbnailWidth = static_cast<int>(j.whole("thumbnailWidth", 112, 4096));
     o.thumbnailHeight = static_cast<int>(j.whole("thumbnailHeight", 63, 4096));
@@ -254,16 +271,10 @@ Json to_json(const FramePlan& plan) {
              {"expected", {{"draws", p.expected.at("draws")}, {"triangles", p.expected.at("triangles")}}}});
     }
     for (const PlannedResource& r : plan.resources) {
-        Json target = to_json(r), readers = Json::array(), writers = Json::array();
-        const auto has = [&](const std::vector<std::string>& names) {
-            return std::find(names.begin(), names.end(), r.spec.name) != names.end();
-        };
-        for (std::size_t i = 0; i < plan.passes.size(); ++i) {
-            if (has(plan.passes[i].reads)) readers.push_back(i);
-            if (has(plan.passes[i].writes)) writers.push_back(i);
-        }
-        target["readers"] = readers;
-        target["writers"] = writers;
+        Json target = to_json(r);
+        const Uses uses = uses_of(plan, r);
+        target["readers"] = uses.readers;
+        target["writers"] = uses.writers;
         targets.push_back(std::move(target));
     }
     // Peak: what must be held at once, since memory is shared only between targets of one format and size.

@@ -1,4 +1,5 @@
 #include "core/technique/plan_builder.h"
+#include "core/plan/anatomy.h"
 #include <algorithm>
 #include <cassert>
 
@@ -142,12 +143,8 @@ void PlanBuilder::share_memory() {
         plan_.allocations[static_cast<std::size_t>(r.allocation)].resources.push_back(index);
         freeFrom[static_cast<std::size_t>(r.allocation)] = shares ? r.last : 1 << 30;
     }
-    for (int i = 0; i < static_cast<int>(plan_.passes.size()); ++i) {
-        std::size_t alive = 0;
-        for (const PlannedResource& r : plan_.resources)
-            if (r.spec.life == Life::history || (r.first <= i && (r.spec.kept || i <= r.last))) alive += r.bytes;
+    for (const std::size_t alive : bytes_alive(plan_))
         plan_.bytesPeak = std::max(plan_.bytesPeak, alive);
-    }
 }
 
 Work work_of(const Scene& scene, const std::vector<Draw>& draws) {

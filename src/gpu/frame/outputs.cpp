@@ -1,3 +1,4 @@
+#include "gpu/frame/read_back.h"
 #include "gpu/frame/session.h"
 #include <algorithm>
 
@@ -5,33 +6,6 @@
 namespace mirolux::gpu {
 
 namespace {
-
-FloatImage read_floats(GLuint framebuffer, GLenum attachment, int width, int height) {
-    FloatImage image{width, height, 4, std::vector<float>(std::size_t(4) * width * height)};
-    std::vector<float> rows(image.data.size());
-    glBindFramebuffer(GL_READ_FRAMEBUFFER, framebuffer);
-    glReadBuffer(attachment);
-    glReadPixels(0, 0, width, height, GL_RGBA, GL_FLOAT, rows.data());
-    const std::size_t stride = std::size_t(4) * width;
-    for (int y = 0; y < height; ++y)
-        std::copy_n(rows.begin() + static_cast<std::ptrdiff_t>((height - 1 - y) * stride), stride,
-                    image.data.begin() + static_cast<std::ptrdiff_t>(y * stride));
-    return image;
-}
-
-/// Distance along the view axis in metres, 0 where there is no surface.
-FloatImage read_depth(GLuint framebuffer, float near, int width, int height) {
-    FloatImage image{width, height, 1, std::vector<float>(std::size_t(width) * height)};
-    std::vector<float> rows(image.data.size());
-    glBindFramebuffer(GL_READ_FRAMEBUFFER, framebuffer);
-    glReadPixels(0, 0, width, height, GL_DEPTH_COMPONENT, GL_FLOAT, rows.data());
-    for (int y = 0; y < height; ++y)
-        for (int x = 0; x < width; ++x) {
-            const float d = rows[std::size_t(height - 1 - y) * width + x];
-            image.data[std::size_t(y) * width + x] = d > 0 ? near / d : 0.0f;
-        }
-    return image;
-}
 
 /// What a layer's pass shows of the sky (SKY_PART of sky/fragment.glsl).
 int part_of(SkyPart part) {
@@ -228,7 +202,7 @@ Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, F
         if (!place) return tl::unexpected(place.error());
         record.floats[name] = layer.view == LayerView::depth
                                   ? read_depth(place->framebuffer, view.camera.near, view.width, view.height)
-                                  : read_floats(place->framebuffer, place->attachment, view.width, view.height);
+                                  : read_floats(place->framebuffer, place->attachment, view.width, view.height, 4);
     }
     // Surface layers of thumbnails are drawn at twice their size, or taken from the full ones if those were needed
     // anyway.
@@ -243,32 +217,6 @@ Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, F
         auto image = layers.view(layer, *place, options.thumbnailWidth, options.thumbnailHeight);
         if (!image) return tl::unexpected(image.error());
         record.thumbnails[name] = std::move(*image);
-    }
-    return {};
-}
-
-Result<void> Session::read_targets(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
-                                   FrameRecord& record) {
-    const PassFrame& left = *frame.eyes.front();
-    for (const std::string& name : options.targets) {
-        const PlannedResource* r = frame.plan.resource(name);
-        if (!r || r->spec.entries > 0) {
-            std::string all;
-            for (const PlannedResource& other : frame.plan.resources)
-                if (other.spec.entries == 0) all += (all.empty() ? "" : ", ") + other.spec.name;
-            return fail("this frame has no target of this name", name, "It has: " + all + ".");
-        }
-        const auto& residents = frame.plan.allocations[static_cast<std::size_t>(r->allocation)].resources;
-        if (&frame.plan.resources[static_cast<std::size_t>(residents.back())] != r) {
-            for (int i = 0; i <= r->last; ++i)
-                run_pass(prepared[static_cast<std::size_t>(i)]);
-            held_.reset();
-        }
-        const bool depth = r->spec.format == Format::depth32f || r->spec.format == Format::depth32fStencil8;
-        auto target = depth ? left.framebuffer({}, name) : left.framebuffer({name});
-        if (!target) return tl::unexpected(target.error());
-        record.targets[name] = depth ? read_depth(*target, frame.inputs.view.camera.near, r->width, r->height)
-                                     : read_floats(*target, GL_COLOR_ATTACHMENT0, r->width, r->height);
     }
     return {};
 }

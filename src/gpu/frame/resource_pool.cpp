@@ -90,9 +90,9 @@ Result<void> ResourceSet::make(const FramePlan& plan) {
         Memory m;
         const GLenum format = gl_format(a.format);
         if (a.layers > 1) {
-            m.whole = make_layered(label, format, a.width, a.height);
+            m.whole = make_layered(label, format, a.width, a.height, a.mips);
             for (int e = 0; e < 2; ++e)
-                m.eyes[e] = make_layer_view(m.whole, format, e);
+                m.eyes[e] = make_layer_view(m.whole, format, e, a.mips);
         } else
             m.whole = make_texture(label, format, a.width, a.height, a.mips);
         return m;

@@ -269,6 +269,8 @@ Result<void> Session::answer(Frame& frame, const std::vector<Prepared>& prepared
     vitals_->enter("reading pictures back");
     if (auto ok = read_outputs(frame, options, record); !ok) return ok;
     if (auto ok = read_targets(frame, prepared, options, record); !ok) return ok;
+    if (options.writes)
+        if (auto ok = read_writes(frame, prepared, options, record); !ok) return ok;
     if (options.ledger) { // last: it draws over the targets
         vitals_->enter("filling the ledger");
         held_.reset();

@@ -73,9 +73,12 @@ private:
     /// The frame's answers beside times: counts, lists, probe, pictures, ledger.
     Result<void> answer(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
                         FrameRecord& record);
-    /// Targets with their plain values; what gave its memory to a later one is drawn again up to its last pass.
+    /// Targets with their plain values; what was overwritten since the wanted pass is drawn again up to it.
     Result<void> read_targets(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
                               FrameRecord& record);
+    /// Thumbnails of what each pass wrote: the frame once more, pass by pass.
+    Result<void> read_writes(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
+                             FrameRecord& record);
     Result<void> check_size(const FramePlan& plan) const;
     Result<void> check(const char* step);
 

@@ -98,19 +98,20 @@ inline Texture make_texture(const std::string& label, GLenum format, int width, 
 }
 
 /// Two layers of one size: an array texture.
-inline Texture make_layered(const std::string& label, GLenum format, int width, int height) {
+inline Texture make_layered(const std::string& label, GLenum format, int width, int height, int levels = 1) {
     GLuint name = 0;
     glCreateTextures(GL_TEXTURE_2D_ARRAY, 1, &name);
-    glTextureStorage3D(name, 1, format, width, height, 2);
+    glTextureStorage3D(name, levels, format, width, height, 2);
     glObjectLabel(GL_TEXTURE, name, -1, label.c_str());
     return Texture(name);
 }
 
 /// One layer of an array texture, to be read and written as a texture of its own.
-inline Texture make_layer_view(const Texture& layered, GLenum format, int layer) {
+inline Texture make_layer_view(const Texture& layered, GLenum format, int layer, int levels = 1) {
     GLuint name = 0;
     glGenTextures(1, &name);
-    glTextureView(name, GL_TEXTURE_2D, layered.name(), format, 0, 1, static_cast<GLuint>(layer), 1);
+    glTextureView(name, GL_TEXTURE_2D, layered.name(), format, 0, static_cast<GLuint>(levels),
+                  static_cast<GLuint>(layer), 1);
     return Texture(name);
 }
 
