@@ -35,7 +35,7 @@ namespace {
 
 /// What the command line asks for.
 struct Start {
-    QString file, theme, shaders, shot, station, light, pass, camera, layer, cut, against, command, pixel;
+    QString file, theme, shaders, shot, station, light, pass, camera, layer, target, view, cut, against, command, pixel;
     QStringList sets;
     bool times = false, worst = false, log = false;
 };
@@ -59,6 +59,8 @@ Start read_start(const QApplication& app) {
         {&Start::pass, "select-pass", "Select the pass of this name.", "name", ""},
         {&Start::camera, "camera", "Look through the camera of this name.", "name", ""},
         {&Start::layer, "layer", "Hold this layer.", "name", ""},
+        {&Start::target, "target", "Hold this target, as a pass leaves it if one is named: target[,pass].", "name", ""},
+        {&Start::view, "view", "What stands in the middle: picture, journal or anatomy.", "name", "picture"},
         {&Start::cut, "cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name",
          "pass"},
         {&Start::against, "against", "Take the state as B, then change A: key=value.", "key=value", ""},
@@ -120,6 +122,15 @@ void open_as_asked(MainWindow& window, const Start& start) {
                           : start.cut == "walk"   ? CostDeck::Cut::walk
                                                   : CostDeck::Cut::pass);
     if (!start.pass.isEmpty()) window.select_pass(start.pass);
+    if (start.view == "anatomy") window.show_anatomy(true);
+    if (start.view == "journal") window.show_journal(true);
+    if (!start.target.isEmpty()) { // names may hold commas: the pass is behind the last one that makes one
+        const QString pass = start.target.section(',', -1), name = start.target.section(',', 0, -2);
+        const FramePlan plan =
+            plan_frame(window.document().scene(), p.setup, on_target(p.view, window.document().target()));
+        const bool whole = plan.resource(start.target.toStdString());
+        window.hold_target({(whole ? start.target : name).toStdString(), whole ? "" : pass.toStdString()});
+    }
     if (!start.layer.isEmpty()) window.findChild<LayerStrip*>()->set_held(start.layer);
 }
 
@@ -156,7 +167,7 @@ void save_picture(MainWindow& window, const Start& start) {
     auto* poll = new QTimer(&window);
     poll->start(200);
     QObject::connect(poll, &QTimer::timeout, &window, [&window, &start, poll, rest = 0]() mutable {
-        if (window.bridge().measuring()) rest = 15;
+        if (window.bridge().measuring() || (window.anatomy_shown() && window.anatomy().thumbnails() == 0)) rest = 15;
         if (rest-- > 0) return;
         poll->stop();
         const bool ok = window.grab().save(start.shot);
@@ -174,6 +185,7 @@ void end_as_asked(MainWindow& window, const Start& start) {
                       : !start.pixel.isEmpty()               ? &MainWindow::pixel_reported
                       : start.cut == "light"                 ? &MainWindow::ledger_shown
                       : start.worst || start.cut == "region" ? &MainWindow::inspected
+                      : start.view == "anatomy"              ? &MainWindow::anatomy_drawn
                                                              : &MainWindow::settled_down;
     QObject::connect(&window, last, &window, [&window, &start, toLog = start.log]() mutable {
         if (std::exchange(toLog, false))

@@ -84,6 +84,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_document();
     connect_frames();
     connect_logbook();
+    connect_anatomy();
     show_bench();
     refresh_all();
 }
@@ -95,11 +96,16 @@ QWidget* MainWindow::laid_out() {
     middleColumn->setContentsMargins(0, 0, 0, 0);
     middleColumn->setSpacing(0);
     middleColumn->addWidget(layers_);
+    targetBar_ = new TargetBar(this);
+    targetBar_->hide();
+    middleColumn->addWidget(targetBar_);
     middleColumn->addWidget(viewport_, 1);
     journal_ = new JournalView(this);
     middle_ = new QStackedWidget(this);
     middle_->addWidget(middle);
     middle_->addWidget(journal_);
+    anatomy_ = new AnatomyView(this);
+    middle_->addWidget(anatomy_);
     auto* across = new QSplitter(Qt::Horizontal, this);
     across->addWidget(logbookPanel_);
     across->addWidget(middle_);

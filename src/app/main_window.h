@@ -1,4 +1,5 @@
 #pragma once
+#include "app/anatomy_view.h"
 #include "app/benches.h"
 #include "app/cost_deck.h"
 #include "app/document.h"
@@ -7,6 +8,7 @@
 #include "app/logbook_panel.h"
 #include "app/pixel_bench.h"
 #include "app/render_bridge.h"
+#include "app/target_bar.h"
 #include "app/target_bench.h"
 #include "app/tile_bench.h"
 #include "app/viewport.h"
@@ -64,6 +66,14 @@ public:
     /// The journal stands in the picture's place.
     void show_journal(bool on);
     JournalView& journal() { return *journal_; }
+    /// The anatomy stands in the picture's place.
+    void show_anatomy(bool on);
+    bool anatomy_shown() const;
+    AnatomyCanvas& anatomy() { return anatomy_->canvas(); }
+    /// A target of the frame stands in the picture's place, until a layer is held.
+    void hold_target(const TargetRead& read);
+    const std::optional<TargetRead>& held_target() const { return heldTarget_; }
+    TargetBar& target_bar() { return *targetBar_; }
     LogbookPanel& logbook_panel() { return *logbookPanel_; }
     TargetBench& target_bench() { return *targetBench_; }
     /// By the name's ending: a page, CSV or JSON. A failure is shown.
@@ -74,6 +84,7 @@ signals:
     void pixel_reported();
     void inspected(); // the newest state's light lists are held against their reference
     void ledger_shown();
+    void anatomy_drawn(); // thumbnails of each write are in
     void walk_shown();
     void difference_reported(); // between the pictures of A and B
     void pair_measured();
@@ -127,6 +138,12 @@ private:
     std::optional<Prediction> prediction(QString& notice);
     void keep_record(const std::string& kind, const nlohmann::json& document);
     void connect_logbook();
+    void connect_anatomy();
+    void show_view(int view);
+    void refresh_anatomy();
+    void drop_target();
+    /// The plan of A, or of B, at the target's size.
+    FramePlan planned(const Setup& setup) const;
     void remember_measured();
     void watch_scene();
     void reload_scene();
@@ -173,8 +190,12 @@ private:
     bool targetsShown_ = false, tileMapWanted_ = true;
 
     Viewport* viewport_;
-    QStackedWidget* middle_; // the picture with its layers, or the journal
+    QStackedWidget* middle_; // the picture with its layers, the journal, or the anatomy
     JournalView* journal_;
+    AnatomyView* anatomy_;
+    TargetBar* targetBar_;
+    std::optional<TargetRead> heldTarget_;
+    std::optional<std::tuple<Setup, bool, bool>> layersOf_; // what the strip's layers are of
     LayerStrip* layers_;
     CostDeck* deck_;
     LogbookPanel* logbookPanel_;

@@ -65,7 +65,15 @@ void MainWindow::build_project_commands() {
                 });
     add_command("journal", tr("Journal"), QKeySequence("J"),
                 tr("All entries of the logbook on one axis of time against the budget; again: the picture."),
-                [this] { show_journal(middle_->currentIndex() == 0); });
+                [this] { show_journal(middle_->currentIndex() != 1); });
+    add_command("anatomy", tr("Anatomy of the frame"), QKeySequence("Y"),
+                tr("Passes in order, targets over their lives, memory; again: the picture."),
+                [this] { show_anatomy(!anatomy_shown()); });
+    add_command("loupe", tr("Loupe"), QKeySequence("Z"),
+                tr("The texels under the pointer enlarged, and the numbers of the middle one."), [this] {
+                    viewport_->set_loupe(!viewport_->loupe());
+                    bridge_->set_values_wanted(viewport_->loupe());
+                });
     add_command("bring back", tr("Bring back the deleted logbook entry"), QKeySequence("Ctrl+B"),
                 tr("Undoes the last deletion from the logbook."), [this] {
                     if (!logbook_ || deletedEntries_.empty()) return;

@@ -30,7 +30,6 @@ void MainWindow::connect_views() {
         if (document_.is_open()) bridge_->refresh(false);
     });
     connect(viewport_, &Viewport::light_picked, this, &MainWindow::select_light);
-    connect(layers_, &LayerStrip::wanted, this, [this](const QString& layer) { bridge_->set_shown_layer(layer); });
     connect(&deck_->tape(), &PassTape::pass_picked, this, &MainWindow::select_pass);
     connect(&deck_->ledger(), &LedgerCut::light_picked, this, &MainWindow::select_light);
     connect(deck_, &CostDeck::cut_changed, this, [this](CostDeck::Cut cut) {
@@ -168,6 +167,7 @@ void MainWindow::connect_document() {
         forget_inspection();
         bridge_->refresh(document_.interactive());
         refresh_all();
+        if (!document_.interactive()) refresh_anatomy();
     });
     connect(&document_, &Document::camera_moved, this, [this] {
         forget_inspection();
@@ -176,6 +176,7 @@ void MainWindow::connect_document() {
     connect(&document_, &Document::settled, this, [this] {
         bridge_->refresh(false);
         refresh_all();
+        refresh_anatomy();
     });
     connect(&document_, &Document::autosave_failed, this, [this](const QString& text) {
         notice_ = tr("Unsaved work could not be kept aside: %1").arg(text);
@@ -246,6 +247,7 @@ void MainWindow::show_costs() {
                      ? tr("%L1 lights are dropped over %2 objects.").arg(r.droppedLights).arg(r.droppedObjects)
                      : tr("No light is dropped.")));
     if (!selectedPass_.isEmpty()) passBench_->fill();
+    if (anatomy_shown()) anatomy().set_times(bridge_->history(), bridge_->b() ? &bridge_->history_b() : nullptr);
     refresh_status();
 }
 

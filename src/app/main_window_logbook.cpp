@@ -9,7 +9,7 @@ namespace mirolux::app {
 
 void MainWindow::connect_logbook() {
     connect(logbookPanel_, &LogbookPanel::stop_wanted, this, [this] { bridge_->stop_measuring(); });
-    connect(logbookPanel_, &LogbookPanel::journal_wanted, this, [this] { show_journal(middle_->currentIndex() == 0); });
+    connect(logbookPanel_, &LogbookPanel::journal_wanted, this, [this] { show_journal(middle_->currentIndex() != 1); });
     connect(logbookPanel_, &LogbookPanel::restore_wanted, this, &MainWindow::restore_entry);
     connect(logbookPanel_, &LogbookPanel::delete_wanted, this, [this](qint64 id) {
         if (!logbook_) return;
@@ -123,7 +123,7 @@ void MainWindow::reload_logbook() {
 }
 
 void MainWindow::show_journal(bool on) {
-    middle_->setCurrentIndex(on ? 1 : 0);
+    show_view(on ? 1 : 0);
 }
 
 bool MainWindow::save_journal(const QString& path) {

@@ -1,5 +1,5 @@
 #include "app/main_window.h"
-#include "core/plan/frame_plan.h"
+#include "core/plan/anatomy.h"
 #include <QButtonGroup>
 #include <QScrollArea>
 #include <QStackedWidget>
@@ -60,14 +60,32 @@ void MainWindow::show_bench() {
     for (int i = 0; i < bench_->count(); ++i)
         if (static_cast<QScrollArea*>(bench_->widget(i))->widget() == bench) bench_->setCurrentIndex(i);
     viewport_->set_lights_shown(station_ == "Lights");
-    viewport_->set_tile_map_shown((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region);
+    viewport_->set_tile_map_shown(!heldTarget_ &&
+                                  ((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region));
 }
 
-/// The layers that show something now: those of the setup, and of the light that is selected.
+/// The layers that show something now: those of the setup, and of the light that is selected; the picture, then in the
+/// order of the passes that make them.
 void MainWindow::show_layers() {
-    std::vector<const LayerInfo*> shown;
-    for (const LayerInfo& l : all_layers())
-        if (document_.is_open() && shows(l, document_.project().setup, selectedLight_ >= 0)) shown.push_back(&l);
+    auto of =
+        std::tuple(document_.is_open() ? document_.project().setup : Setup(), selectedLight_ >= 0, document_.is_open());
+    if (layersOf_ == of) return;
+    layersOf_ = std::move(of);
+    std::vector<LayerStrip::Shown> shown;
+    std::vector<int> order;
+    if (document_.is_open()) {
+        const FramePlan plan = planned(document_.project().setup);
+        for (const LayerInfo& l : all_layers()) {
+            if (!shows(l, document_.project().setup, selectedLight_ >= 0)) continue;
+            const PlannedPass* pass = plan.pass(pass_of(plan, l));
+            const LayerStrip::Shown s{&l, QString::fromStdString(pass ? pass->name : ""),
+                                      QString::fromStdString(pass ? pass->family : "")};
+            const int place = l.name == "final" ? -1 : pass ? static_cast<int>(pass - plan.passes.data()) : 999;
+            const auto at = std::upper_bound(order.begin(), order.end(), place) - order.begin();
+            order.insert(order.begin() + at, place);
+            shown.insert(shown.begin() + at, s);
+        }
+    }
     layers_->set_layers(std::move(shown));
 }
 

@@ -89,7 +89,7 @@ void NumberField::paintEvent(QPaintEvent*) {
     p.setPen(isEnabled() ? t.text : t.quiet);
     // Value and unit apart: the number is what is read, the unit is told once.
     const QString all = text(), number = all == wordFor_ ? all : all.section(' ', 0, 0), unit = all.mid(number.size());
-    const QRectF line(8, 1, width() - 9.0, height() - 7.0);
+    const QRectF line(8, 1, width() - 9.0, height() - (gauge().isEmpty() ? 2.0 : 7.0));
     const QFontMetrics metrics(font());
     double right = line.right();
     if (!unit.isEmpty() && metrics.horizontalAdvance(all) < line.width()) {

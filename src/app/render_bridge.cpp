@@ -100,6 +100,7 @@ void RenderBridge::set_values_wanted(bool on) {
 
 void RenderBridge::forget_values() {
     values_.reset();
+    shownRange_.reset();
     ++valuesNumber_;
 }
 
@@ -114,10 +115,29 @@ void RenderBridge::show_values(bool quick) {
             image.scaled(box, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_RGB32);
         QMetaObject::invokeMethod(
             this,
-            [this, number, scaled, values, range, quick] {
+            [this, number, scaled, full = image.copy(), values, range, quick] {
                 if (number != valuesNumber_) return;
+                shownRange_ = range;
                 emit picture_ready(scaled, QSize(values->width, values->height), quick);
-                emit values_ready(values, range);
+                emit values_ready(values, full, range);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+/// B's values in the range of A's.
+void RenderBridge::show_values_b(FloatImage values) {
+    inspectors_.start([this, number = state_, values = std::move(values), look = look_, shown = shownRange_,
+                       box = QSize(displayWidth_, displayHeight_)] {
+        const ValueRange range = look.range ? *look.range : shown ? *shown : range_of(values, look.channel);
+        const ByteImage mapped = picture_of(values, look.channel, range, look.encode);
+        const QImage image(mapped.rgba.data(), mapped.width, mapped.height, mapped.width * 4, QImage::Format_RGBX8888);
+        const QImage scaled =
+            image.scaled(box, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_RGB32);
+        QMetaObject::invokeMethod(
+            this,
+            [this, number, scaled] {
+                if (number == state_) emit b_ready(scaled);
             },
             Qt::QueuedConnection);
     });
@@ -132,13 +152,29 @@ void RenderBridge::take_values(FrameRecord& record, bool quick) {
         const auto it = record.floats.find(layer_.toStdString());
         if (it == record.floats.end()) return;
         values_ = std::make_shared<const FloatImage>(it->second);
-        emit values_ready(values_, {});
+        const ByteImage& p = record.picture;
+        const QImage picture(p.rgba.data(), p.width, p.height, p.width * 4, QImage::Format_RGBX8888);
+        emit values_ready(values_, picture.copy(), {});
     }
 }
 
 void RenderBridge::set_writes_wanted(bool on) {
     writesWanted_ = on;
     if (on && reached_ >= Stage::counting && !measuring_ && document_.is_open()) go_on(reached_);
+}
+
+/// The shown target as B has it, if it does.
+std::vector<TargetRead> RenderBridge::targets_of_b(const RenderRequest& request) const {
+    const FramePlan plan = plan_frame(request.scene, *b_, request.view);
+    const PlannedResource* r = plan.resource(shownTarget_->target);
+    if (!r || shownTarget_->layer >= r->layers || shownTarget_->mip >= r->spec.mips ||
+        (shownTarget_->stencil && r->spec.format != Format::depth32fStencil8))
+        return {};
+    TargetRead read = *shownTarget_;
+    const PlannedPass* after = plan.pass(read.after);
+    const int place = after ? static_cast<int>(after - plan.passes.data()) : -1;
+    if (place < r->first || place > r->last) read.after.clear();
+    return {read};
 }
 
 RenderRequest RenderBridge::request_for(Stage stage) const {
@@ -175,8 +211,9 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         break;
     case Stage::b:
         r.setup = *b_;
-        r.options.picture = !shownB_;
+        r.options.picture = !shownB_ && !shownTarget_;
         if (r.options.picture) r.options.floatLayers = {"final"};
+        if (shownTarget_ && !shownB_) r.options.targets = targets_of_b(r);
         r.options.wholeSamples = 1;
         r.options.count = warmB_ && historyB_.frames() + 1 >= framesForTape;
         break;
@@ -382,6 +419,10 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
     if (stage == Stage::b) {
         if (id == newest_) {
             add_frame(historyB_, warmB_, *record);
+            if (shownTarget_ && !shownB_) {
+                shownB_ = true;
+                if (!record->targets.empty()) show_values_b(std::move(record->targets.front()));
+            }
             if (!scaled.isNull()) {
                 shownB_ = true;
                 take_b(*record, scaled);

@@ -101,8 +101,9 @@ signals:
     void histogram_ready(const LuminanceHistogram& histogram); // of the settled picture
     void inspection_ready(const std::shared_ptr<const cull::Inspection>& inspection);
     void ledger_ready(const Ledger& ledger);
-    /// Plain values of what stands in the picture's place; range: how a target's are shown.
-    void values_ready(const std::shared_ptr<const FloatImage>& values, ValueRange range);
+    /// Plain values of what stands in the picture's place, and its picture in full size; range: how a target's are
+    /// shown.
+    void values_ready(const std::shared_ptr<const FloatImage>& values, const QImage& picture, ValueRange range);
     void writes_ready(const std::shared_ptr<const std::vector<WrittenTarget>>& writes, bool ofB);
     void resting_changed(bool on);
     void pixel_ready(const PixelAccount& account);
@@ -137,6 +138,8 @@ private:
     void forget_values();
     void take_values(FrameRecord& record, bool quick);
     void show_values(bool quick);
+    void show_values_b(FloatImage values);
+    std::vector<TargetRead> targets_of_b(const RenderRequest& request) const;
     void set_resting(bool on);
     void go_on(Stage done);
     static void add_frame(FrameHistory& history, bool& warm, const FrameRecord& record);
@@ -152,6 +155,7 @@ private:
     std::optional<TargetRead> shownTarget_;
     TargetLook look_;
     std::shared_ptr<const FloatImage> values_; // of what is shown
+    std::optional<ValueRange> shownRange_;     // of the newest picture of values
     std::uint64_t valuesNumber_ = 0;           // pictures of values begun; an older one that ends late is dropped
     std::set<Stage> extras_;                   // of the newest state, answered
     bool valuesWanted_ = false, writesWanted_ = false, resting_ = false;

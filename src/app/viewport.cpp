@@ -120,6 +120,16 @@ View Viewport::shown_view() const {
     return v;
 }
 
+/// Where what is shown lies: a target of another shape stands in the picture's middle.
+QRectF Viewport::shown_rect() const {
+    const QRectF r = picture_rect();
+    if (pictureSize_.isEmpty() || picture_.isNull()) return r;
+    const double shape = double(pictureSize_.width()) / pictureSize_.height();
+    if (std::abs(shape * r.height() / r.width() - 1) < 0.02) return r; // a reduced size is not quite of the shape
+    const QSizeF size = QSizeF(pictureSize_).scaled(r.size(), Qt::KeepAspectRatio);
+    return {r.center().x() - size.width() / 2, r.center().y() - size.height() / 2, size.width(), size.height()};
+}
+
 Ray Viewport::ray_at(const QPointF& at) const {
     const QRectF r = picture_rect();
     return ray_through(shown_view(), at.x() - r.left(), at.y() - r.top());
@@ -174,7 +184,7 @@ void Viewport::paintEvent(QPaintEvent*) {
         if (picture_.size() == r.size().toSize())
             p.drawImage(r.topLeft(), picture_);
         else
-            p.drawImage(r, picture_);
+            p.drawImage(shown_rect(), picture_);
         if (!pictureB_.isNull()) paint_pair(p, r);
     } else {
         p.setPen(theme().quiet);
@@ -186,7 +196,8 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
         static constexpr void (Viewport::*overlays[])(QPainter&) = {&Viewport::paint_tile_map, &Viewport::paint_lights,
-                                                                    &Viewport::paint_handles, &Viewport::paint_account};
+                                                                    &Viewport::paint_handles, &Viewport::paint_account,
+                                                                    &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
         p.setClipping(false);
@@ -263,7 +274,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
             ask_for_pixel(now, false);
         else
             stop_asking();
-        if (tile_map_visible()) update();
+        if (tile_map_visible() || loupe_) update();
         if (on_wipe(now)) {
             setCursor(wipeAcross_ ? Qt::SplitHCursor : Qt::SplitVCursor);
             last_ = now;

@@ -3,6 +3,7 @@
 #include "app/picture_pair.h"
 #include "app/tile_map.h"
 #include "core/account/pixel_account.h"
+#include "core/image/image.h"
 #include "core/light/handles.h"
 #include <QElapsedTimer>
 #include <QImage>
@@ -31,6 +32,12 @@ public:
     double wipe() const { return wipe_; }
     void turn_wipe();
     void show_message(const QString& text, bool trouble);
+    /// Plain values of what is shown and its picture in full size, for the loupe; null: none yet. whole: integers.
+    void set_values(std::shared_ptr<const FloatImage> values, const QImage& picture, bool whole);
+    void set_loupe(bool on);
+    bool loupe() const { return loupe_; }
+    /// What the loupe says about the texel under the pointer.
+    QStringList loupe_words() const;
     void set_lights_shown(bool on);
     void set_tile_map(const TileMap& map);
     void set_tile_map_shown(bool on);
@@ -92,6 +99,9 @@ private:
     void paint_handles(QPainter& p);
     void paint_tile_label(QPainter& p);
     void paint_account(QPainter& p);
+    void paint_loupe(QPainter& p);
+    QRectF shown_rect() const;
+    QPoint texel_under() const;
     void paint_label(QPainter& p, const QPointF& at, const QStringList& lines);
     void ask_for_pixel(const QPointF& at, bool hold);
     void stop_asking();
@@ -106,6 +116,9 @@ private:
     bool wipeAcross_ = true, blinkB_ = false; // across: A left, B right
     QTimer blinkTimer_;
     QSize pictureSize_;
+    std::shared_ptr<const FloatImage> values_;
+    QImage fullPicture_; // of the values' size
+    bool loupe_ = false, wholeValues_ = false;
     bool quick_ = false, lightsShown_ = false, trouble_ = false;
     QString message_;
     TileMap tileMap_;

@@ -2,6 +2,7 @@
 #include "app/theme.h"
 #include "app/viewport.h"
 #include "core/base/text.h"
+#include "core/image/target_picture.h"
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
@@ -327,6 +328,66 @@ void Viewport::paint_handles(QPainter& p) {
         if (!text.isEmpty()) paint_plate(p, *at + beside, text);
     }
     p.setFont(font());
+}
+
+void Viewport::set_values(std::shared_ptr<const FloatImage> values, const QImage& picture, bool whole) {
+    values_ = std::move(values);
+    fullPicture_ = picture;
+    wholeValues_ = whole;
+    update();
+}
+
+void Viewport::set_loupe(bool on) {
+    loupe_ = on;
+    update();
+}
+
+QPoint Viewport::texel_under() const {
+    const QRectF r = shown_rect();
+    if (!values_ || !r.contains(pointer_)) return {-1, -1};
+    return {std::min(static_cast<int>((pointer_.x() - r.left()) / r.width() * values_->width), values_->width - 1),
+            std::min(static_cast<int>((pointer_.y() - r.top()) / r.height() * values_->height), values_->height - 1)};
+}
+
+QStringList Viewport::loupe_words() const {
+    const QPoint texel = texel_under();
+    if (texel.x() < 0) return {};
+    return {QString("%1, %2").arg(texel.x()).arg(texel.y()),
+            QString::fromStdString(texel_text(*values_, texel.x(), texel.y(), wholeValues_))};
+}
+
+/// Eleven by eleven texels round the pointer, each told apart, and the numbers of the middle one.
+void Viewport::paint_loupe(QPainter& p) {
+    const QStringList words = loupe_words();
+    if (!loupe_ || !underMouse() || words.isEmpty() || drag_ != Drag::none) return;
+    constexpr int texels = 11, side = 12;
+    const Theme& t = theme();
+    const QPoint middle = texel_under();
+    const QRectF r = shown_rect();
+    QRectF box(pointer_.x() + 24, pointer_.y() + 24, texels * side, texels * side + 36);
+    if (box.right() > r.right()) box.moveRight(pointer_.x() - 24);
+    if (box.bottom() > r.bottom()) box.moveBottom(pointer_.y() - 24);
+    p.fillRect(box.adjusted(-2, -2, 2, 2), t.lit);
+    p.fillRect(box, t.panel);
+    for (int y = 0; y < texels; ++y)
+        for (int x = 0; x < texels; ++x) {
+            const QPoint texel = middle + QPoint(x - texels / 2, y - texels / 2);
+            if (fullPicture_.rect().contains(texel))
+                p.fillRect(QRectF(box.left() + x * side, box.top() + y * side, side, side),
+                           fullPicture_.pixelColor(texel));
+        }
+    const QRectF centre(box.left() + texels / 2 * side, box.top() + texels / 2 * side, side, side);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(Qt::black, 3));
+    p.drawRect(centre);
+    p.setPen(QPen(Qt::white, 1));
+    p.drawRect(centre);
+    p.setFont(sized(font(), 11));
+    p.setPen(t.text);
+    const QRectF line(box.left() + 4, box.bottom() - 35, box.width() - 8, 17);
+    p.drawText(line, Qt::AlignVCenter, words[0]);
+    p.drawText(line.translated(0, 16), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(words[1], Qt::ElideRight, static_cast<int>(line.width())));
 }
 
 } // namespace mirolux::app

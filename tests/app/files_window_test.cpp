@@ -57,7 +57,8 @@ private slots:
         LayerStrip* strip = window_->findChild<LayerStrip*>();
         const auto offered = [&](const char* name) {
             const auto& shown = strip->layers();
-            return std::any_of(shown.begin(), shown.end(), [&](const LayerInfo* l) { return l->name == name; });
+            return std::any_of(shown.begin(), shown.end(),
+                               [&](const LayerStrip::Shown& s) { return s.layer->name == name; });
         };
         QVERIFY(offered("albedo") && !offered("transmittance") && !offered("light"));
         QVERIFY(window_->document().set("air.kind", std::string("uniform")).has_value());

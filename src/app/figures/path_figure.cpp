@@ -44,6 +44,7 @@ void PathFigure::look() {
         measured_.clear();
     }
     if (!document_.interactive()) planning_.start();
+    updateGeometry(); // another path has another number of passes
     update();
 }
 

@@ -1,0 +1,105 @@
+#include "app/main_window.h"
+#include <QStackedWidget>
+
+// The anatomy, and targets in the picture's place.
+namespace mirolux::app {
+
+void MainWindow::connect_anatomy() {
+    connect(layers_, &LayerStrip::wanted, this, [this](const QString& layer) {
+        if (!layer.isEmpty())
+            bridge_->set_shown_layer(layer);
+        else if (heldTarget_)
+            bridge_->set_shown_target(*heldTarget_);
+    });
+    connect(layers_, &LayerStrip::layer_held, this, [this] {
+        heldTarget_.reset();
+        targetBar_->hide();
+        anatomy().set_held({});
+        viewport_->set_values(nullptr, {}, false);
+        show_bench(); // what the picture wears
+    });
+    connect(anatomy_, &AnatomyView::back_wanted, this, [this] { show_anatomy(false); });
+    connect(&anatomy(), &AnatomyCanvas::pass_wanted, this, &MainWindow::select_pass);
+    connect(&anatomy(), &AnatomyCanvas::target_wanted, this, &MainWindow::hold_target);
+    connect(targetBar_, &TargetBar::closed, this, &MainWindow::drop_target);
+    connect(targetBar_, &TargetBar::look_changed, bridge_.get(), &RenderBridge::set_look);
+    connect(targetBar_, &TargetBar::read_changed, this, &MainWindow::hold_target);
+    connect(bridge_.get(), &RenderBridge::values_ready, this,
+            [this](const std::shared_ptr<const FloatImage>& values, const QImage& picture, ValueRange range) {
+                const bool target = bridge_->shown_target().has_value();
+                bool whole = target && bridge_->shown_target()->stencil;
+                if (target) {
+                    targetBar_->show_range(range);
+                    const FramePlan plan = planned(document_.project().setup);
+                    const PlannedResource* r = plan.resource(bridge_->shown_target()->target);
+                    whole = whole || (r && r->spec.entries > 0);
+                }
+                viewport_->set_values(values, picture, whole);
+            });
+    connect(bridge_.get(), &RenderBridge::writes_ready, this,
+            [this](const std::shared_ptr<const std::vector<WrittenTarget>>& writes, bool ofB) {
+                anatomy().set_writes(*writes, ofB);
+                emit anatomy_drawn();
+            });
+}
+
+/// What stands in the middle: 0 the picture, 1 the journal, 2 the anatomy.
+void MainWindow::show_view(int view) {
+    middle_->setCurrentIndex(view);
+    bridge_->set_writes_wanted(view == 2);
+}
+
+bool MainWindow::anatomy_shown() const {
+    return middle_->currentIndex() == 2;
+}
+
+void MainWindow::show_anatomy(bool on) {
+    show_view(on && document_.is_open() ? 2 : 0);
+    refresh_anatomy();
+    if (on) anatomy().setFocus();
+}
+
+FramePlan MainWindow::planned(const Setup& setup) const {
+    return plan_frame(document_.scene(), setup, on_target(document_.project().view, document_.target()));
+}
+
+/// The plans anew where someone looks at them; a held target that the frame has no more makes room for the picture.
+void MainWindow::refresh_anatomy() {
+    if (!document_.is_open() || (!anatomy_shown() && !heldTarget_)) return;
+    FramePlan plan = planned(document_.project().setup);
+    if (heldTarget_) {
+        const PlannedResource* r = plan.resource(heldTarget_->target);
+        const PlannedPass* after = plan.pass(heldTarget_->after);
+        const int at = after ? static_cast<int>(after - plan.passes.data()) : -1;
+        if (!r || (!heldTarget_->after.empty() && (at < r->first || at > r->last)) || heldTarget_->layer >= r->layers)
+            drop_target();
+    }
+    if (!anatomy_shown()) return;
+    std::optional<FramePlan> b;
+    if (bridge_->b()) b = planned(*bridge_->b());
+    anatomy_->show_plans(std::move(plan), std::move(b));
+    anatomy().set_held(heldTarget_);
+    anatomy().set_times(bridge_->history(), bridge_->b() ? &bridge_->history_b() : nullptr);
+}
+
+void MainWindow::hold_target(const TargetRead& read) {
+    if (!document_.is_open()) return;
+    const FramePlan plan = planned(document_.project().setup);
+    const PlannedResource* r = plan.resource(read.target);
+    if (!r) return;
+    show_view(0);
+    heldTarget_ = read;
+    layers_->release();
+    viewport_->set_values(nullptr, {}, false);
+    bridge_->set_shown_target(read);
+    targetBar_->show_target(read, *r);
+    targetBar_->show();
+    show_bench();
+    anatomy().set_held(read);
+}
+
+void MainWindow::drop_target() {
+    layers_->set_held("final");
+}
+
+} // namespace mirolux::app
