@@ -1,6 +1,7 @@
 #include "app/benches.h"
 #include "app/theme.h"
 #include "core/base/text.h"
+#include <QApplication>
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLineEdit>
@@ -118,6 +119,8 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
     auto* column = bench_column(this, tr("Lights"));
     count_ = quiet_label({}, this);
     column->addWidget(count_);
+    figure_ = new LightsFigure(document_, this);
+    column->addWidget(figure_);
     auto* add = new QHBoxLayout;
     add->setSpacing(4);
     for (const auto& [type, text] :
@@ -137,13 +140,19 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
     list_ = new QListWidget(this);
     list_->setObjectName("lights");
     list_->setUniformItemSizes(true);
-    list_->setToolTip(tr("Click a light to select it; the box switches it on and off."));
+    list_->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    list_->setToolTip(
+        tr("Click a light to select it; the box switches it on and off. With Ctrl or Shift several, whose sum the "
+           "figure shows."));
     column->addWidget(list_, 1);
     column->addWidget(
         new SettingRows(document, {"light.window", "light.threshold", "light.fadeInner", "light.fadeOuter"}, this));
     connect(filter_, &QLineEdit::textChanged, this, [this] { fill(); });
-    connect(list_, &QListWidget::itemClicked, this,
-            [this](QListWidgetItem* item) { emit light_picked(item->data(Qt::UserRole).toInt()); });
+    connect(list_, &QListWidget::itemSelectionChanged, this, &LightsBench::picked);
+    connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
+        if (list_->selectedItems().size() == 1 && QApplication::keyboardModifiers() == Qt::NoModifier)
+            emit light_picked(item->data(Qt::UserRole).toInt());
+    });
     connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
         if (filling_) return;
         const bool on = item->checkState() == Qt::Checked;
@@ -154,6 +163,15 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
         if (!document_.interactive()) fill();
     });
     fill();
+}
+
+/// Several lights in the figure; one has a bench of its own.
+void LightsBench::picked() {
+    if (filling_) return;
+    std::vector<int> ids;
+    for (const QListWidgetItem* item : list_->selectedItems())
+        ids.push_back(item->data(Qt::UserRole).toInt());
+    figure_->set_lights(ids.size() > 1 ? ids : std::vector<int>());
 }
 
 void LightsBench::fill() {

@@ -1,6 +1,7 @@
 #pragma once
 #include "app/document.h"
 #include "app/figures/figure.h"
+#include "app/figures/light_figure.h"
 #include "app/render_bridge.h"
 #include "app/setting_editor.h"
 #include <QLabel>
@@ -38,26 +39,13 @@ signals:
 
 private:
     void fill();
+    void picked();
     Document& document_;
+    LightsFigure* figure_;
     QListWidget* list_;
     QLineEdit* filter_;
     QLabel* count_;
     bool filling_ = false;
-};
-
-/// A small picture of the light's falloff: lux at normal incidence over metres.
-class FalloffCurve : public QWidget {
-    Q_OBJECT
-public:
-    FalloffCurve(Document& document, QWidget* parent = nullptr);
-    void set_light(int id);
-
-protected:
-    void paintEvent(QPaintEvent*) override;
-
-private:
-    Document& document_;
-    int id_ = -1;
 };
 
 /// One light: every field of it.
@@ -91,7 +79,7 @@ private:
     BenchRows* rows_;
     std::vector<NumberField*> numbers_; // in the order of their table
     QLabel *reach_, *motion_;
-    FalloffCurve* curve_;
+    LightFigure* figure_;
 };
 
 /// Path, Ambient, Finish: a station's settings and a line of facts.

@@ -91,6 +91,23 @@ Result<void> Document::set(const std::string& key, const Value& value, const QSt
     return {};
 }
 
+void Document::consider(const std::string& key, const Value& value) {
+    if (!is_open()) return;
+    const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
+    Setup setup = project_.setup;
+    if (!setup.set(key, value) || setup == project_.setup) return consider_nothing();
+    emit considered(Consideration{QString::fromStdString(s.label + " " + to_text(value)), setup,
+                                  on_target(project_.view, target())});
+}
+
+void Document::consider_target(int index) {
+    if (!is_open() || index < 0 || index >= static_cast<int>(project_.targets.size()) || index == project_.target)
+        return consider_nothing();
+    const Target& t = project_.targets[static_cast<std::size_t>(index)];
+    emit considered(Consideration{tr("Target %1").arg(QString::fromStdString(t.name)), project_.setup,
+                                  on_target(project_.view, t)});
+}
+
 int Document::add_light(Light light) {
     int id = 1000000; // far from the scene's node numbers
     for (const Light& l : project_.lights)

@@ -4,9 +4,17 @@
 #include <QObject>
 #include <QTimer>
 #include <functional>
+#include <optional>
 #include <vector>
 
 namespace mirolux::app {
+
+/// What the pointer rests on: a choice that is not taken.
+struct Consideration {
+    QString words; // "Tile size 32"
+    Setup setup;
+    View view; // of the target's size
+};
 
 /// The open project as a value with its history. Every edit goes through edit(); undo and redo swap whole values. The
 /// camera is not an edit: moving it neither dirties nor enters the history.
@@ -38,6 +46,11 @@ public:
     Result<void> set(const std::string& key, const Value& value, const QString& merge = {});
     int add_light(Light light); // returns its id
 
+    /// The pointer rests on a choice of a setting, of a target, or leaves it: nothing is changed.
+    void consider(const std::string& key, const Value& value);
+    void consider_target(int target);
+    void consider_nothing() { emit considered(std::nullopt); }
+
     /// A project in which no target was chosen yet takes the one that is made for the device; no edit.
     void suit_device(bool software);
     void move_camera(const Camera& camera);
@@ -65,6 +78,7 @@ signals:
     void camera_moved();
     void settled(); // an interactive edit has ended
     void saved();
+    void considered(const std::optional<Consideration>& choice);
     void autosave_failed(const QString& text);
 
 private:

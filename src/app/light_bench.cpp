@@ -13,79 +13,6 @@
 
 namespace mirolux::app {
 
-// Falloff
-
-FalloffCurve::FalloffCurve(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
-    setFixedHeight(92);
-    setToolTip(tr("Irradiance at normal incidence over distance; both axes logarithmic. The dashed part is inverse "
-                  "square without a window."));
-    connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
-}
-
-void FalloffCurve::set_light(int id) {
-    id_ = id;
-    update();
-}
-
-void FalloffCurve::paintEvent(QPaintEvent*) {
-    const Light* l = document_.light(id_);
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    const Theme& t = theme();
-    const QRectF r = QRectF(rect()).adjusted(38, 6, -8, -20);
-    p.setPen(t.line);
-    p.setBrush(t.field);
-    p.drawRect(r);
-    if (!l || l->type == LightType::directional || l->intensity <= 0) return;
-    const double threshold = document_.project().setup.number("light.threshold");
-    const RangeWindow window =
-        document_.project().setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
-    const double reach = derived_range(*l, static_cast<float>(threshold)), near = std::max(0.1, reach / 100),
-                 far = reach * 1.25;
-    const double top = l->intensity / (near * near), bottom = std::max(l->intensity / (far * far) * 0.1, 1e-6);
-    auto x = [&](double d) { return r.left() + r.width() * std::log(d / near) / std::log(far / near); };
-    auto y = [&](double v) {
-        return r.bottom() -
-               r.height() * std::clamp(std::log(std::max(v, 1e-12) / bottom) / std::log(top / bottom), 0.0, 1.0);
-    };
-    p.setFont(sized(font(), 11));
-    for (double v = std::pow(10, std::ceil(std::log10(bottom))); v < top; v *= 10) {
-        p.setPen(QPen(t.line, 0.6));
-        p.drawLine(QPointF(r.left(), y(v)), QPointF(r.right(), y(v)));
-        if (std::fmod(std::round(std::log10(v)), 2.0) == 0.0) {
-            p.setPen(t.quiet);
-            p.drawText(QRectF(0, y(v) - 8, 34, 16), Qt::AlignRight | Qt::AlignVCenter,
-                       QString::fromStdString(number_text(v, 1)));
-        }
-    }
-    for (double d = std::pow(10, std::ceil(std::log10(near))); d < far; d *= 10) {
-        p.setPen(QPen(t.line, 0.6));
-        p.drawLine(QPointF(x(d), r.top()), QPointF(x(d), r.bottom()));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(x(d) - 24, r.bottom() + 2, 48, 16), Qt::AlignHCenter,
-                   QString::fromStdString(number_text(d, 2)) + " m");
-    }
-    p.setPen(t.quiet);
-    p.drawText(QRectF(r.right() - 34, r.top() + 2, 30, 14), Qt::AlignRight, "lx");
-    QPainterPath plain, windowed;
-    for (int i = 0; i <= 120; ++i) {
-        const double d = near * std::pow(far / near, i / 120.0);
-        const QPointF a(x(d), y(l->intensity * distance_attenuation(d, 0, 0, window))),
-            b(x(d), y(l->intensity * distance_attenuation(d, l->range, reach, window)));
-        if (i == 0)
-            plain.moveTo(a), windowed.moveTo(b);
-        else
-            plain.lineTo(a), windowed.lineTo(b);
-    }
-    p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(t.quiet, 1, Qt::DashLine));
-    p.drawPath(plain);
-    p.setPen(QPen(t.text, 1.8));
-    p.drawPath(windowed);
-}
-
-// Light
-
 namespace {
 
 /// One number of a light: how it is shown, put and when it means anything. Numbers of one label share a row.
@@ -225,14 +152,14 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     column->addLayout(head);
     motion_ = quiet_label({}, this);
     column->addWidget(motion_);
+    figure_ = new LightFigure(document_, this);
+    column->addWidget(figure_);
     rows_ = new BenchRows(this);
     add_choices();
     add_numbers();
     column->addWidget(rows_);
     reach_ = quiet_label({}, this);
     column->addWidget(reach_);
-    curve_ = new FalloffCurve(document_, this);
-    column->addWidget(curve_);
     column->addStretch();
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(4);
@@ -329,7 +256,7 @@ const Light& LightBench::of() const {
 
 void LightBench::set_light(int id) {
     id_ = id;
-    curve_->set_light(id);
+    figure_->set_light(id);
     fill();
 }
 
@@ -360,7 +287,7 @@ void LightBench::fill() {
         numbers_[i]->set_default(begun == own.end() ? std::nullopt : std::optional(lightNumbers[i].get(*begun)));
     }
     rows_->show_what_applies();
-    curve_->setVisible(!directional);
+    figure_->setVisible(!directional);
     reach_->setVisible(!directional);
     fill_facts(*l);
 }

@@ -35,7 +35,8 @@ namespace {
 
 /// What the command line asks for.
 struct Start {
-    QString file, theme, shaders, shot, station, light, pass, camera, layer, target, view, cut, against, command, pixel;
+    QString file, theme, shaders, shot, station, light, pass, camera, layer, target, view, cut, against, command, pixel,
+        consider;
     QStringList sets;
     bool times = false, worst = false, log = false;
 };
@@ -65,6 +66,8 @@ Start read_start(const QApplication& app) {
          "pass"},
         {&Start::against, "against", "Take the state as B, then change A: key=value.", "key=value", ""},
         {&Start::command, "command", "Run the command of this name before the window is saved.", "name", ""},
+        {&Start::consider, "consider", "Rest on this choice of a setting until it is foreseen: key=value.", "key=value",
+         ""},
         {&Start::pixel, "pixel", "Hold the account of this pixel.", "x,y", ""}};
     struct Switch {
         bool Start::*to;
@@ -153,6 +156,13 @@ void begin_what_is_asked(MainWindow& window, const Start& start) {
         });
     if (start.cut == "walk")
         once(window, &MainWindow::settled_down, [&window] { window.command("measure walk")->trigger(); });
+    if (!start.consider.isEmpty())
+        QObject::connect(&window, &MainWindow::settled_down, &window, [&window, &start] {
+            Setup probe = window.document().project().setup;
+            const std::string key = start.consider.section('=', 0, 0).toStdString();
+            if (probe.set_text(key, start.consider.section('=', 1).toStdString()))
+                window.document().consider(key, probe.get(key));
+        });
     if (start.against.isEmpty()) return;
     once(window, &MainWindow::settled_down, [&window, &start] {
         window.command("take b")->trigger();
@@ -166,8 +176,10 @@ void save_picture(MainWindow& window, const Start& start) {
     if (QAction* action = window.command(start.command)) action->trigger();
     auto* poll = new QTimer(&window);
     poll->start(200);
-    QObject::connect(poll, &QTimer::timeout, &window, [&window, &start, poll, rest = 0]() mutable {
-        if (window.bridge().measuring() || (window.anatomy_shown() && window.anatomy().thumbnails() == 0)) rest = 15;
+    QObject::connect(poll, &QTimer::timeout, &window, [&window, &start, poll, rest = 0, waits = 0]() mutable {
+        if (window.bridge().measuring() || (window.anatomy_shown() && window.anatomy().thumbnails() == 0) ||
+            (!start.consider.isEmpty() && !window.deck().tape().ghost() && waits++ < 150))
+            rest = 15;
         if (rest-- > 0) return;
         poll->stop();
         const bool ok = window.grab().save(start.shot);

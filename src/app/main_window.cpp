@@ -40,7 +40,8 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     const double watchdog = QSettings().value("watchdogSeconds", worker.watchdogSeconds).toDouble();
     if (worker.watchdogSeconds == WorkerOptions().watchdogSeconds) worker.watchdogSeconds = watchdog;
     const double limit = worker.watchdogSeconds;
-    bridge_ = std::make_unique<RenderBridge>(document_, std::move(worker));
+    bridge_ = std::make_unique<RenderBridge>(document_, worker);
+    foresight_ = std::make_unique<ForesightEngine>(document_, *bridge_, std::move(worker));
     sceneBench_ = new SceneBench(document_, *bridge_, limit);
     connect(sceneBench_, &SceneBench::watchdog_changed, this, [this](double seconds) {
         bridge_->set_watchdog(seconds);
@@ -85,6 +86,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_frames();
     connect_logbook();
     connect_anatomy();
+    connect_foresight();
     show_bench();
     refresh_all();
 }
@@ -131,6 +133,7 @@ QWidget* MainWindow::laid_out() {
 
 MainWindow::~MainWindow() {
     disconnect(&document_, nullptr, this, nullptr);
+    foresight_.reset();
     bridge_.reset(); // its thread reports to what follows
 }
 

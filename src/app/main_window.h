@@ -3,6 +3,7 @@
 #include "app/benches.h"
 #include "app/cost_deck.h"
 #include "app/document.h"
+#include "app/foresight_engine.h"
 #include "app/journal_view.h"
 #include "app/layer_strip.h"
 #include "app/logbook_panel.h"
@@ -55,6 +56,7 @@ public:
 
     Document& document() { return document_; }
     RenderBridge& bridge() { return *bridge_; }
+    ForesightEngine& foresight() { return *foresight_; }
     Viewport& viewport() { return *viewport_; }
     CostDeck& deck() { return *deck_; }
     const QList<QAction*>& commands() const { return commands_; }
@@ -139,6 +141,7 @@ private:
     void keep_record(const std::string& kind, const nlohmann::json& document);
     void connect_logbook();
     void connect_anatomy();
+    void connect_foresight();
     void show_view(int view);
     void refresh_anatomy();
     void drop_target();
@@ -160,6 +163,8 @@ private:
 
     Document document_;
     std::unique_ptr<RenderBridge> bridge_;
+    std::unique_ptr<ForesightEngine> foresight_;
+    QString foresightMiss_; // of the present choice
     std::optional<Logbook> logbook_;
     std::vector<Entry> entries_;           // the newest few
     std::vector<EntryPoint> points_;       // of all, oldest first

@@ -1,4 +1,6 @@
+#include "app/figures/path_figure.h"
 #include "app/main_window.h"
+#include <QComboBox>
 #include <QStackedWidget>
 
 // The anatomy, and targets in the picture's place.
@@ -41,6 +43,34 @@ void MainWindow::connect_anatomy() {
                 anatomy().set_writes(*writes, ofB);
                 emit anatomy_drawn();
             });
+}
+
+void MainWindow::connect_foresight() {
+    PassTape& tape = deck_->tape();
+    connect(foresight_.get(), &ForesightEngine::foreseen, this,
+            [&tape](const QString& words, const Foresight& f) { tape.set_ghost(words, f); });
+    connect(foresight_.get(), &ForesightEngine::said, this,
+            [&tape](const QString& words, bool asksConsent) { tape.set_ghost(words, {}, asksConsent); });
+    connect(foresight_.get(), &ForesightEngine::nothing, &tape, &PassTape::forget_ghost);
+    connect(&tape, &PassTape::ghost_clicked, foresight_.get(), &ForesightEngine::calibrate);
+    connect(foresight_.get(), &ForesightEngine::calibrated_now, this, [this] {
+        notice_ = tr("This device is calibrated: rest on a choice to see what it would cost.");
+        refresh_status();
+    });
+    connect(foresight_.get(), &ForesightEngine::missed, this, [this](const QString& words) {
+        foresightMiss_ = words;
+        show_costs();
+    });
+    connect(&document_, &Document::changed, this, [this] {
+        foresightMiss_.clear();
+        deck_->tape().forget_ghost();
+    });
+    auto* paths = settingsBenches_["Path"]->findChild<PathFigure*>();
+    connect(paths, &PathFigure::foresight_wanted, foresight_.get(), &ForesightEngine::prepare);
+    connect(foresight_.get(), &ForesightEngine::prepared, paths,
+            [paths](const Consideration& choice, const Foresight& f) { paths->set_foreseen(choice.setup, f); });
+    connect(target_, &QComboBox::highlighted, &document_, &Document::consider_target);
+    connect(target_, &QComboBox::activated, &document_, &Document::consider_nothing);
 }
 
 /// What stands in the middle: 0 the picture, 1 the journal, 2 the anatomy.

@@ -176,6 +176,10 @@ void MainWindow::build_light_commands() {
                     targetsShown_ = true;
                     show_bench();
                 });
+    add_command("calibrate", tr("Calibrate this device for foresight"), QKeySequence("Alt+C"),
+                tr("Times known work on this device once, beside your work, so that resting on a choice tells what it "
+                   "would cost."),
+                [this] { foresight_->calibrate(); });
     add_command("theme", tr("Dark or light theme"), QKeySequence("Ctrl+T"),
                 tr("Changes the window's greys; the picture stays."), [this] { use_theme(*qApp, !theme().dark); });
     add_command("shaders", tr("Choose a shader folder\u2026"), QKeySequence("Alt+S"),

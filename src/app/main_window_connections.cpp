@@ -236,6 +236,7 @@ void MainWindow::show_costs() {
                     "additive path")
                      .arg(r.droppedLights)
                      .arg(r.droppedObjects);
+    if (!foresightMiss_.isEmpty()) notice = foresightMiss_;
     deck_->tape().set_prediction(prediction(notice));
     deck_->tape().refresh(QString::fromStdString(r.clock), notice);
     settingsBenches_["Path"]->set_facts(

@@ -11,6 +11,7 @@ namespace mirolux::app {
 NumberField::NumberField(const Range& range, const QString& unit, QWidget* parent)
     : QWidget(parent), range_(range), unit_(unit) {
     setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
     setCursor(Qt::SizeHorCursor);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setAttribute(Qt::WA_Hover);
@@ -133,7 +134,14 @@ void NumberField::mousePressEvent(QMouseEvent* e) {
 }
 
 void NumberField::mouseMoveEvent(QMouseEvent* e) {
-    if (!down_) return;
+    if (!down_) {
+        const QRectF g = gauge();
+        if (dot().contains(e->position()))
+            emit considered(*default_);
+        else if (!g.isEmpty() && e->position().y() >= g.top() - 3)
+            emit considered(value_at((e->position().x() - g.left()) / g.width()));
+        return;
+    }
     const int dx = e->pos().x() - pressX_;
     if (!moved_ && std::abs(dx) < 3) return;
     if (!moved_) {

@@ -37,6 +37,7 @@ signals:
     void edited(double value); // each change
     void scrubbing(bool on);   // a drag begins or ends
     void hovered(bool on);
+    void considered(double value); // the pointer is where a press would set this
 
 protected:
     void paintEvent(QPaintEvent*) override;

@@ -45,7 +45,7 @@ double PassTape::scale_ms() const {
     // numbers jitter.
     const double wanted =
         std::max({budget * 1.2, shown().drawn() * 1.04, prediction_ ? prediction_->highMs * 1.04 : 0.0,
-                  b_ ? shown_b().drawn() * 1.04 : 0.0});
+                  b_ ? shown_b().drawn() * 1.04 : 0.0, ghost_ ? ghost_->highMs * 1.04 : 0.0});
     const double base = budget * 1.2;
     return base * std::pow(1.3333, std::max(0.0, std::ceil(std::log(wanted / base) / std::log(1.3333) - 1e-6)));
 }
@@ -56,6 +56,66 @@ double PassTape::budget_x() const {
 
 QRectF PassTape::tape() const {
     return b_ ? QRectF(34.0, 40.0, width() - 48.0, 32.0) : QRectF(14.0, 44.0, width() - 28.0, 46.0);
+}
+
+void PassTape::set_ghost(const QString& words, const std::optional<Foresight>& ghost, bool link) {
+    ghostWords_ = words;
+    ghost_ = ghost;
+    ghostLink_ = link;
+    update();
+}
+
+QRectF PassTape::ghost_tape() const {
+    const QRectF t = tape();
+    return b_ ? QRectF(t.left(), t.bottom() + 1, t.width(), 5) : QRectF(t.left(), t.bottom() + 20, t.width(), 14);
+}
+
+QRectF PassTape::ghost_line() const {
+    return b_ ? QRectF(14, 1, width() - 150.0, 16) : QRectF(14, tape().bottom() + 41, width() - 28.0, 16);
+}
+
+/// Hollow, so that nobody takes it for measured; what would change has a solid outline.
+void PassTape::paint_ghost(QPainter& p) const {
+    if (ghostWords_.isEmpty()) return;
+    const Theme& t = theme();
+    p.setFont(sized(font(), 12));
+    const QRectF line = ghost_line();
+    if (b_) p.fillRect(line, t.panel);
+    p.setPen(t.text);
+    if (ghostLink_) {
+        QFont f = p.font();
+        f.setUnderline(true);
+        p.setFont(f);
+    }
+    p.drawText(line, Qt::AlignVCenter,
+               p.fontMetrics().elidedText(ghostWords_, Qt::ElideRight, static_cast<int>(line.width())));
+    if (!ghost_) return;
+    const QRectF r = ghost_tape();
+    const double perMs = r.width() / scale_ms();
+    p.setFont(sized(font(), 11));
+    double x = r.left();
+    for (const ForeseenPass& pass : ghost_->passes) {
+        const QRectF s(x, r.top(), pass.ms * perMs, r.height());
+        x = s.right();
+        QColor fill = family_color(pass.family);
+        fill.setAlpha(pass.changed ? 80 : 36);
+        p.setPen(QPen(family_color(pass.family), 1, pass.changed ? Qt::SolidLine : Qt::DotLine));
+        p.setBrush(fill);
+        p.drawRect(s.adjusted(0.5, 0.5, -1, -0.5));
+        const QString words = QString::fromStdString(pass.name) + "  " + ms_text(pass.ms);
+        if (r.height() < 10 || p.fontMetrics().horizontalAdvance(words) + 10 > s.width()) continue;
+        p.setPen(pass.changed ? t.text : t.quiet);
+        p.drawText(s.adjusted(6, 0, 0, 0), Qt::AlignVCenter, words);
+    }
+    const double low = r.left() + ghost_->lowMs * perMs, high = r.left() + ghost_->highMs * perMs,
+                 now = r.left() + ghost_->nowMs * perMs;
+    p.setPen(QPen(t.quiet, 1, Qt::DotLine)); // where the present frame ends
+    p.drawLine(QPointF(now, tape().bottom()), QPointF(now, r.bottom() + 3));
+    const double y = r.bottom() + 3; // clear of the words
+    p.setPen(QPen(t.text, 1.6));
+    p.drawLine(QPointF(low, y), QPointF(high, y));
+    for (const double end : {low, high})
+        p.drawLine(QPointF(end, y - 4), QPointF(end, y + 2));
 }
 
 void PassTape::set_b(const FrameHistory* history) {
@@ -358,11 +418,13 @@ void PassTape::paintEvent(QPaintEvent*) {
     paint_budget(p);
     if (b_)
         paint_b(p);
-    else
+    else if (ghostWords_.isEmpty())
         paint_legend(p);
+    paint_ghost(p);
 }
 
 void PassTape::mousePressEvent(QMouseEvent* e) {
+    if (ghostLink_ && ghost_line().contains(e->position())) return emit ghost_clicked();
     std::string hit = at(e->position());
     for (const LegendEntry& entry : legend()) // the legend works as well as the tape
         if (hit.empty() && entry.place.contains(e->position())) hit = entry.pass;

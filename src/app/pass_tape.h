@@ -1,6 +1,6 @@
 #pragma once
 #include "app/document.h"
-#include "core/cost/device_profile.h"
+#include "core/cost/foresight.h"
 #include "core/cost/frame_history.h"
 #include <QWidget>
 
@@ -22,6 +22,15 @@ public:
     void forget_compared();
     /// One line about A and B, shown instead of how the tape was made.
     void set_pair_line(const QString& text);
+    /// A choice that the pointer rests on: its foreseen tape under the present one, and what it would do in words;
+    /// without a tape yet: the words alone. link: the words can be clicked.
+    void set_ghost(const QString& words, const std::optional<Foresight>& ghost = {}, bool link = false);
+    void forget_ghost() { set_ghost({}); }
+    const std::optional<Foresight>& ghost() const { return ghost_; }
+    const QString& ghost_words() const { return ghostWords_; }
+    /// Where the ghost's tape and its words lie.
+    QRectF ghost_tape() const;
+    QRectF ghost_line() const;
     void select(const QString& pass);
     /// Where a pass's segment lies; empty if it is not on the tape.
     QRectF segment(const std::string& pass) const;
@@ -29,6 +38,7 @@ public:
 
 signals:
     void pass_picked(const QString& pass); // empty: none
+    void ghost_clicked();
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -55,6 +65,7 @@ private:
     void paint_budget(QPainter& p) const;
     void paint_legend(QPainter& p) const;
     void paint_b(QPainter& p);
+    void paint_ghost(QPainter& p) const;
     void paint_changes(QPainter& p, const QRectF& tape) const;
     std::string at(const QPointF& p) const;
 
@@ -69,7 +80,9 @@ private:
     FrameHistory predicted_;
     const FrameHistory* b_ = nullptr;
     QString pairLine_;
-    QString clock_, notice_, selected_;
+    QString clock_, notice_, selected_, ghostWords_;
+    std::optional<Foresight> ghost_;
+    bool ghostLink_ = false;
     std::string hovered_;
 };
 

@@ -58,9 +58,28 @@ struct BoundEditor {
 };
 using Put = std::function<void(const Value&)>;
 
+/// Resting on a switch is considering its other state.
+class SwitchWatch : public QObject {
+public:
+    SwitchWatch(Document& document, const std::string& key, QObject* parent)
+        : QObject(parent), document_(document), key_(key) {}
+
+protected:
+    bool eventFilter(QObject*, QEvent* e) override {
+        if (e->type() == QEvent::Enter) document_.consider(key_, !document_.project().setup.flag(key_));
+        if (e->type() == QEvent::Leave) document_.consider_nothing();
+        return false;
+    }
+
+private:
+    Document& document_;
+    std::string key_;
+};
+
 BoundEditor make_switch(Document& document, const std::string& key, const Put& put, QWidget* parent) {
     auto* box = new QCheckBox(parent);
     QObject::connect(box, &QCheckBox::toggled, box, [put](bool on) { put(on); });
+    box->installEventFilter(new SwitchWatch(document, key, box));
     return {box, [box, &document, key] {
                 const QSignalBlocker quiet(box);
                 box->setChecked(document.project().setup.flag(key));
@@ -73,6 +92,12 @@ BoundEditor make_choice(Document& document, const Setting& s, const Put& put, QW
         words << QString::fromStdString(c);
     auto* row = new ChoiceRow(words, parent);
     QObject::connect(row, &ChoiceRow::chosen, row, [put, words](int i) { put(words[i].toStdString()); });
+    QObject::connect(row, &ChoiceRow::hovered, row, [&document, key = s.key, words](int i) {
+        if (i < 0)
+            document.consider_nothing();
+        else
+            document.consider(key, words[i].toStdString());
+    });
     return {row, [row, words, &document, key = s.key] {
                 row->set_current(
                     static_cast<int>(words.indexOf(QString::fromStdString(document.project().setup.choice(key)))));
@@ -95,6 +120,12 @@ BoundEditor make_number(Document& document, const Setting& s, const Put& put, QW
     QObject::connect(field, &NumberField::scrubbing, field, [&document](bool on) { document.set_interactive(on); });
     QObject::connect(field, &NumberField::edited, field,
                      [put, whole](double v) { put(whole ? Value(static_cast<int>(v)) : Value(v)); });
+    QObject::connect(field, &NumberField::considered, field, [&document, key = s.key, whole](double v) {
+        document.consider(key, whole ? Value(static_cast<int>(std::lround(v))) : Value(v));
+    });
+    QObject::connect(field, &NumberField::hovered, field, [&document](bool on) {
+        if (!on) document.consider_nothing();
+    });
     return {field, [field, &document, key = s.key, whole] {
                 const Setup& setup = document.project().setup;
                 field->set_value(whole ? setup.whole(key) : setup.number(key));

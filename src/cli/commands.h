@@ -58,6 +58,7 @@ struct SelftestArguments {
 };
 
 struct CalibrateArguments {
+    bool keep = false; // as this device's own
     std::string output, name = "this device";
     int sweeps = 7;
 };
@@ -70,6 +71,7 @@ struct JournalArguments {
 struct PredictArguments {
     std::string profile, report;
     int check = 0;   // setups to predict and measure
+    int changes = 0; // changes to foresee and measure
     double gate = 0; // percent; 0: none
 };
 

@@ -303,6 +303,7 @@ private:
                             [this] { return calibrate(common_, calibrate_); })));
         calibrateCommand->add_option("-o,--output", calibrate_.output, "the profile's file, JSON");
         calibrateCommand->add_option("--name", calibrate_.name, "the profile's name");
+        calibrateCommand->add_flag("--keep", calibrate_.keep, "keep it as this device's own, for foresight");
         calibrateCommand->add_option("--sweeps", calibrate_.sweeps, "how often each workload is timed")
             ->check(CLI::Range(1, 1000));
         auto* sub = json(add("profiles", "the device profiles that are shipped; or one of them as JSON",
@@ -312,19 +313,26 @@ private:
     }
 
     void add_predict() {
-        auto* sub =
-            json(scene(add("predict", "what the frame would cost on a profile's device: predicted, never measured",
-                           [this] { return predict(common_, predict_); }),
-                       true));
-        sub->add_option("--profile", predict_.profile, "a shipped profile's name, or a file")->required();
+        auto* sub = json(scene(add("predict",
+                                   "what the frame would cost on a profile's device: predicted, never measured; --set: "
+                                   "what a change would "
+                                   "cost, from what is measured now",
+                                   [this] { return predict(common_, predict_); }),
+                               true));
+        sub->add_option("--profile", predict_.profile,
+                        "a shipped profile's name, or a file; the kept profile of this device if none is named");
         auto* check =
             sub->add_option("--check", predict_.check, "predict and measure this many varied setups on this device")
                 ->check(CLI::Range(1, 10000));
-        sub->add_option("--report", predict_.report, "with --check: write a page (.md) and its plot (.svg)")
-            ->needs(check);
-        sub->add_option("--gate", predict_.gate, "with --check: exit 3 if the median error is over this many percent")
-            ->check(positive())
-            ->needs(check);
+        sub->add_option("--changes", predict_.changes,
+                        "foresee this many changes of the setup, then measure them on this device")
+            ->check(CLI::Range(1, 10000))
+            ->excludes(check);
+        sub->add_option("--report", predict_.report,
+                        "with --check or --changes: write a page (.md), with --check and its plot (.svg)");
+        sub->add_option("--gate", predict_.gate,
+                        "with --check or --changes: exit 3 if the median error is over this many percent")
+            ->check(positive());
     }
 
     CLI::App app_{"mirolux-cli: light a scene and measure what it costs, without a window"};

@@ -14,6 +14,7 @@ struct WorkerOptions {
     double watchdogSeconds = 30.0; // without a sign of life for this long, the worker is ended and started again; a
                                    // single long draw gives none while it runs
     std::size_t memoryLimit = 0;   // bytes that a frame's targets may take; 0: a quarter of the machine's memory
+    bool background = false;       // runs only where nothing else wants the processor
 };
 
 /// What happened to the worker that a person should know, in one line.

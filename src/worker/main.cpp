@@ -6,6 +6,7 @@
 #include <csignal>
 #include <future>
 #include <mutex>
+#include <sched.h>
 #include <spdlog/sinks/stdout_sinks.h>
 #include <spdlog/spdlog.h>
 #include <sys/prctl.h>
@@ -77,6 +78,7 @@ private:
 struct Arguments {
     std::string endpoint;
     gpu::SessionOptions session;
+    bool background = false;
 };
 
 class Worker {
@@ -223,6 +225,8 @@ Arguments arguments_of(int argc, char** argv) {
         const std::string a = argv[i];
         if (a == "--software")
             out.session.software = true;
+        else if (a == "--background")
+            out.background = true;
         else if (a == "--shaders" && i + 1 < argc)
             out.session.shaderFolder = argv[++i];
         else if (a == "--memory-limit" && i + 1 < argc)
@@ -244,6 +248,10 @@ int main(int argc, char** argv) {
     if (arguments.endpoint.empty()) {
         std::fprintf(stderr, "mirolux-worker is started by mirolux and mirolux-cli; it is not run by hand.\n");
         return 2;
+    }
+    if (arguments.background) { // before any thread is made: they take it over
+        const sched_param none{};
+        if (sched_setscheduler(0, SCHED_IDLE, &none) != 0) (void)nice(19);
     }
     try {
         return Worker(arguments).run();

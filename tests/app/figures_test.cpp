@@ -1,11 +1,13 @@
 #include "app/choice_row.h"
 #include "app/figures/ambient_figure.h"
+#include "app/figures/light_figure.h"
 #include "app/figures/path_figure.h"
 #include "app/figures/plan_figure.h"
 #include "app/figures/tone_figure.h"
 #include "core/ambient/ambient_light.h"
 #include "core/base/text.h"
 #include "window_fixture.h"
+#include <QListWidget>
 
 using namespace mirolux;
 using namespace mirolux::app;
@@ -114,6 +116,85 @@ private slots:
         QCOMPARE(d.project().view.camera.eye, pier.eye);
         QTest::keyClick(f, Qt::Key_Right);
         QVERIFY(std::abs(d.project().view.camera.eye.x - pier.eye.x - 1) < 1e-4);
+    }
+
+    void a_lights_figure_is_pulled_by_its_knobs() {
+        Document& d = window_->document();
+        const auto& lights = d.project().lights;
+        const auto spot = std::find_if(lights.begin(), lights.end(), [](const Light& l) {
+            return l.type == LightType::spot && l.range > 0 && l.outerConeAngle < 1.2f && l.enabled;
+        });
+        QVERIFY(spot != lights.end());
+        const Light before = *spot;
+        window_->select_light(before.id);
+        QTest::qWait(80);
+        auto* f = window_->findChild<LightFigure*>();
+        QVERIFY(f && f->isVisible());
+        using Knob = LightFigure::Knob;
+        const auto pull = [&](Knob k, const QPointF& by) {
+            const QPointF from = *f->knob(k);
+            QTest::mousePress(f, Qt::LeftButton, {}, from.toPoint());
+            move(f, from + by, Qt::LeftButton);
+            QTest::mouseRelease(f, Qt::LeftButton, {}, (from + by).toPoint());
+        };
+        pull(Knob::range, {-30, 0});
+        QVERIFY(d.light(before.id)->range < before.range);
+        d.undo();
+        QCOMPARE(d.light(before.id)->range, before.range); // one pull, one step
+        pull(Knob::intensity, {0, -20});
+        QVERIFY(d.light(before.id)->intensity > before.intensity);
+        pull(Knob::outer, {14, 0});
+        QVERIFY(d.light(before.id)->outerConeAngle > before.outerConeAngle);
+        pull(Knob::inner, {200, 0}); // no farther than the outer edge
+        QVERIFY(d.light(before.id)->innerConeAngle <= d.light(before.id)->outerConeAngle);
+        const float range = d.light(before.id)->range;
+        QTest::keyClick(f, Qt::Key_Right);
+        QVERIFY(std::abs(d.light(before.id)->range / range - 1.05f) < 1e-4f);
+        // What is told under the pointer is the fall-off itself: at the range, nothing.
+        const QPointF end = *f->knob(Knob::range);
+        QVERIFY2(f->words_at(end + QPointF(3, -8)).endsWith(": 0 lx"), qPrintable(f->words_at(end + QPointF(3, -8))));
+        QVERIFY(f->words_at({-5, -5}).isEmpty());
+        f->grab();
+    }
+
+    /// The sum along the line through two lamps, against the formula by hand.
+    void several_lights_add_up_on_the_ground() {
+        Document& d = window_->document();
+        window_->set_station("Lights");
+        auto* f = window_->findChild<LightsFigure*>();
+        auto* list = window_->findChild<QListWidget*>("lights");
+        QTest::qWait(80);
+        QVERIFY(f->isVisible());
+        QVERIFY(!f->words_at(f->plot().center()).isEmpty()); // of all lights, ahead
+        std::vector<int> ids;
+        for (int i = 0; i < list->count() && ids.size() < 2; ++i)
+            if (const Light* l = d.light(list->item(i)->data(Qt::UserRole).toInt());
+                l->type == LightType::point && l->enabled) {
+                list->item(i)->setSelected(true);
+                ids.push_back(l->id);
+            }
+        QCOMPARE(ids.size(), std::size_t(2));
+        const Light a = *d.light(ids[0]), b = *d.light(ids[1]);
+        const QString told = f->words_at({f->plot().center().x(), f->plot().center().y()});
+        const double lux = told.section(": ", 1).section(' ', 0, 0).toDouble();
+        // In the middle between them both stand equally far, each as high over the ground as the words imply.
+        QVERIFY2(lux > 0, qPrintable(told));
+        d.edit_light("switch", ids[1], [](Light& l) { l.enabled = false; });
+        const double alone = f->words_at({f->plot().center().x(), f->plot().center().y()})
+                                 .section(": ", 1)
+                                 .section(' ', 0, 0)
+                                 .toDouble();
+        d.edit_light("switch", ids[1], [](Light& l) { l.enabled = true; });
+        d.edit_light("switch", ids[0], [](Light& l) { l.enabled = false; });
+        const double other = f->words_at({f->plot().center().x(), f->plot().center().y()})
+                                 .section(": ", 1)
+                                 .section(' ', 0, 0)
+                                 .toDouble();
+        QVERIFY2(std::abs(alone + other - lux) < 0.02 * lux,
+                 qPrintable(QString("%1 %2 %3").arg(lux).arg(alone).arg(other)));
+        QTest::keyClick(f, Qt::Key_Right);
+        f->grab();
+        QVERIFY(a.id != b.id);
     }
 
     void a_changed_setting_wears_a_dot_that_takes_it_back() {

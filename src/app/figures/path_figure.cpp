@@ -42,6 +42,7 @@ void PathFigure::look() {
         of_ = std::move(now);
         plans_.clear();
         measured_.clear();
+        foreseen_.clear();
     }
     if (!document_.interactive()) planning_.start();
     updateGeometry(); // another path has another number of passes
@@ -61,6 +62,28 @@ void PathFigure::plan_next() {
         planning_.start();
         return;
     }
+    std::vector<Consideration> wanted;
+    for (int i = 0; i < static_cast<int>(paths_.size()); ++i) {
+        Consideration c{QString::fromStdString(paths_[static_cast<std::size_t>(i)]), document_.project().setup,
+                        on_target(document_.project().view, document_.target())};
+        if (i != current() && c.setup.set("path.kind", paths_[static_cast<std::size_t>(i)]))
+            wanted.push_back(std::move(c));
+    }
+    emit foresight_wanted(wanted);
+}
+
+void PathFigure::set_foreseen(const Setup& setup, const Foresight& foresight) {
+    Project p = document_.project();
+    p.setup = setup;
+    if (!(without_path(p) == of_)) return;
+    for (int i = 0; i < static_cast<int>(paths_.size()); ++i)
+        if (setup.choice("path.kind") == paths_[static_cast<std::size_t>(i)]) foreseen_[i] = foresight;
+    update();
+}
+
+const Foresight* PathFigure::foreseen(int path) const {
+    const auto it = foreseen_.find(path);
+    return it == foreseen_.end() ? nullptr : &it->second;
 }
 
 void PathFigure::remember() {
@@ -97,8 +120,12 @@ QString PathFigure::words(int path) const {
     if (it == plans_.end()) return {};
     const FramePlan& plan = it->second;
     QStringList parts;
+    const Foresight* f = foreseen(path);
     parts << (measured_ms(path) > 0 ? tr("measured: %1").arg(ms_text(measured_ms(path)))
-                                    : tr("not measured in this state"));
+              : f                   ? tr("foreseen: %1 to %2 ms")
+                        .arg(QString::fromStdString(number_text(f->lowMs, 3)),
+                             QString::fromStdString(number_text(f->highMs, 3)))
+                  : tr("not measured in this state"));
     if (plan.droppedLights > 0)
         parts << tr("drops %1 lights over %2 objects").arg(plan.droppedLights).arg(plan.droppedObjects);
     else
@@ -185,7 +212,9 @@ void PathFigure::paintEvent(QPaintEvent*) {
         p.setFont(sized(font(), 12));
         p.setPen(lit ? t.ink : t.quiet);
         p.drawText(r.adjusted(0, 0, -6, 0), Qt::AlignVCenter | Qt::AlignRight,
-                   ms > 0 ? QString::number(ms, 'f', ms < 10 ? 2 : 1) : QString("\u2013"));
+                   ms > 0        ? QString::number(ms, 'f', ms < 10 ? 2 : 1)
+                   : foreseen(i) ? "\u2248 " + QString::number(foreseen(i)->ms, 'f', 0)
+                                 : QString("\u2013"));
         paint_chain(p, i, QRectF(128, r.center().y() - 5, std::max(20.0, width() - 128.0 - 56), 10));
     }
     const QRectF line(0, static_cast<double>(paths_.size()) * rowHeight + 4, width(), 34);
@@ -213,7 +242,8 @@ void PathFigure::mousePressEvent(QMouseEvent* e) {
 }
 
 void PathFigure::mouseMoveEvent(QMouseEvent* e) {
-    under_ = passUnder_ = -1;
+    const int before = std::exchange(under_, -1);
+    passUnder_ = -1;
     QString tip;
     for (int i = 0; i < static_cast<int>(paths_.size()); ++i)
         if (row(i).contains(e->position())) {
@@ -226,12 +256,19 @@ void PathFigure::mouseMoveEvent(QMouseEvent* e) {
                 passUnder_ = static_cast<int>(i);
                 tip = QString::fromStdString(plan->second.passes[i].what) + tr("\nClick for its bench.");
             }
+    if (under_ != before) {
+        if (under_ >= 0)
+            document_.consider("path.kind", paths_[static_cast<std::size_t>(under_)]);
+        else
+            document_.consider_nothing();
+    }
     setToolTip(tip);
     setCursor(under_ >= 0 || passUnder_ >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
     update();
 }
 
 void PathFigure::leaveEvent(QEvent*) {
+    document_.consider_nothing();
     under_ = passUnder_ = -1;
     update();
 }

@@ -1,6 +1,6 @@
 #pragma once
 #include "app/figures/figure.h"
-#include "core/plan/frame_plan.h"
+#include "core/cost/foresight.h"
 #include <QTimer>
 #include <map>
 
@@ -17,10 +17,16 @@ public:
     QRectF pass_row(int pass) const;
     /// What the path costs and gives up, in words.
     QString words(int path) const;
+    /// What a path would cost, by its setup.
+    void set_foreseen(const Setup& setup, const Foresight& foresight);
+    const Foresight* foreseen(int path) const;
     /// ms of a path that was measured in this state, or 0.
     double measured_ms(int path) const;
     QSize sizeHint() const override;
     QSize minimumSizeHint() const override { return sizeHint(); }
+
+signals:
+    void foresight_wanted(const std::vector<Consideration>& paths); // of those that are not measured
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -40,6 +46,7 @@ private:
     void paint_passes(QPainter& p) const;
     std::vector<std::string> paths_;
     std::map<int, FramePlan> plans_;       // of the present state, made one after the other
+    std::map<int, Foresight> foreseen_;    // of the present state
     std::map<int, FrameHistory> measured_; // of the present state
     Project of_;                           // the state that both are of, without its path
     QTimer planning_;
