@@ -61,19 +61,23 @@ PassTimes ForesightEngine::times() const {
 }
 
 /// The present frame, once it is counted and measured.
-std::optional<CountedFrame> ForesightEngine::now() const {
+const CountedFrame* ForesightEngine::now() {
     const FrameHistory& history = bridge_.history();
-    CountedFrame out{plan_frame(document_.scene(), document_.project().setup,
-                                on_target(document_.project().view, document_.target())),
-                     {}};
-    if (history.frames() < 3) return std::nullopt;
-    for (const PlannedPass& pass : out.plan.passes) {
+    if (history.frames() < 3) return nullptr;
+    forget_other_scenes();
+    const Setup& setup = document_.project().setup;
+    const View view = on_target(document_.project().view, document_.target());
+    if (!now_ || !(now_->setup == setup) || !(now_->view == view))
+        now_ = Known{setup, view, {plan_frame(document_.scene(), setup, view), {}}};
+    CountedFrame& frame = now_->frame;
+    frame.work.clear();
+    for (const PlannedPass& pass : frame.plan.passes) {
         const auto& passes = history.passes();
         const auto it = std::find_if(passes.begin(), passes.end(), [&](const auto& p) { return p.name == pass.name; });
-        if (it == passes.end() || !it->counted) return std::nullopt;
-        out.work.push_back(it->work);
+        if (it == passes.end() || !it->counted) return nullptr;
+        frame.work.push_back(it->work);
     }
-    return out;
+    return &frame;
 }
 
 const CountedFrame* ForesightEngine::known(const Consideration& choice) const {
@@ -96,6 +100,8 @@ void ForesightEngine::forget_other_scenes() {
         return;
     scene_ = scene;
     known_.clear();
+    now_.reset();
+    asked_.clear();
 }
 
 void ForesightEngine::rested() {
@@ -115,7 +121,7 @@ void ForesightEngine::rested() {
 }
 
 void ForesightEngine::show_known(const CountedFrame& next) {
-    const auto present = now();
+    const CountedFrame* present = now();
     if (!present) return emit said(tr("%1: the present frame is not measured yet").arg(choice_->words), false);
     const auto foreseen = foresee(*profile_, *present, times(), next);
     if (!foreseen) return emit said(QString::fromStdString(to_text(foreseen.error())), false);
@@ -126,17 +132,18 @@ void ForesightEngine::show_known(const CountedFrame& next) {
 std::unique_ptr<AsyncRenderer> ForesightEngine::started(WorkerOptions options) {
     AsyncRenderer::Listener listener;
     listener.answered = [this](const RenderRequest& request, Result<FrameRecord> record) {
-        auto shared = std::make_shared<Result<FrameRecord>>(std::move(record));
+        auto frame = std::make_shared<std::optional<CountedFrame>>();
+        if (record) *frame = counted_frame(plan_frame(request.scene, request.setup, request.view), *record);
         QMetaObject::invokeMethod(
             this,
-            [this, id = request.id, shared] {
+            [this, id = request.id, frame] {
                 const auto it = asked_.find(id);
                 if (it == asked_.end()) return;
                 Known k = std::move(it->second);
                 asked_.erase(asked_.begin(), std::next(it)); // older ones were replaced
-                if (!*shared) return;                        // the choice itself will say what is wrong with it
+                if (!*frame) return;                         // the choice itself will say what is wrong with it
                 ++counts_;
-                k.frame = counted_frame(plan_frame(document_.scene(), k.setup, k.view), **shared);
+                k.frame = std::move(**frame);
                 known_.push_back(std::move(k));
                 if (known_.size() > mostKnown) known_.erase(known_.begin());
                 if (choice_ && choice_->setup == known_.back().setup && choice_->view == known_.back().view)
@@ -211,7 +218,7 @@ void ForesightEngine::go_on() {
         return;
     forget_other_scenes();
     if (choice_ && !known(*choice_)) return;
-    const auto present = now();
+    const CountedFrame* present = now();
     for (const Consideration& c : prepared_) {
         const CountedFrame* next = known(c);
         if (!next) return count(c);

@@ -45,7 +45,7 @@ private:
     void pause(bool on);
     void check_taken();
     const CountedFrame* known(const Consideration& choice) const;
-    std::optional<CountedFrame> now() const;
+    const CountedFrame* now();
     PassTimes times() const;
     void forget_other_scenes();
     std::unique_ptr<AsyncRenderer> started(WorkerOptions options);
@@ -68,7 +68,8 @@ private:
     std::optional<Consideration> choice_;
     std::vector<Consideration> prepared_;
     std::optional<DeviceProfile> profile_;
-    Scene scene_; // that what is known is of
+    Scene scene_;              // that what is known is of
+    std::optional<Known> now_; // the present frame, once it is counted
     std::vector<Known> known_;
     std::optional<Taken> last_; // the newest foresight, until its choice is taken and measured
     std::uint64_t newest_ = 0;

@@ -200,6 +200,7 @@ private:
     AnatomyView* anatomy_;
     TargetBar* targetBar_;
     std::optional<TargetRead> heldTarget_;
+    bool heldWhole_ = false;                                // its values are integers
     std::optional<std::tuple<Setup, bool, bool>> layersOf_; // what the strip's layers are of
     LayerStrip* layers_;
     CostDeck* deck_;

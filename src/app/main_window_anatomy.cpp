@@ -29,14 +29,8 @@ void MainWindow::connect_anatomy() {
     connect(bridge_.get(), &RenderBridge::values_ready, this,
             [this](const std::shared_ptr<const FloatImage>& values, const QImage& picture, ValueRange range) {
                 const bool target = bridge_->shown_target().has_value();
-                bool whole = target && bridge_->shown_target()->stencil;
-                if (target) {
-                    targetBar_->show_range(range);
-                    const FramePlan plan = planned(document_.project().setup);
-                    const PlannedResource* r = plan.resource(bridge_->shown_target()->target);
-                    whole = whole || (r && r->spec.entries > 0);
-                }
-                viewport_->set_values(values, picture, whole);
+                if (target) targetBar_->show_range(range);
+                viewport_->set_values(values, picture, target && heldWhole_);
             });
     connect(bridge_.get(), &RenderBridge::writes_ready, this,
             [this](const std::shared_ptr<const std::vector<WrittenTarget>>& writes, bool ofB) {
@@ -119,6 +113,7 @@ void MainWindow::hold_target(const TargetRead& read) {
     if (!r) return;
     show_view(0);
     heldTarget_ = read;
+    heldWhole_ = read.stencil || r->spec.entries > 0;
     layers_->release();
     viewport_->set_values(nullptr, {}, false);
     bridge_->set_shown_target(read);

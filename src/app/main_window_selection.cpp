@@ -74,7 +74,10 @@ void MainWindow::show_layers() {
     std::vector<LayerStrip::Shown> shown;
     std::vector<int> order;
     if (document_.is_open()) {
-        const FramePlan plan = planned(document_.project().setup);
+        const Scene scene = document_.scene(); // which pass makes a layer does not depend on what is drawn
+        const DrawList nothing;
+        const FramePlan plan =
+            plan_frame(FrameInputs{scene, document_.project().setup, document_.project().view, nothing, {}});
         for (const LayerInfo& l : all_layers()) {
             if (!shows(l, document_.project().setup, selectedLight_ >= 0)) continue;
             const PlannedPass* pass = plan.pass(pass_of(plan, l));

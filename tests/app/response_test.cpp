@@ -45,7 +45,9 @@ class response_test : public QObject {
         clock.start();
         while (clock.elapsed() < ms) {
             meanwhile();
-            QTest::qWait(20);
+            QEventLoop loop; // woken by each event, as the program's own is
+            QTimer::singleShot(20, &loop, &QEventLoop::quit);
+            loop.exec();
         }
         end = true;
         sender.join();
@@ -117,7 +119,8 @@ private slots:
             best = std::min(best, p99);
         }
         QVERIFY2(best < 16.0, qPrintable(QString::number(best)));
-        QVERIFY(thumbnails.count() > 0 && foreseen.count() > 0);
+        QVERIFY(thumbnails.count() > 0);
+        QTRY_VERIFY_WITH_TIMEOUT(foreseen.count() > 0, 60000);
         qunsetenv("XDG_DATA_HOME");
         d.forget_autosave();
     }
