@@ -1,3 +1,4 @@
+#include "core/cost/foresight.h"
 #include "core/image/image_io.h"
 #include "support/test_main.h"
 #include <QtTest>
@@ -239,7 +240,7 @@ private slots:
             {{"render", demo_, "-o", folder_.filePath("x.png"), "--shaders", "/dev/null"}, "no folder"},
             {{"render", demo_, "-o", folder_.filePath("x.png"), "--layer", "light"}, "--light"},
             {{"render", demo_, "-o", folder_.filePath("x.png"), "--light", "nobody"}, "nobody"},
-            {{"render", demo_, "-o", folder_.filePath("x.png"), "--target", "depth"}, ".exr"},
+            {{"render", demo_, "-o", folder_.filePath("x.tga"), "--target", "depth"}, ".exr"},
             {{"measure", demo_, "--rounds", "90000", "--html", "/nowhere/x.html"}, "nothing was measured yet"},
         };
         for (const auto& [arguments, word] : cases) {
@@ -319,6 +320,42 @@ private slots:
             run({"render", demo_, "--size", "64x36", "--layer", "depth", "--camera", "pier head", "-o", light});
         QCOMPARE(far.code, 0);
         QCOMPARE(run({"compare", depth, light}).code, 3);
+    }
+
+    /// Between passes, by level, eye and stencil; what there is not is named.
+    void any_target_is_written_as_any_pass_leaves_it() {
+        const QString before = folder_.filePath("before.exr"), after = folder_.filePath("after.exr"),
+                      layer = folder_.filePath("layer.exr"), marks = folder_.filePath("marks.png");
+        const QStringList common = {"render", demo_, "--size", "64x36"};
+        QCOMPARE(run(common + QStringList{"--target", "depth", "--after", "opaque", "-o", before}).code, 0);
+        QCOMPARE(run(common + QStringList{"--layer", "depth", "-o", layer}).code, 0);
+        QCOMPARE(run({"compare", before, layer}).code, 0);
+        QCOMPARE(run(common + QStringList{"--target", "scene", "--after", "opaque", "-o", before}).code, 0);
+        QCOMPARE(run(common + QStringList{"--target", "scene", "-o", after}).code, 0);
+        QCOMPARE(run({"compare", before, after}).code, 3); // the sky came between
+        QCOMPARE(run(common + QStringList{"--target", "depth copy", "--after", "volumes", "--stencil", "--set",
+                                          "path.kind=volumes", "-o", marks})
+                     .code,
+                 0);
+        const auto picture = mirolux::read_png(marks.toStdString());
+        QVERIFY(picture && picture->width == 64 && picture->height == 36);
+        QCOMPARE(
+            run(common + QStringList{"--stereo", "two-passes", "--target", "scene", "--slice", "1", "-o", after}).code,
+            0);
+        QCOMPARE(run({"compare", before, after}).code, 3); // another eye, and the sky
+        const struct {
+            QStringList wrong;
+            const char* named;
+        } cases[] = {{{"--target", "nothing"}, "picture"},
+                     {{"--target", "scene", "--after", "noon"}, "noon"},
+                     {{"--target", "scene", "--slice", "1"}, "layer"},
+                     {{"--target", "scene", "--mip", "3"}, "mip"},
+                     {{"--target", "depth", "--stencil"}, "stencil"}};
+        for (const auto& c : cases) {
+            const Ran r = run(common + c.wrong + QStringList{"-o", after});
+            QCOMPARE(r.code, 4);
+            QVERIFY2(r.err.find(c.named) != std::string::npos, r.err.c_str());
+        }
     }
 
     void a_picture_that_would_not_fit_is_refused_with_a_size_that_does() {
@@ -418,10 +455,47 @@ private slots:
         QVERIFY(run({"predict", demo_, "--profile", "desktop", "--size", "160x90"}).out.find("not measured") !=
                 std::string::npos);
         QCOMPARE(run({"predict", demo_, "--profile", "nowhere"}).code, 2);
+        QCOMPARE(run({"predict", demo_, "--gate", "20"}).code, 2); // of a check that is not asked for
         QCOMPARE(run({"measure", demo_, "--target", "Headset"}).code,
                  2); // of another device: nothing is measured against it
         QCOMPARE(run({"profiles", "headset", "-o", folder_.filePath("headset.json")}).code, 0);
         QCOMPARE(run({"predict", demo_, "--profile", folder_.filePath("headset.json"), "--size", "64x36"}).code, 0);
+    }
+
+    /// What a change would cost starts from what is measured now, with the profile that is kept of this device.
+    void a_change_is_foreseen_by_the_devices_own_profile() {
+        QTemporaryDir data;
+        qputenv("XDG_DATA_HOME", data.path().toUtf8());
+        const Ran none = run({"predict", demo_, "--size", "64x36", "--set", "path.kind=deferred"});
+        QCOMPARE(none.code, 2);
+        QVERIFY2(none.err.find("calibrate --keep") != std::string::npos, none.err.c_str());
+        const json device =
+            json::parse(run({"measure", demo_, "--size", "64x36", "--rounds", "1", "--json", "-"}).out)["device"];
+        mirolux::DeviceInfo info{device["renderer"], device["vendor"], device["version"], "", {}};
+        mirolux::DeviceProfile profile = *mirolux::find_profile("desktop");
+        profile.name = "here";
+        profile.madeUp = false;
+        profile.device = info.renderer + ", " + info.version;
+        QVERIFY(mirolux::keep_own_profile(info, profile).has_value());
+        const json j = json::parse(run({"predict", demo_, "--size", "64x36", "--set", "path.kind=deferred", "--set",
+                                        "shading.model=lambert", "--json", "-"})
+                                       .out);
+        const json& f = j["foresight"];
+        QVERIFY(f["nowMs"].get<double>() > 0 && f["lowMs"].get<double>() < f["ms"].get<double>());
+        double sum = 0;
+        bool shading = false;
+        for (const json& p : f["passes"]) {
+            sum += p["ms"].get<double>();
+            shading = shading || (p["name"] == "shading" && p["nowMs"] == 0.0 && p["changed"] == true);
+        }
+        QVERIFY(shading && std::abs(sum - f["ms"].get<double>()) < 1e-6 * sum);
+        QVERIFY(!json::parse(run({"predict", demo_, "--size", "64x36", "--json", "-"}).out).contains("foresight"));
+        const Ran changes = run({"predict", demo_, "--size", "64x36", "--changes", "2", "--report",
+                                 folder_.filePath("changes.md"), "--json", "-"});
+        QCOMPARE(changes.code, 0);
+        QCOMPARE(json::parse(changes.out)["check"]["changes"].size(), std::size_t(2));
+        QVERIFY(QFileInfo(folder_.filePath("changes.md")).size() > 300);
+        qunsetenv("XDG_DATA_HOME");
     }
 
     void noise_is_recorded_and_studied() {
