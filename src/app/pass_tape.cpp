@@ -164,11 +164,17 @@ void PassTape::paint_b(QPainter& p) {
         p.setPen(QPen(t.panel, 1));
         p.setBrush(family_color(pass.family));
         p.drawRect(s);
-        if (s.width() > 52) paint_words(p, pass, s, false, false);
     }
     const double budgetX = r.left() + budget_ms(document_.target()) * perMs;
     p.setPen(QPen(t.text, 2));
     p.drawLine(QPointF(budgetX, a.bottom()), QPointF(budgetX, r.bottom() + 4));
+    double left = r.left();
+    for (const auto& pass : shown_b().passes()) { // over the budget's line
+        const QRectF s(left, r.top(), pass.median * perMs, r.height());
+        left = s.right();
+        p.setFont(sized(font(), 11));
+        if (s.width() > 52) paint_words(p, pass, s, false, s.left() < budgetX && s.right() > budgetX);
+    }
     paint_changes(p, r);
     p.setFont(sized(font(), 11));
     p.setPen(t.text);
@@ -280,7 +286,7 @@ void PassTape::paint_scale(QPainter& p) const {
     }
 }
 
-/// One pass to scale: over the budget told by place and hatch before colour, and its words where they fit.
+/// One pass to scale: over the budget told by place and hatch before colour.
 void PassTape::paint_segment(QPainter& p, const FrameHistory::PassCost& pass) const {
     const Theme& t = theme();
     const QRectF r = tape(), s = segment(pass.name);
@@ -306,7 +312,6 @@ void PassTape::paint_segment(QPainter& p, const FrameHistory::PassCost& pass) co
         p.setBrush(t.lit);
         p.drawRect(s.adjusted(1, 0, -1, -6));
     }
-    if (s.width() > 46) paint_words(p, pass, s, lit, !over.isEmpty());
 }
 
 /// Name and time in a segment; a plate behind the words keeps them readable on the hatch.
@@ -416,6 +421,9 @@ void PassTape::paintEvent(QPaintEvent*) {
         paint_segment(p, pass);
     paint_spread(p);
     paint_budget(p);
+    for (const auto& pass : shown().passes()) // over the budget's line
+        if (const QRectF s = segment(pass.name); s.width() > 46)
+            paint_words(p, pass, s, selected_.toStdString() == pass.name, s.right() > budget_x());
     if (b_)
         paint_b(p);
     else if (ghostWords_.isEmpty())

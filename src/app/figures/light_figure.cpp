@@ -78,7 +78,7 @@ std::optional<LightFigure::Axes> LightFigure::axes() const {
     const Light* l = light();
     if (!l || l->type == LightType::directional || l->intensity <= 0) return std::nullopt;
     Axes a;
-    a.plot = QRectF(36, 16, width() - 42.0 - (section().isEmpty() ? 0 : 98), height() - 38.0);
+    a.plot = QRectF(42, 16, width() - 48.0 - (section().isEmpty() ? 0 : 98), height() - 38.0);
     const double r = reach(*l);
     a.near = std::max(0.1, r / 100);
     a.far = r * 1.6;
@@ -219,7 +219,7 @@ void LightFigure::paint_grid(QPainter& p, const Axes& a) const {
         p.drawLine(QPointF(a.plot.left(), a.y(v)), QPointF(a.plot.right(), a.y(v)));
         if (std::fmod(std::round(std::log10(v)), 2.0) == 0.0) {
             p.setPen(t.quiet);
-            p.drawText(QRectF(0, a.y(v) - 8, 32, 16), Qt::AlignRight | Qt::AlignVCenter, number(v, 1));
+            p.drawText(QRectF(0, a.y(v) - 8, 38, 16), Qt::AlignRight | Qt::AlignVCenter, number(v, 1));
         }
     }
     for (double d = std::pow(10, std::ceil(std::log10(a.near))); d < a.far; d *= 10) {
@@ -229,7 +229,7 @@ void LightFigure::paint_grid(QPainter& p, const Axes& a) const {
         p.drawText(QRectF(a.x(d) - 24, a.plot.bottom() + 6, 48, 15), Qt::AlignHCenter, number(d, 2) + " m");
     }
     p.setPen(t.quiet);
-    p.drawText(QRectF(0, 0, 32, 14), Qt::AlignRight, "lx");
+    p.drawText(QRectF(0, 0, 38, 14), Qt::AlignRight, "lx");
 }
 
 void LightFigure::paint_curves(QPainter& p, const Axes& a, const Light& l) const {
@@ -306,7 +306,7 @@ void LightFigure::paint_knobs(QPainter& p) const {
     if (words.isEmpty()) words = tr("lux facing the light, over distance");
     p.setFont(sized(font(), 11));
     p.setPen(lit == Knob::none && !pointer_ ? theme().quiet : theme().text);
-    p.drawText(QRectF(38, 0, width() - 40.0, 15), Qt::AlignLeft | Qt::AlignVCenter, words);
+    p.drawText(QRectF(46, 0, width() - 46.0, 15), Qt::AlignLeft | Qt::AlignVCenter, words);
 }
 
 void LightFigure::paintEvent(QPaintEvent*) {

@@ -18,7 +18,7 @@ static std::vector<LayerInfo> layers() {
     return {
         {"albedo", "Albedo", "Base colour of the nearest opaque surface, without light.", LayerView::color, "", file},
         {"normal", "Normal", "World-space normal, -1..1 shown as 0..1.", LayerView::vector, "", file},
-        {"material", "Rough / metal", "Roughness in red, metallic in green.", LayerView::plain, "", file},
+        {"material", "Material", "Roughness in red, metallic in green.", LayerView::plain, "", file},
         {"depth", "Depth", "Distance along the view axis, near white to far black, ranged to what is in view.",
          LayerView::depth, "depth"},
         {"ambient", "Ambient", "What ambient light alone gives.", LayerView::radiance, "", file, true, SkyPart::none,
