@@ -22,7 +22,8 @@ CostDeck::CostDeck(Document& document, const FrameHistory& history, QWidget* par
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 4, 0, 0);
     column->setSpacing(2);
-    auto* row = new QHBoxLayout;
+    head_ = new QWidget(this);
+    auto* row = new QHBoxLayout(head_);
     row->setContentsMargins(14, 0, 14, 0);
     row->setSpacing(2);
     auto* heading = new QLabel(tr("Cost"), this);
@@ -51,7 +52,7 @@ CostDeck::CostDeck(Document& document, const FrameHistory& history, QWidget* par
     row->addWidget(walk_->controls());
     for (QWidget* w : {ledger_->controls(), region_->controls(), walk_->controls()})
         w->hide();
-    column->addLayout(row);
+    column->addWidget(head_);
     column->addWidget(pages_, 1);
     connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { set_cut(static_cast<Cut>(id)); });
 }
@@ -65,6 +66,18 @@ void CostDeck::set_cut(Cut cut) {
     region_->controls()->setVisible(cut == Cut::region);
     walk_->controls()->setVisible(cut == Cut::walk);
     emit cut_changed(cut);
+}
+
+void CostDeck::set_band(bool on) {
+    if (on == band_) return;
+    band_ = on;
+    if (on) before_ = cut_;
+    set_cut(on ? Cut::pass : before_);
+    head_->setVisible(!on);
+    tape_->set_band(on);
+    layout()->setContentsMargins(0, on ? 0 : 4, 0, 0);
+    setMinimumHeight(on ? PassTape::bandHeight : 0);
+    setMaximumHeight(on ? PassTape::bandHeight : QWIDGETSIZE_MAX);
 }
 
 void CostDeck::paintEvent(QPaintEvent*) {

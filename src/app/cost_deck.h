@@ -17,6 +17,9 @@ public:
     CostDeck(Document& document, const FrameHistory& history, QWidget* parent = nullptr);
     void set_cut(Cut cut);
     Cut cut() const { return cut_; }
+    /// Only the tape, as a thin band: for a picture that takes the window.
+    void set_band(bool on);
+    bool band() const { return band_; }
 
     PassTape& tape() { return *tape_; }
     LedgerCut& ledger() { return *ledger_; }
@@ -37,7 +40,9 @@ private:
     WalkCut* walk_;
     QStackedWidget* pages_;
     QButtonGroup* buttons_;
-    Cut cut_ = Cut::pass;
+    QWidget* head_;
+    Cut cut_ = Cut::pass, before_ = Cut::pass; // before_: the band
+    bool band_ = false;
 };
 
 } // namespace mirolux::app

@@ -6,13 +6,16 @@
 #include "core/cost/report.h"
 #include "core/scene/geometry.h"
 #include "core/scene/gltf_import.h"
+#include "core/scene/starter.h"
 #include <QApplication>
 #include <QButtonGroup>
 #include <QCloseEvent>
 #include <QComboBox>
+#include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QMenu>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSettings>
@@ -52,6 +55,7 @@ static void answer_soon() {
 
 MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(parent) {
     answer_soon();
+    setAcceptDrops(true);
     setWindowTitle("Mirolux");
     resize(1280, 800);
     const double watchdog = QSettings().value("watchdogSeconds", worker.watchdogSeconds).toDouble();
@@ -105,6 +109,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_anatomy();
     connect_foresight();
     show_bench();
+    restore_layout();
     refresh_all();
 }
 
@@ -125,7 +130,8 @@ QWidget* MainWindow::laid_out() {
     middle_->addWidget(journal_);
     anatomy_ = new AnatomyView(this);
     middle_->addWidget(anatomy_);
-    auto* across = new QSplitter(Qt::Horizontal, this);
+    across_ = new QSplitter(Qt::Horizontal, this);
+    QSplitter* across = across_;
     across->addWidget(logbookPanel_);
     across->addWidget(middle_);
     across->addWidget(bench_);
@@ -137,7 +143,8 @@ QWidget* MainWindow::laid_out() {
     across->setHandleWidth(3);
     logbookPanel_->setMinimumWidth(196);
     bench_->setMinimumWidth(300);
-    auto* down = new QSplitter(Qt::Vertical, this);
+    down_ = new QSplitter(Qt::Vertical, this);
+    QSplitter* down = down_;
     down->addWidget(across);
     down->addWidget(deck_);
     down->setSizes({540, 182});
@@ -265,15 +272,59 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
         document_.adopt(std::move(*opened));
     }
     if (const auto& device = bridge_->device()) document_.suit_device(device->software());
+    if (!recovered) start_scene();
+    remember_file(path);
     select_light(-1);
     deletedEntries_.clear();
     logbook_.reset();
     open_logbook();
     watch_scene();
-    notice_ =
-        document_.shared() ? tr("The project is open in another window as well: what is saved last stays.") : QString();
+    if (document_.shared()) notice_ = tr("The project is open in another window as well: what is saved last stays.");
     refresh_status();
     return true;
+}
+
+/// A scene file that nobody has set up opens lit and exposed, by edits that can be undone.
+void MainWindow::start_scene() {
+    notice_.clear();
+    const Starter starter = starter_of({document_.project(), document_.asset(), {}});
+    if (starter.empty()) return;
+    bridge_->meter();
+    if (starter.light)
+        document_.edit(tr("starter light"), [](Project& p) { add_starter_light(p); });
+    else
+        bridge_->refresh(false);
+    notice_ = tr("Added: %1. Undo takes it back.").arg(QString::fromStdString(words_of(starter)));
+}
+
+/// Files that were opened lately, the newest first.
+QStringList MainWindow::recent_files() const {
+    return QSettings().value("recentFiles").toStringList();
+}
+
+void MainWindow::remember_file(const QString& path) {
+    constexpr int most = 8;
+    QStringList files = recent_files();
+    const QString whole = QFileInfo(path).absoluteFilePath();
+    files.removeAll(whole);
+    files.prepend(whole);
+    QSettings().setValue("recentFiles", QStringList(files.mid(0, most)));
+}
+
+static QString dropped_file(const QMimeData* data) {
+    for (const QUrl& url : data->urls())
+        for (const char* ending : {".mirolux", ".gltf", ".glb"})
+            if (url.isLocalFile() && url.toLocalFile().endsWith(ending, Qt::CaseInsensitive)) return url.toLocalFile();
+    return {};
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+    if (!dropped_file(e->mimeData()).isEmpty()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+    const QString file = dropped_file(e->mimeData());
+    if (!file.isEmpty() && may_lose_work()) open(file);
 }
 
 void MainWindow::watch_scene() {

@@ -24,6 +24,7 @@ class QButtonGroup;
 class QComboBox;
 class QLabel;
 class QScrollArea;
+class QSplitter;
 class QStackedWidget;
 class QToolButton;
 
@@ -63,8 +64,16 @@ public:
     QAction* command(const QString& name) const;
     const std::vector<Entry>& entries() const { return entries_; }
     QString status_text() const;
+    QStringList recent_files() const;
     /// Reads the logbook's file anew.
     void reload_logbook();
+    /// A panel shown or folded away; kept between runs.
+    enum class Panel { logbook, bench, deck };
+    void fold(Panel panel, bool on);
+    bool folded(Panel panel) const;
+    /// The picture takes the whole screen, the tape a thin band under it.
+    void show_picture_alone(bool on);
+    bool picture_alone() const { return pictureAlone_; }
     /// The journal stands in the picture's place.
     void show_journal(bool on);
     JournalView& journal() { return *journal_; }
@@ -95,9 +104,15 @@ signals:
 
 protected:
     void closeEvent(QCloseEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
 
 private:
     QWidget* laid_out();
+    void restore_layout();
+    void keep_layout();
+    QWidget* panel(Panel which) const;
     void connect_views();
     void connect_walk();
     void connect_pair();
@@ -110,6 +125,7 @@ private:
     void build_commands();
     void build_project_commands();
     void build_view_commands();
+    void build_layout_commands();
     void build_pair_commands();
     void build_walk_commands();
     void build_light_commands();
@@ -148,6 +164,8 @@ private:
     /// The plan of A, or of B, at the target's size.
     FramePlan planned(const Setup& setup) const;
     void remember_measured();
+    void start_scene();
+    void remember_file(const QString& path);
     void watch_scene();
     void reload_scene();
     /// The project's own logbook, or another one for the time of a call.
@@ -178,6 +196,9 @@ private:
         std::string sceneDigest;
     } measured_;
     QFileSystemWatcher sceneWatcher_;
+    QSplitter *across_ = nullptr, *down_ = nullptr;
+    QTimer layoutChanged_; // waits until a drag has come to rest
+    bool pictureAlone_ = false;
     QTimer sceneChanged_; // waits until the file has come to rest
     QString station_ = "Scene", selectedPass_, notice_;
     int selectedLight_ = -1;

@@ -7,6 +7,7 @@
 #include <QButtonGroup>
 #include <QComboBox>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QToolButton>
@@ -35,6 +36,7 @@ QAction* MainWindow::command(const QString& name) const {
 void MainWindow::build_commands() {
     build_project_commands();
     build_view_commands();
+    build_layout_commands();
     build_pair_commands();
     build_walk_commands();
     build_light_commands();
@@ -102,6 +104,23 @@ void MainWindow::build_view_commands() {
     for (const auto& c : cuts)
         add_command(c.name, c.text, QKeySequence(c.key), tr("Shows this cut of the cost deck."),
                     [this, cut = c.cut] { deck_->set_cut(cut); });
+}
+
+void MainWindow::build_layout_commands() {
+    const struct {
+        const char* name;
+        QString text;
+        const char* key;
+        Panel panel;
+    } panels[] = {{"fold logbook", tr("Fold or show the logbook"), "F2", Panel::logbook},
+                  {"fold bench", tr("Fold or show the bench"), "F3", Panel::bench},
+                  {"fold deck", tr("Fold or show the cost deck"), "F4", Panel::deck}};
+    for (const auto& p : panels)
+        add_command(p.name, p.text, QKeySequence(p.key), tr("More room for the picture; kept between runs."),
+                    [this, which = p.panel] { fold(which, !folded(which)); });
+    add_command("picture alone", tr("The picture alone"), QKeySequence("F11"),
+                tr("The picture takes the screen, the tape a thin band under it; again: the window."),
+                [this] { show_picture_alone(!pictureAlone_); });
 }
 
 void MainWindow::build_pair_commands() {
@@ -213,9 +232,23 @@ void MainWindow::build_bar() {
     const QFont strong = sized(font(), 14, QFont::DemiBold);
     title_->setFont(strong);
     auto* menu = new QMenu(title_);
-    for (const char* name :
-         {"open", "save", "save as", "undo", "redo", "shaders", "built-in shaders", "theme", "commands", "quit"})
+    for (const char* name : {"open", "save", "save as", "undo", "redo", "shaders", "built-in shaders", "theme",
+                             "picture alone", "commands", "quit"})
         menu->addAction(command(name));
+    auto* recent = new QMenu(tr("Opened lately"), menu);
+    menu->insertMenu(command("save"), recent);
+    connect(menu, &QMenu::aboutToShow, recent, [this, recent] {
+        recent->clear();
+        for (const QString& file : recent_files()) {
+            QAction* action = recent->addAction(QFileInfo(file).fileName());
+            action->setToolTip(file);
+            action->setEnabled(QFile::exists(file));
+            connect(action, &QAction::triggered, this, [this, file] {
+                if (may_lose_work()) open(file);
+            });
+        }
+        recent->setEnabled(!recent->isEmpty());
+    });
     title_->setMenu(menu);
     row->addWidget(title_);
     target_ = new QComboBox(bar);

@@ -215,6 +215,12 @@ void MainWindow::connect_frames() {
         if (trouble) viewport_->show_message(tr("Rendering was interrupted: %1. Your setup is kept.").arg(text), true);
         refresh_status();
     });
+    connect(bridge_.get(), &RenderBridge::metered, this, [this](std::optional<double> ev) {
+        if (ev)
+            document_.edit(tr("metered exposure"), [ev](Project& p) { (void)p.setup.set("exposure.ev100", *ev); });
+        else
+            bridge_->refresh(false);
+    });
     connect(bridge_.get(), &RenderBridge::failed, this,
             [this](const Error& e) { viewport_->show_message(QString::fromStdString(to_text(e)), true); });
     connect(bridge_.get(), &RenderBridge::device_known, this, [this] {

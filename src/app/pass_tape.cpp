@@ -55,6 +55,7 @@ double PassTape::budget_x() const {
 }
 
 QRectF PassTape::tape() const {
+    if (band_) return {14.0, 4.0, width() - 190.0, height() - 8.0};
     return b_ ? QRectF(34.0, 40.0, width() - 48.0, 32.0) : QRectF(14.0, 44.0, width() - 28.0, 46.0);
 }
 
@@ -63,6 +64,35 @@ void PassTape::set_ghost(const QString& words, const std::optional<Foresight>& g
     ghost_ = ghost;
     ghostLink_ = link;
     update();
+}
+
+void PassTape::set_band(bool on) {
+    band_ = on;
+    setMinimumHeight(on ? bandHeight : 120);
+    update();
+}
+
+void PassTape::paint_band(QPainter& p) const {
+    const Theme& t = theme();
+    const QRectF r = tape();
+    p.fillRect(r, t.field);
+    for (const auto& pass : shown().passes())
+        paint_segment(p, pass);
+    p.setFont(sized(font(), 11));
+    for (const auto& pass : shown().passes())
+        if (const QRectF s = segment(pass.name); s.width() > 80) {
+            p.setPen(selected_.toStdString() == pass.name ? t.ink : QColor(Qt::white));
+            p.drawText(s.adjusted(6, 0, -4, 0), Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(QString::fromStdString(pass.name) + "  " + ms_text(pass.median),
+                                                  Qt::ElideRight, static_cast<int>(s.width()) - 10));
+        }
+    p.setPen(QPen(t.text, 2));
+    p.drawLine(QPointF(budget_x(), r.top() - 3), QPointF(budget_x(), r.bottom() + 3));
+    const double budget = budget_ms(document_.target()), median = shown().drawn();
+    p.setFont(sized(font(), 12, QFont::DemiBold));
+    p.setPen(median > budget ? t.alarm : t.text);
+    p.drawText(QRectF(r.right() + 8, 0, width() - r.right() - 20, height()), Qt::AlignRight | Qt::AlignVCenter,
+               shown().frames() > 0 ? tr("%1 of %2").arg(ms_text(median), ms_text(budget)) : tr("measuring"));
 }
 
 QRectF PassTape::ghost_tape() const {
@@ -379,7 +409,7 @@ void PassTape::paint_budget(QPainter& p) const {
 /// Where each pass's name stands under the tape; those that do not fit are left out.
 std::vector<PassTape::LegendEntry> PassTape::legend() const {
     std::vector<LegendEntry> entries;
-    if (b_) return entries; // the second tape stands there
+    if (b_ || band_) return entries; // the second tape stands there
     const QFontMetrics metrics(sized(font(), 11));
     double x = 14;
     for (const auto& pass : shown().passes()) {
@@ -415,6 +445,7 @@ void PassTape::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), theme().panel);
     if (!document_.is_open()) return;
+    if (band_) return paint_band(p);
     paint_head(p);
     paint_scale(p);
     for (const auto& pass : shown().passes())

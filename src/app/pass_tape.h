@@ -32,6 +32,9 @@ public:
     QRectF ghost_tape() const;
     QRectF ghost_line() const;
     void select(const QString& pass);
+    /// Only the tape itself and the frame's time, in one line.
+    static constexpr int bandHeight = 28;
+    void set_band(bool on);
     /// Where a pass's segment lies; empty if it is not on the tape.
     QRectF segment(const std::string& pass) const;
     QSize sizeHint() const override { return {900, 150}; }
@@ -66,6 +69,7 @@ private:
     void paint_legend(QPainter& p) const;
     void paint_b(QPainter& p);
     void paint_ghost(QPainter& p) const;
+    void paint_band(QPainter& p) const;
     void paint_changes(QPainter& p, const QRectF& tape) const;
     std::string at(const QPointF& p) const;
 
@@ -82,7 +86,7 @@ private:
     QString pairLine_;
     QString clock_, notice_, selected_, ghostWords_;
     std::optional<Foresight> ghost_;
-    bool ghostLink_ = false;
+    bool ghostLink_ = false, band_ = false;
     std::string hovered_;
 };
 

@@ -1,6 +1,7 @@
 #include "app/render_bridge.h"
 #include "core/light/tone.h"
 #include "core/path/path_kind.h"
+#include "core/scene/starter.h"
 #include <QMap>
 #include <QMetaObject>
 #include <cmath>
@@ -200,6 +201,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         if (b_) r.options.floatLayers = {"final"};
         if (valuesWanted_ && !shownTarget_ && !(b_ && layer_ == "final"))
             r.options.floatLayers.push_back(r.options.show);
+        if (meterWanted_) r.options.floatLayers = {"final", "depth"};
         break;
     case Stage::writesB:
         r.setup = *b_;
@@ -274,7 +276,7 @@ void RenderBridge::refresh(bool moving) {
         historyB_.clear();
         emit b_stale();
     }
-    submit(moving || lastFull_.passes.empty() ? Stage::quick : Stage::full);
+    submit(!meterWanted_ && (moving || lastFull_.passes.empty()) ? Stage::quick : Stage::full);
 }
 
 void RenderBridge::set_ledger_wanted(bool on) {
@@ -431,6 +433,10 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             if (id == newest_ && !measuring_) go_on(stage);
         }
         return;
+    }
+    if (stage == Stage::full && meterWanted_ && record->floats.count("depth")) {
+        meterWanted_ = false; // what follows brings a picture of the new exposure
+        return emit metered(metered_ev100(record->floats.at("final"), record->floats.at("depth")));
     }
     if (!scaled.isNull()) emit picture_ready(scaled, QSize(record->width, record->height), stage == Stage::quick);
     if (stage == Stage::quick || stage == Stage::full) take_values(*record, stage == Stage::quick);

@@ -46,6 +46,8 @@ public:
     void set_shown_target(const TargetRead& target);
     const std::optional<TargetRead>& shown_target() const { return shownTarget_; }
     void set_look(const TargetLook& look);
+    /// The next full picture is metered before it is shown.
+    void meter() { meterWanted_ = true; }
     /// The shown layer's plain values come with each full picture.
     void set_values_wanted(bool on);
     /// Thumbnails of each write are made after each change while someone looks at them.
@@ -106,6 +108,7 @@ signals:
     void values_ready(const std::shared_ptr<const FloatImage>& values, const QImage& picture, ValueRange range);
     void writes_ready(const std::shared_ptr<const std::vector<WrittenTarget>>& writes, bool ofB);
     void resting_changed(bool on);
+    void metered(std::optional<double> ev100); // none: nothing is lit
     void pixel_ready(const PixelAccount& account);
     void b_ready(const QImage& scaled);
     void b_stale();
@@ -158,7 +161,7 @@ private:
     std::optional<ValueRange> shownRange_;     // of the newest picture of values
     std::uint64_t valuesNumber_ = 0;           // pictures of values begun; an older one that ends late is dropped
     std::set<Stage> extras_;                   // of the newest state, answered
-    bool valuesWanted_ = false, writesWanted_ = false, resting_ = false;
+    bool valuesWanted_ = false, writesWanted_ = false, resting_ = false, meterWanted_ = false;
     std::atomic<int> displayWidth_{960}, displayHeight_{540};
     std::uint64_t newest_ = 0;
     double quickScale_ = 0.35;

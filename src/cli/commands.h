@@ -20,7 +20,7 @@ struct Common {
     double fov = 0, seconds = 0, watchdogSeconds = 120; // a script waits longer than a person
     double memoryLimitMiB = 0;                          // 0: the worker's own
     int frames = 0;                                     // 0: as many as settle the picture
-    bool seconds_given = false;
+    bool seconds_given = false, starter = false;
 };
 
 /// The project with its options applied.

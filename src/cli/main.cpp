@@ -98,6 +98,9 @@ private:
         sub->add_option("--setup", common_.setupName, "a setup that the project keeps under this name");
         sub->add_option("--set", common_.sets, "key=value; may be repeated")->take_all()->allow_extra_args(false);
         sub->add_option("--size", common_.size, "picture size, WxH");
+        sub->add_flag("--starter", common_.starter,
+                      "a scene file that nobody has set up: add light, if it has none, and an exposure, as the window "
+                      "does");
         sub->add_option("--stereo", common_.stereo,
                         "off, two-passes or one-pass; the project's target's if none is named")
             ->check(CLI::IsMember({"off", "two-passes", "one-pass"}));

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/io/file.h"
 #include "core/io/json_cursor.h"
+#include "core/scene/starter.h"
 #include <cstdio>
 
 namespace mirolux::cli {
@@ -27,6 +28,30 @@ static Result<glm::vec3> triple(const std::string& text, const char* option) {
     if (std::sscanf(text.c_str(), "%f,%f,%f%c", &v.x, &v.y, &v.z, &rest) != 3 || !std::isfinite(v.x + v.y + v.z))
         return fail("\"" + text + "\" is not x,y,z", option, "Write three numbers in metres, for example 0,1.7,5.");
     return v;
+}
+
+/// Light and exposure for a scene that nobody has set up; what is set on the command line stays.
+static Result<void> apply_starter(Subject& s, const Starter& starter, const Common& c) {
+    Project& p = s.open.project;
+    p.setup = s.setup;
+    p.view = s.view;
+    if (starter.light) add_starter_light(p);
+    if (auto ok = apply_sets(p.setup, c.sets); !ok) return ok;
+    WorkerClient worker(worker_options(c));
+    RenderOptions o;
+    o.picture = false;
+    o.fencedSamples = 0;
+    o.floatLayers = {"final", "depth"};
+    View view = s.view;
+    view.stereo = Stereo::off;
+    view.width = 240;
+    view.height = std::max(1, s.view.height * 240 / s.view.width);
+    const auto record = worker.render(scene_of(s.open), p.setup, view, o);
+    if (!record) return tl::unexpected(record.error());
+    if (const auto ev = metered_ev100(record->floats.at("final"), record->floats.at("depth")))
+        (void)p.setup.set("exposure.ev100", *ev);
+    s.setup = p.setup;
+    return apply_sets(s.setup, c.sets);
 }
 
 Result<Subject> subject_of(const Common& c, bool decodeImages) {
@@ -86,6 +111,12 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
         s.view.camera.fovY = glm::radians(static_cast<float>(c.fov));
     }
     if (c.seconds_given) s.view.seconds = c.seconds;
+    if (const Starter starter = starter_of(s.open); c.starter && !starter.empty()) {
+        if (auto ok = apply_starter(s, starter, c); !ok) return tl::unexpected(ok.error());
+        std::fprintf(stderr, "mirolux-cli: added %s\n", words_of(starter).c_str());
+    } else if (!starter.empty())
+        std::fprintf(stderr, "mirolux-cli: the scene is taken as it is; --starter would add %s\n",
+                     words_of(starter).c_str());
     return s;
 }
 

@@ -376,13 +376,16 @@ Project make_project(const std::vector<Motion>& motions) {
                  {46, {2, 1.8f, 70}, {2, 3.5f, 90}},     {52, {2, 1.8f, 86}, {9, 2.5f, 64}}};
     p.walks = {walk};
     p.targets = standard_targets();
-    p.targets.push_back(plain_target("Software", 640, 360, 120));
-    p.targets.back().software = true;
     p.targetByDevice = true;
-    p.setups = {{"additive", p.setup}, {"reference", p.setup}};
     auto choose = [](Setup& setup, const char* key, const Value& value) {
         if (auto done = setup.set(key, value); !done) std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
     };
+    // A night: what the moon's sky leaves.
+    choose(p.setup, "ambient.constant", vec3(0.05f, 0.06f, 0.08f));
+    choose(p.setup, "ambient.top", vec3(0.045f, 0.062f, 0.100f));
+    choose(p.setup, "ambient.side", vec3(0.040f, 0.046f, 0.060f));
+    choose(p.setup, "ambient.bottom", vec3(0.018f, 0.016f, 0.014f));
+    p.setups = {{"additive", p.setup}, {"reference", p.setup}};
     choose(p.setups[0].second, "path.kind", std::string("additive"));
     choose(p.setups[1].second, "path.maxLights", 64);
     choose(p.setups[1].second, "path.targetFormat", std::string("rgba32f"));

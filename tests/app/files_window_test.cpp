@@ -1,7 +1,10 @@
 #include "app/layer_strip.h"
 #include "app/stations.h"
 #include "core/io/file.h"
+#include "support/plate.h"
 #include "window_fixture.h"
+#include <QDragEnterEvent>
+#include <QMimeData>
 
 using namespace mirolux;
 using namespace mirolux::app;
@@ -51,6 +54,71 @@ private slots:
         QTRY_VERIFY(extinction->isVisible());
         window_->command("undo")->trigger();
         QTRY_VERIFY(!extinction->isVisible());
+    }
+
+    /// A scene without lights is lit and exposed as it opens, by edits; the picture that comes first is the exposed
+    /// one.
+    void ones_own_scene_opens_lit_and_undo_takes_it_back() {
+        const QString file = folder_.filePath("plate.gltf");
+        QVERIFY(write_plate(file));
+        QSignalSpy pictures(&window_->bridge(), &RenderBridge::picture_ready);
+        QVERIFY(window_->open(file));
+        const int before = static_cast<int>(pictures.count());
+        Document& d = window_->document();
+        QCOMPARE(d.project().lights.size(), std::size_t(1));
+        QVERIFY2(window_->status_text().contains("key light"), qPrintable(window_->status_text()));
+        QTRY_VERIFY_WITH_TIMEOUT(d.project().setup.number("exposure.ev100") != 0, 30000);
+        QTRY_VERIFY_WITH_TIMEOUT(pictures.count() > before, 30000);
+        const QImage image = pictures[before].front().value<QImage>();
+        const QColor middle = image.pixelColor(image.width() / 2, image.height() / 2);
+        QVERIFY2(middle.lightnessF() > 0.1 && middle.lightnessF() < 0.75, qPrintable(middle.name()));
+        QCOMPARE(d.undo_label(), QString("metered exposure"));
+        d.undo();
+        QCOMPARE(d.project().setup.number("exposure.ev100"), 0.0);
+        d.undo();
+        QVERIFY(d.project().lights.empty() && !d.can_undo());
+        QVERIFY(!d.dirty() || d.project().sky == Sky{});
+        if (window_->bridge().device()->software()) QCOMPARE(d.target().name, std::string("Software"));
+    }
+
+    void a_scene_with_lights_is_only_exposed_and_a_project_is_left_alone() {
+        auto open = open_project(project_.toStdString(), {.decodeImages = false});
+        const QString scene = QString::fromStdString(open->project.scenePath);
+        QVERIFY(window_->open(scene));
+        Document& d = window_->document();
+        const std::size_t lights = d.project().lights.size();
+        QTRY_COMPARE_WITH_TIMEOUT(d.undo_label(), QString("metered exposure"), 60000);
+        QCOMPARE(d.project().lights.size(), lights);
+        d.forget_autosave();
+        QVERIFY(window_->open(project_, false));
+        wait_for_rest();
+        QVERIFY(!d.can_undo());
+    }
+
+    void files_are_dropped_and_the_latest_are_remembered() {
+        const QString file = folder_.filePath("dropped plate.gltf");
+        QVERIFY(write_plate(file));
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile("/etc/hostname"), QUrl::fromLocalFile(file)});
+        QDragEnterEvent enter({20, 20}, Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(window_.get(), &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(QPointF(20, 20), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(window_.get(), &drop);
+        QVERIFY(window_->document().project().scenePath.find("dropped plate") != std::string::npos);
+        QMimeData other;
+        other.setUrls({QUrl::fromLocalFile("/etc/hostname")});
+        QDragEnterEvent refused({20, 20}, Qt::CopyAction, &other, Qt::LeftButton, {});
+        refused.setAccepted(false);
+        QApplication::sendEvent(window_.get(), &refused);
+        QVERIFY(!refused.isAccepted());
+        QCOMPARE(window_->recent_files().front(), file);
+        QVERIFY(window_->open(project_, false));
+        QCOMPARE(window_->recent_files().mid(0, 2), (QStringList{project_, file}));
+        for (int i = 0; i < 12; ++i)
+            QVERIFY(window_->open(i % 2 ? project_ : file, false));
+        QCOMPARE(window_->recent_files().mid(0, 2), (QStringList{project_, file})); // each once
+        QVERIFY(window_->recent_files().size() <= 8);
     }
 
     void layers_that_show_nothing_are_not_offered() {

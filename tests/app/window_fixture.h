@@ -61,6 +61,7 @@ protected:
     void close_window() {
         window_->document().forget_autosave();
         window_.reset();
+        QSettings().clear(); // what one test leaves is not another's
     }
 };
 

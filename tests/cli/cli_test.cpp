@@ -358,6 +358,24 @@ private slots:
         }
     }
 
+    /// A scene file is left as it is, and what a starter would add is said; a project is nobody's business.
+    void a_starter_is_offered_and_added_when_it_is_asked_for() {
+        const QString scene = QFileInfo(demo_).dir().filePath("kestrel-quay.glb");
+        const QString plain = folder_.filePath("plain.png"), lit = folder_.filePath("lit.png");
+        const Ran as_is = run({"render", scene, "--size", "64x36", "-o", plain});
+        QVERIFY2(as_is.code == 0 && as_is.err.find("--starter would add an exposure") != std::string::npos,
+                 as_is.err.c_str());
+        const Ran started = run({"render", scene, "--size", "64x36", "--starter", "-o", lit});
+        QVERIFY2(started.code == 0 && started.err.find("added an exposure") != std::string::npos, started.err.c_str());
+        QVERIFY(!(*mirolux::read_png(plain.toStdString()) == *mirolux::read_png(lit.toStdString())));
+        const QString fixed = folder_.filePath("fixed.png"), set = folder_.filePath("set.png");
+        QCOMPARE(
+            run({"render", scene, "--size", "64x36", "--starter", "--set", "exposure.ev100=1.5", "-o", fixed}).code, 0);
+        QCOMPARE(run({"render", scene, "--size", "64x36", "--set", "exposure.ev100=1.5", "-o", set}).code, 0);
+        QVERIFY(*mirolux::read_png(fixed.toStdString()) == *mirolux::read_png(set.toStdString())); // what is set stays
+        QVERIFY(run({"info", demo_}).err.empty());
+    }
+
     void a_picture_that_would_not_fit_is_refused_with_a_size_that_does() {
         const Ran r =
             run({"render", demo_, "--size", "4000x3000", "--memory-limit", "64", "-o", folder_.filePath("x.png")});

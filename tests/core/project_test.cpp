@@ -47,6 +47,34 @@ private slots:
         QVERIFY(again->project == p);
     }
 
+    /// Defaults changed with version 2: what an older project leaves out is what it was in its time.
+    void an_older_project_keeps_its_look() {
+        auto bytes = read_file(MIROLUX_DEMO);
+        QVERIFY(bytes.has_value());
+        auto d = nlohmann::json::parse(bytes->begin(), bytes->end());
+        d["scene"] = std::filesystem::path(MIROLUX_DEMO).replace_extension(".glb").string();
+        const auto read = [&]() -> Project {
+            if (!write_file_atomically(file("old.mirolux"), d.dump())) qFatal("not written");
+            auto open = open_project(file("old.mirolux"), {.decodeImages = false});
+            if (!open) qFatal("%s", to_text(open.error()).c_str());
+            return open->project;
+        };
+        const glm::vec3 night(0.045f, 0.062f, 0.100f);
+        d["version"] = 1;
+        d["setup"] = {{"ambient.side", {1, 2, 3}}};
+        d["setups"] = {{"other", nlohmann::json::object()}};
+        d["b"] = nlohmann::json::object();
+        Project p = read();
+        QCOMPARE(p.setup.color("ambient.side"), glm::vec3(1, 2, 3));
+        for (const Setup* s : {&p.setup, &*p.b, &p.setups.front().second})
+            QCOMPARE(s->color("ambient.top"), night);
+        d.erase("setup");
+        QCOMPARE(read().setup.color("ambient.top"), night);
+        d["version"] = 2;
+        QVERIFY(read().setup == Setup());
+        QVERIFY(Setup().color("ambient.top") != night);
+    }
+
     void a_broken_project_names_file_and_pointer() {
         auto bytes = read_file(MIROLUX_DEMO);
         QVERIFY(bytes.has_value());

@@ -66,13 +66,16 @@ private slots:
                                           {"phong", brdf::Model::phong},
                                           {"blinn-phong", brdf::Model::blinnPhong},
                                           {"ggx", brdf::Model::ggx}})
-            for (const char* normalised : {"on", "off"}) {
+            for (const auto& [normalised, diffuseShare, specularShare] :
+                 {std::tuple("on", 1.0f, 1.0f), {"off", 1.0f, 1.0f}, {"on", 0.25f, 0.0f}, {"on", 0.0f, 0.7f}}) {
                 SceneAsset a;
                 a.materials.push_back(plain_material({0.7f, 0.4f, 0.2f}, 0.35f, 0.4f));
                 add_quad(a, 0, {-10, 0, 10}, {20, 0, 0}, {0, 0, -20});
                 Light l;
                 l.position = {1, 3, -2};
                 l.intensity = 90;
+                l.diffuseShare = diffuseShare;
+                l.specularShare = specularShare;
                 const Scene scene{finished(std::move(a)), {l}, {}, {}};
                 const View view = view_from({0, 4, 7}, {0, 0, 0}, 160, 120);
                 const FloatImage image = hdr(scene,
@@ -93,7 +96,7 @@ private slots:
                         const brdf::Lobes lobes =
                             brdf::evaluate(model, surface, 20, std::string(normalised) == "on", n, toLight, toEye);
                         const glm::dvec3 wanted =
-                            (lobes.diffuse + lobes.specular) *
+                            (lobes.diffuse * double(diffuseShare) + lobes.specular * double(specularShare)) *
                             normal_irradiance(l, p, derived_range(l, 0.05f), RangeWindow::squared) *
                             glm::dot(n, toLight);
                         for (int c = 0; c < 3; ++c)

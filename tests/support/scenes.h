@@ -104,6 +104,8 @@ inline Scene random_scene(std::uint32_t seed, int lights) {
         l.outerConeAngle = glm::radians(random_in(r, 5, 89));
         l.innerConeAngle = l.outerConeAngle * random01(r);
         if (r() % 13 == 0) l.intensity = 0;
+        l.diffuseShare = i % 5 == 4 ? 0.4f : 1.0f;
+        l.specularShare = i % 4 == 3 ? 0.0f : 1.0f;
         s.lights.push_back(l);
     }
     s.sky = {{0.1f, 0.1f, 0.12f}, {0.02f, 0.03f, 0.05f}};

@@ -139,14 +139,14 @@ LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample&
     const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness};
     const brdf::Lobes lobes = brdf::evaluate(model_of(setup), surface, setup.number("shading.exponent"),
                                              setup.flag("shading.normalised"), glm::dvec3(s.normal), toLight, toEye);
-    t.diffuse = lobes.diffuse;
-    t.specular = lobes.specular;
+    t.diffuse = lobes.diffuse * double(l.diffuseShare);
+    t.specular = lobes.specular * double(l.specularShare);
     t.standing = t.distance <= 0 ? LightStanding::outOfRange
                  : t.cone <= 0   ? LightStanding::outOfCone
                  : t.facing <= 0 ? LightStanding::facingAway
                                  : LightStanding::gives;
     if (t.standing == LightStanding::gives && !s.unlit)
-        t.radiance = t.intensity * (t.distance * t.cone * t.facing) * (lobes.diffuse + lobes.specular);
+        t.radiance = t.intensity * (t.distance * t.cone * t.facing) * (t.diffuse + t.specular);
     return t;
 }
 

@@ -44,13 +44,13 @@ const Technique& ambient_light() {
         .settings = {choice_setting(
                          "ambient.kind", "Ambient", "Ambient", {"none", "constant", "gradient"}, "gradient",
                          "Light from everywhere: none, one colour, or three colours by the normal's height."),
-                     colour("ambient.constant", "Constant", "constant", {0.05f, 0.06f, 0.08f},
+                     colour("ambient.constant", "Constant", "constant", {0.2f, 0.2f, 0.2f},
                             "constant: radiance arriving from every direction."),
-                     colour("ambient.top", "Top", "gradient", {0.045f, 0.062f, 0.100f},
+                     colour("ambient.top", "Top", "gradient", {0.30f, 0.30f, 0.30f},
                             "gradient: radiance on surfaces that face up."),
-                     colour("ambient.side", "Side", "gradient", {0.040f, 0.046f, 0.060f},
+                     colour("ambient.side", "Side", "gradient", {0.20f, 0.20f, 0.20f},
                             "gradient: radiance on surfaces that face sideways."),
-                     colour("ambient.bottom", "Bottom", "gradient", {0.018f, 0.016f, 0.014f},
+                     colour("ambient.bottom", "Bottom", "gradient", {0.12f, 0.12f, 0.12f},
                             "gradient: radiance on surfaces that face down.")},
         .parameters = {"ambientTop", "ambientSide", "ambientBottom"}, // cd/m2
         .mayFeed = {Slot::ambientDiffuse},

@@ -47,7 +47,9 @@ std::vector<Target> standard_targets() {
     headset.lightingShare = 0.8;
     headset.stereo = Stereo::onePass;
     headset.profile = "headset";
-    return {desk, handheld, headset};
+    Target software = plain_target("Software", 640, 360, 120);
+    software.software = true;
+    return {desk, handheld, headset, software};
 }
 
 Json to_json(const Target& t) {

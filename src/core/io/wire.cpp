@@ -33,7 +33,9 @@ Json to_json(const Light& l) {
             {"innerConeAngle", l.innerConeAngle},
             {"outerConeAngle", l.outerConeAngle},
             {"fadeInner", l.fadeInner},
-            {"fadeOuter", l.fadeOuter}};
+            {"fadeOuter", l.fadeOuter},
+            {"diffuseShare", l.diffuseShare},
+            {"specularShare", l.specularShare}};
 }
 
 Light light_from_json(const JsonCursor& j, const Light& base) {
@@ -57,6 +59,8 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     if (l.innerConeAngle > l.outerConeAngle) j.complain("innerConeAngle is larger than outerConeAngle");
     l.fadeInner = static_cast<float>(j.number("fadeInner", base.fadeInner, 0.0));
     l.fadeOuter = static_cast<float>(j.number("fadeOuter", base.fadeOuter, 0.0));
+    l.diffuseShare = static_cast<float>(j.number("diffuseShare", base.diffuseShare, 0.0, 1.0));
+    l.specularShare = static_cast<float>(j.number("specularShare", base.specularShare, 0.0, 1.0));
     return l;
 }
 

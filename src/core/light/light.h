@@ -27,6 +27,7 @@ struct Light {
     float fadeInner = 0.0f,
           fadeOuter =
               0.0f; // metres from the eye: full up to inner, not rendered from outer on; outer 0: as the setup says
+    float diffuseShare = 1.0f, specularShare = 1.0f; // of what its two lobes give; specular 0 hides a highlight
 
     bool operator==(const Light&) const = default;
 };

@@ -62,7 +62,10 @@ private:
         const auto threshold = static_cast<float>(setup_.number("light.threshold"));
         std::vector<Bounded> bounded;
         for (const Light& light : lights_at(scene_.lights, scene_.motions, view_.seconds)) {
-            if (!light.enabled || light.intensity <= 0.0f || effective_color(light) == glm::vec3(0.0f)) continue;
+            if (!light.enabled || light.intensity <= 0.0f ||
+                (light.diffuseShare <= 0.0f && light.specularShare <= 0.0f) ||
+                effective_color(light) == glm::vec3(0.0f))
+                continue;
             ++list_.lightsInScene;
             if (light.type == LightType::directional) {
                 list_.lights.push_back(light);

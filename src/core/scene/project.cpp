@@ -46,10 +46,10 @@ Camera framing(const Box& box, float fovY) {
     camera.name = "whole scene";
     camera.fovY = fovY;
     if (box.empty()) return camera;
-    const float radius = std::max(0.5f * glm::length(box.size()), 0.1f);
+    const float radius = std::max(0.5f * glm::length(box.size()), 1e-5f); // scenes of millimetres, too
     camera.aim = box.center();
     camera.eye = camera.aim + glm::normalize(glm::vec3(0.45f, 0.4f, 1.0f)) * (radius / std::sin(0.5f * fovY));
-    camera.near = std::max(0.01f, radius * 0.002f);
+    camera.near = radius * (radius > 5 ? 0.002f : 0.01f);
     return camera;
 }
 
@@ -65,6 +65,19 @@ static void use_scene(OpenProject& open) {
     open.warnings = asset.warnings;
 }
 
+/// Settings are kept where they differ from their defaults: those that were others in an older version are put back.
+static Setup setup_of_version(const Json& values, const JsonCursor& at, std::uint64_t version) {
+    static const std::pair<const char*, glm::vec3> before2[] = {{"ambient.constant", {0.05f, 0.06f, 0.08f}},
+                                                                {"ambient.top", {0.045f, 0.062f, 0.100f}},
+                                                                {"ambient.side", {0.040f, 0.046f, 0.060f}},
+                                                                {"ambient.bottom", {0.018f, 0.016f, 0.014f}}};
+    Setup setup = values.is_null() ? Setup() : setup_from_json(at);
+    if (version < 2)
+        for (const auto& [key, value] : before2)
+            if (values.is_null() || !values.contains(key)) (void)setup.set(key, value);
+    return setup;
+}
+
 static Result<OpenProject> read_project(const fs::path& file, const fs::path& projectPath,
                                         const ImportOptions& options) {
     auto bytes = read_file(file);
@@ -76,7 +89,8 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         const JsonCursor root(json);
         if (root["schema"].text() != "mirolux.project")
             root["schema"].complain("is not mirolux.project", "Open a .mirolux project.");
-        if (root["version"].whole(1000) > 1) root["version"].complain("is newer than this program", "Update Mirolux.");
+        const auto version = root["version"].whole(1000);
+        if (version > 2) root["version"].complain("is newer than this program", "Update Mirolux.");
         const fs::path scene = root["scene"].text();
         p.path = projectPath.string();
         p.name = root.text("name", projectPath.stem().string());
@@ -130,12 +144,13 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             p.target = static_cast<int>(root.whole("target", 0, p.targets.size() - 1));
         else if (root["target"].text() != "by device")
             root["target"].complain("must be a target's index or \"by device\"");
-        if (root.has("setup")) p.setup = setup_from_json(root["setup"]);
-        if (root.has("b")) p.b = setup_from_json(root["b"]);
+        const auto setup_of = [version](const JsonCursor& j) { return setup_of_version(j.json(), j, version); };
+        p.setup = root.has("setup") ? setup_of(root["setup"]) : setup_of_version({}, root, version);
+        if (root.has("b")) p.b = setup_of(root["b"]);
         if (root.has("setups")) {
             if (!root["setups"].json().is_object()) root["setups"].complain("must be an object of setups by name");
             for (const auto& [name, value] : root["setups"].json().items())
-                p.setups.emplace_back(name, setup_from_json(root["setups"][name.c_str()]));
+                p.setups.emplace_back(name, setup_of(root["setups"][name.c_str()]));
         }
         if (root.has("view"))
             p.view = view_from_json(root["view"]);
@@ -160,13 +175,14 @@ Result<OpenProject> open_project(const fs::path& path, const ImportOptions& opti
     open.project.name = path.stem().string();
     open.project.scenePath = fs::absolute(path).lexically_normal().string();
     default_targets(open.project);
+    open.project.targetByDevice = true;
     open.project.view.camera =
         open.project.cameras.empty() ? framing(open.asset->bounds) : open.project.cameras.front();
     return open;
 }
 
 std::string project_text(const Project& p, const SceneAsset& asset, const fs::path& beside) {
-    Json j = {{"schema", "mirolux.project"}, {"version", 1}, {"name", p.name}};
+    Json j = {{"schema", "mirolux.project"}, {"version", 2}, {"name", p.name}};
     std::error_code ec;
     const fs::path relative = fs::relative(p.scenePath, fs::absolute(beside).parent_path(), ec);
     j["scene"] = ec || relative.empty() ? p.scenePath : relative.generic_string();

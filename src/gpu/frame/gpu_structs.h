@@ -21,7 +21,7 @@ struct LightData {
     glm::vec3 intensity;
     int type;
     float cosInner, cosOuter;
-    float pad[2];
+    float diffuseShare, specularShare;
 };
 
 struct DrawData {

@@ -40,6 +40,8 @@ LightData light_data(const Light& l, float reach) {
     d.type = l.type == LightType::directional ? 0 : l.type == LightType::point ? 1 : 2;
     d.cosInner = std::cos(l.innerConeAngle);
     d.cosOuter = std::cos(l.outerConeAngle);
+    d.diffuseShare = l.diffuseShare;
+    d.specularShare = l.specularShare;
     return d;
 }
 

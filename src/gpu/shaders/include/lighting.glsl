@@ -60,8 +60,8 @@ void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular)
 #ifdef SLOT_LIGHT_FACTOR
         received *= slotLightFactor(index, light, s.position, s.normal, toLight);
 #endif
-        d *= received;
-        p *= received;
+        d *= received * light.diffuseShare;
+        p *= received * light.specularShare;
         diffuse += d;
         specular += p;
     }

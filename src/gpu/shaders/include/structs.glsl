@@ -21,8 +21,8 @@ struct LightData {
     int type;             // 0 directional, 1 point, 2 spot
     float cosInner;
     float cosOuter;
-    float pad0;
-    float pad1;
+    float diffuseShare;   // 0 to 1, of what each lobe gives
+    float specularShare;
 };
 
 struct DrawData {
