@@ -290,6 +290,7 @@ void MainWindow::start_scene() {
     const Starter starter = starter_of({document_.project(), document_.asset(), {}});
     if (starter.empty()) return;
     bridge_->meter();
+    starterSky_ = starter.light;
     if (starter.light)
         document_.edit(tr("starter light"), [](Project& p) { add_starter_light(p); });
     else

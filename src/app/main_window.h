@@ -198,7 +198,7 @@ private:
     QFileSystemWatcher sceneWatcher_;
     QSplitter *across_ = nullptr, *down_ = nullptr;
     QTimer layoutChanged_; // waits until a drag has come to rest
-    bool pictureAlone_ = false;
+    bool pictureAlone_ = false, starterSky_ = false;
     QTimer sceneChanged_; // waits until the file has come to rest
     QString station_ = "Scene", selectedPass_, notice_;
     int selectedLight_ = -1;

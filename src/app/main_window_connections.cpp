@@ -4,6 +4,7 @@
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/scene/geometry.h"
+#include "core/scene/starter.h"
 #include <QApplication>
 #include <QButtonGroup>
 #include <QCloseEvent>
@@ -217,7 +218,7 @@ void MainWindow::connect_frames() {
     });
     connect(bridge_.get(), &RenderBridge::metered, this, [this](std::optional<double> ev) {
         if (ev)
-            document_.edit(tr("metered exposure"), [ev](Project& p) { (void)p.setup.set("exposure.ev100", *ev); });
+            document_.edit(tr("metered exposure"), [this, ev](Project& p) { expose_starter(p, *ev, starterSky_); });
         else
             bridge_->refresh(false);
     });

@@ -76,6 +76,7 @@ void MainWindow::show_picture_alone(bool on) {
         deck_->show();
         deck_->set_band(true);
         showFullScreen();
+        down_->setSizes({100000, PassTape::bandHeight});
         viewport_->setFocus();
         return;
     }

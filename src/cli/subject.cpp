@@ -49,7 +49,7 @@ static Result<void> apply_starter(Subject& s, const Starter& starter, const Comm
     const auto record = worker.render(scene_of(s.open), p.setup, view, o);
     if (!record) return tl::unexpected(record.error());
     if (const auto ev = metered_ev100(record->floats.at("final"), record->floats.at("depth")))
-        (void)p.setup.set("exposure.ev100", *ev);
+        expose_starter(p, *ev, starter.light);
     s.setup = p.setup;
     return apply_sets(s.setup, c.sets);
 }

@@ -68,7 +68,7 @@ private slots:
         QTRY_VERIFY(window_->isFullScreen());
         QVERIFY(!window_->target_bar().isVisible() && !window_->statusBar()->isVisible());
         QTRY_COMPARE(window_->deck().height(), PassTape::bandHeight);
-        QVERIFY(window_->viewport().height() > before.height());
+        QTRY_VERIFY(window_->viewport().height() > before.height());
         QTRY_VERIFY_WITH_TIMEOUT(!window_->deck().tape().segment("opaque").isEmpty(), 30000);
         const QRectF opaque = window_->deck().tape().segment("opaque");
         QVERIFY(opaque.height() < PassTape::bandHeight && opaque.top() >= 0);

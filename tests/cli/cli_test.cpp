@@ -363,10 +363,11 @@ private slots:
         const QString scene = QFileInfo(demo_).dir().filePath("kestrel-quay.glb");
         const QString plain = folder_.filePath("plain.png"), lit = folder_.filePath("lit.png");
         const Ran as_is = run({"render", scene, "--size", "64x36", "-o", plain});
-        QVERIFY2(as_is.code == 0 && as_is.err.find("--starter would add an exposure") != std::string::npos,
+        QVERIFY2(as_is.code == 0 && as_is.err.find("--starter would add a metered exposure") != std::string::npos,
                  as_is.err.c_str());
         const Ran started = run({"render", scene, "--size", "64x36", "--starter", "-o", lit});
-        QVERIFY2(started.code == 0 && started.err.find("added an exposure") != std::string::npos, started.err.c_str());
+        QVERIFY2(started.code == 0 && started.err.find("added a metered exposure") != std::string::npos,
+                 started.err.c_str());
         QVERIFY(!(*mirolux::read_png(plain.toStdString()) == *mirolux::read_png(lit.toStdString())));
         const QString fixed = folder_.filePath("fixed.png"), set = folder_.filePath("set.png");
         QCOMPARE(

@@ -2,6 +2,7 @@
 #include "core/io/file.h"
 #include "core/io/file_lock.h"
 #include "core/io/wire.h"
+#include "core/plan/camera_motion.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
@@ -73,6 +74,30 @@ private slots:
         d["version"] = 2;
         QVERIFY(read().setup == Setup());
         QVERIFY(Setup().color("ambient.top") != night);
+    }
+
+    /// All corners in view and one of them near its edge, for boxes of any shape and size; none before the near plane.
+    void a_framing_camera_sees_the_whole_box_and_little_else() {
+        for (const glm::vec3 size : {glm::vec3(1), glm::vec3(200, 2, 90), glm::vec3(0.001f, 0.003f, 0.002f),
+                                     glm::vec3(0.1f, 40, 0.2f), glm::vec3(3000)}) {
+            Box box;
+            box.add(glm::vec3(5, -3, 2) * size);
+            box.add(glm::vec3(6, -2, 3) * size);
+            View v;
+            v.camera = framing(box, 0.9f);
+            double farthest = 0;
+            for (int i = 0; i < 8; ++i) {
+                const glm::vec3 corner(i & 1 ? box.high.x : box.low.x, i & 2 ? box.high.y : box.low.y,
+                                       i & 4 ? box.high.z : box.low.z);
+                const auto p = project(v, corner);
+                QVERIFY(p && p->x > 0 && p->x < v.width && p->y > 0 && p->y < v.height);
+                farthest =
+                    std::max({farthest, std::abs(2.0 * p->x / v.width - 1), std::abs(2.0 * p->y / v.height - 1)});
+                const glm::vec3 ahead = glm::normalize(v.camera.aim - v.camera.eye);
+                QVERIFY(glm::dot(corner - v.camera.eye, ahead) > v.camera.near);
+            }
+            QVERIFY2(farthest > 0.85 && farthest < 0.95, qPrintable(QString::number(farthest)));
+        }
     }
 
     void a_broken_project_names_file_and_pointer() {

@@ -41,7 +41,7 @@ class starter_test : public QObject {
         if (!r) qFatal("%s", to_text(r.error()).c_str());
         const auto ev = metered_ev100(r->floats.at("final"), r->floats.at("depth"));
         if (!ev) qFatal("nothing is lit");
-        (void)p.setup.set("exposure.ev100", *ev);
+        expose_starter(p, *ev, starter.light);
         r = session().render(scene_of(open), p.setup, p.view, o);
         double sum = 0;
         int pixels = 0;

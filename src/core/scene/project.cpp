@@ -46,10 +46,24 @@ Camera framing(const Box& box, float fovY) {
     camera.name = "whole scene";
     camera.fovY = fovY;
     if (box.empty()) return camera;
+    constexpr float aspect = 16.0f / 9.0f, margin = 0.9f;
     const float radius = std::max(0.5f * glm::length(box.size()), 1e-5f); // scenes of millimetres, too
+    const glm::vec3 back = glm::normalize(glm::vec3(0.45f, 0.4f, 1.0f)),
+                    right = glm::normalize(glm::cross(glm::vec3(0, 1, 0), back)), up = glm::cross(back, right);
+    const float ty = std::tan(0.5f * fovY) * margin, tx = ty * aspect;
+    float distance = 0.05f * radius, nearest = 1e30f; // the nearest at which all corners are seen
+    for (int i = 0; i < 8; ++i) {
+        const glm::vec3 corner =
+            glm::vec3(i & 1 ? box.high.x : box.low.x, i & 2 ? box.high.y : box.low.y, i & 4 ? box.high.z : box.low.z) -
+            box.center();
+        const float toward = glm::dot(corner, back);
+        distance = std::max(
+            {distance, toward + std::abs(glm::dot(corner, right)) / tx, toward + std::abs(glm::dot(corner, up)) / ty});
+        nearest = std::min(nearest, -toward);
+    }
     camera.aim = box.center();
-    camera.eye = camera.aim + glm::normalize(glm::vec3(0.45f, 0.4f, 1.0f)) * (radius / std::sin(0.5f * fovY));
-    camera.near = radius * (radius > 5 ? 0.002f : 0.01f);
+    camera.eye = camera.aim + back * distance;
+    camera.near = std::min(radius * (radius > 5 ? 0.002f : 0.01f), std::max(0.3f * (distance + nearest), 1e-7f));
     return camera;
 }
 

@@ -16,9 +16,8 @@ Starter starter_of(const OpenProject& open) {
 
 std::string words_of(const Starter& starter) {
     std::vector<std::string> parts;
-    if (starter.light)
-        parts = {"a key light of " + number_text(keyLux) + " lx from the upper left", "a gradient ambient", "a sky"};
-    if (starter.exposure) parts.push_back("an exposure metered for this camera");
+    if (starter.light) parts = {"a key light", "a gradient ambient", "a sky"};
+    if (starter.exposure) parts.push_back("a metered exposure");
     return joined(parts);
 }
 
@@ -45,7 +44,13 @@ void add_starter_light(Project& p) {
     (void)p.setup.set("ambient.top", glm::vec3(1.2f, 1.25f, 1.35f) * level0);
     (void)p.setup.set("ambient.side", glm::vec3(0.9f) * level0);
     (void)p.setup.set("ambient.bottom", glm::vec3(0.55f, 0.52f, 0.5f) * level0);
-    if (p.sky == Sky{}) p.sky = {glm::vec3(1.1f, 1.12f, 1.15f) * level0, glm::vec3(0.5f, 0.55f, 0.65f) * level0};
+}
+
+void expose_starter(Project& p, double ev100, bool sky) {
+    (void)p.setup.set("exposure.ev100", ev100);
+    if (!sky || !(p.sky == Sky{})) return;
+    const auto white = static_cast<float>(1.0 / tone::exposure_scale(ev100));
+    p.sky = {glm::vec3(0.30f, 0.31f, 0.33f) * white, glm::vec3(0.07f, 0.09f, 0.13f) * white};
 }
 
 std::optional<double> metered_ev100(const FloatImage& radiance, const FloatImage& depth) {

@@ -12,13 +12,16 @@ struct Starter {
 };
 Starter starter_of(const OpenProject& open);
 
-/// "a key light of 10 lx from the upper left, a gradient ambient, a sky, an exposure metered for this camera"; empty
-/// for none.
+/// "a key light, a gradient ambient, a sky, a metered exposure"; empty for none.
 std::string words_of(const Starter& starter);
 
-/// Adds the starter's light to a project of this camera: a directional key from the camera's upper left, an ambient a
-/// fifth as strong, a sky alike.
+/// Adds the starter's light to a project of this camera: a directional key of 10 lx from the camera's upper left and an
+/// ambient a fifth as strong.
 void add_starter_light(Project& project);
+
+/// Sets the exposure; and, for a scene that has none, a sky that stands at a third of white in it, so that the scene
+/// stands out from it.
+void expose_starter(Project& project, double ev100, bool sky);
 
 /// EV100 at which what is seen stands at 0.18 of the exposed range: the log-average of the luminance over the pixels
 /// that show a surface, of which those under a thousandth of the brightest hundredth count as that (after E. Reinhard
