@@ -56,6 +56,7 @@ private:
         int block = -1, pass = -1, resource = -1;
         bool operator==(const Spot&) const = default;
     };
+    static constexpr int gutter = 178, headHeight = 42, memoryHeight = 58, blockGap = 26;
     void fit();
     double column() const;
     int row_height() const;

@@ -1,5 +1,6 @@
 #pragma once
 #include "app/theme.h"
+#include "core/base/text.h"
 #include <QPainter>
 #include <QWidget>
 #include <cmath>
@@ -8,6 +9,14 @@ namespace mirolux::app {
 
 inline QString ms_text(double v) {
     return QString::number(v, 'f', v < 10 ? 2 : 1) + " ms";
+}
+
+inline QString text_of(const std::string& text) {
+    return QString::fromStdString(text);
+}
+
+inline QString megabytes(std::size_t bytes) {
+    return text_of(number_text(static_cast<double>(bytes) / 1e6, 3)) + " MB";
 }
 
 /// The smallest of 1, 2, 5 times a power of ten that divides the span into at most `most` steps.
