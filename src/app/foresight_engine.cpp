@@ -180,6 +180,13 @@ void ForesightEngine::count(const Consideration& choice) {
     counter_->submit(std::move(r));
 }
 
+void ForesightEngine::use_shader_folder(const QString& folder) {
+    options_.shaderFolder = folder.toStdString();
+    if (counter_) counter_->use_shader_folder(options_.shaderFolder);
+    known_.clear();
+    asked_.clear();
+}
+
 void ForesightEngine::calibrate() {
     if (calibrator_ || !bridge_.device()) return;
     calibrator_ = started(options_);
@@ -188,17 +195,20 @@ void ForesightEngine::calibrate() {
         constexpr int sweeps = 5; // a workload that was stopped in the middle is outvoted
         auto workloads = session.calibrate(sweeps);
         auto profile = std::make_shared<std::optional<DeviceProfile>>();
+        Result<void> kept;
         if (workloads) {
             *profile = fit_profile(std::move(*workloads), "this device", device.renderer + ", " + device.version);
             (*profile)->created = utc_now();
-            (void)keep_own_profile(device, **profile);
-        }
+            kept = keep_own_profile(device, **profile);
+        } else
+            kept = tl::unexpected(workloads.error());
+        const QString trouble = kept ? QString() : QString::fromStdString(to_text(kept.error()));
         QMetaObject::invokeMethod(
             this,
-            [this, profile] {
+            [this, profile, trouble] {
                 if (*profile) profile_ = std::move(**profile);
                 calibrator_.reset();
-                if (profile_) emit calibrated_now();
+                emit calibrated_now(trouble);
                 if (choice_) rested();
                 go_on();
             },

@@ -19,6 +19,8 @@ public:
     void prepare(std::vector<Consideration> choices);
     /// Measures the device's rates once, beside the window; the profile is kept for this user.
     void calibrate();
+    /// Work is counted with the shaders that the picture is drawn with.
+    void use_shader_folder(const QString& folder);
     bool calibrating() const { return calibrator_ != nullptr; }
     bool calibrated() const { return profile_.has_value(); }
     /// The worker that counts stands still.
@@ -32,7 +34,7 @@ signals:
     void said(const QString& words, bool asksConsent); // in place of a foresight: why there is none yet
     void nothing();
     void prepared(const Consideration& choice, const Foresight& foresight);
-    void calibrated_now();
+    void calibrated_now(const QString& trouble); // why there is no profile, or why it is not kept; empty: it is
     void
     missed(const QString& words); // a choice was foreseen, taken and measured, and lies outside; empty: it does not
 

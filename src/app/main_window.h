@@ -165,6 +165,7 @@ private:
     FramePlan planned(const Setup& setup) const;
     void remember_measured();
     void start_scene();
+    void use_shader_folder(const QString& folder);
     void remember_file(const QString& path);
     void watch_scene();
     void reload_scene();

@@ -47,8 +47,9 @@ void MainWindow::connect_foresight() {
             [&tape](const QString& words, bool asksConsent) { tape.set_ghost(words, {}, asksConsent); });
     connect(foresight_.get(), &ForesightEngine::nothing, &tape, &PassTape::forget_ghost);
     connect(&tape, &PassTape::ghost_clicked, foresight_.get(), &ForesightEngine::calibrate);
-    connect(foresight_.get(), &ForesightEngine::calibrated_now, this, [this] {
-        notice_ = tr("This device is calibrated: rest on a choice to see what it would cost.");
+    connect(foresight_.get(), &ForesightEngine::calibrated_now, this, [this](const QString& trouble) {
+        notice_ = trouble.isEmpty() ? tr("This device is calibrated: rest on a choice to see what it would cost.")
+                                    : tr("Calibrating: %1").arg(trouble);
         refresh_status();
     });
     connect(foresight_.get(), &ForesightEngine::missed, this, [this](const QString& words) {

@@ -204,11 +204,10 @@ void MainWindow::build_light_commands() {
     add_command("shaders", tr("Choose a shader folder\u2026"), QKeySequence("Alt+S"),
                 tr("Shader files in it stand before the built-in ones and are read again when they change."), [this] {
                     const QString folder = QFileDialog::getExistingDirectory(this, tr("Shader folder"));
-                    if (!folder.isEmpty()) bridge_->use_shader_folder(folder);
+                    if (!folder.isEmpty()) use_shader_folder(folder);
                 });
     add_command("built-in shaders", tr("Use the built-in shaders"), QKeySequence("Alt+Shift+S"),
-                tr("Clears the shader folder: the built-in shaders are used."),
-                [this] { bridge_->use_shader_folder({}); });
+                tr("Clears the shader folder: the built-in shaders are used."), [this] { use_shader_folder({}); });
     add_command(
         "commands", tr("All commands"), QKeySequence("Ctrl+Space"), tr("Every command with its key, found by typing."),
         [this] {
@@ -218,6 +217,11 @@ void MainWindow::build_light_commands() {
             commandList_->open(commands_);
         });
     add_command("quit", tr("Quit"), QKeySequence("Ctrl+Q"), tr("Closes Mirolux."), [this] { close(); });
+}
+
+void MainWindow::use_shader_folder(const QString& folder) {
+    bridge_->use_shader_folder(folder);
+    foresight_->use_shader_folder(folder);
 }
 
 void MainWindow::build_bar() {

@@ -132,6 +132,11 @@ private:
     enum class Stage { quick, full, sampling, b, counting, ledger, writes, writesB, probe };
     void begin_measuring();
     void end_measuring();
+    template <class... Progress, class Tell>
+    auto progress(Tell tell);
+    template <class Measured, class Measure, class Done>
+    void run_measurement(Measure measure, Done done);
+    MeasureOptions options_of(int rounds) const;
     void submit(Stage stage);
     void answered(Stage stage, std::uint64_t id, double latencyMs, Result<FrameRecord> record, const QImage& scaled);
     RenderRequest request_for(Stage stage) const;

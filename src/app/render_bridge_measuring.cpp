@@ -13,163 +13,127 @@ void RenderBridge::begin_measuring() {
 
 void RenderBridge::end_measuring() {
     measuring_ = false;
+    emit walk_progress(0, 0);
     emit measuring_changed(false);
+}
+
+/// Tells the window's thread how far the measurement is, while there is one; false once it shall stop.
+template <class... Progress, class Tell>
+auto RenderBridge::progress(Tell tell) {
+    return [this, tell](const Progress&... p) {
+        QMetaObject::invokeMethod(
+            this,
+            [this, tell, p...] {
+                if (measuring_) tell(p...);
+            },
+            Qt::QueuedConnection);
+        return !stop_.load();
+    };
+}
+
+/// Runs `measure` on the renderer's thread, and `done` with its result on the window's; then the picture goes on.
+template <class Measured, class Measure, class Done>
+void RenderBridge::run_measurement(Measure measure, Done done) {
+    begin_measuring();
+    renderer_->run([this, measure = std::move(measure), done](RenderSession& session) mutable {
+        auto result = std::make_shared<Result<Measured>>(measure(session));
+        QMetaObject::invokeMethod(
+            this,
+            [this, result, done] {
+                end_measuring();
+                if (*result)
+                    done(**result);
+                else
+                    emit measure_failed(result->error());
+                refresh(false);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+MeasureOptions RenderBridge::options_of(int rounds) const {
+    MeasureOptions o;
+    o.rounds = rounds;
+    o.gpuClock = device_ && device_->clock.gpuAccepted;
+    return o;
 }
 
 void RenderBridge::measure(int rounds, const std::optional<KeepRounds>& keep) {
     if (measuring_ || !document_.is_open()) return;
-    begin_measuring();
     const RenderRequest r = request_for(Stage::full);
-    State state{r.setup, r.scene.lights, r.view};
-    renderer_->run([this, r, rounds, state, keep, device = device_](RenderSession& session) {
-        MeasureOptions o;
-        o.rounds = rounds;
-        o.gpuClock = device && device->clock.gpuAccepted;
-        o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(
-                this,
-                [this, p] {
-                    if (measuring_) emit measure_progress(p);
-                },
-                Qt::QueuedConnection);
-            return !stop_.load();
-        };
-        // Rounds are kept from this thread, over a connection of its own: none waits for the window.
-        std::optional<Logbook> book;
-        std::optional<RoundKeeper> keeper;
-        if (keep)
-            if (auto opened = Logbook::open(keep->logbook)) {
-                book.emplace(std::move(*opened));
-                keeper.emplace(*book, RunStart{state, device.value_or(DeviceInfo{}), keep->target, keep->sceneDigest});
-                o.kept = [&](const RoundSample& sample) { keeper->keep(sample); };
-            }
-        auto result = std::make_shared<Result<Measurement>>(mirolux::measure(session, r.scene, r.setup, r.view, o));
-        const qint64 run = keeper ? keeper->run() : 0;
-        if (!*result && run) (void)book->drop_run(run);
-        QMetaObject::invokeMethod(
-            this,
-            [this, result, state, run] {
-                end_measuring();
-                if (*result)
-                    emit measured(**result, state, run);
-                else
-                    emit measure_failed(result->error());
-                refresh(false);
-            },
-            Qt::QueuedConnection);
-    });
+    const State state{r.setup, r.scene.lights, r.view};
+    struct Measured {
+        Measurement measurement;
+        qint64 run = 0;
+    };
+    MeasureOptions o = options_of(rounds);
+    o.progress = progress<MeasureProgress>([this](const MeasureProgress& p) { emit measure_progress(p); });
+    run_measurement<Measured>(
+        [r, o, state, keep, device = device_](RenderSession& session) mutable -> Result<Measured> {
+            // Rounds are kept from this thread, over a connection of its own: none waits for the window.
+            std::optional<Logbook> book;
+            std::optional<RoundKeeper> keeper;
+            if (keep)
+                if (auto opened = Logbook::open(keep->logbook)) {
+                    book.emplace(std::move(*opened));
+                    keeper.emplace(*book,
+                                   RunStart{state, device.value_or(DeviceInfo{}), keep->target, keep->sceneDigest});
+                    o.kept = [&](const RoundSample& sample) { keeper->keep(sample); };
+                }
+            auto result = mirolux::measure(session, r.scene, r.setup, r.view, o);
+            const qint64 run = keeper ? keeper->run() : 0;
+            if (result) return Measured{std::move(*result), run};
+            if (run) (void)book->drop_run(run);
+            return tl::unexpected(result.error());
+        },
+        [this, state](const Measured& m) { emit measured(m.measurement, state, m.run); });
 }
 
 void RenderBridge::judge_targets(int rounds) {
     if (measuring_ || !document_.is_open()) return;
-    begin_measuring();
-    const bool gpuClock = device_ && device_->clock.gpuAccepted;
-    renderer_->run([this, r = request_for(Stage::full), targets = document_.project().targets, rounds,
-                    gpuClock](RenderSession& session) {
-        MeasureOptions o;
-        o.rounds = rounds;
-        o.gpuClock = gpuClock;
-        o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(
-                this,
-                [this, p] {
-                    if (measuring_) emit measure_progress(p);
-                },
-                Qt::QueuedConnection);
-            return !stop_.load();
-        };
-        auto result = std::make_shared<Result<std::vector<TargetVerdict>>>(
-            mirolux::judge_targets(session, r.scene, r.setup, r.view, targets, o));
-        QMetaObject::invokeMethod(
-            this,
-            [this, result] {
-                end_measuring();
-                if (*result)
-                    emit targets_judged(**result);
-                else
-                    emit measure_failed(result->error());
-                refresh(false);
-            },
-            Qt::QueuedConnection);
-    });
+    MeasureOptions o = options_of(rounds);
+    o.progress = progress<MeasureProgress>([this](const MeasureProgress& p) { emit measure_progress(p); });
+    run_measurement<std::vector<TargetVerdict>>(
+        [r = request_for(Stage::full), o, targets = document_.project().targets](RenderSession& session) {
+            return mirolux::judge_targets(session, r.scene, r.setup, r.view, targets, o);
+        },
+        [this](const std::vector<TargetVerdict>& verdicts) { emit targets_judged(verdicts); });
 }
 
 void RenderBridge::measure_pair(int rounds) {
     if (measuring_ || !document_.is_open() || !b_) return;
-    begin_measuring();
-    const bool gpuClock = device_ && device_->clock.gpuAccepted;
-    renderer_->run([this, r = request_for(Stage::full), b = *b_, rounds, gpuClock](RenderSession& session) {
-        MeasureOptions o;
-        o.rounds = rounds;
-        o.gpuClock = gpuClock;
-        o.untilClear = true;
-        o.precision = 0.01;
-        o.progress = [this](const MeasureProgress& p) {
-            QMetaObject::invokeMethod(
-                this,
-                [this, p] {
-                    if (measuring_) emit ratio_progress(p.round, p.rounds, p.ratio);
-                },
-                Qt::QueuedConnection);
-            return !stop_.load();
-        };
-        auto result =
-            std::make_shared<Result<PairedMeasurement>>(measure_paired(session, r.scene, r.setup, b, r.view, o));
-        QMetaObject::invokeMethod(
-            this,
-            [this, result] {
-                end_measuring();
-                if (*result)
-                    emit compared(**result);
-                else
-                    emit measure_failed(result->error());
-                refresh(false);
-            },
-            Qt::QueuedConnection);
-    });
+    MeasureOptions o = options_of(rounds);
+    o.untilClear = true;
+    o.precision = 0.01;
+    o.progress = progress<MeasureProgress>(
+        [this](const MeasureProgress& p) { emit ratio_progress(p.round, p.rounds, p.ratio); });
+    run_measurement<PairedMeasurement>(
+        [r = request_for(Stage::full), b = *b_, o](RenderSession& session) {
+            return measure_paired(session, r.scene, r.setup, b, r.view, o);
+        },
+        [this](const PairedMeasurement& m) { emit compared(m); });
 }
 
 void RenderBridge::walk(const Walk& walk, double everyMetres, int sweeps, int headings) {
     if (measuring_ || !document_.is_open()) return;
-    begin_measuring();
-    emit walk_progress(0, 1);
-    const bool gpuClock = device_ && device_->clock.gpuAccepted;
     std::vector<Setup> setups{document_.project().setup};
     if (b_) setups.push_back(*b_);
-    renderer_->run([this, r = request_for(Stage::full), setups, walk, everyMetres, sweeps, headings,
-                    gpuClock](RenderSession& session) {
-        WalkOptions o;
-        o.headings = headings;
-        o.everyMetres = everyMetres;
-        o.sweeps = sweeps;
-        o.gpuClock = gpuClock;
-        o.progress = [this](int done, int all) {
-            QMetaObject::invokeMethod(
-                this,
-                [this, done, all] {
-                    if (measuring_) emit walk_progress(done, all);
-                },
-                Qt::QueuedConnection);
-            return !stop_.load();
-        };
-        auto result = std::make_shared<Result<std::vector<WalkMeasurement>>>(
-            measure_walk(session, r.scene, setups, r.view, walk, o));
-        if (*result && headings > 0)
-            for (WalkMeasurement& m : **result)
-                m = worst_directions(m);
-        QMetaObject::invokeMethod(
-            this,
-            [this, result] {
-                end_measuring();
-                emit walk_progress(0, 0);
-                if (*result)
-                    emit walked(**result);
-                else
-                    emit measure_failed(result->error());
-                refresh(false);
-            },
-            Qt::QueuedConnection);
-    });
+    WalkOptions o;
+    o.headings = headings;
+    o.everyMetres = everyMetres;
+    o.sweeps = sweeps;
+    o.gpuClock = options_of(0).gpuClock;
+    o.progress = progress<int, int>([this](int done, int all) { emit walk_progress(done, all); });
+    run_measurement<std::vector<WalkMeasurement>>(
+        [r = request_for(Stage::full), setups, walk, o, headings](RenderSession& session) {
+            auto result = measure_walk(session, r.scene, setups, r.view, walk, o);
+            if (result && headings > 0)
+                for (WalkMeasurement& m : *result)
+                    m = worst_directions(m);
+            return result;
+        },
+        [this](const std::vector<WalkMeasurement>& m) { emit walked(m); });
+    emit walk_progress(0, 1);
 }
 
 } // namespace mirolux::app
