@@ -217,8 +217,10 @@ void PassTape::paint_b(QPainter& p) {
     p.setFont(sized(font(), 11));
     p.setPen(t.text);
     const QString total = ms_text(shown_b().drawn());
-    if (x + p.fontMetrics().horizontalAdvance(total) + 12 < r.right())
-        p.drawText(QRectF(x + 8, r.top(), 90, r.height()), Qt::AlignVCenter, total);
+    const int wide = p.fontMetrics().horizontalAdvance(total);
+    if (x + wide + 12 >= r.right()) return;
+    p.fillRect(QRectF(x + 5, r.top() + 7, wide + 6, r.height() - 14), t.field); // clear of the budget's line
+    p.drawText(QRectF(x + 8, r.top(), 90, r.height()), Qt::AlignVCenter, total);
 }
 
 /// Over each pass of B: how it differs from A's, grey where the middle halves overlap; on plates, so that no line runs
