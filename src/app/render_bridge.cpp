@@ -74,108 +74,9 @@ void RenderBridge::set_display_size(QSize pixels) {
     displayHeight_ = std::max(16, pixels.height());
 }
 
-void RenderBridge::set_shown_layer(const QString& layer) {
-    if (layer == layer_ && !shownTarget_) return;
-    layer_ = layer;
-    shownTarget_.reset();
-    forget_values();
-    refresh(false);
-}
-
-void RenderBridge::set_shown_target(const TargetRead& target) {
-    if (shownTarget_ == target) return;
-    shownTarget_ = target;
-    forget_values();
-    refresh(false);
-}
-
-void RenderBridge::set_look(const TargetLook& look) {
-    look_ = look;
-    if (values_) show_values(false);
-}
-
-void RenderBridge::set_values_wanted(bool on) {
-    if (std::exchange(valuesWanted_, on) == on || !on || values_ || !document_.is_open()) return;
-    refresh(false);
-}
-
-void RenderBridge::forget_values() {
-    values_.reset();
-    shownRange_.reset();
-    ++valuesNumber_;
-}
-
-/// The target's values as a picture of the display's size, made beside the window.
-void RenderBridge::show_values(bool quick) {
-    inspectors_.start([this, number = ++valuesNumber_, values = values_, look = look_, quick,
-                       box = QSize(displayWidth_, displayHeight_)] {
-        const ValueRange range = look.range ? *look.range : range_of(*values, look.channel);
-        const ByteImage mapped = picture_of(*values, look.channel, range, look.encode);
-        const QImage image(mapped.rgba.data(), mapped.width, mapped.height, mapped.width * 4, QImage::Format_RGBX8888);
-        const QImage scaled =
-            image.scaled(box, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_RGB32);
-        QMetaObject::invokeMethod(
-            this,
-            [this, number, scaled, full = image.copy(), values, range, quick] {
-                if (number != valuesNumber_) return;
-                shownRange_ = range;
-                emit picture_ready(scaled, QSize(values->width, values->height), quick);
-                emit values_ready(values, full, range);
-            },
-            Qt::QueuedConnection);
-    });
-}
-
-/// B's values in the range of A's.
-void RenderBridge::show_values_b(FloatImage values) {
-    inspectors_.start([this, number = state_, values = std::move(values), look = look_, shown = shownRange_,
-                       box = QSize(displayWidth_, displayHeight_)] {
-        const ValueRange range = look.range ? *look.range : shown ? *shown : range_of(values, look.channel);
-        const ByteImage mapped = picture_of(values, look.channel, range, look.encode);
-        const QImage image(mapped.rgba.data(), mapped.width, mapped.height, mapped.width * 4, QImage::Format_RGBX8888);
-        const QImage scaled =
-            image.scaled(box, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_RGB32);
-        QMetaObject::invokeMethod(
-            this,
-            [this, number, scaled] {
-                if (number == state_) emit b_ready(scaled);
-            },
-            Qt::QueuedConnection);
-    });
-}
-
-/// Values of the target or layer that is shown, if the record brings them.
-void RenderBridge::take_values(FrameRecord& record, bool quick) {
-    if (shownTarget_ && !record.targets.empty()) {
-        values_ = std::make_shared<const FloatImage>(std::move(record.targets.front()));
-        show_values(quick);
-    } else if (!shownTarget_ && valuesWanted_) {
-        const auto it = record.floats.find(layer_.toStdString());
-        if (it == record.floats.end()) return;
-        values_ = std::make_shared<const FloatImage>(it->second);
-        const ByteImage& p = record.picture;
-        const QImage picture(p.rgba.data(), p.width, p.height, p.width * 4, QImage::Format_RGBX8888);
-        emit values_ready(values_, picture.copy(), {});
-    }
-}
-
 void RenderBridge::set_writes_wanted(bool on) {
     writesWanted_ = on;
     if (on && reached_ >= Stage::counting && !measuring_ && document_.is_open()) go_on(reached_);
-}
-
-/// The shown target as B has it, if it does.
-std::vector<TargetRead> RenderBridge::targets_of_b(const RenderRequest& request) const {
-    const FramePlan plan = plan_frame(request.scene, *b_, request.view);
-    const PlannedResource* r = plan.resource(shownTarget_->target);
-    if (!r || shownTarget_->layer >= r->layers || shownTarget_->mip >= r->spec.mips ||
-        (shownTarget_->stencil && r->spec.format != Format::depth32fStencil8))
-        return {};
-    TargetRead read = *shownTarget_;
-    const PlannedPass* after = plan.pass(read.after);
-    const int place = after ? static_cast<int>(after - plan.passes.data()) : -1;
-    if (place < r->first || place > r->last) read.after.clear();
-    return {read};
 }
 
 RenderRequest RenderBridge::request_for(Stage stage) const {
@@ -274,6 +175,7 @@ void RenderBridge::refresh(bool moving) {
     extras_ = {};
     if (b_) {
         historyB_.clear();
+        valuesB_.reset();
         emit b_stale();
     }
     submit(!meterWanted_ && (moving || lastFull_.passes.empty()) ? Stage::quick : Stage::full);
@@ -423,7 +325,10 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             add_frame(historyB_, warmB_, *record);
             if (shownTarget_ && !shownB_) {
                 shownB_ = true;
-                if (!record->targets.empty()) show_values_b(std::move(record->targets.front()));
+                if (!record->targets.empty()) {
+                    valuesB_ = std::make_shared<const FloatImage>(std::move(record->targets.front()));
+                    show_values_b();
+                }
             }
             if (!scaled.isNull()) {
                 shownB_ = true;

@@ -146,7 +146,7 @@ private:
     void forget_values();
     void take_values(FrameRecord& record, bool quick);
     void show_values(bool quick);
-    void show_values_b(FloatImage values);
+    void show_values_b();
     std::vector<TargetRead> targets_of_b(const RenderRequest& request) const;
     void set_resting(bool on);
     void go_on(Stage done);
@@ -162,10 +162,10 @@ private:
     QString layer_ = "final";
     std::optional<TargetRead> shownTarget_;
     TargetLook look_;
-    std::shared_ptr<const FloatImage> values_; // of what is shown
-    std::optional<ValueRange> shownRange_;     // of the newest picture of values
-    std::uint64_t valuesNumber_ = 0;           // pictures of values begun; an older one that ends late is dropped
-    std::set<Stage> extras_;                   // of the newest state, answered
+    std::shared_ptr<const FloatImage> values_, valuesB_; // of what is shown
+    std::optional<ValueRange> shownRange_;               // of the newest picture of values
+    std::uint64_t valuesNumber_ = 0; // pictures of values begun; an older one that ends late is dropped
+    std::set<Stage> extras_;         // of the newest state, answered
     bool valuesWanted_ = false, writesWanted_ = false, resting_ = false, meterWanted_ = false;
     std::atomic<int> displayWidth_{960}, displayHeight_{540};
     std::uint64_t newest_ = 0;

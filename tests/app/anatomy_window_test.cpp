@@ -123,6 +123,13 @@ private slots:
         QTest::mouseClick(&c, Qt::LeftButton, {}, c.cell("finish", "picture").center());
         QVERIFY(window_->held_target().has_value());
         QTRY_VERIFY_WITH_TIMEOUT(!b.isEmpty() && !b.back().front().value<QImage>().isNull(), 30000);
+        // Another channel is that of both.
+        const int before = static_cast<int>(b.count());
+        auto* channels = window_->target_bar().findChild<ChoiceRow*>("channels");
+        QTest::mouseClick(channels, Qt::LeftButton, {}, channels->cell(1).center());
+        QTRY_VERIFY_WITH_TIMEOUT(b.count() > before, 10000);
+        const QColor red = b.back().front().value<QImage>().pixelColor(40, 40);
+        QVERIFY(red.red() == red.green() && red.green() == red.blue());
     }
 
     /// The loupe's numbers are the target's own: of depth, metres to what stands under the pointer.
