@@ -15,12 +15,35 @@ Document::Document(QObject* parent) : QObject(parent) {
 
 Document::~Document() = default;
 
+void Document::make_rays() {
+    placed_.reset();
+    placedEdits_.clear();
+    rays_.reset();
+    makingRays_ = std::async(std::launch::async,
+                             [scene = Scene{asset_, {}, {}, {}}] { return std::make_shared<RayScene>(scene); });
+}
+
+const std::shared_ptr<const PlacedObjects>& Document::placed() const {
+    if (placedEdits_ != project_.objects) {
+        placedEdits_ = project_.objects;
+        placed_ = place_objects(*asset_, placedEdits_);
+    }
+    return placed_;
+}
+
+const RayScene& Document::rays() const {
+    if (makingRays_.valid()) rays_ = makingRays_.get();
+    rays_->place(scene());
+    return *rays_;
+}
+
 void Document::adopt(OpenProject open) {
     autosave_.stop();
     project_ = std::move(open.project);
     savedProject_ = project_;
     asset_ = std::move(open.asset);
     warnings_ = std::move(open.warnings);
+    make_rays();
     history_ = {{project_, tr("open")}};
     place_ = 0;
     merge_.clear();
@@ -215,6 +238,7 @@ void Document::reload(std::shared_ptr<const SceneAsset> asset, QString& said) {
     const bool clean = !dirty();
     asset_ = std::move(asset);
     warnings_ = asset_->warnings;
+    make_rays();
     edit(tr("scene file changed"), [&](Project& p) { p = next; });
     if (clean) savedProject_ = project_;
     said = tr("The scene file has changed and was read again.");

@@ -1,9 +1,11 @@
 #pragma once
 #include "core/io/file_lock.h"
+#include "core/rays/ray_scene.h"
 #include "core/scene/project.h"
 #include <QObject>
 #include <QTimer>
 #include <functional>
+#include <future>
 #include <optional>
 #include <vector>
 
@@ -30,7 +32,11 @@ public:
     const Project& project() const { return project_; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
     const std::vector<std::string>& warnings() const { return warnings_; }
-    Scene scene() const { return {asset_, project_.lights, project_.motions, project_.sky}; }
+    Scene scene() const { return {asset_, project_.lights, project_.motions, project_.sky, placed()}; }
+    /// Objects as the project places them; null: as the file does.
+    const std::shared_ptr<const PlacedObjects>& placed() const;
+    /// The scene as rays meet it, at its present state; waits for its trees if they are not made yet.
+    const RayScene& rays() const;
     const Target& target() const { return project_.targets[static_cast<std::size_t>(project_.target)]; }
     const Light* light(int id) const;
     std::string scene_digest() const;
@@ -91,6 +97,11 @@ private:
 
     Project project_, savedProject_;
     std::shared_ptr<const SceneAsset> asset_;
+    void make_rays();
+    mutable std::shared_ptr<const PlacedObjects> placed_; // of placedEdits_
+    mutable std::vector<ObjectEdit> placedEdits_;
+    mutable std::shared_ptr<RayScene> rays_;
+    mutable std::future<std::shared_ptr<RayScene>> makingRays_; // its trees, on a thread of their own
     std::vector<std::string> warnings_;
     std::vector<Step> history_;
     std::size_t place_ = 0;

@@ -314,8 +314,9 @@ void LightBench::fill() {
 void LightBench::fill_facts(const Light& l) {
     const float reach = derived_range(l, static_cast<float>(document_.project().setup.number("light.threshold")));
     int touched = 0;
-    for (const Object& o : document_.asset()->objects)
-        touched += reaches(l, reach, o.bounds);
+    const Scene scene = document_.scene();
+    for (const Object& o : scene.objects())
+        touched += !o.hidden && reaches(l, reach, o.bounds);
     reach_->setText(l.range > 0 ? tr("Touches %1 objects.").arg(touched)
                                 : tr("Unbounded: stays over the threshold up to %1 m and touches %2 objects.")
                                       .arg(QString::fromStdString(number_text(reach, 3)))

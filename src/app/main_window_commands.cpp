@@ -317,7 +317,7 @@ void MainWindow::add_light(LightType type) {
     if (!document_.is_open()) return;
     const View view = document_.project().view;
     const Ray ray = ray_through(view, view.width * 0.5, view.height * 0.5);
-    const RayHit hit = nearest_hit(*document_.asset(), ray.origin, ray.direction);
+    const RayHit hit = document_.rays().nearest(ray);
     const float distance = hit.object >= 0 ? std::min(hit.distance, 30.0f) : 8.0f;
     const glm::vec3 surface = ray.origin + ray.direction * distance;
     Light l;

@@ -172,6 +172,7 @@ void MainWindow::restore_entry(qint64 id) {
     document_.edit(tr("restore"), [&](Project& p) {
         p.setup = state->setup;
         p.lights = state->lights;
+        p.objects = state->objects;
         // The picture's size belongs to a target: one of that size is chosen, or made.
         auto fits = [&](const Target& t) { return on_target(state->view, t) == state->view; };
         const auto it = std::find_if(p.targets.begin(), p.targets.end(), fits);

@@ -42,10 +42,10 @@ void MainWindow::compare_pair() {
 QString MainWindow::place_name(QPoint pixel) const {
     const View view = eye_views(on_target(document_.project().view, document_.target())).front();
     const Ray ray = ray_through(view, pixel.x() + 0.5, pixel.y() + 0.5);
-    const RayHit hit = nearest_hit(*document_.scene().asset, ray.origin, ray.direction);
+    const RayHit hit = document_.rays().nearest(ray);
     const QString where = tr("pixel %1, %2").arg(pixel.x()).arg(pixel.y());
     if (hit.object < 0) return tr("the sky (%1)").arg(where);
-    const std::string& name = document_.scene().asset->objects[static_cast<std::size_t>(hit.object)].name;
+    const std::string& name = document_.asset()->objectNames[static_cast<std::size_t>(hit.object)].name;
     return name.empty() ? where : tr("%1 (%2)").arg(QString::fromStdString(name), where);
 }
 

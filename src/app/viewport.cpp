@@ -320,7 +320,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         const Ray from = ray_at(press_), to = ray_at(now);
         std::optional<glm::vec3> surface;
         if (draggedKind_ == HandleKind::aim)
-            if (const RayHit hit = nearest_hit(*document_.asset(), to.origin, to.direction); hit.object >= 0)
+            if (const RayHit hit = document_.rays().nearest(to); hit.object >= 0)
                 surface = to.origin + to.direction * hit.distance;
         const Light moved = dragged(dragStart_, draggedKind_, shown_view(), from, to, surface, dragReach_);
         document_.edit_light(
@@ -421,7 +421,7 @@ void Viewport::frame_selection() {
     if (const Light* l = document_.light(selected_))
         document_.move_camera(frame_sphere(c, l->position, std::clamp(reach_of(*l) * 0.6f, 1.0f, 30.0f)));
     else {
-        const Box& b = document_.asset()->bounds;
+        const Box b = document_.scene().bounds();
         document_.move_camera(frame_sphere(c, b.center(), 0.5f * glm::length(b.size())));
     }
     emit document_.settled();

@@ -109,7 +109,7 @@ int pixel(const Common& c, int x, int y) {
     return deliver(c, text, json);
 }
 
-int ledger(const Common& c, const std::string& sort, int rounds) {
+int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
     WorkerClient worker(worker_options(c));
@@ -154,6 +154,30 @@ int ledger(const Common& c, const std::string& sort, int rounds) {
                       r.contributionShare * 100, r.ratio);
         text += line;
     }
+    Json objects = Json::array();
+    std::string list;
+    for (const std::size_t i : ordered(l.objects, ObjectOrder::evaluations)) {
+        const ObjectRow& r = l.objects[i];
+        objects.push_back({{"id", r.id},
+                           {"name", r.name},
+                           {"material", r.material},
+                           {"triangles", r.triangles},
+                           {"hidden", r.hidden},
+                           {"inView", r.inView},
+                           {"fragments", r.fragments},
+                           {"evaluations", r.evaluations},
+                           {"costShare", r.costShare}});
+        if (!r.inView) continue;
+        std::snprintf(line, sizeof line, "%-32s %10llu %12llu %12llu %6.2f%%\n", r.id.c_str(),
+                      static_cast<unsigned long long>(r.triangles), static_cast<unsigned long long>(r.fragments),
+                      static_cast<unsigned long long>(r.evaluations), r.costShare * 100);
+        list += line;
+    }
+    if (byObject) {
+        std::snprintf(line, sizeof line, "%-32s %10s %12s %12s %7s\n", "object", "triangles", "fragments",
+                      "evaluations", "cost");
+        text = text.substr(0, text.find('\n') + 1) + line + list;
+    }
     return deliver(c, text,
                    {{"schema", "mirolux.ledger"},
                     {"version", 1},
@@ -161,7 +185,8 @@ int ledger(const Common& c, const std::string& sort, int rounds) {
                     {"shadingMs", l.shadingMs},
                     {"lightShare", l.lightShare},
                     {"clock", record->clock},
-                    {"lights", rows}});
+                    {"lights", rows},
+                    {"objects", objects}});
 }
 
 } // namespace mirolux::cli

@@ -16,7 +16,7 @@ enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
 /// Options that scene commands share.
 struct Common {
     std::string scene, setupName, size, stereo, camera, eye, aim, device = "auto", json, shaders;
-    std::vector<std::string> sets;
+    std::vector<std::string> sets, hide, moves;
     double fov = 0, seconds = 0, watchdogSeconds = 120; // a script waits longer than a person
     double memoryLimitMiB = 0;                          // 0: the worker's own
     int frames = 0;                                     // 0: as many as settle the picture
@@ -75,7 +75,8 @@ struct PredictArguments {
     double gate = 0; // percent; 0: none
 };
 
-int info(const Common& common);
+/// pattern: of objects that are listed; empty: none is.
+int info(const Common& common, const std::string& pattern);
 int settings(const Common& common, bool markdown);
 int plan(const Common& common);
 int render(const Common& common, const RenderArguments& arguments);
@@ -111,8 +112,8 @@ int selftest(const Common& common, const SelftestArguments& arguments);
 /// Records frame times of a setup that never changes, and how often each way of comparing finds a difference in them.
 int noise(const Common& common, int frames, const std::string& report);
 int pixel(const Common& common, int x, int y);
-/// sort: cost, contribution, ratio, name.
-int ledger(const Common& common, const std::string& sort, int rounds);
+/// sort: cost, contribution, ratio, name. byObject: of objects in place of lights.
+int ledger(const Common& common, const std::string& sort, int rounds, bool byObject);
 
 /// Prints an error in its one form and returns the exit code.
 int complain(const Error& error, int code);

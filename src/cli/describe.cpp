@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "core/account/ledger.h"
 #include "core/base/text.h"
 #include "core/io/wire.h"
 #include "core/light/falloff.h"
@@ -15,7 +16,7 @@ static std::string line(const char* format, A... arguments) {
     return buffer;
 }
 
-int info(const Common& c) {
+int info(const Common& c, const std::string& pattern) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
     const SceneAsset& asset = *s->open.asset;
@@ -43,6 +44,27 @@ int info(const Common& c) {
     for (const Walk& w : p.walks)
         walks.push_back(
             {{"name", w.name}, {"keys", w.keys.size()}, {"seconds", w.keys.back().seconds - w.keys.front().seconds}});
+    const Scene scene = scene_of(s->open);
+    if (!pattern.empty() && objects_like(asset, pattern).empty())
+        return complain(
+            {"no object's name or id matches \"" + pattern + "\"", c.scene, "info --objects '*' lists them all."},
+            badInput);
+    Json objects = Json::array();
+    std::string objectList;
+    const std::vector<int> like = pattern.empty() ? std::vector<int>{} : objects_like(asset, pattern);
+    for (const ObjectRow& row : object_rows(scene)) {
+        const Box& b = scene.objects()[static_cast<std::size_t>(row.object)].bounds;
+        objects.push_back({{"id", row.id},
+                           {"name", row.name},
+                           {"material", row.material},
+                           {"triangles", row.triangles},
+                           {"hidden", row.hidden},
+                           {"bounds", {{"low", to_array(b.low)}, {"high", to_array(b.high)}}}});
+        if (std::binary_search(like.begin(), like.end(), row.object))
+            objectList += line("  %-32s %8llu triangles  %.2f, %.2f, %.2f to %.2f, %.2f, %.2f  %s%s\n", row.id.c_str(),
+                               static_cast<unsigned long long>(row.triangles), b.low.x, b.low.y, b.low.z, b.high.x,
+                               b.high.y, b.high.z, row.material.c_str(), row.hidden ? "  (hidden)" : "");
+    }
     std::size_t vertices = 0;
     for (const Primitive& primitive : asset.primitives)
         vertices += primitive.vertices.size();
@@ -53,7 +75,7 @@ int info(const Common& c) {
                        {"scene", p.scenePath},
                        {"triangles", asset.triangles()},
                        {"vertices", vertices},
-                       {"objects", asset.objects.size()},
+                       {"objects", objects},
                        {"materials", asset.materials.size() - 1},
                        {"textures", asset.textures.size()},
                        {"bounds", {{"low", to_array(asset.bounds.low)}, {"high", to_array(asset.bounds.high)}}},
@@ -70,7 +92,8 @@ int info(const Common& c) {
                        {"warnings", s->open.warnings}};
     std::string text = p.name + " (Solid)\n";
     text += line("  %zu triangles in %zu objects, %zu materials, %zu textures\n", asset.triangles(),
-                 asset.objects.size(), asset.materials.size() - 1, asset.textures.size());
+                 asset.objects.size(), asset.materials.size() - 1, asset.textures.size()) +
+            objectList;
     if (!asset.bounds.empty())
         text += line("  bounds %.1f, %.1f, %.1f to %.1f, %.1f, %.1f m\n", asset.bounds.low.x, asset.bounds.low.y,
                      asset.bounds.low.z, asset.bounds.high.x, asset.bounds.high.y, asset.bounds.high.z);

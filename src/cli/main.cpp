@@ -98,6 +98,12 @@ private:
         sub->add_option("--setup", common_.setupName, "a setup that the project keeps under this name");
         sub->add_option("--set", common_.sets, "key=value; may be repeated")->take_all()->allow_extra_args(false);
         sub->add_option("--size", common_.size, "picture size, WxH");
+        sub->add_option("--hide", common_.hide, "objects by name or id (* and ?, or a part); may be repeated")
+            ->take_all()
+            ->allow_extra_args(false);
+        sub->add_option("--move", common_.moves, "PATTERN=x,y,z: objects moved so many metres; may be repeated")
+            ->take_all()
+            ->allow_extra_args(false);
         sub->add_flag("--starter", common_.starter,
                       "a scene file that nobody has set up: add light, if it has none, and an exposure, as the window "
                       "does");
@@ -130,9 +136,10 @@ private:
     }
 
     void add_descriptions() {
-        json(scene(
-            add("info", "stage, counts, bounds, lights, cameras, walks, warnings", [this] { return info(common_); }),
-            false));
+        auto* infoCommand = json(scene(add("info", "stage, counts, bounds, objects, lights, cameras, walks, warnings",
+                                           [this] { return info(common_, pattern_); }),
+                                       false));
+        infoCommand->add_option("--objects", pattern_, "list the objects whose name or id matches: * and ?, or a part");
         auto* settingsCommand = json(add("settings", "every setting: key, label, range or choices, default, help",
                                          [this] { return settings(common_, markdown_); }));
         settingsCommand->add_flag("--markdown", markdown_, "the docs page");
@@ -227,10 +234,11 @@ private:
         pixelCommand->add_option("X", x_, "column")->required();
         pixelCommand->add_option("Y", y_, "row from the top")->required();
         auto* sub = json(scene(add("ledger", "what each light costs and gives in this view",
-                                   [this] { return ledger(common_, sort_, ledgerRounds_); }),
+                                   [this] { return ledger(common_, sort_, ledgerRounds_, byObject_); }),
                                true));
         sub->add_option("--sort", sort_, "cost, contribution, ratio or name")
             ->check(CLI::IsMember({"cost", "contribution", "ratio", "name"}));
+        sub->add_flag("--objects", byObject_, "what each object costs, in place of the lights");
         sub->add_option("--rounds", ledgerRounds_, "frames that the shading time is the median of")
             ->check(CLI::Range(1, 1000));
     }
@@ -350,9 +358,9 @@ private:
     JournalArguments journal_;
     CalibrateArguments calibrate_;
     PredictArguments predict_;
-    bool markdown_ = false, targetGate_ = false;
+    bool markdown_ = false, targetGate_ = false, byObject_ = false;
     int x_ = 0, y_ = 0, ledgerRounds_ = 5, noiseFrames_ = 3000, targetRounds_ = 15;
-    std::string sort_ = "cost", noiseReport_, profileName_, profileOutput_;
+    std::string pattern_, sort_ = "cost", noiseReport_, profileName_, profileOutput_;
 };
 
 } // namespace

@@ -54,6 +54,37 @@ static Result<void> apply_starter(Subject& s, const Starter& starter, const Comm
     return apply_sets(s.setup, c.sets);
 }
 
+/// --hide and --move.
+static Result<void> apply_objects(Subject& s, const Common& c) {
+    Project& p = s.open.project;
+    const SceneAsset& asset = *s.open.asset;
+    const auto each = [&](const std::string& pattern, const char* option, auto&& change) -> Result<void> {
+        const std::vector<int> objects = objects_like(asset, pattern);
+        if (objects.empty())
+            return fail("no object's name or id matches \"" + pattern + "\"", option,
+                        "mirolux-cli info SCENE --objects '*' lists them.");
+        std::vector<ObjectEdit> edits;
+        for (const int o : objects) {
+            edits.push_back(edit_of(p.objects, asset, o));
+            change(edits.back());
+        }
+        take_edits(p.objects, edits);
+        return {};
+    };
+    for (const std::string& pattern : c.hide)
+        if (auto ok = each(pattern, "--hide", [](ObjectEdit& e) { e.hidden = true; }); !ok) return ok;
+    for (const std::string& text : c.moves) {
+        const auto equals = text.rfind('=');
+        if (equals == std::string::npos)
+            return fail("\"" + text + "\" is not PATTERN=x,y,z", "--move", "Write for example --move 'crane*=0,0,2'.");
+        auto by = triple(text.substr(equals + 1), "--move");
+        if (!by) return tl::unexpected(by.error());
+        if (auto ok = each(text.substr(0, equals), "--move", [&](ObjectEdit& e) { e.translation += *by; }); !ok)
+            return ok;
+    }
+    return {};
+}
+
 Result<Subject> subject_of(const Common& c, bool decodeImages) {
     auto open = open_project(c.scene, {.decodeImages = decodeImages});
     if (!open) return tl::unexpected(open.error());
@@ -111,6 +142,7 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
         s.view.camera.fovY = glm::radians(static_cast<float>(c.fov));
     }
     if (c.seconds_given) s.view.seconds = c.seconds;
+    if (auto ok = apply_objects(s, c); !ok) return tl::unexpected(ok.error());
     if (const Starter starter = starter_of(s.open); c.starter && !starter.empty()) {
         if (auto ok = apply_starter(s, starter, c); !ok) return tl::unexpected(ok.error());
         std::fprintf(stderr, "mirolux-cli: added %s\n", words_of(starter).c_str());

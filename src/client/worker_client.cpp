@@ -37,6 +37,7 @@ struct WorkerClient::Impl {
     std::string sentScene;
     std::uint64_t sentDigest = 0;
     std::vector<Light> sentLights;
+    std::vector<ObjectEdit> sentObjects;
 
     void tell(WorkerEvent::Kind kind, const std::string& text) {
         if (listener) listener({kind, text});
@@ -78,6 +79,7 @@ struct WorkerClient::Impl {
         doing.clear();
         sentScene.clear();
         sentLights.clear();
+        sentObjects.clear();
         tell(startedBefore ? WorkerEvent::Kind::restarted : WorkerEvent::Kind::started,
              startedBefore ? "worker started again" : "worker started");
         startedBefore = true;
@@ -254,20 +256,26 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     // The worker keeps the lights it was sent; a new scene or a new worker starts from none.
     if (impl_->sentScene != scene.asset->path || impl_->sentDigest != scene.asset->fileDigest)
         impl_->sentLights.clear();
+    if (impl_->sentLights.empty()) impl_->sentObjects.clear(); // what is fresh begins without any of them
     message["digest"] = scene.asset->fileDigest;
     message["fresh"] = impl_->sentLights.empty();
     message["lights"] = light_patch(impl_->sentLights, scene.lights);
+    static const std::vector<ObjectEdit> none;
+    const std::vector<ObjectEdit>& objects = scene.placed ? scene.placed->edits : none;
+    if (Json patch = object_patch(impl_->sentObjects, objects); !patch.is_null()) message["objects"] = std::move(patch);
     Json motions = Json::array();
     for (const Motion& m : scene.motions)
         motions.push_back(to_json(m));
     message["motions"] = motions;
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
     impl_->sentLights.clear();
+    impl_->sentObjects.clear();
     auto reply = impl_->ask(message);
     if (!reply) return tl::unexpected(reply.error());
     impl_->sentScene = scene.asset->path;
     impl_->sentDigest = scene.asset->fileDigest;
     impl_->sentLights = scene.lights;
+    impl_->sentObjects = objects;
     return unpack_record(*reply);
 }
 

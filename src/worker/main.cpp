@@ -179,6 +179,7 @@ private:
         if (digest != 0 && (*asset)->digest != digest)
             return fail("the scene file has changed since it was opened", path, "Reload the scene.");
         scene_ = {*asset, {}, {}, {}};
+        objects_.clear();
         path_ = path;
         digest_ = digest;
         return {};
@@ -191,8 +192,16 @@ private:
             return fail("the worker was sent changes of a scene that it does not hold", root["scene"].text(),
                         "Ask again.");
         if (auto ok = load(root["scene"].text(), digest); !ok) return tl::unexpected(ok.error());
-        if (root.flag("fresh", false)) scene_.lights.clear();
+        if (root.flag("fresh", false)) {
+            scene_.lights.clear();
+            objects_.clear();
+            scene_.placed.reset();
+        }
         apply_light_patch(scene_.lights, root["lights"]);
+        if (root.has("objects")) {
+            apply_object_patch(objects_, root["objects"]);
+            scene_.placed = place_objects(*scene_.asset, objects_);
+        }
         scene_.motions.clear();
         const JsonCursor motions = root.list("motions");
         for (std::size_t i = 0; i < motions.size(); ++i)
@@ -215,6 +224,7 @@ private:
     std::unique_ptr<Pulse> pulse_;       // ends before what it watches
     std::optional<SharedMemory> memory_; // of the last answer
     Scene scene_;
+    std::vector<ObjectEdit> objects_;
     std::string path_;
     std::uint64_t digest_ = 0; // of the scene file as it was asked for; 0: whatever it held
 };

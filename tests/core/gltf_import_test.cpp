@@ -1,5 +1,6 @@
 #include "core/image/image_io.h"
 #include "core/io/file.h"
+#include "core/rays/ray_scene.h"
 #include "core/scene/geometry.h"
 #include "core/scene/gltf_import.h"
 #include "core/scene/project.h"
@@ -342,10 +343,11 @@ private slots:
     void ray_hits_the_triangle_and_misses_beside_it() {
         const auto asset = import_text(small_document().dump());
         QVERIFY(asset.has_value());
-        const RayHit hit = nearest_hit(**asset, {1.25f, 2.25f, 10}, {0, 0, -1});
+        const RayScene rays(Scene{*asset, {}, {}, {}});
+        const RayHit hit = rays.nearest({{1.25f, 2.25f, 10}, {0, 0, -1}});
         QCOMPARE(hit.object, 0);
         QVERIFY(std::abs(hit.distance - 7.0f) < 1e-4f);
-        QCOMPARE(nearest_hit(**asset, {1.75f, 2.75f, 10}, {0, 0, -1}).object, -1);
+        QCOMPARE(rays.nearest({{1.75f, 2.75f, 10}, {0, 0, -1}}).object, -1);
     }
 };
 

@@ -31,6 +31,7 @@ private slots:
                 const Setup s = setup_with({{"path.kind", path},
                                             {"transparency.kind", kind},
                                             {"path.depthPrepass", "on"},
+                                            {"motion.write", "always"},
                                             {"air.kind", "uniform"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);
@@ -74,6 +75,9 @@ private slots:
             o.show = l.name;
             o.light = best->light;
             o.floatLayers = {l.name};
+            View before = view; // what shows movement needs a frame before, from elsewhere
+            before.camera.eye.x += 0.5f;
+            (void)rendered(session(), scene, own, before, o);
             const FrameRecord r = rendered(session(), scene, own, view, o);
             float most = 0;
             for (std::size_t i = 0; i < r.floats.at(l.name).data.size(); ++i)

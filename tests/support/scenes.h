@@ -20,11 +20,11 @@ inline void add_quad(SceneAsset& asset, int material, glm::vec3 p, glm::vec3 du,
     }
     q.indices = {0, 1, 3, 0, 3, 2};
     Object o;
-    o.name = "quad";
     o.primitive = static_cast<int>(asset.primitives.size());
     o.bounds = q.bounds;
     asset.primitives.push_back(q);
     asset.objects.push_back(o);
+    asset.objectNames.push_back({"quad " + std::to_string(asset.objects.size() - 1), "quad", -1});
     asset.bounds.add(q.bounds);
 }
 

@@ -29,8 +29,8 @@ void LightsFigure::set_lights(const std::vector<int>& ids) {
 }
 
 /// What lies under a point, or the point's own height less 3 m where nothing does.
-static double ground_under(const SceneAsset& asset, const glm::dvec3& point) {
-    const RayHit hit = nearest_hit(asset, glm::vec3(point) - glm::vec3(0, 0.3f, 0), {0, -1, 0});
+static double ground_under(const RayScene& rays, const glm::dvec3& point) {
+    const RayHit hit = rays.nearest({glm::vec3(point) - glm::vec3(0, 0.3f, 0), {0, -1, 0}});
     return hit.object >= 0 ? point.y - 0.3 - hit.distance : point.y - 3.0;
 }
 
@@ -58,11 +58,11 @@ std::pair<glm::dvec3, glm::dvec3> LightsFigure::line() const {
         to += step;
         // The ground under the lights, not under where the line leaves them.
         const double height =
-            std::min(ground_under(*document_.asset(), places.front()), ground_under(*document_.asset(), places.back()));
+            std::min(ground_under(document_.rays(), places.front()), ground_under(document_.rays(), places.back()));
         from.y = to.y = height;
         return {from, to};
     }
-    from.y = to.y = ground_under(*document_.asset(), from);
+    from.y = to.y = ground_under(document_.rays(), from);
     return {from, to};
 }
 

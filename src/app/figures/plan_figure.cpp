@@ -35,7 +35,9 @@ void PlanFigure::fit() {
     if (!document_.is_open()) return;
     // What lies about, and not the ground under it: the middle nine tenths of the objects' places.
     std::vector<double> xs, zs;
-    for (const Object& o : document_.asset()->objects) {
+    const Scene scene = document_.scene();
+    for (const Object& o : scene.objects()) {
+        if (o.hidden) continue;
         xs.push_back(o.bounds.center().x);
         zs.push_back(o.bounds.center().z);
     }
@@ -70,8 +72,9 @@ void PlanFigure::paint_ground(QPainter& p) const {
     for (double z = std::ceil(low.y / 10) * 10; z < high.y; z += 10)
         p.drawLine(QPointF(0, place_of({0, 0, z}).y()), QPointF(width(), place_of({0, 0, z}).y()));
     std::vector<const Object*> objects;
-    for (const Object& o : document_.asset()->objects)
-        objects.push_back(&o);
+    const Scene scene = document_.scene();
+    for (const Object& o : scene.objects())
+        if (!o.hidden) objects.push_back(&o);
     std::sort(objects.begin(), objects.end(),
               [](const Object* a, const Object* b) { return a->bounds.high.y < b->bounds.high.y; });
     for (const Object* o : objects) {

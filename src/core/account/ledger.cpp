@@ -37,7 +37,54 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
         }
         ledger.rows.push_back(std::move(row));
     }
+    ledger.objects = object_rows(scene);
+    for (const ObjectShare& s : record.objects) {
+        ObjectRow& row = ledger.objects[static_cast<std::size_t>(s.object)];
+        row.inView = true;
+        row.fragments = s.fragments;
+        row.evaluations = s.evaluations;
+        row.costShare = ledger.evaluations ? double(s.evaluations) / double(ledger.evaluations) : 0;
+    }
     return ledger;
+}
+
+std::vector<ObjectRow> object_rows(const Scene& scene) {
+    const SceneAsset& asset = *scene.asset;
+    std::vector<ObjectRow> rows;
+    for (std::size_t o = 0; o < scene.objects().size(); ++o) {
+        const Object& object = scene.objects()[o];
+        const Primitive& p = asset.primitives[static_cast<std::size_t>(object.primitive)];
+        ObjectRow row;
+        row.object = static_cast<int>(o);
+        if (o < asset.objectNames.size()) {
+            row.id = asset.objectNames[o].id;
+            row.name = asset.objectNames[o].name;
+        }
+        row.material = asset.material_of(object).name;
+        row.triangles = p.indices.size() / 3;
+        row.hidden = object.hidden;
+        rows.push_back(std::move(row));
+    }
+    return rows;
+}
+
+std::vector<std::size_t> ordered(const std::vector<ObjectRow>& rows, ObjectOrder order) {
+    std::vector<std::size_t> out(rows.size());
+    std::iota(out.begin(), out.end(), std::size_t(0));
+    std::stable_sort(out.begin(), out.end(), [&](std::size_t a, std::size_t b) {
+        switch (order) {
+        case ObjectOrder::name:
+            return rows[a].name < rows[b].name;
+        case ObjectOrder::triangles:
+            return rows[a].triangles > rows[b].triangles;
+        case ObjectOrder::fragments:
+            return rows[a].fragments > rows[b].fragments;
+        case ObjectOrder::evaluations:
+            return rows[a].evaluations > rows[b].evaluations;
+        }
+        return false;
+    });
+    return out;
 }
 
 std::vector<std::size_t> ordered(const Ledger& ledger, LedgerOrder order) {

@@ -16,8 +16,19 @@ struct LedgerRow {
     double ratio = 0;             // contribution over cost; 0 where it costs nothing
 };
 
+/// One object: what it costs in a view.
+struct ObjectRow {
+    int object = -1; // into Scene::objects()
+    std::string id, name, material;
+    std::uint64_t triangles = 0;
+    bool hidden = false, inView = false;
+    std::uint64_t fragments = 0, evaluations = 0; // ObjectShare
+    double costShare = 0;                         // of all light evaluations
+};
+
 struct Ledger {
-    std::vector<LedgerRow> rows; // in the scene's order
+    std::vector<LedgerRow> rows;    // in the scene's order
+    std::vector<ObjectRow> objects; // in the scene's order
     std::uint64_t evaluations = 0;
     double shadingMs = 0;  // medians of the passes that shade with lights
     double lightShare = 0; // of the picture's luminance that lights give; the rest is ambient, emission and sky
@@ -26,6 +37,13 @@ struct Ledger {
 /// Needs a record with its ledger and the float layer "final". With depth peeling a pane counts once, though it is
 /// shaded in every layer.
 Ledger make_ledger(const Scene& scene, const FrameRecord& record);
+
+/// Every object of a scene, not yet in view.
+std::vector<ObjectRow> object_rows(const Scene& scene);
+
+enum class ObjectOrder { name, triangles, fragments, evaluations };
+/// Row indices: by name, or most first; ties in the scene's order.
+std::vector<std::size_t> ordered(const std::vector<ObjectRow>& rows, ObjectOrder order);
 
 enum class LedgerOrder { cost, contribution, ratio, name };
 /// Row indices: most costly first, most contributing first, least contribution for its cost first, or by name; ties in

@@ -235,10 +235,11 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
     a.picture = glm::dvec3(probe.radiance);
     for (const auto& [sample, weight] : shown_surfaces(probe, list, setup, a.skyWeight)) {
         const bool blended = sample->draw >= list.opaque.size();
-        const Object& object = asset.objects[static_cast<std::size_t>(
-            (blended ? list.blended[sample->draw - list.opaque.size()] : list.opaque[sample->draw]).object)];
+        const auto number = static_cast<std::size_t>(
+            (blended ? list.blended[sample->draw - list.opaque.size()] : list.opaque[sample->draw]).object);
+        const Object& object = scene.objects()[number];
         SurfaceAccount surface;
-        surface.object = object.name;
+        surface.object = number < asset.objectNames.size() ? asset.objectNames[number].name : "";
         surface.material = asset.material_of(object).name;
         surface.blended = blended;
         surface.unlit = sample->unlit;

@@ -34,4 +34,11 @@ struct LightShare {
     double luminance = 0;          // sum over pixels of what it adds, cd/m2, through the panes before it
 };
 
+/// What one object costs in a frame.
+struct ObjectShare {
+    int object = -1;               // into Scene::objects()
+    std::uint64_t fragments = 0;   // shaded for its draws, hidden ones included
+    std::uint64_t evaluations = 0; // lights taken up for its fragments
+};
+
 } // namespace mirolux

@@ -44,6 +44,47 @@ static std::vector<std::string> light_changes(const Light& a, const Light& b) {
     return out;
 }
 
+/// A line each for few objects, and one for all of a kind of change when there are many.
+static void object_changes(const std::vector<ObjectEdit>& from, const std::vector<ObjectEdit>& to,
+                           std::vector<std::string>& out) {
+    std::map<std::string, std::pair<const ObjectEdit*, const ObjectEdit*>> pairs;
+    static const ObjectEdit none;
+    for (const ObjectEdit& e : from)
+        pairs[e.id] = {&e, nullptr};
+    for (const ObjectEdit& e : to)
+        pairs[e.id].second = &e;
+    std::vector<std::string> hidden, shown, back, placed;
+    for (const auto& [id, pair] : pairs) {
+        const ObjectEdit &a = pair.first ? *pair.first : none, &b = pair.second ? *pair.second : none;
+        const std::string& name = pair.second ? b.name : a.name;
+        if (a.hidden != b.hidden) (b.hidden ? hidden : shown).push_back(name);
+        ObjectEdit same = a;
+        same.hidden = b.hidden;
+        same.id = b.id;
+        same.name = b.name;
+        if (same == b) continue;
+        same = none;
+        same.hidden = b.hidden;
+        same.id = b.id;
+        same.name = b.name;
+        (same == b ? back : placed)
+            .push_back(same == b || a.translation == b.translation
+                           ? name
+                           : name + " " + number_text(glm::length(b.translation - a.translation), 3) + " m");
+    }
+    const auto say = [&](const std::vector<std::string>& names, const char* what) {
+        if (names.empty()) return;
+        std::string text = joined(std::vector<std::string>(
+            names.begin(), names.begin() + static_cast<long>(std::min<std::size_t>(names.size(), 3))));
+        if (names.size() > 3) text += " and " + std::to_string(names.size() - 3) + " more";
+        out.push_back(text + " " + what);
+    };
+    say(placed, "placed anew");
+    say(back, "put back");
+    say(hidden, "hidden");
+    say(shown, "shown again");
+}
+
 std::vector<std::string> describe_changes(const State& from, const State& to) {
     std::vector<std::string> out = differences(from.setup, to.setup);
     for (const auto& [key, value] : to.unknown)
@@ -64,6 +105,7 @@ std::vector<std::string> describe_changes(const State& from, const State& to) {
     }
     for (const auto& [id, l] : before)
         out.push_back(l->name + " deleted");
+    object_changes(from.objects, to.objects, out);
     if (from.view.width != to.view.width || from.view.height != to.view.height)
         out.push_back("picture " + std::to_string(from.view.width) + "x" + std::to_string(from.view.height) +
                       " \u2192 " + std::to_string(to.view.width) + "x" + std::to_string(to.view.height));

@@ -11,11 +11,12 @@ struct State {
     View view;
     /// Settings of an older or newer build that this one cannot take, as they were kept: key and value.
     std::map<std::string, std::string> unknown{};
+    std::vector<ObjectEdit> objects{};
 
     bool operator==(const State&) const = default;
 };
 inline State state_of(const Project& p) {
-    return {p.setup, p.lights, p.view};
+    return {p.setup, p.lights, p.view, {}, p.objects};
 }
 
 /// What changed from one state to the next, a line each, in words.

@@ -98,7 +98,8 @@ struct FrameRecord {
     std::vector<WrittenTarget> writes;          // in the order of the passes
     cull::LightGrid lightGrid, transparentGrid; // when asked for; columns 0 otherwise
     std::optional<PixelProbe> probe;
-    std::vector<LightShare> ledger; // in the order of the view's lights (DrawList)
+    std::vector<ObjectShare> objects; // with the ledger: those in view
+    std::vector<LightShare> ledger;   // in the order of the view's lights (DrawList)
 };
 
 struct Workload; // core/cost/device_profile.h

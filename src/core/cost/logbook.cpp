@@ -47,9 +47,11 @@ static State state_from(const std::string& setup, const std::string& lights, con
     State state;
     const Json s = Json::parse(setup), l = Json::parse(lights), v = Json::parse(view);
     state.setup = kept_setup(s, state.unknown);
-    const JsonCursor list(l);
+    const JsonCursor root(l), list = l.is_array() ? root : root["lights"], objects = root.list("objects");
     for (std::size_t i = 0; i < list.size(); ++i)
         state.lights.push_back(light_from_json(list.at(i)));
+    for (std::size_t i = 0; i < objects.size(); ++i)
+        state.objects.push_back(object_edit_from_json(objects.at(i)));
     state.view = view_from_json(JsonCursor(v));
     return state;
 }
@@ -62,11 +64,14 @@ static Json stored_setup(const State& state) {
     return out;
 }
 
-static std::string lights_text(const std::vector<Light>& lights) {
-    Json out = Json::array();
-    for (const Light& l : lights)
-        out.push_back(mirolux::to_json(l));
-    return json_text(out);
+/// A list of lights, or {"lights", "objects"} where objects are edited too.
+static std::string lights_text(const State& state) {
+    Json lights = Json::array(), objects = Json::array();
+    for (const Light& l : state.lights)
+        lights.push_back(mirolux::to_json(l));
+    for (const ObjectEdit& e : state.objects)
+        objects.push_back(mirolux::to_json(e));
+    return json_text(objects.empty() ? lights : Json{{"lights", lights}, {"objects", objects}});
 }
 
 namespace {
@@ -298,7 +303,7 @@ Result<std::int64_t> Logbook::insert(const State& state, const Measurement& m, c
                              "INSERT INTO detail(entry,setup,lights,view,measurement,thumbnail) VALUES(?,?,?,?,?,?)");
     detail.bind(1, id);
     detail.bind(2, json_text(stored_setup(state)));
-    detail.bind(3, lights_text(state.lights));
+    detail.bind(3, lights_text(state));
     detail.bind(4, json_text(mirolux::to_json(state.view)));
     detail.bind(5, json_text(mirolux::to_json(m)));
     detail.bind(6, png.empty() ? static_cast<const void*>("") : png.data(),
@@ -340,7 +345,7 @@ Result<std::int64_t> Logbook::begin_run(const RunStart& s) {
         insert.bind(i++, s.device.renderer);
         insert.bind(i++, s.sceneDigest);
         insert.bind(i++, json_text(stored_setup(s.state)));
-        insert.bind(i++, lights_text(s.state.lights));
+        insert.bind(i++, lights_text(s.state));
         insert.bind(i++, json_text(mirolux::to_json(s.state.view)));
         insert.exec();
         return database_->getLastInsertRowid();

@@ -64,6 +64,36 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     return l;
 }
 
+Json to_json(const ObjectEdit& e) {
+    const ObjectEdit none;
+    Json j = {{"id", e.id}, {"name", e.name}};
+    if (e.translation != none.translation) j["translation"] = to_array(e.translation);
+    if (e.rotation != none.rotation)
+        j["rotation"] = {e.rotation.x, e.rotation.y, e.rotation.z, e.rotation.w}; // glTF's order
+    if (e.scale != none.scale) j["scale"] = to_array(e.scale);
+    if (e.hidden) j["hidden"] = true;
+    return j;
+}
+
+ObjectEdit object_edit_from_json(const JsonCursor& j) {
+    ObjectEdit e;
+    e.id = j["id"].text();
+    e.name = j.text("name", e.id);
+    e.translation = j.vector<3>("translation", e.translation);
+    e.scale = j.vector<3>("scale", e.scale);
+    for (int k = 0; k < 3; ++k)
+        if (!(e.scale[k] >= 1e-4f && e.scale[k] <= 1e4f)) j["scale"].complain("must lie between 0.0001 and 10000");
+    if (j.has("rotation")) {
+        const auto r = j["rotation"].vector<4>();
+        const float length = glm::length(r);
+        if (!(std::abs(length - 1.0f) < 1e-3f)) j["rotation"].complain("is not a unit quaternion");
+        e.rotation = {r.w, r.x, r.y, r.z};
+        if (std::abs(length - 1.0f) > 1e-5f) e.rotation /= length;
+    }
+    e.hidden = j.flag("hidden", false);
+    return e;
+}
+
 Json to_json(const Motion& m) {
     return {{"light", m.light}, {"kind", word(m.kind)},         {"period", m.period}, {"phase", m.phase},
             {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};
@@ -342,6 +372,9 @@ Json to_json(const FrameRecord& r) {
     Json shares = Json::array(), probe;
     for (const LightShare& s : r.ledger)
         shares.push_back({s.light, s.evaluations, s.luminance});
+    Json objects = Json::array();
+    for (const ObjectShare& s : r.objects)
+        objects.push_back({s.object, s.fragments, s.evaluations});
     if (r.probe) probe = to_json(*r.probe);
     return {{"passes", passes},
             {"wholeMs", r.wholeMs},
@@ -356,6 +389,7 @@ Json to_json(const FrameRecord& r) {
             {"lightsInView", r.lightsInView},
             {"lightsFaded", r.lightsFaded},
             {"ledger", shares},
+            {"objects", objects},
             {"probe", probe}};
 }
 
@@ -388,6 +422,10 @@ FrameRecord record_from_json(const JsonCursor& j) {
     for (std::size_t i = 0; i < shares.size(); ++i)
         r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull),
                             shares.at(i).at(2).number()});
+    const JsonCursor objects = j.list("objects");
+    for (std::size_t i = 0; i < objects.size(); ++i)
+        r.objects.push_back({static_cast<int>(objects.at(i).at(0).whole(0x7FFFFFFF)), objects.at(i).at(1).whole(~0ull),
+                             objects.at(i).at(2).whole(~0ull)});
     if (j.has("probe") && !j["probe"].json().is_null()) r.probe = probe_from_json(j["probe"]);
     return r;
 }
@@ -407,6 +445,32 @@ void apply_light_patch(std::vector<Light>& lights, const JsonCursor& patch) {
         if (at >= lights.size()) set.at(i)["at"].complain("is beyond the list");
         lights[at] = light_from_json(set.at(i)["light"]);
     }
+}
+
+Json object_patch(const std::vector<ObjectEdit>& from, const std::vector<ObjectEdit>& to) {
+    std::unordered_map<std::string, const ObjectEdit*> before;
+    for (const ObjectEdit& e : from)
+        before[e.id] = &e;
+    Json set = Json::array(), gone = Json::array();
+    for (const ObjectEdit& e : to) {
+        const auto it = before.find(e.id);
+        if (it == before.end() || !(*it->second == e)) set.push_back(to_json(e));
+        if (it != before.end()) before.erase(it);
+    }
+    for (const auto& [id, edit] : before)
+        gone.push_back(id);
+    if (set.empty() && gone.empty()) return {};
+    return {{"set", set}, {"gone", gone}};
+}
+
+void apply_object_patch(std::vector<ObjectEdit>& edits, const JsonCursor& patch) {
+    std::vector<ObjectEdit> changed;
+    const JsonCursor set = patch.list("set"), gone = patch.list("gone");
+    for (std::size_t i = 0; i < set.size(); ++i)
+        changed.push_back(object_edit_from_json(set.at(i)));
+    for (std::size_t i = 0; i < gone.size(); ++i)
+        changed.push_back({gone.at(i).text(), {}}); // idle: taken out
+    take_edits(edits, changed);
 }
 
 Json message_from_bytes(const std::uint8_t* data, std::size_t bytes) {

@@ -2,12 +2,15 @@
 #include "core/base/error.h"
 #include "core/cost/frame_record.h"
 #include "core/io/json_cursor.h"
+#include "core/scene/object_edit.h"
 
 // Values as JSON, for the worker's messages (CBOR), the project file and --json. Readers throw ReadFailure.
 namespace mirolux {
 
 Json to_json(const Light& light);
 Light light_from_json(const JsonCursor& json, const Light& base = {});
+Json to_json(const ObjectEdit& edit); // what changes nothing is left out
+ObjectEdit object_edit_from_json(const JsonCursor& json);
 Json to_json(const Motion& motion);
 Motion motion_from_json(const JsonCursor& json);
 Json to_json(const Camera& camera);
@@ -29,6 +32,9 @@ FrameRecord record_from_json(const JsonCursor& json);
 /// What turns `from` into `to`: {"count", "set": {index: light}}; empty "set" if nothing changed.
 Json light_patch(const std::vector<Light>& from, const std::vector<Light>& to);
 void apply_light_patch(std::vector<Light>& lights, const JsonCursor& patch);
+/// The same for edits of objects, by id: {"set": [edit], "gone": [id]}; null if nothing changed.
+Json object_patch(const std::vector<ObjectEdit>& from, const std::vector<ObjectEdit>& to);
+void apply_object_patch(std::vector<ObjectEdit>& edits, const JsonCursor& patch);
 
 /// A message between program and worker from its bytes (CBOR, RFC 8949). Throws ReadFailure for anything else.
 Json message_from_bytes(const std::uint8_t* data, std::size_t bytes);

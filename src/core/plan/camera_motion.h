@@ -1,12 +1,9 @@
 #pragma once
 #include "core/plan/view.h"
+#include "core/rays/ray_scene.h"
 #include <optional>
 
 namespace mirolux {
-
-struct Ray {
-    glm::vec3 origin{0.0f}, direction{0.0f, 0.0f, -1.0f}; // unit direction
-};
 
 /// Ray through a place in the picture; x right and y down in pixels, fractions allowed.
 Ray ray_through(const View& view, double x, double y);

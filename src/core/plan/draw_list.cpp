@@ -35,8 +35,8 @@ namespace {
 class Gatherer {
 public:
     Gatherer(const Scene& scene, const Setup& setup, const View& view)
-        : scene_(scene), asset_(*scene.asset), setup_(setup), view_(view), eyes_(eye_views(view)),
-          planes_(frustum_planes(enclosing_camera(view), double(view.width) / view.height)),
+        : scene_(scene), asset_(*scene.asset), objects_(scene.objects()), setup_(setup), view_(view),
+          eyes_(eye_views(view)), planes_(frustum_planes(enclosing_camera(view), double(view.width) / view.height)),
           window_(setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared) {}
 
     DrawList gather() {
@@ -102,9 +102,9 @@ private:
     }
 
     void take_objects() {
-        for (std::size_t o = 0; o < asset_.objects.size(); ++o) {
-            const Object& object = asset_.objects[o];
-            if (!intersects(planes_, object.bounds)) continue;
+        for (std::size_t o = 0; o < objects_.size(); ++o) {
+            const Object& object = objects_[o];
+            if (object.hidden || !intersects(planes_, object.bounds)) continue;
             Draw draw;
             draw.object = static_cast<int>(o);
             draw.depth = glm::length(object.bounds.center() - view_.camera.eye);
@@ -113,8 +113,8 @@ private:
         }
         // By material, so that textures change seldom; nearest first within one, so that early depth tests pay.
         std::stable_sort(list_.opaque.begin(), list_.opaque.end(), [&](const Draw& a, const Draw& b) {
-            const std::size_t ma = asset_.material_index(asset_.objects[a.object]),
-                              mb = asset_.material_index(asset_.objects[b.object]);
+            const std::size_t ma = asset_.material_index(objects_[a.object]),
+                              mb = asset_.material_index(objects_[b.object]);
             return ma != mb ? ma < mb : a.depth < b.depth;
         });
         std::stable_sort(list_.blended.begin(), list_.blended.end(),
@@ -130,7 +130,7 @@ private:
 
     void list_lights(Draw& draw, bool limited) {
         const auto limit = static_cast<std::size_t>(setup_.whole("path.maxLights"));
-        const Box& box = asset_.objects[draw.object].bounds;
+        const Box& box = objects_[draw.object].bounds;
         draw.lightOffset = static_cast<std::uint32_t>(list_.lightIndices.size());
         for (int l = 0; l < list_.directional; ++l)
             list_.lightIndices.push_back(static_cast<std::uint32_t>(l));
@@ -164,7 +164,7 @@ private:
             }
             if (per.rect.empty()) continue;
             for (std::size_t d = 0; d < list_.opaque.size(); ++d)
-                if (reaches(list_.lights[l], list_.reach[l], asset_.objects[list_.opaque[d].object].bounds))
+                if (reaches(list_.lights[l], list_.reach[l], objects_[list_.opaque[d].object].bounds))
                     per.draws.push_back(static_cast<std::uint32_t>(d));
             if (!per.draws.empty()) list_.perLight.push_back(std::move(per));
         }
@@ -172,6 +172,7 @@ private:
 
     const Scene& scene_;
     const SceneAsset& asset_;
+    const std::vector<Object>& objects_;
     const Setup& setup_;
     const View& view_;
     const std::vector<View> eyes_;

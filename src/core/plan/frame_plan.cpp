@@ -36,7 +36,8 @@ bool FramePlan::feeds_slot(const Technique* technique, const PlannedPass& pass) 
 
 bool FramePlan::has_history() const {
     return std::any_of(resources.begin(), resources.end(),
-                       [](const PlannedResource& r) { return r.spec.life == Life::history; });
+                       [](const PlannedResource& r) { return r.spec.life == Life::history; }) ||
+           std::any_of(passes.begin(), passes.end(), [](const PlannedPass& p) { return p.needsBefore; });
 }
 
 FramePlan plan_frame(const FrameInputs& inputs, const std::vector<const Technique*>& more) {

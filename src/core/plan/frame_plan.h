@@ -15,6 +15,7 @@ struct PlannedPass {
     bool overGeometry = false;  // one run can draw both eyes; the others have nothing that two eyes could share
     bool inLedger = false;      // shades lights, or lays what shading needs: runs again for the ledger
     bool marks = false;         // marks pixels in the stencil
+    bool needsBefore = false;   // reads FrameInputs::before
     bool laidDepth = false;     // depth was laid before: it draws where depth is equal
     bool bothEyes = false;      // one run draws both eyes, into the two layers of its targets
     const Technique* technique = nullptr;
@@ -55,6 +56,7 @@ struct FramePlan {
     int eyes() const { return view.stereo == Stereo::off ? 1 : 2; }
     /// Pixels of all eyes.
     double pixels() const { return double(eyes()) * view.width * view.height; }
+    /// True if a frame depends on those before it.
     bool has_history() const;
 };
 

@@ -71,32 +71,4 @@ glm::mat3 normal_matrix(const glm::mat4& m) {
     return glm::dot(x, cofactor[0]) < 0.0f ? -1.0f * cofactor : cofactor;
 }
 
-RayHit nearest_hit(const SceneAsset& asset, const glm::vec3& origin, const glm::vec3& direction) {
-    RayHit best;
-    best.distance = 3.4e38f;
-    const glm::vec3 inverse = 1.0f / direction;
-    for (std::size_t o = 0; o < asset.objects.size(); ++o) {
-        const Object& object = asset.objects[o];
-        const glm::vec3 a = (object.bounds.low - origin) * inverse, b = (object.bounds.high - origin) * inverse;
-        const glm::vec3 low = glm::min(a, b), high = glm::max(a, b);
-        const float enter = std::max({low.x, low.y, low.z, 0.0f}), leave = std::min({high.x, high.y, high.z});
-        if (enter > leave || enter > best.distance) continue;
-        const Primitive& p = asset.primitives[object.primitive];
-        for (std::size_t t = 0; t + 2 < p.indices.size(); t += 3) {
-            glm::vec3 c[3];
-            for (int k = 0; k < 3; ++k)
-                c[k] = glm::vec3(object.transform * glm::vec4(p.vertices[p.indices[t + k]].position, 1.0f));
-            const glm::vec3 e1 = c[1] - c[0], e2 = c[2] - c[0], q = glm::cross(direction, e2);
-            const float det = glm::dot(e1, q);
-            if (std::abs(det) < 1e-12f) continue;
-            const glm::vec3 s = origin - c[0], r = glm::cross(s, e1);
-            const float u = glm::dot(s, q) / det, v = glm::dot(direction, r) / det, d = glm::dot(e2, r) / det;
-            if (u < 0.0f || v < 0.0f || u + v > 1.0f || d <= 1e-4f || d >= best.distance) continue;
-            const glm::vec3 n = unit_or(glm::cross(e1, e2), {0, 1, 0});
-            best = {d, static_cast<int>(o), glm::dot(n, direction) > 0.0f ? -n : n};
-        }
-    }
-    return best;
-}
-
 } // namespace mirolux

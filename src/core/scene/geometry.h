@@ -19,14 +19,4 @@ Box transformed(const Box& box, const glm::mat4& transform);
 /// axis.
 glm::mat3 normal_matrix(const glm::mat4& transform);
 
-struct RayHit {
-    float distance = 0.0f; // metres along the unit direction
-    int object = -1;
-    glm::vec3 normal{0.0f, 1.0f, 0.0f}; // unit, facing the ray's origin
-};
-
-/// Nearest surface along the ray, or object -1. Brute force behind box tests: for picking, not for rendering.
-/// Source: T. Moeller and B. Trumbore, Fast, Minimum Storage Ray-Triangle Intersection, 1997.
-RayHit nearest_hit(const SceneAsset& asset, const glm::vec3& origin, const glm::vec3& direction);
-
 } // namespace mirolux

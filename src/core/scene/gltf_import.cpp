@@ -7,6 +7,8 @@
 #include <glm/gtc/quaternion.hpp>
 #include <set>
 #include <thread>
+#include <unordered_map>
+#include <unordered_set>
 
 namespace mirolux {
 
@@ -391,17 +393,32 @@ private:
         }
     }
 
+    /// The wanted id, or with `mark` and the first free number behind it.
+    std::string unused_id(const std::string& wanted, const char* mark, int first) {
+        if (ids_.insert(wanted).second) return wanted;
+        int& next = nextId_.try_emplace(wanted, first).first->second;
+        for (;; ++next) {
+            std::string id = wanted + mark + std::to_string(next);
+            if (ids_.insert(id).second) return id;
+        }
+    }
+
     void place(const JsonCursor& node, int index, const glm::mat4& world) {
         const std::string name = node.text("name", "node " + std::to_string(index));
         const int mesh = node.index("mesh", meshPrimitives_.size());
         if (mesh >= 0) {
             if (asset_.objects.size() > 2000000) node.complain("brings the scene over two million objects");
+            int part = 0;
+            const std::string id = unused_id(name, "~", 2);
             for (const int p : meshPrimitives_[mesh]) {
-                Object object{name, p, world, transformed(asset_.primitives[p].bounds, world),
+                Object object{p, world, transformed(asset_.primitives[p].bounds, world),
                               glm::determinant(glm::mat3(world)) < 0.0f};
                 const glm::vec3 s = object.bounds.size();
                 if (!std::isfinite(s.x + s.y + s.z)) node.complain("places its mesh outside the range of numbers");
                 asset_.objects.push_back(std::move(object));
+                asset_.objectNames.push_back(
+                    {part == 0 ? id : unused_id(id + "#" + std::to_string(part), "~", 2), name, index});
+                ++part;
             }
         }
         const glm::vec3 at(world[3]), backward(world[2]);
@@ -475,6 +492,8 @@ private:
     ImportOptions options_;
     SceneAsset asset_;
     std::vector<std::vector<int>> meshPrimitives_;
+    std::unordered_set<std::string> ids_; // of objects
+    std::unordered_map<std::string, int> nextId_;
 };
 
 } // namespace

@@ -92,6 +92,25 @@ static Setup setup_of_version(const Json& values, const JsonCursor& at, std::uin
     return setup;
 }
 
+static Group group_from_json(const JsonCursor& j) {
+    Group g;
+    g.name = j["name"].text();
+    const JsonCursor lights = j.list("lights"), objects = j.list("objects");
+    for (std::size_t i = 0; i < lights.size(); ++i)
+        g.lights.push_back(static_cast<int>(lights.at(i).whole(0x7FFFFFFF)));
+    for (std::size_t i = 0; i < objects.size(); ++i)
+        g.objects.push_back(objects.at(i).text());
+    return g;
+}
+
+static std::string lost_words(const std::vector<std::string>& names) {
+    const std::size_t shown = std::min<std::size_t>(names.size(), 5);
+    std::string text = "edits of objects that the scene file does not have: " +
+                       joined(std::vector<std::string>(names.begin(), names.begin() + static_cast<long>(shown)));
+    if (names.size() > shown) text += " and " + std::to_string(names.size() - shown) + " more";
+    return text + "; they are kept and take effect when the objects return";
+}
+
 static Result<OpenProject> read_project(const fs::path& file, const fs::path& projectPath,
                                         const ImportOptions& options) {
     auto bytes = read_file(file);
@@ -130,6 +149,15 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             else
                 p.lights.push_back(light_from_json(changed.at(i)));
         }
+        const JsonCursor objects = root.list("objects"), groups = root.list("groups");
+        std::vector<ObjectEdit> edits;
+        for (std::size_t i = 0; i < objects.size(); ++i)
+            edits.push_back(object_edit_from_json(objects.at(i)));
+        take_edits(p.objects, edits);
+        if (const auto lost = lost_objects(p.objects, *open.asset); !lost.empty())
+            open.warnings.push_back(file.string() + "#/objects: " + lost_words(lost));
+        for (std::size_t i = 0; i < groups.size(); ++i)
+            p.groups.push_back(group_from_json(groups.at(i)));
         const JsonCursor motions = root.list("motions"), cameras = root.list("cameras"), walks = root.list("walks"),
                          targets = root.list("targets");
         for (std::size_t i = 0; i < motions.size(); ++i)
@@ -218,6 +246,10 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
         for (const auto& item : list)
             j[key].push_back(convert(item));
     };
+    each("objects", p.objects, [](const ObjectEdit& e) { return to_json(e); });
+    each("groups", p.groups, [](const Group& g) {
+        return Json{{"name", g.name}, {"lights", g.lights}, {"objects", g.objects}};
+    });
     each("motions", p.motions, [](const Motion& m) { return to_json(m); });
     std::vector<Camera> own;
     for (const Camera& c : p.cameras)
@@ -277,6 +309,10 @@ Project rebased(const Project& project, const SceneAsset& from, const SceneAsset
         out.lights.push_back(l); // added here
         if (by_id(to.lights, l.id)) out.lights.back().id = next++;
     }
+    const std::vector<std::string> missing = lost_objects(project.objects, to),
+                                   before = lost_objects(project.objects, from);
+    for (const std::string& name : missing)
+        if (std::find(before.begin(), before.end(), name) == before.end()) lost.push_back(name);
     out.cameras = to.cameras;
     for (const Camera& c : project.cameras)
         if (std::find(from.cameras.begin(), from.cameras.end(), c) == from.cameras.end()) out.cameras.push_back(c);

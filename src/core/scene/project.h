@@ -4,6 +4,7 @@
 #include "core/plan/settings.h"
 #include "core/plan/view.h"
 #include "core/scene/gltf_import.h"
+#include "core/scene/object_edit.h"
 
 namespace mirolux {
 
@@ -24,6 +25,15 @@ struct Walk {
 };
 Camera camera_on(const Walk& walk, double seconds);
 
+/// Lights and objects that are chosen together, under a name.
+struct Group {
+    std::string name;
+    std::vector<int> lights;          // Light::id
+    std::vector<std::string> objects; // ObjectName::id
+
+    bool operator==(const Group&) const = default;
+};
+
 /// All that a user edits; a value: copied for undo, compared for the dirty mark.
 struct Project {
     std::string path; // of the .mirolux file; empty for one that was never saved
@@ -31,6 +41,8 @@ struct Project {
     std::string scenePath; // absolute
     std::vector<Light> lights;
     std::vector<Motion> motions;
+    std::vector<ObjectEdit> objects; // in the order of ids; those whose object the file has lost are kept
+    std::vector<Group> groups;
     Sky sky;
     std::vector<Camera> cameras; // the scene's and the project's own
     std::vector<Walk> walks;
@@ -53,15 +65,16 @@ struct OpenProject {
 };
 
 inline Scene scene_of(const OpenProject& open) {
-    return {open.asset, open.project.lights, open.project.motions, open.project.sky};
+    return {open.asset, open.project.lights, open.project.motions, open.project.sky,
+            place_objects(*open.asset, open.project.objects)};
 }
 
 /// Opens a project (.mirolux) or a scene file (glTF) as a new project. Errors name the file and the JSON pointer.
 Result<OpenProject> open_project(const std::filesystem::path& path, const ImportOptions& options = {});
 
 /// The project after its scene file has changed from `from` to `to`: lights that were edited keep their edits where
-/// they still exist by id, the others follow the file; removed ones stay removed, added ones stay. `lost`: names of
-/// edited lights that the file no longer has.
+/// they still exist by id, the others follow the file; removed ones stay removed, added ones stay; edits of objects
+/// stay, also of those that the file has lost. `lost`: names of edited lights and objects that the file no longer has.
 Project rebased(const Project& project, const SceneAsset& from, const SceneAsset& to, std::vector<std::string>& lost);
 
 /// The project's JSON as docs/project-format.md describes it; lights are kept as differences from the scene file's.

@@ -76,11 +76,18 @@ struct TextureImage {
 
 /// One primitive placed in the world: the unit that is culled, drawn and given lights.
 struct Object {
-    std::string name;
     int primitive = -1;
     glm::mat4 transform{1.0f}; // object to world
     Box bounds;                // world
     bool mirrored = false;     // negative determinant: front faces turn round
+    bool hidden = false;       // not drawn, casts and lights nothing
+};
+
+/// How an object is called. The id lasts: it is made from the node's name, not from its place in the file.
+struct ObjectName {
+    std::string id;   // unique: "crane", "crane~2" for the second node of that name, "crane#1" for a node's second part
+    std::string name; // the node's
+    int node = -1;    // objects of one node are parts of one thing
 };
 
 struct Camera {
@@ -100,7 +107,8 @@ struct SceneAsset {
     std::vector<Material> materials; // the default material is appended last
     std::vector<Texture> textures;
     std::vector<TextureImage> images;
-    std::vector<Object> objects;
+    std::vector<Object> objects;         // as the file places them; Scene::objects() has the user's edits
+    std::vector<ObjectName> objectNames; // parallel to objects
     std::vector<Camera> cameras;
     std::vector<Light> lights;
     std::vector<std::string> warnings; // "file: /json/pointer: text"
@@ -122,6 +130,8 @@ struct SceneAsset {
     const Material& material_of(const Object& o) const { return materials[material_index(o)]; }
 };
 
+struct PlacedObjects;
+
 /// Night or day behind everything: radiance by direction, blended between horizon and zenith.
 struct Sky {
     glm::vec3 horizon{0.0f}; // cd/m2
@@ -136,6 +146,11 @@ struct Scene {
     std::vector<Light> lights;
     std::vector<Motion> motions;
     Sky sky;
+    std::shared_ptr<const PlacedObjects> placed = nullptr; // objects with the user's edits; null: as the file has them
+
+    const std::vector<Object>& objects() const;
+    /// World bounds of all that is shown.
+    const Box& bounds() const;
 };
 
 } // namespace mirolux

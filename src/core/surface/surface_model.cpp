@@ -29,6 +29,14 @@ static std::vector<LayerInfo> layers() {
          true},
         {"emissive", "Emissive", "What surfaces and sky give off themselves.", LayerView::radiance, "", file, true,
          SkyPart::own, true},
+        {.name = "objects",
+         .label = "Objects",
+         .help = "A colour for each object, blended ones where they cover a tenth; as .exr, alpha holds its number, "
+                 "plus one.",
+         .view = LayerView::color,
+         .file = file,
+         .panes = true,
+         .exact = true},
     };
 }
 

@@ -11,7 +11,8 @@ enum class LayerView {
     color,    // linear 0..1: sRGB
     vector,   // -1..1 shown as 0..1
     plain,    // 0..1 as it is
-    depth     // near white to far black, ranged to what is in view
+    depth,    // near white to far black, ranged to what is in view
+    motion    // pixels: direction as hue, length as brightness
 };
 
 /// What the sky adds to a layer: its own light as it comes through the air, or what the air before it sends.
@@ -27,6 +28,8 @@ struct LayerInfo {
     bool throughGlass = false; // blended surfaces join it by their alpha; else it shows the nearest opaque surface
     SkyPart sky = SkyPart::none;
     bool addsUp = false;           // one of the parts whose sum is the picture's radiance
+    bool panes = false;            // blended surfaces cover what lies behind them, from `least_cover` on
+    bool exact = false;            // drawn in full floats, for numbers that half floats do not hold
     bool ofLight = false;          // belongs to one light, which RenderOptions::light names
     std::vector<Condition> when{}; // as of settings: when it shows anything of its own; none: always
 };

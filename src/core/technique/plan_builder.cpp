@@ -54,6 +54,10 @@ void PlanBuilder::settles(int frames, bool jitter) {
 FramePlan PlanBuilder::plan(const FrameInputs& inputs, const std::vector<const Technique*>& techniques) {
     PlanBuilder builder(inputs);
     builder.techniques_ = techniques;
+    for (const Technique* t : techniques)
+        if (t->wants)
+            for (std::string& target : t->wants(inputs))
+                builder.wanted_.insert(std::move(target));
     for (const Technique* t : techniques) {
         builder.technique_ = t;
         if (t->plan) t->plan(inputs, builder);
@@ -151,8 +155,7 @@ Work work_of(const Scene& scene, const std::vector<Draw>& draws) {
     std::uint64_t triangles = 0;
     for (const Draw& d : draws)
         triangles +=
-            scene.asset->primitives[scene.asset->objects[static_cast<std::size_t>(d.object)].primitive].indices.size() /
-            3;
+            scene.asset->primitives[scene.objects()[static_cast<std::size_t>(d.object)].primitive].indices.size() / 3;
     return Work::drawing(draws.size(), triangles);
 }
 

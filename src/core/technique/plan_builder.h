@@ -1,6 +1,7 @@
 #pragma once
 #include "core/plan/frame_plan.h"
 #include "core/technique/all.h"
+#include <set>
 
 namespace mirolux {
 
@@ -9,6 +10,8 @@ class PlanBuilder {
 public:
     explicit PlanBuilder(const FrameInputs& inputs);
 
+    /// True if some technique of the frame reads a target that is made only then.
+    bool wanted(const std::string& target) const { return wanted_.count(target) > 0; }
     /// Declares a target or buffer. Passes name it; one that no pass names is not made.
     void resource(ResourceSpec spec);
     /// Adds a pass of the technique that is planning.
@@ -34,6 +37,7 @@ private:
     const FrameInputs& inputs_;
     const Technique* technique_ = nullptr;
     std::vector<const Technique*> techniques_;
+    std::set<std::string> wanted_;
     FramePlan plan_;
 };
 

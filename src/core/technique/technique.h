@@ -1,6 +1,7 @@
 #pragma once
 #include "core/account/surface_sample.h"
 #include "core/plan/draw_list.h"
+#include "core/scene/object_edit.h"
 #include "core/technique/cost_term.h"
 #include "core/technique/layer.h"
 #include "core/technique/resource.h"
@@ -23,6 +24,12 @@ struct FrameTime {
     bool operator==(const FrameTime&) const = default;
 };
 
+/// The frame before in a sequence.
+struct FrameBefore {
+    View view;
+    std::shared_ptr<const PlacedObjects> placed; // Scene::placed
+};
+
 /// All that a plan depends on. `draws`: from build_draw_list with the same scene, setup and view.
 struct FrameInputs {
     const Scene& scene;
@@ -30,6 +37,7 @@ struct FrameInputs {
     const View& view;
     const DrawList& draws;
     FrameTime time{};
+    const FrameBefore* before = nullptr; // null: the first frame since a reset
 };
 
 /// Places in the shading of all paths that techniques feed; a pass names those that its shaders call.
@@ -58,6 +66,8 @@ struct Technique {
     std::vector<std::string> parameters{}; // values that its shaders read as parameters.<name>, a vec4 each
     std::vector<Slot> mayFeed{};           // that it may feed: passes that call them are shaped by its settings
 
+    /// Names of targets that others write only when someone reads them ("motion") and that this one reads.
+    std::vector<std::string> (*wants)(const FrameInputs&) = nullptr;
     /// Adds the technique's passes, resources, feeds and parameters for these inputs; nothing when it is off.
     void (*plan)(const FrameInputs&, PlanBuilder&) = nullptr;
     /// Adds what a device is charged for in a pass, from its counted work. Called for every pass of the plan: a

@@ -18,6 +18,7 @@ void place(SceneAsset& asset, Primitive primitive) {
     asset.bounds.add(primitive.bounds);
     asset.primitives.push_back(std::move(primitive));
     asset.objects.push_back(o);
+    asset.objectNames.push_back({std::to_string(asset.objects.size() - 1), "", -1});
 }
 
 void add_quad(SceneAsset& asset, int material, glm::vec3 corner, glm::vec3 u, glm::vec3 v) {

@@ -27,7 +27,7 @@ struct LightData {
 struct DrawData {
     glm::mat4 model;
     glm::vec4 normalMatrix[3];
-    std::uint32_t material, lightOffset, lightCount, pad;
+    std::uint32_t material, lightOffset, lightCount, object;
 };
 
 struct MaterialData {

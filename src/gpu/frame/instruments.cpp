@@ -71,6 +71,24 @@ static Result<void> enter_panes(PassFrame& f, GLuint target) {
     return {};
 }
 
+/// Which draw each pixel of a G-buffer shows: where lights are evaluated on the screen, it says for whom.
+static Result<GLuint> enter_draws(PassFrame& f, ScratchPool& scratch, bool stencil) {
+    auto target = scratch.get("ledger draws", f.width(), f.height(), {GL_R32F},
+                              stencil ? GL_DEPTH32F_STENCIL8 : GL_DEPTH_COMPONENT32F);
+    if (!target) return tl::unexpected(target.error());
+    auto stage = f.mesh_stage("object_numbers/fragment.glsl", {});
+    if (!stage) return tl::unexpected(stage.error());
+    PassState state;
+    state.framebuffer = (*target)->framebuffer.name();
+    state.width = f.width();
+    state.height = f.height();
+    state.apply();
+    clear_color(state.framebuffer);
+    depth_clear(f, state.framebuffer)();
+    f.draw(f.opaque, *stage, state);
+    return (*target)->colors[0].name();
+}
+
 Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
     PassFrame& f = *frame.eyes.front();
     const DrawList& list = frame.inputs.draws;
@@ -98,7 +116,14 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
     plain.apply();
     const float one[4] = {1, 1, 1, 1};
     glClearNamedFramebufferfv(target.name(), GL_COLOR, 0, one);
+    auto draws = enter_draws(f, scratch_, stencil);
+    if (!draws) return tl::unexpected(draws.error());
+    f.textures["ledgerDraws"] = *draws;
+    std::vector<glm::uvec2> objects(list.opaque.size() + list.blended.size() + 1, glm::uvec2(0));
+    Buffer& objectBuffer = store_.buffer("ledger of objects");
+    objectBuffer.upload(objects.data(), objects.size() * sizeof(glm::uvec2));
     f.instrument = Instrument::ledger;
+    f.buffers["LedgerObjectBuffer"] = {objectBuffer.name(), 0, 0};
     f.buffers["LedgerBuffer"] = {buffer.name(), 0, 0};
     f.textures["ledgerTransmittance"] = (*through)->colors[0].name();
     f.textures["ledgerDepth"] = (*copy)->depth.name();
@@ -116,6 +141,14 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
     glFinish();
     glGetNamedBufferSubData(buffer.name(), 0, static_cast<GLsizeiptr>(entries.size() * sizeof(LedgerData)),
                             entries.data());
+    glGetNamedBufferSubData(objectBuffer.name(), 0, static_cast<GLsizeiptr>(objects.size() * sizeof(glm::uvec2)),
+                            objects.data());
+    std::size_t entered = 0;
+    for (const auto* part : {&list.opaque, &list.blended})
+        for (const Draw& d : *part) {
+            record.objects.push_back({d.object, objects[entered].x, objects[entered].y});
+            ++entered;
+        }
     const double unit = 1.0 / (1048576.0 * tone::exposure_scale(frame.inputs.setup.number(
                                                "exposure.ev100"))); // cd/m2 in a step (shaders/include/ledger.glsl)
     for (std::size_t i = 0; i < list.lights.size(); ++i)

@@ -91,9 +91,12 @@ private:
     }
 
     Result<Scratch*> draw(const Group& group, int width, int height, int number) {
+        std::vector<GLenum> formats;
+        for (const LayerInfo* l : group)
+            formats.push_back(l->exact ? GL_RGBA32F : GL_RGBA16F);
         auto made =
             session_.scratch_.get("layers " + std::to_string(number) + (width == frame_.width() ? "" : " small"), width,
-                                  height, std::vector<GLenum>(group.size(), GL_RGBA16F), GL_DEPTH_COMPONENT32F);
+                                  height, formats, GL_DEPTH_COMPONENT32F);
         if (!made) return made;
         Scratch& t = **made;
         const GeneratedFiles files = with_layers(frame_.generated, group);
@@ -116,6 +119,16 @@ private:
         state.depthWrite = false;
         state.blend = {true, GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA};
         frame_.draw(frame_.blended, *stage, state);
+        // Or cover what they stand before: nearest first wins.
+        if (std::any_of(group.begin(), group.end(), [](const LayerInfo* l) { return l->panes; })) {
+            auto covering = frame_.surface_stage({"PASS_LAYERS", "COVERING"}, {}, &files);
+            if (!covering) return tl::unexpected(covering.error());
+            covering->set("chosenLight", static_cast<GLuint>(light_));
+            write_to(group, state.framebuffer, [](const LayerInfo& l) { return l.panes; });
+            state.depthWrite = true;
+            state.blend = {};
+            frame_.draw(frame_.blended, *covering, state);
+        }
         write_to(group, state.framebuffer, [](const LayerInfo&) { return true; });
         session_.vitals_->beat();
         return made;

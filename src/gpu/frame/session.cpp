@@ -184,8 +184,10 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
     const auto time_of = [&](std::uint64_t index, double seconds) {
         return FrameTime{index, seconds, plan.jitter ? jitter_of(index) : glm::dvec2(0.0)};
     };
-    if (!plan.has_history()) // only the last frame of a sequence is seen
+    if (!plan.has_history()) { // only the last frame of a sequence is seen
+        before_.reset();
         return time_of(static_cast<std::uint64_t>(std::max(1, options.frames)) - 1, view.seconds);
+    }
     if (auto ok = check_size(plan); !ok) return tl::unexpected(ok.error());
     auto resources = pool_.set_of(plan);
     if (!resources) return tl::unexpected(resources.error());
@@ -194,17 +196,20 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
                        held_->resources != *resources || held_->view.camera.name != view.camera.name;
     if (!fresh) return time_of(index_, view.seconds);
     index_ = 0;
+    before_.reset();
     const int frames = options.frames > 0 ? options.frames : plan.settleFrames;
     for (int i = 0; i < frames - 1; ++i) {
         View earlier = view;
         earlier.seconds -= (frames - 1 - i) / options.framesPerSecond;
         const DrawList draws = build_draw_list(scene, setup, earlier);
-        auto frame = make_frame(FrameInputs{scene, setup, earlier, draws, time_of(index_, earlier.seconds)});
+        auto frame = make_frame(
+            FrameInputs{scene, setup, earlier, draws, time_of(index_, earlier.seconds), before_ ? &*before_ : nullptr});
         if (!frame) return tl::unexpected(frame.error());
         auto prepared = prepare_all(**frame);
         if (!prepared) return tl::unexpected(prepared.error());
         for (const Prepared& p : *prepared)
             run_pass(p);
+        before_ = FrameBefore{earlier, scene.placed};
         ++index_;
     }
     return time_of(index_, view.seconds);
@@ -227,14 +232,15 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     const DrawList list = build_draw_list(scene, setup, view);
     auto time = settle(scene, setup, view, list, options);
     if (!time) return tl::unexpected(time.error());
-    auto made = make_frame(FrameInputs{scene, setup, view, list, *time});
+    const std::optional<FrameBefore> before = std::exchange(before_, FrameBefore{view, scene.placed});
+    auto made = make_frame(FrameInputs{scene, setup, view, list, *time, before ? &*before : nullptr});
     if (!made) return tl::unexpected(made.error());
     Frame& frame = **made;
     fill_head(frame.plan, record);
     const bool held = held_ && !held_->history && held_->scene.asset == scene.asset &&
                       held_->scene.lights == scene.lights && held_->scene.motions == scene.motions &&
-                      held_->scene.sky == scene.sky && held_->setup == setup && held_->view == view &&
-                      options.frames == 0;
+                      held_->scene.sky == scene.sky && held_->scene.placed == scene.placed && held_->setup == setup &&
+                      held_->view == view && options.frames == 0;
     auto prepared = prepare_all(frame);
     if (!prepared) {
         held_.reset();

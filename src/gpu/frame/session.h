@@ -95,7 +95,8 @@ private:
     std::unique_ptr<Vitals> vitals_ = std::make_unique<Vitals>();
     std::vector<const Technique*> more_;
     bool software_ = false;
-    std::uint64_t index_ = 0; // of the next frame, since the last reset
+    std::optional<FrameBefore> before_; // of the sequence
+    std::uint64_t index_ = 0;           // of the next frame, since the last reset
     /// What the targets hold at present, so that a request about the same frame need not draw it again.
     struct Held {
         Scene scene;

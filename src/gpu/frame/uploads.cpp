@@ -9,15 +9,15 @@ namespace mirolux::gpu {
 namespace {
 
 /// Appends commands for draws (by index) and groups neighbours of one material and winding into batches.
-std::vector<Batch> batch(const SceneResources& scene, const std::vector<Draw>& draws,
-                         const std::vector<std::uint32_t>* subset, std::uint32_t firstDraw, bool merge,
-                         std::vector<DrawCommand>& commands) {
+std::vector<Batch> batch(const SceneResources& scene, const std::vector<Object>& objects,
+                         const std::vector<Draw>& draws, const std::vector<std::uint32_t>* subset,
+                         std::uint32_t firstDraw, bool merge, std::vector<DrawCommand>& commands) {
     std::vector<Batch> batches;
     const SceneAsset& asset = scene.asset();
     const std::size_t count = subset ? subset->size() : draws.size();
     for (std::size_t i = 0; i < count; ++i) {
         const std::uint32_t d = subset ? (*subset)[i] : static_cast<std::uint32_t>(i);
-        const Object& object = asset.objects[static_cast<std::size_t>(draws[d].object)];
+        const Object& object = objects[static_cast<std::size_t>(draws[d].object)];
         const int material = static_cast<int>(asset.material_index(object));
         const auto& slice = scene.slice(object.primitive);
         commands.push_back({slice.count, 1, slice.firstIndex, slice.baseVertex, firstDraw + d});
@@ -45,32 +45,33 @@ LightData light_data(const Light& l, float reach) {
     return d;
 }
 
-std::vector<DrawData> draw_data(const SceneAsset& asset, const DrawList& list) {
+std::vector<DrawData> draw_data(const Scene& scene, const DrawList& list) {
     std::vector<DrawData> draws;
     for (const auto* part : {&list.opaque, &list.blended})
         for (const Draw& d : *part) {
-            const Object& o = asset.objects[static_cast<std::size_t>(d.object)];
+            const Object& o = scene.objects()[static_cast<std::size_t>(d.object)];
             DrawData data{};
             data.model = o.transform;
             const glm::mat3 normal = normal_matrix(o.transform);
             for (int c = 0; c < 3; ++c)
                 data.normalMatrix[c] = glm::vec4(normal[c], 0);
-            data.material = static_cast<std::uint32_t>(asset.material_index(o));
+            data.material = static_cast<std::uint32_t>(scene.asset->material_index(o));
             data.lightOffset = d.lightOffset;
             data.lightCount = d.lightCount;
+            data.object = static_cast<std::uint32_t>(d.object);
             draws.push_back(data);
         }
     return draws;
 }
 
 /// Range of the depth layer, metres: from the nearest visible object to where nine tenths of them end.
-std::pair<float, float> depth_range(const SceneAsset& asset, const DrawList& list, const Camera& camera) {
+std::pair<float, float> depth_range(const Scene& scene, const DrawList& list, const Camera& camera) {
     const glm::vec3 forward = glm::normalize(camera.aim - camera.eye);
     float nearest = 3.4e38f;
     std::vector<float> ends;
     for (const auto* draws : {&list.opaque, &list.blended})
         for (const Draw& d : *draws) {
-            const Box& b = asset.objects[static_cast<std::size_t>(d.object)].bounds;
+            const Box& b = scene.objects()[static_cast<std::size_t>(d.object)].bounds;
             const float center = glm::dot(b.center() - camera.eye, forward),
                         extent = 0.5f * glm::dot(b.size(), glm::abs(forward));
             nearest = std::min(nearest, center - extent);
@@ -85,7 +86,7 @@ std::pair<float, float> depth_range(const SceneAsset& asset, const DrawList& lis
 /// What each eye sees.
 std::vector<FrameData> frame_data(const FrameInputs& in) {
     std::vector<FrameData> frames;
-    const auto [near, far] = depth_range(*in.scene.asset, in.draws, in.view.camera);
+    const auto [near, far] = depth_range(in.scene, in.draws, in.view.camera);
     for (const View& eye : eye_views(in.view)) {
         FrameData f{};
         glm::mat4 projection = projection_matrix(eye.camera, double(eye.width) / eye.height);
@@ -116,7 +117,7 @@ void Session::upload(Frame& frame) {
     std::vector<LightData> lights;
     for (std::size_t i = 0; i < in.draws.lights.size(); ++i)
         lights.push_back(light_data(in.draws.lights[i], in.draws.reach[i]));
-    const std::vector<DrawData> draws = draw_data(*in.scene.asset, in.draws);
+    const std::vector<DrawData> draws = draw_data(in.scene, in.draws);
     const std::vector<glm::vec4> parameters = parameter_values(frame.plan);
     std::map<std::string, BufferRange> shared;
     const auto share = [&](const char* block, const void* data, std::size_t bytes) {
@@ -152,11 +153,13 @@ void Session::upload(Frame& frame) {
 
 void Session::fill_commands(PassFrame& f, Buffer& buffer) const {
     const DrawList& list = f.inputs.draws;
+    const std::vector<Object>& objects = f.inputs.scene.objects();
     std::vector<DrawCommand> commands;
-    f.opaque = batch(*scene_, list.opaque, nullptr, 0, true, commands);
-    f.blended = batch(*scene_, list.blended, nullptr, static_cast<std::uint32_t>(list.opaque.size()), true, commands);
+    f.opaque = batch(*scene_, objects, list.opaque, nullptr, 0, true, commands);
+    f.blended =
+        batch(*scene_, objects, list.blended, nullptr, static_cast<std::uint32_t>(list.opaque.size()), true, commands);
     for (const LightDraws& per : list.perLight)
-        f.lights.push_back({per.light, per.rect, batch(*scene_, list.opaque, &per.draws, 0, true, commands)});
+        f.lights.push_back({per.light, per.rect, batch(*scene_, objects, list.opaque, &per.draws, 0, true, commands)});
     for (DrawCommand& c : commands)
         c.instances = f.both_eyes() ? 2 : 1;
     buffer.upload(commands.data(), commands.size() * sizeof(DrawCommand));

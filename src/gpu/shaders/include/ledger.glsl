@@ -7,13 +7,25 @@ struct LedgerEntry {
     uint pad;
 };
 layout(std430) buffer LedgerBuffer { LedgerEntry ledger[]; };
+layout(std430) buffer LedgerObjectBuffer { uvec2 ledgerObjects[]; }; // by draw: fragments shaded, lights taken up for them
 uniform sampler2D ledgerTransmittance; // of the panes before the surface; 0 for a surface that the picture does not show
 uniform sampler2D ledgerDepth;
+#ifdef LEDGER_SURFACE
+uint ledgerDraw = 0u; // of the fragment: set before it is lit
+void enterFragment(uint draw) {
+    ledgerDraw = draw;
+    atomicAdd(ledgerObjects[draw].x, 1u);
+}
+#else
+uniform sampler2D ledgerDraws; // of a G-buffer's surfaces, plus one
+#define ledgerDraw (uint(texelFetch(ledgerDraws, ivec2(gl_FragCoord.xy), 0).r) - 1u)
+#endif
 const float ledgerUnit = 1048576.0; // steps in the luminance that exposure makes 1
 
 /// weight: what stands between the surface and the eye lets through.
 void enterWeighted(uint light, vec3 radiance, float weight) {
     atomicAdd(ledger[light].evaluations, 1u);
+    atomicAdd(ledgerObjects[ledgerDraw].y, 1u);
     float luminance = dot(radiance, vec3(0.2126, 0.7152, 0.0722)) * weight; // Rec. 709
     uint steps = uint(clamp(luminance * parameters.tone.x * ledgerUnit + 0.5, 0.0, 4.0e9));
     if (steps == 0u) return;
@@ -33,4 +45,5 @@ void enterLight(uint light, vec3 radiance) {
 #else
 #define enterLight(light, radiance)
 #define enterWeighted(light, radiance, weight)
+#define enterFragment(draw)
 #endif

@@ -31,7 +31,7 @@ struct DrawData {
     uint material;
     uint lightOffset;
     uint lightCount;
-    uint pad;
+    uint object;          // number in the scene
 };
 
 struct MaterialData {

@@ -6,6 +6,7 @@
 //   PASS_GBUFFER  the surface, and its ambient light and emission
 //   PASS_LAYERS   layers of the surface, one target each
 //   PASS_PROBE    no picture: every surface that covers the pixel, into a buffer
+//   COVERING      blended surfaces that cover enough to count as what is seen
 //   PEEL          blended surfaces, only what lies behind the layer before
 //   LEDGER_BLENDED  PASS_LIT of the ledger: front to back, the target holds the transmittance
 //   LIGHTS_OF, SHADING_MODEL, NORMALISED, WINDOW_SQUARED, NORMAL_MAPS, ALPHA_MASK, COUNT, LEDGER
@@ -52,6 +53,10 @@ void main() {
     if (peelLayer > 0 && gl_FragCoord.z >= texelFetch(nearerDepth, texel, 0).r) discard; // in a layer already
 #endif
     Surface s = readSurface();
+#ifdef COVERING
+    if (s.alpha < 0.1) discard; // src/core/rays/ray_scene.h: least_cover
+#endif
+    enterFragment(vertex.draw);
     vec3 diffuse = vec3(0.0), specular = vec3(0.0);
 #if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS)
     LitSurface lit = LitSurface(s.position, s.normal, normalize(frame.eye.xyz - s.position), s.baseColor, s.metallic, s.roughness, s.alpha, vertex.draw,
@@ -72,7 +77,7 @@ void main() {
     vec3 chosenDiffuse = vec3(0.0), chosenSpecular = vec3(0.0);
     if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
     writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.alpha, ambient, diffuse, specular, emissive,
-                           chosenDiffuse + chosenSpecular));
+                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
 #else

@@ -11,12 +11,20 @@ struct LayerInput {
     vec3 diffuse;
     vec3 specular;
     vec3 emissive;
+    uint object;   // number in the scene
     vec3 chosen;   // of the one light that is asked for
 };
 
 vec4 layer_albedo(LayerInput i) { return vec4(i.baseColor, 1.0); }
 vec4 layer_normal(LayerInput i) { return vec4(i.normal, 1.0); }
 vec4 layer_material(LayerInput i) { return vec4(i.roughness, i.metallic, 0.0, 1.0); }
+/// A colour of its own for each object (hues by the golden ratio, three strengths); alpha: its number, plus one.
+vec4 layer_objects(LayerInput i) {
+    float hue = fract(float(i.object) * 0.6180339887);
+    vec3 color = clamp(abs(fract(hue + vec3(0.0, 2.0, 1.0) / 3.0) * 6.0 - 3.0) - 1.0, 0.0, 1.0);
+    float strength = 0.35 + 0.25 * float(i.object % 3u);
+    return vec4(mix(vec3(0.5), color, 0.7) * strength * (0.55 + 0.45 * abs(dot(i.normal, i.toEye))), float(i.object + 1u));
+}
 vec4 layer_ambient(LayerInput i) { return vec4(dimmedByAir(i.ambient, i.position), i.alpha); }
 vec4 layer_diffuse(LayerInput i) { return vec4(dimmedByAir(i.diffuse, i.position), i.alpha); }
 vec4 layer_specular(LayerInput i) { return vec4(dimmedByAir(i.specular, i.position), i.alpha); }

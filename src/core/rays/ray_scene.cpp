@@ -1,0 +1,233 @@
+#include "core/rays/ray_scene.h"
+#include "core/scene/object_edit.h"
+#include <cassert>
+#include <cmath>
+#include <embree3/rtcore.h>
+
+namespace mirolux {
+
+namespace {
+
+float wrapped(float t, Wrap wrap) {
+    switch (wrap) {
+    case Wrap::clamp:
+        return std::clamp(t, 0.0f, 1.0f);
+    case Wrap::mirror: {
+        const float m = std::fmod(std::abs(t), 2.0f);
+        return m > 1.0f ? 2.0f - m : m;
+    }
+    case Wrap::repeat:
+        break;
+    }
+    return t - std::floor(t);
+}
+
+/// A texel's alpha, by its neighbours of the wrap mode.
+float texel_alpha(const TextureImage& image, const Texture& texture, int x, int y) {
+    const auto inside = [](int i, int size, Wrap wrap) {
+        if (wrap == Wrap::repeat) return ((i % size) + size) % size;
+        return std::clamp(i, 0, size - 1); // a mirror's edge repeats, as clamping does
+    };
+    const auto at = (std::size_t(inside(y, image.height, texture.wrapV)) * static_cast<std::size_t>(image.width) +
+                     static_cast<std::size_t>(inside(x, image.width, texture.wrapU))) *
+                    4;
+    return static_cast<float>(image.rgba[at + 3]) / 255.0f;
+}
+
+float texture_alpha(const SceneAsset& asset, int index, glm::vec2 uv) {
+    const Texture& texture = asset.textures[static_cast<std::size_t>(index)];
+    const TextureImage& image = asset.images[static_cast<std::size_t>(texture.image)];
+    if (image.rgba.empty()) return 1.0f;
+    const float x = wrapped(uv.x, texture.wrapU) * static_cast<float>(image.width),
+                y = wrapped(uv.y, texture.wrapV) * static_cast<float>(image.height);
+    if (!std::isfinite(x) || !std::isfinite(y)) return 1.0f;
+    if (!texture.linear)
+        return texel_alpha(image, texture, static_cast<int>(std::floor(x)), static_cast<int>(std::floor(y)));
+    const float bx = std::floor(x - 0.5f), by = std::floor(y - 0.5f), fx = x - 0.5f - bx, fy = y - 0.5f - by;
+    const int ix = static_cast<int>(bx), iy = static_cast<int>(by);
+    const auto row = [&](int j) {
+        return (1 - fx) * texel_alpha(image, texture, ix, j) + fx * texel_alpha(image, texture, ix + 1, j);
+    };
+    return (1 - fy) * row(iy) + fy * row(iy + 1);
+}
+
+} // namespace
+
+float surface_alpha(const SceneAsset& asset, const Primitive& p, std::uint32_t triangle, float u, float v) {
+    const Material& m = asset.materials[p.material < 0 ? asset.materials.size() - 1 : std::size_t(p.material)];
+    const Vertex* corner[3];
+    for (std::uint32_t k = 0; k < 3; ++k)
+        corner[k] = &p.vertices[p.indices[3 * triangle + k]];
+    const float weight[3] = {1 - u - v, u, v};
+    float color = 0;
+    glm::vec2 uv(0.0f);
+    for (int k = 0; k < 3; ++k) {
+        color += weight[k] * static_cast<float>(corner[k]->color >> 24) / 255.0f;
+        uv += weight[k] * corner[k]->uv;
+    }
+    const int texture = m.textures[static_cast<int>(TextureSlot::baseColor)];
+    return m.baseColor.a * color * (texture >= 0 ? texture_alpha(asset, texture, uv) : 1.0f);
+}
+
+/// What the filter asks for: Embree's context with ours behind it.
+struct RayScene::Context {
+    RTCIntersectContext embree;
+    const RayScene* scene;
+    std::span<const int> without;
+    bool panes; // blended surfaces count
+};
+
+void RayScene::filter(const RTCFilterFunctionNArguments* a) {
+    assert(a->N == 1);
+    const auto& context = *reinterpret_cast<const Context*>(a->context);
+    const SceneAsset& asset = *context.scene->asset_;
+    const auto object = RTCHitN_instID(a->hit, 1, 0, 0);
+    const Primitive& p =
+        asset.primitives[static_cast<std::size_t>(asset.objects[static_cast<std::size_t>(object)].primitive)];
+    const Material& m = asset.materials[p.material < 0 ? asset.materials.size() - 1 : std::size_t(p.material)];
+    const auto refuse = [&] { a->valid[0] = 0; };
+    if (std::find(context.without.begin(), context.without.end(), static_cast<int>(object)) != context.without.end())
+        return refuse();
+    if (!m.doubleSided) { // ray and normal are in object space here, where mirroring does not turn faces round
+        // Embree's normal of a counter-clockwise triangle points to where it is seen from.
+        const float facing = RTCRayN_dir_x(a->ray, 1, 0) * RTCHitN_Ng_x(a->hit, 1, 0) +
+                             RTCRayN_dir_y(a->ray, 1, 0) * RTCHitN_Ng_y(a->hit, 1, 0) +
+                             RTCRayN_dir_z(a->ray, 1, 0) * RTCHitN_Ng_z(a->hit, 1, 0);
+        if (facing > 0.0f) return refuse();
+    }
+    if (m.alphaMode == AlphaMode::opaque) return;
+    if (m.alphaMode == AlphaMode::blend && !context.panes) return refuse();
+    const float alpha =
+        surface_alpha(asset, p, RTCHitN_primID(a->hit, 1, 0), RTCHitN_u(a->hit, 1, 0), RTCHitN_v(a->hit, 1, 0));
+    if (alpha < (m.alphaMode == AlphaMode::mask ? m.alphaCutoff : least_cover)) refuse();
+}
+
+RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.placed), device_(rtcNewDevice(nullptr)) {
+    top_ = rtcNewScene(device_);
+    rtcSetSceneFlags(top_, static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_DYNAMIC | RTC_SCENE_FLAG_ROBUST |
+                                                      RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION));
+    for (const Primitive& p : asset_->primitives) {
+        primitives_.push_back(nullptr);
+        if (p.indices.size() < 3) continue;
+        RTCSceneTy* tree = rtcNewScene(device_);
+        rtcSetSceneFlags(tree,
+                         static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION));
+        RTCGeometryTy* mesh = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_TRIANGLE);
+        rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, p.vertices.data(),
+                                   offsetof(Vertex, position), sizeof(Vertex), p.vertices.size());
+        rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, p.indices.data(), 0, 12,
+                                   p.indices.size() / 3);
+        rtcCommitGeometry(mesh);
+        rtcAttachGeometry(tree, mesh);
+        rtcReleaseGeometry(mesh);
+        rtcCommitScene(tree);
+        primitives_.back() = tree;
+    }
+    const std::vector<Object>& objects = scene.objects();
+    instances_.resize(objects.size(), nullptr);
+    transforms_.resize(objects.size());
+    shown_.resize(objects.size(), true);
+    for (std::size_t o = 0; o < objects.size(); ++o) {
+        RTCSceneTy* tree = primitives_[static_cast<std::size_t>(objects[o].primitive)];
+        if (!tree) continue;
+        instances_[o] = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_INSTANCE);
+        rtcSetGeometryInstancedScene(instances_[o], tree);
+        rtcSetGeometryTimeStepCount(instances_[o], 1);
+        rtcAttachGeometryByID(top_, instances_[o], static_cast<unsigned>(o));
+        rtcReleaseGeometry(instances_[o]); // the tree keeps it
+        set_instance(o, objects[o]);
+    }
+    rtcCommitScene(top_);
+}
+
+RayScene::~RayScene() {
+    rtcReleaseScene(top_);
+    for (RTCSceneTy* tree : primitives_)
+        if (tree) rtcReleaseScene(tree);
+    rtcReleaseDevice(device_);
+}
+
+void RayScene::set_instance(std::size_t o, const Object& object) {
+    transforms_[o] = object.transform;
+    shown_[o] = !object.hidden;
+    rtcSetGeometryTransform(instances_[o], 0, RTC_FORMAT_FLOAT4X4_COLUMN_MAJOR, &object.transform[0][0]);
+    if (object.hidden)
+        rtcDisableGeometry(instances_[o]);
+    else
+        rtcEnableGeometry(instances_[o]);
+    rtcCommitGeometry(instances_[o]);
+}
+
+void RayScene::place(const Scene& scene) {
+    assert(scene.asset == asset_);
+    if (scene.placed == placed_) return;
+    placed_ = scene.placed;
+    const std::vector<Object>& objects = scene.objects();
+    bool changed = false;
+    for (std::size_t o = 0; o < objects.size(); ++o) {
+        if (!instances_[o] || (transforms_[o] == objects[o].transform && shown_[o] == !objects[o].hidden)) continue;
+        set_instance(o, objects[o]);
+        changed = true;
+    }
+    if (changed) rtcCommitScene(top_);
+}
+
+RayHit RayScene::nearest(const Ray& ray, float from, std::span<const int> without) const {
+    Context context{{}, this, without, true};
+    rtcInitIntersectContext(&context.embree);
+    context.embree.filter = filter;
+    RTCRayHit query{};
+    query.ray = {ray.origin.x,
+                 ray.origin.y,
+                 ray.origin.z,
+                 from,
+                 ray.direction.x,
+                 ray.direction.y,
+                 ray.direction.z,
+                 0,
+                 std::numeric_limits<float>::infinity(),
+                 ~0u,
+                 0,
+                 0};
+    query.hit.geomID = query.hit.instID[0] = RTC_INVALID_GEOMETRY_ID;
+    rtcIntersect1(top_, &context.embree, &query);
+    RayHit hit;
+    if (query.hit.geomID == RTC_INVALID_GEOMETRY_ID) return hit;
+    hit.distance = query.ray.tfar;
+    hit.object = static_cast<int>(query.hit.instID[0]);
+    hit.triangle = query.hit.primID;
+    const auto o = static_cast<std::size_t>(hit.object);
+    const Primitive& p = asset_->primitives[static_cast<std::size_t>(asset_->objects[o].primitive)];
+    glm::vec3 corner[3];
+    for (std::uint32_t k = 0; k < 3; ++k)
+        corner[k] = glm::vec3(transforms_[o] * glm::vec4(p.vertices[p.indices[3 * hit.triangle + k]].position, 1.0f));
+    const glm::vec3 normal = glm::cross(corner[1] - corner[0], corner[2] - corner[0]);
+    if (const float length = glm::length(normal); length > 1e-30f) {
+        hit.normal = normal / length;
+        if (glm::dot(hit.normal, ray.direction) > 0.0f) hit.normal = -hit.normal;
+    }
+    hit.alpha = surface_alpha(*asset_, p, hit.triangle, query.hit.u, query.hit.v);
+    return hit;
+}
+
+bool RayScene::occluded(const Ray& ray, float from, float to) const {
+    Context context{{}, this, {}, false};
+    rtcInitIntersectContext(&context.embree);
+    context.embree.filter = filter;
+    RTCRay query{ray.origin.x,
+                 ray.origin.y,
+                 ray.origin.z,
+                 from,
+                 ray.direction.x,
+                 ray.direction.y,
+                 ray.direction.z,
+                 0,
+                 to,
+                 ~0u,
+                 0,
+                 0};
+    rtcOccluded1(top_, &context.embree, &query);
+    return query.tfar < 0.0f;
+}
+
+} // namespace mirolux

@@ -1,0 +1,69 @@
+#pragma once
+#include "core/scene/scene.h"
+#include <span>
+
+struct RTCDeviceTy;
+struct RTCSceneTy;
+struct RTCGeometryTy;
+struct RTCFilterFunctionNArguments;
+
+namespace mirolux {
+
+struct Ray {
+    glm::vec3 origin{0.0f}, direction{0.0f, 0.0f, -1.0f}; // metres; unit direction
+};
+
+struct RayHit {
+    float distance = 0.0f; // metres along the unit direction
+    int object = -1;       // -1: nothing
+    std::uint32_t triangle = 0;
+    glm::vec3 normal{0.0f, 1.0f, 0.0f}; // of the triangle, unit, facing the ray's origin
+    float alpha = 1.0f;                 // of the surface there
+};
+
+/// A blended surface stops a ray where it covers at least this much of what lies behind it.
+inline constexpr float least_cover = 0.1f;
+
+/// A scene as rays meet it, and as pictures show it: hidden objects are not there, masked surfaces have their holes,
+/// single-sided ones are seen from the front only, blended ones count from `least_cover` on. A tree over the triangles
+/// of each primitive (made once) and one over the objects (made again when they move); intersection by Embree (I. Wald
+/// et al., Embree: A Kernel Framework for Efficient CPU Ray Tracing, 2014). Queries may come from any number of
+/// threads, but not while place() runs.
+class RayScene {
+public:
+    /// Keeps the asset; its vertices are not copied. Costs about a second for ten million triangles.
+    explicit RayScene(const Scene& scene);
+    ~RayScene();
+    RayScene(const RayScene&) = delete;
+    RayScene& operator=(const RayScene&) = delete;
+
+    /// Takes another placement of the same asset's objects.
+    void place(const Scene& scene);
+    bool holds(const Scene& scene) const { return asset_ == scene.asset && placed_ == scene.placed; }
+    const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
+
+    /// Nearest surface beyond `from` metres, objects of `without` left out.
+    RayHit nearest(const Ray& ray, float from = 0.0f, std::span<const int> without = {}) const;
+    /// True if anything opaque or masked lies between `from` and `to` metres.
+    bool occluded(const Ray& ray, float from, float to) const;
+
+private:
+    struct Context;
+    static void filter(const RTCFilterFunctionNArguments* arguments);
+    void set_instance(std::size_t object, const Object& placed);
+
+    std::shared_ptr<const SceneAsset> asset_;
+    std::shared_ptr<const PlacedObjects> placed_;
+    RTCDeviceTy* device_ = nullptr;
+    std::vector<RTCSceneTy*> primitives_;   // a tree each; null without triangles
+    std::vector<RTCGeometryTy*> instances_; // parallel to the objects; null without triangles
+    std::vector<glm::mat4> transforms_;     // as they stand in the tree
+    std::vector<bool> shown_;
+    RTCSceneTy* top_ = nullptr;
+};
+
+/// Alpha of a primitive's surface at a point of a triangle (barycentric u of the second corner, v of the third), as the
+/// shader has it at the finest mip: base colour's, vertex colour's and texture's.
+float surface_alpha(const SceneAsset& asset, const Primitive& primitive, std::uint32_t triangle, float u, float v);
+
+} // namespace mirolux

@@ -1,0 +1,141 @@
+#include "core/scene/object_edit.h"
+#include "core/scene/geometry.h"
+#include <algorithm>
+#include <cctype>
+#include <unordered_map>
+#include <unordered_set>
+
+namespace mirolux {
+
+bool ObjectEdit::idle() const {
+    return !hidden && translation == glm::vec3(0.0f) && scale == glm::vec3(1.0f) &&
+           rotation == glm::quat(1.0f, 0.0f, 0.0f, 0.0f);
+}
+
+glm::mat4 matrix_of(const ObjectEdit& e) {
+    glm::mat4 m = glm::mat4_cast(e.rotation);
+    for (int k = 0; k < 3; ++k)
+        m[k] *= e.scale[k];
+    m[3] = glm::vec4(e.translation, 1.0f);
+    return m;
+}
+
+ObjectEdit placed_by(const ObjectEdit& edit, const Placement& p) {
+    ObjectEdit out = edit;
+    const bool turned = p.turn != glm::quat(1.0f, 0.0f, 0.0f, 0.0f);
+    if (turned) out.rotation = glm::normalize(p.turn * edit.rotation);
+    out.scale = glm::clamp(edit.scale * p.size, glm::vec3(1e-3f), glm::vec3(1e3f));
+    if (turned || p.size != 1.0f)
+        out.translation = p.pivot + p.turn * (p.size * (edit.translation - p.pivot)) + p.move;
+    else // a move alone: nothing is lost in sums with the pivot
+        out.translation = edit.translation + p.move;
+    return out;
+}
+
+ObjectEdit sized_by(const ObjectEdit& edit, const glm::vec3& factors, const glm::vec3& pivot) {
+    ObjectEdit out = edit;
+    out.scale = glm::clamp(edit.scale * factors, glm::vec3(1e-3f), glm::vec3(1e3f));
+    // The pivot, in the file's place of the object, stays where it is.
+    const glm::vec3 rest = glm::inverse(edit.rotation) * (pivot - edit.translation) / edit.scale;
+    out.translation = pivot - out.rotation * (out.scale * rest);
+    return out;
+}
+
+std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, const std::vector<ObjectEdit>& edits) {
+    if (edits.empty()) return nullptr;
+    auto out = std::make_shared<PlacedObjects>();
+    out->edits = edits;
+    out->objects = asset.objects;
+    std::unordered_map<std::string, const ObjectEdit*> wanted;
+    for (const ObjectEdit& e : edits)
+        wanted[e.id] = &e;
+    std::size_t found = 0;
+    for (std::size_t i = 0; i < asset.objectNames.size() && i < asset.objects.size() && found < wanted.size(); ++i) {
+        const auto it = wanted.find(asset.objectNames[i].id);
+        if (it == wanted.end() || !it->second) continue;
+        const ObjectEdit& e = *it->second;
+        Object& o = out->objects[i];
+        if (!ObjectEdit{{}, {}, e.translation, e.rotation, e.scale, false}.idle()) {
+            o.transform = matrix_of(e) * o.transform;
+            o.bounds = transformed(asset.primitives[static_cast<std::size_t>(o.primitive)].bounds, o.transform);
+        }
+        o.hidden = e.hidden;
+        out->touched.push_back(static_cast<int>(i));
+        it->second = nullptr;
+        ++found;
+    }
+    for (const Object& o : out->objects)
+        if (!o.hidden) out->bounds.add(o.bounds);
+    return out;
+}
+
+std::vector<std::string> lost_objects(const std::vector<ObjectEdit>& edits, const SceneAsset& asset) {
+    if (edits.empty()) return {};
+    std::unordered_set<std::string> there;
+    for (const ObjectName& n : asset.objectNames)
+        there.insert(n.id);
+    std::vector<std::string> out;
+    for (const ObjectEdit& e : edits)
+        if (!there.count(e.id)) out.push_back(e.name.empty() ? e.id : e.name);
+    return out;
+}
+
+ObjectEdit edit_of(const std::vector<ObjectEdit>& edits, const SceneAsset& asset, int object) {
+    const ObjectName& name = asset.objectNames[static_cast<std::size_t>(object)];
+    const auto it = std::lower_bound(edits.begin(), edits.end(), name.id,
+                                     [](const ObjectEdit& e, const std::string& id) { return e.id < id; });
+    if (it != edits.end() && it->id == name.id) return *it;
+    return {name.id, name.name};
+}
+
+void take_edits(std::vector<ObjectEdit>& list, const std::vector<ObjectEdit>& changed) {
+    std::map<std::string, ObjectEdit> all;
+    for (const auto* edits : {&std::as_const(list), &changed})
+        for (const ObjectEdit& e : *edits)
+            all[e.id] = e;
+    list.clear();
+    for (auto& [id, e] : all)
+        if (!e.idle()) list.push_back(std::move(e));
+}
+
+bool name_matches(const std::string& name, const std::string& pattern) {
+    const auto lower = [](char c) { return std::tolower(static_cast<unsigned char>(c)); };
+    if (pattern.find_first_of("*?") == std::string::npos)
+        return std::search(name.begin(), name.end(), pattern.begin(), pattern.end(),
+                           [&](char a, char b) { return lower(a) == lower(b); }) != name.end();
+    // Greedy with one place to come back to: linear but for patterns of many stars.
+    std::size_t n = 0, p = 0, star = std::string::npos, back = 0;
+    while (n < name.size()) {
+        if (p < pattern.size() && pattern[p] == '*') {
+            star = p++;
+            back = n;
+        } else if (p < pattern.size() && (pattern[p] == '?' || lower(pattern[p]) == lower(name[n]))) {
+            ++p;
+            ++n;
+        } else if (star != std::string::npos) {
+            p = star + 1;
+            n = ++back;
+        } else
+            return false;
+    }
+    while (p < pattern.size() && pattern[p] == '*')
+        ++p;
+    return p == pattern.size();
+}
+
+std::vector<int> objects_like(const SceneAsset& asset, const std::string& pattern) {
+    std::vector<int> out;
+    for (std::size_t i = 0; i < asset.objectNames.size(); ++i)
+        if (name_matches(asset.objectNames[i].name, pattern) || name_matches(asset.objectNames[i].id, pattern))
+            out.push_back(static_cast<int>(i));
+    return out;
+}
+
+const std::vector<Object>& Scene::objects() const {
+    return placed ? placed->objects : asset->objects;
+}
+const Box& Scene::bounds() const {
+    return placed ? placed->bounds : asset->bounds;
+}
+
+} // namespace mirolux

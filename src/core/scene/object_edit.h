@@ -1,0 +1,56 @@
+#pragma once
+#include "core/scene/scene.h"
+#include <glm/gtc/quaternion.hpp>
+
+namespace mirolux {
+
+/// What a project changes of one object: a placement on top of the file's own, in world space: first sized, then
+/// turned, then moved.
+struct ObjectEdit {
+    std::string id, name; // ObjectName; the name tells what is meant where the file has lost it
+    glm::vec3 translation{0.0f};
+    glm::quat rotation{1.0f, 0.0f, 0.0f, 0.0f}; // unit
+    glm::vec3 scale{1.0f};                      // over 0
+    bool hidden = false;
+
+    bool operator==(const ObjectEdit&) const = default;
+    /// True if it leaves its object as the file has it.
+    bool idle() const;
+};
+glm::mat4 matrix_of(const ObjectEdit& edit);
+
+/// A change of placement that several objects take together.
+struct Placement {
+    glm::vec3 move{0.0f};                   // metres
+    glm::quat turn{1.0f, 0.0f, 0.0f, 0.0f}; // about the pivot
+    float size = 1.0f;                      // about the pivot
+    glm::vec3 pivot{0.0f};                  // world, metres
+};
+ObjectEdit placed_by(const ObjectEdit& edit, const Placement& placement);
+/// Sized along the axes that the object's box has in the file, about a point of it (world, as it stands now).
+ObjectEdit sized_by(const ObjectEdit& edit, const glm::vec3& factors, const glm::vec3& pivot);
+
+/// Objects of an asset with edits applied; immutable, shared between values.
+struct PlacedObjects {
+    std::vector<ObjectEdit> edits;
+    std::vector<Object> objects; // parallel to SceneAsset::objects
+    std::vector<int> touched;    // objects that an edit names, ascending
+    Box bounds;                  // world, of what is not hidden
+};
+
+/// Null if nothing is edited. Costs a copy of the objects.
+std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, const std::vector<ObjectEdit>& edits);
+
+/// The edit of an object, or one that changes nothing.
+ObjectEdit edit_of(const std::vector<ObjectEdit>& edits, const SceneAsset& asset, int object);
+/// Names of edits whose object the asset does not have.
+std::vector<std::string> lost_objects(const std::vector<ObjectEdit>& edits, const SceneAsset& asset);
+/// Takes edits into a list that is kept in the order of ids: an idle one is taken out.
+void take_edits(std::vector<ObjectEdit>& list, const std::vector<ObjectEdit>& changed);
+
+/// Objects whose name or id matches: * any run, ? one character, no matter the case; a pattern without either matches
+/// a part.
+std::vector<int> objects_like(const SceneAsset& asset, const std::string& pattern);
+bool name_matches(const std::string& name, const std::string& pattern);
+
+} // namespace mirolux
