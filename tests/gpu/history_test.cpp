@@ -45,13 +45,13 @@ struct Echo {
         session->add(echo, echoSide);
     }
     /// Radiance of the scene and of the echo at the middle pixel, and the frame's index.
-    std::vector<float> after(const Scene& scene, const View& view, int frames = 0) {
+    std::vector<float> after(const Scene& scene, const View& view, int frames = 0, const Setup& setup = {}) {
         RenderOptions o;
         o.picture = false;
         o.fencedSamples = 0;
         o.frames = frames;
         o.targets = {{"echo"}};
-        const auto r = session->render(scene, Setup(), view, o);
+        const auto r = session->render(scene, setup, view, o);
         if (!r) qFatal("%s", to_text(r.error()).c_str());
         const FloatImage& image = r->targets.front();
         return image.data;
@@ -97,6 +97,25 @@ private slots:
         QCOMPARE(e.after(scene, view)[3], 11.0f); // settled anew, from black
         view.width = 8;
         QCOMPARE(e.after(scene, view)[3], 11.0f);
+    }
+
+    /// As lights come into view the room for their lists grows: other memory, the same history.
+    void history_goes_on_when_lights_come_into_view() {
+        Echo e;
+        const Scene scene = random_scene(4, 40);
+        Setup tiled;
+        QVERIFY(tiled.set("path.kind", std::string("tiled-deferred")).has_value());
+        const View near = view_from({4, 1, 6}, {0, 1, 0}, 64, 36), far = view_from({9, 6, 14}, {0, 1, 0}, 64, 36);
+        QVERIFY(plan_frame(scene, tiled, near).bytesSum != plan_frame(scene, tiled, far).bytesSum);
+        const float first = e.after(scene, near, 3, tiled)[3];
+        QCOMPARE(first, 2.0f);
+        QCOMPARE(e.after(scene, far, 0, tiled)[3], 3.0f);
+        const auto there = e.after(scene, far, 0, tiled), back = e.after(scene, near, 0, tiled);
+        QCOMPARE(there[3], 4.0f);
+        QCOMPARE(back[3], 5.0f);
+        // Half of what stands there comes from the frame before, which looked from elsewhere.
+        Echo other;
+        QVERIFY(other.after(scene, near, 6, tiled) != back);
     }
 
     void the_same_sequence_gives_the_same_bits() {

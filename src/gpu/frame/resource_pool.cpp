@@ -83,6 +83,19 @@ void ResourceSet::clear_history() {
             glClearTexImage(m->whole.name(), 0, GL_RGBA, GL_FLOAT, zero);
 }
 
+bool ResourceSet::take_history(ResourceSet& other) {
+    if (layers_ != other.layers_ || historyKey_ != other.historyKey_) return false;
+    for (auto& [name, memory] : history_) {
+        std::swap(memory, other.history_.at(name));
+        std::swap(memories_[static_cast<std::size_t>(places_.at(name))],
+                  other.memories_[static_cast<std::size_t>(other.places_.at(name))]);
+    }
+    std::swap(written_, other.written_);
+    framebuffers_.clear();
+    other.framebuffers_.clear();
+    return true;
+}
+
 Result<void> ResourceSet::make(const FramePlan& plan) {
     layers_ = plan.eyes();
     forget_errors();
@@ -109,7 +122,10 @@ Result<void> ResourceSet::make(const FramePlan& plan) {
             const ResourceSpec& spec = plan.resources[static_cast<std::size_t>(r)].spec;
             places_[spec.name] = static_cast<int>(memories_.size()) - 1;
             formats_[spec.name] = spec.format;
-            if (spec.life == Life::history) history_[spec.name] = textures_of(a, spec.name + ", last frame");
+            if (spec.life != Life::history) continue;
+            history_[spec.name] = textures_of(a, spec.name + ", last frame");
+            historyKey_ += "|" + spec.name + "," + std::to_string(static_cast<int>(a.format)) + "," +
+                           size_text(a.width, a.height) + "," + std::to_string(a.mips);
         }
     }
     if (glGetError() == GL_OUT_OF_MEMORY)
@@ -144,6 +160,12 @@ Result<ResourceSet*> ResourcePool::set_of(const FramePlan& plan) {
     if (auto ok = made->make(plan); !ok) return tl::unexpected(ok.error());
     sets_.push_front(std::move(made));
     return sets_.front().get();
+}
+
+bool ResourcePool::carry_history(const ResourceSet* from, ResourceSet* to) {
+    for (const auto& set : sets_)
+        if (set.get() == from) return from == to || to->take_history(*set);
+    return false; // it was freed
 }
 
 Result<Scratch*> ScratchPool::get(const std::string& name, int width, int height, const std::vector<GLenum>& colors,

@@ -23,6 +23,9 @@ public:
     void turn_history();
     /// History as after a cut: black.
     void clear_history();
+    /// Takes the history of another set for its own, where both hold the same resources in the same shape; false, with
+    /// nothing changed, where they do not.
+    bool take_history(ResourceSet& other);
 
 private:
     friend class ResourcePool;
@@ -37,6 +40,7 @@ private:
     int layers_ = 1;
     std::map<std::string, int> places_;     // resource -> allocation
     std::map<std::string, Format> formats_; // of resources
+    std::string historyKey_;                // of what lives from frame to frame: names, formats and sizes
     std::vector<Memory> memories_;          // parallel to the plan's allocations
     std::map<std::string, Memory> history_; // the other half of history resources
     int written_ = 0;                       // which half of history is written: memories_ (0) or history_ (1)
@@ -48,6 +52,9 @@ private:
 class ResourcePool {
 public:
     Result<ResourceSet*> set_of(const FramePlan& plan);
+    /// History goes on from one set to another, which only differ in what lives within a frame (the room for light
+    /// lists, as lights come into view); false if it cannot.
+    bool carry_history(const ResourceSet* from, ResourceSet* to);
     void clear() { sets_.clear(); }
 
 private:

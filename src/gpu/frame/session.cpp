@@ -193,7 +193,9 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
     if (!resources) return tl::unexpected(resources.error());
     // A cut: another scene, another camera, another size or shape of targets.
     const bool fresh = options.frames > 0 || !held_ || !held_->history || held_->scene.asset != scene.asset ||
-                       held_->resources != *resources || held_->view.camera.name != view.camera.name;
+                       held_->view.camera.name != view.camera.name || held_->view.width != view.width ||
+                       held_->view.height != view.height || held_->view.stereo != view.stereo ||
+                       !pool_.carry_history(held_->resources, *resources);
     if (!fresh) return time_of(index_, view.seconds);
     index_ = 0;
     before_.reset();
