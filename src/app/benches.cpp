@@ -1,4 +1,5 @@
 #include "app/benches.h"
+#include "app/group_row.h"
 #include "app/theme.h"
 #include "core/base/text.h"
 #include <QApplication>
@@ -39,6 +40,13 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     column->addWidget(make_figure("Scene", document, bridge, this));
     auto* facts = quiet_label({}, this);
     column->addWidget(facts);
+    auto* objects = new QPushButton(tr("Objects, with their costs"), this);
+    objects->setObjectName("objects");
+    objects->setToolTip(
+        tr("The list of objects: found by name, ordered by cost, placed and hidden (V). Or click one in "
+           "the picture."));
+    connect(objects, &QPushButton::clicked, this, &SceneBench::objects_wanted);
+    column->addWidget(objects);
     column->addWidget(new QLabel(tr("Cameras"), this));
     auto* cameras = new QListWidget(this);
     cameras->setObjectName("cameras");
@@ -117,13 +125,20 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
 
 // Lights
 
-LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+LightsBench::LightsBench(Document& document, Selection& selection, QWidget* parent)
+    : QWidget(parent), document_(document), selection_(selection) {
     auto* column = bench_column(this, tr("Lights"));
     count_ = quiet_label({}, this);
     column->addWidget(count_);
     figure_ = new LightsFigure(document_, this);
     column->addWidget(figure_);
-    auto* add = new QHBoxLayout;
+    auto* several = new SeveralLights(document_, selection_, this);
+    connect(several, &SeveralLights::isolate_wanted, this, &LightsBench::isolate_wanted);
+    connect(several, &SeveralLights::delete_wanted, this, &LightsBench::delete_wanted);
+    column->addWidget(several);
+    add_ = new QWidget(this);
+    auto* add = new QHBoxLayout(add_);
+    add->setContentsMargins(0, 0, 0, 0);
     add->setSpacing(4);
     for (const auto& [type, text] :
          {std::pair(LightType::point, tr("Add point")), std::pair(LightType::spot, tr("Add spot")),
@@ -133,12 +148,15 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
         connect(button, &QPushButton::clicked, this, [this, type = type] { emit add_wanted(type); });
         add->addWidget(button);
     }
-    column->addLayout(add);
+    column->addWidget(add_);
     filter_ = new QLineEdit(this);
-    filter_->setPlaceholderText(tr("Find by name"));
+    filter_->setObjectName("find lights");
+    filter_->setAccessibleName(tr("Find lights"));
+    filter_->setPlaceholderText(tr("Find by name: a part of it, or * and ?"));
     filter_->setClearButtonEnabled(true);
-    filter_->setToolTip(tr("Shows the lights whose name holds these letters."));
+    filter_->setToolTip(tr("Shows the lights whose name matches; Enter selects them all."));
     column->addWidget(filter_);
+    add_choosers(column);
     list_ = new QListWidget(this);
     list_->setObjectName("lights");
     list_->setUniformItemSizes(true);
@@ -146,7 +164,9 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
     list_->setToolTip(
         tr("Click a light to select it; the box switches it on and off. With Ctrl or Shift several, whose sum the "
            "figure shows."));
+    list_->setMinimumHeight(150);
     column->addWidget(list_, 1);
+    column->addWidget(new GroupRow(document_, selection_, this));
     column->addWidget(
         new SettingRows(document, {"light.window", "light.threshold", "light.fadeInner", "light.fadeOuter"}, this));
     connect(filter_, &QLineEdit::textChanged, this, [this] { fill(); });
@@ -161,10 +181,70 @@ LightsBench::LightsBench(Document& document, QWidget* parent) : QWidget(parent),
         document_.edit_light(on ? tr("switch on") : tr("switch off"), item->data(Qt::UserRole).toInt(),
                              [on](Light& l) { l.enabled = on; });
     });
+    connect(filter_, &QLineEdit::returnPressed, this, [this] {
+        const std::string pattern = filter_->text().trimmed().toStdString();
+        if (!pattern.empty()) select([&](const Light& l) { return name_matches(l.name, pattern); });
+    });
     connect(&document_, &Document::changed, this, [this] {
         if (!document_.interactive()) fill();
     });
+    connect(&document_, &Document::opened, this, [this] { ledger_.reset(); });
+    connect(&selection_, &Selection::changed, this, &LightsBench::fill);
     fill();
+}
+
+/// Which lights, in a word: by type, by cost, by what shines.
+void LightsBench::add_choosers(QVBoxLayout* column) {
+    auto* choose = new QComboBox(this);
+    choose->setObjectName("select lights");
+    choose->setAccessibleName(tr("Select lights"));
+    choose->setToolTip(tr("Selects lights by what they are or cost, to be edited together. Or Ctrl-drag a band in the "
+                          "picture, or Shift-click."));
+    choose->addItems({tr("Select\u2026"), tr("all"), tr("points"), tr("spots"), tr("directional ones"),
+                      tr("those that are on"), tr("the ten costliest in this view"),
+                      tr("those that cost and give under 0.1 %"), tr("the rest")});
+    connect(choose, &QComboBox::activated, this, [this, choose](int i) {
+        choose->setCurrentIndex(0);
+        std::vector<int> costliest, idle;
+        if (ledger_)
+            for (const std::size_t row : ordered(*ledger_, LedgerOrder::cost)) {
+                const LedgerRow& r = ledger_->rows[row];
+                if (r.evaluations > 0 && costliest.size() < 10) costliest.push_back(r.light);
+                if (r.evaluations > 0 && r.contributionShare < 0.001) idle.push_back(r.light);
+            }
+        const auto in = [](const std::vector<int>& list, const Light& l) {
+            return std::find(list.begin(), list.end(), l.id) != list.end();
+        };
+        const std::vector<int> before = selection_.lights();
+        select([&](const Light& l) {
+            switch (i) {
+            case 2:
+                return l.type == LightType::point;
+            case 3:
+                return l.type == LightType::spot;
+            case 4:
+                return l.type == LightType::directional;
+            case 5:
+                return l.enabled;
+            case 6:
+                return in(costliest, l);
+            case 7:
+                return in(idle, l);
+            case 8:
+                return !in(before, l);
+            default:
+                return i == 1;
+            }
+        });
+    });
+    column->addWidget(choose);
+}
+
+void LightsBench::select(const std::function<bool(const Light&)>& wanted) {
+    std::vector<int> ids;
+    for (const Light& l : document_.project().lights)
+        if (wanted(l)) ids.push_back(l.id);
+    selection_.set_lights(std::move(ids));
 }
 
 /// Several lights in the figure; one has a bench of its own.
@@ -174,18 +254,19 @@ void LightsBench::picked() {
     for (const QListWidgetItem* item : list_->selectedItems())
         ids.push_back(item->data(Qt::UserRole).toInt());
     figure_->set_lights(ids.size() > 1 ? ids : std::vector<int>());
+    // A click on one alone opens its bench, which the click itself says.
+    if (ids.size() != 1 || QApplication::keyboardModifiers() != Qt::NoModifier) emit list_picked(ids);
 }
 
 void LightsBench::fill() {
     if (!document_.is_open()) return;
     filling_ = true;
-    const QString wanted = filter_->text();
+    const std::string wanted = filter_->text().trimmed().toStdString();
     std::vector<const Light*> shown;
     int on = 0;
     for (const Light& l : document_.project().lights) {
         on += l.enabled;
-        if (wanted.isEmpty() || QString::fromStdString(l.name).contains(wanted, Qt::CaseInsensitive))
-            shown.push_back(&l);
+        if (wanted.empty() || name_matches(l.name, wanted)) shown.push_back(&l);
     }
     while (list_->count() > static_cast<int>(shown.size()))
         delete list_->takeItem(list_->count() - 1);
@@ -206,6 +287,11 @@ void LightsBench::fill() {
             item->setCheckState(l.enabled ? Qt::Checked : Qt::Unchecked);
         }
     }
+    for (int i = 0; i < list_->count(); ++i)
+        list_->item(i)->setSelected(selection_.has_light(list_->item(i)->data(Qt::UserRole).toInt()));
+    add_->setVisible(selection_.lights().size() < 2); // what can be done with several stands in its place
+    count_->setVisible(selection_.lights().size() < 2);
+    figure_->set_lights(selection_.lights().size() > 1 ? selection_.lights() : std::vector<int>());
     count_->setText(tr("%1 lights, %2 on. Click one here or in the picture; drag its handles.")
                         .arg(document_.project().lights.size())
                         .arg(on));

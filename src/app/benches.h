@@ -4,6 +4,7 @@
 #include "app/figures/light_figure.h"
 #include "app/render_bridge.h"
 #include "app/setting_editor.h"
+#include "app/several_lights.h"
 #include <QLabel>
 #include <QWidget>
 
@@ -26,25 +27,36 @@ public:
     SceneBench(Document& document, const RenderBridge& bridge, double watchdogSeconds, QWidget* parent = nullptr);
 signals:
     void watchdog_changed(double seconds);
+    void objects_wanted();
 };
 
 /// Lights: the list of all lights, adding, and what holds for all of them.
 class LightsBench : public QWidget {
     Q_OBJECT
 public:
-    LightsBench(Document& document, QWidget* parent = nullptr);
+    LightsBench(Document& document, Selection& selection, QWidget* parent = nullptr);
+    /// The newest ledger: what "costliest" means.
+    void show_costs(const Ledger& ledger) { ledger_ = ledger; }
 signals:
     void light_picked(int id);
+    void list_picked(const std::vector<int>& ids); // with Ctrl or Shift: the list stays
     void add_wanted(LightType type);
+    void isolate_wanted();
+    void delete_wanted();
 
 private:
     void fill();
     void picked();
+    void select(const std::function<bool(const Light&)>& wanted);
+    void add_choosers(QVBoxLayout* column);
     Document& document_;
+    Selection& selection_;
+    std::optional<Ledger> ledger_;
     LightsFigure* figure_;
     QListWidget* list_;
     QLineEdit* filter_;
     QLabel* count_;
+    QWidget* add_;
     bool filling_ = false;
 };
 

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include <filesystem>
 #include <unistd.h>
+#include <unordered_set>
 
 namespace mirolux::app {
 
@@ -19,8 +20,16 @@ void Document::make_rays() {
     placed_.reset();
     placedEdits_.clear();
     rays_.reset();
-    makingRays_ = std::async(std::launch::async,
-                             [scene = Scene{asset_, {}, {}, {}}] { return std::make_shared<RayScene>(scene); });
+    makingRays_ = std::async(std::launch::async, [asset = asset_] {
+        // The window holds no pictures; where holes are cut by one, it is read for the rays alone.
+        const bool holes = std::any_of(asset->materials.begin(), asset->materials.end(), [](const Material& m) {
+            return m.alphaMode != AlphaMode::opaque && m.textures[static_cast<int>(TextureSlot::baseColor)] >= 0;
+        });
+        if (holes)
+            if (auto whole = import_gltf(asset->path); whole && (*whole)->fileDigest == asset->fileDigest)
+                return std::make_shared<RayScene>(Scene{*whole, {}, {}, {}});
+        return std::make_shared<RayScene>(Scene{asset, {}, {}, {}});
+    });
 }
 
 const std::shared_ptr<const PlacedObjects>& Document::placed() const {
@@ -43,6 +52,7 @@ void Document::adopt(OpenProject open) {
     savedProject_ = project_;
     asset_ = std::move(open.asset);
     warnings_ = std::move(open.warnings);
+    isolated_.clear();
     make_rays();
     history_ = {{project_, tr("open")}};
     place_ = 0;
@@ -103,6 +113,38 @@ void Document::edit_light(const QString& label, int id, const std::function<void
                 if (l.id == id) change(l);
         },
         merge);
+}
+
+void Document::edit_lights(const QString& label, const std::vector<int>& ids, const std::function<void(Light&)>& change,
+                           const QString& merge) {
+    const std::unordered_set<int> named(ids.begin(), ids.end());
+    edit(
+        label,
+        [&](Project& p) {
+            for (Light& l : p.lights)
+                if (named.count(l.id)) change(l);
+        },
+        merge);
+}
+
+void Document::edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge) {
+    edit(
+        label, [&](Project& p) { take_edits(p.objects, edits); }, merge);
+}
+
+void Document::isolate(std::vector<int> lights) {
+    if (lights == isolated_) return;
+    isolated_ = std::move(lights);
+    emit changed();
+}
+
+Scene Document::scene() const {
+    Scene out{asset_, project_.lights, project_.motions, project_.sky, placed()};
+    if (isolated_.empty()) return out;
+    const std::unordered_set<int> lit(isolated_.begin(), isolated_.end());
+    for (Light& l : out.lights)
+        l.enabled = lit.count(l.id) > 0;
+    return out;
 }
 
 Result<void> Document::set(const std::string& key, const Value& value, const QString& merge) {
@@ -239,11 +281,12 @@ void Document::reload(std::shared_ptr<const SceneAsset> asset, QString& said) {
     asset_ = std::move(asset);
     warnings_ = asset_->warnings;
     make_rays();
+    emit reloaded();
     edit(tr("scene file changed"), [&](Project& p) { p = next; });
     if (clean) savedProject_ = project_;
     said = tr("The scene file has changed and was read again.");
     if (!lost.empty())
-        said += tr(" Edited lights that it no longer has: %1.").arg(QString::fromStdString(joined(lost)));
+        said += tr(" Edited lights and objects that it no longer has: %1.").arg(QString::fromStdString(joined(lost)));
     emit changed();
 }
 

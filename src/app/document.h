@@ -32,7 +32,8 @@ public:
     const Project& project() const { return project_; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
     const std::vector<std::string>& warnings() const { return warnings_; }
-    Scene scene() const { return {asset_, project_.lights, project_.motions, project_.sky, placed()}; }
+    /// As it is shown: while lights are isolated the others are off in it.
+    Scene scene() const;
     /// Objects as the project places them; null: as the file does.
     const std::shared_ptr<const PlacedObjects>& placed() const;
     /// The scene as rays meet it, at its present state; waits for its trees if they are not made yet.
@@ -48,6 +49,17 @@ public:
     void set_interactive(bool on);
     bool interactive() const { return interactive_; }
     void edit_light(const QString& label, int id, const std::function<void(Light&)>& change, const QString& merge = {});
+    /// One change of several lights, of each as it is now.
+    void edit_lights(const QString& label, const std::vector<int>& ids, const std::function<void(Light&)>& change,
+                     const QString& merge = {});
+    /// Edits of several objects, given anew.
+    void edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge = {});
+    /// The edit of an object, or one that changes nothing yet.
+    ObjectEdit object_edit(int object) const { return edit_of(project_.objects, *asset_, object); }
+
+    /// Only these lights shine, until it is ended: their switches in the project stay as they are. No edit.
+    void isolate(std::vector<int> lights);
+    const std::vector<int>& isolated() const { return isolated_; }
     /// Errors are the setting's own.
     Result<void> set(const std::string& key, const Value& value, const QString& merge = {});
     int add_light(Light light); // returns its id
@@ -84,6 +96,7 @@ signals:
     void camera_moved();
     void settled(); // an interactive edit has ended
     void saved();
+    void reloaded(); // the scene file's other state was taken
     void considered(const std::optional<Consideration>& choice);
     void autosave_failed(const QString& text);
 
@@ -105,6 +118,7 @@ private:
     std::vector<std::string> warnings_;
     std::vector<Step> history_;
     std::size_t place_ = 0;
+    std::vector<int> isolated_;
     QString merge_;
     bool interactive_ = false;
     QTimer autosave_;

@@ -70,9 +70,9 @@ void LedgerCut::set_stale() {
     arrange();
 }
 
-void LedgerCut::select_light(int id) {
-    selected_ = id;
-    const QRect row = row_of(id);
+void LedgerCut::select_lights(const std::vector<int>& ids) {
+    selected_ = ids;
+    const QRect row = ids.empty() ? QRect() : row_of(ids.back());
     if (!row.isNull() && !viewport()->rect().contains(row))
         verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
     viewport()->update();
@@ -143,8 +143,9 @@ void LedgerCut::paintEvent(QPaintEvent*) {
         const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(i)]];
         const QRectF row = row_of(r.light);
         const Light* now = document_.light(r.light);
-        if (r.light == selected_ || i == hovered_) p.fillRect(row, r.light == selected_ ? t.field : t.window);
-        if (r.light == selected_) p.fillRect(QRectF(0, row.top(), 3, row.height()), t.lit);
+        const bool selected = std::find(selected_.begin(), selected_.end(), r.light) != selected_.end();
+        if (selected || i == hovered_) p.fillRect(row, selected ? t.field : t.window);
+        if (selected) p.fillRect(QRectF(0, row.top(), 3, row.height()), t.lit);
         const bool on = now && now->enabled;
         const QRectF box = box_of(r.light);
         p.setPen(QPen(on ? t.text : t.quiet, 1));
@@ -204,6 +205,18 @@ void LedgerCut::mousePressEvent(QMouseEvent* e) {
                                  [on](Light& light) { light.enabled = on; });
         }
         return;
+    }
+    if (e->modifiers() & Qt::ShiftModifier && anchor_ >= 0) {
+        std::vector<int> ids;
+        for (int k = std::min(anchor_, i); k <= std::max(anchor_, i) && k < static_cast<int>(shown_.size()); ++k)
+            ids.push_back(shown_[static_cast<std::size_t>(k)]);
+        return emit lights_picked(ids);
+    }
+    anchor_ = i;
+    if (e->modifiers() & Qt::ControlModifier) {
+        std::vector<int> ids = selected_;
+        if (std::erase(ids, id) == 0) ids.push_back(id);
+        return emit lights_picked(ids);
     }
     emit light_picked(id);
 }

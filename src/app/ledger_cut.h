@@ -16,7 +16,7 @@ public:
     LedgerCut(Document& document, QWidget* parent = nullptr);
     void show_ledger(const Ledger& ledger);
     void set_stale(); // the state has changed since
-    void select_light(int id);
+    void select_lights(const std::vector<int>& ids);
     void set_order(LedgerOrder order);
     /// The order's choice and the sums, for the deck's head.
     QWidget* controls() { return controls_; }
@@ -27,6 +27,7 @@ public:
 
 signals:
     void light_picked(int id);
+    void lights_picked(const std::vector<int>& ids); // with Ctrl: one more or less; with Shift: up to here
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -45,7 +46,8 @@ private:
     std::vector<int> shown_;
     std::vector<std::size_t> rows_; // into ledger_.rows, parallel to shown_
     double longest_ = 0;            // largest share of either side
-    int selected_ = -1, hovered_ = -1;
+    std::vector<int> selected_;
+    int anchor_ = -1, hovered_ = -1; // anchor_: row of the last plain click
     bool stale_ = true;
     QWidget* controls_;
     QComboBox* orderBox_;

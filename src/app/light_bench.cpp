@@ -1,4 +1,5 @@
 #include "app/benches.h"
+#include "app/light_numbers.h"
 #include "app/theme.h"
 #include "core/base/text.h"
 #include "core/light/falloff.h"
@@ -6,143 +7,10 @@
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLineEdit>
-#include <QPainter>
-#include <QPainterPath>
 #include <QPushButton>
 #include <QVBoxLayout>
 
 namespace mirolux::app {
-
-namespace {
-
-/// One number of a light: how it is shown, put and when it means anything. Numbers of one label share a row.
-struct LightNumber {
-    const char *label, *name, *unit;
-    NumberField::Range range;
-    const char* help;
-    double (*get)(const Light&);
-    void (*put)(Light&, double);
-    bool (*when)(const Light&);
-    const char* zero; // shown in place of 0
-};
-
-#define TEXT(words) QT_TRANSLATE_NOOP("mirolux::app::LightBench", words)
-
-bool local(const Light& l) {
-    return l.type != LightType::directional;
-}
-bool spot(const Light& l) {
-    return l.type == LightType::spot;
-}
-template <int axis>
-double get_position(const Light& l) {
-    return l.position[axis];
-}
-template <int axis>
-void put_position(Light& l, double v) {
-    l.position[axis] = static_cast<float>(v);
-}
-void put_outer(Light& l, double v) {
-    l.outerConeAngle = std::min(glm::radians(static_cast<float>(v)), 1.5707f);
-    l.innerConeAngle = std::min(l.innerConeAngle, l.outerConeAngle);
-}
-void put_inner(Light& l, double v) {
-    l.innerConeAngle = std::min(glm::radians(static_cast<float>(v)), l.outerConeAngle);
-}
-void put_fade_inner(Light& l, double v) {
-    l.fadeInner = static_cast<float>(v);
-    if (l.fadeOuter > 0) l.fadeOuter = std::max(l.fadeOuter, l.fadeInner);
-}
-void put_fade_outer(Light& l, double v) {
-    l.fadeOuter = v < 0.1 ? 0.0f : static_cast<float>(v);
-    if (l.fadeOuter > 0) l.fadeInner = std::min(l.fadeInner, l.fadeOuter);
-}
-
-constexpr NumberField::Range placeRange{-1e4, 1e4, 0.02, 2, false};
-const LightNumber lightNumbers[] = {
-    {TEXT("Temperature"),
-     TEXT("temperature"),
-     "K",
-     {1667, 25000, 0.004, 0, true},
-     TEXT("Colour temperature: 1,900 K candle, 2,700 K warm lamp, 6,500 K daylight."),
-     [](const Light& l) { return double(l.kelvin); },
-     [](Light& l, double v) { l.kelvin = static_cast<float>(v); },
-     [](const Light& l) { return l.kelvin > 0; },
-     nullptr},
-    {TEXT("Range"),
-     TEXT("range"),
-     "m",
-     {0, 1000, 0.02, 2, true},
-     TEXT("Light ends here; 0 is unbounded. Smaller ranges touch fewer objects and pixels: the cheapest way to save."),
-     [](const Light& l) { return double(l.range); },
-     [](Light& l, double v) { l.range = v < 0.1 ? 0.0f : static_cast<float>(v); },
-     local,
-     TEXT("unbounded")},
-    {TEXT("Outer cone"),
-     TEXT("outer cone"),
-     "\u00b0",
-     {1, 90, 0.15, 1, false},
-     TEXT("Angle from the axis where the cone ends."),
-     [](const Light& l) { return double(glm::degrees(l.outerConeAngle)); },
-     put_outer,
-     spot,
-     nullptr},
-    {TEXT("Inner cone"),
-     TEXT("inner cone"),
-     "\u00b0",
-     {0, 90, 0.15, 1, false},
-     TEXT("Angle from the axis up to which it shines in full."),
-     [](const Light& l) { return double(glm::degrees(l.innerConeAngle)); },
-     put_inner,
-     spot,
-     nullptr},
-    {TEXT("Fade from, to"),
-     TEXT("fade from"),
-     "m",
-     {0, 10000, 0.02, 1, true},
-     TEXT("Up to this distance from the eye the light is full; then it fades."),
-     [](const Light& l) { return double(l.fadeInner); },
-     put_fade_inner,
-     local,
-     nullptr},
-    {TEXT("Fade from, to"),
-     TEXT("fade to"),
-     "m",
-     {0, 10000, 0.02, 1, true},
-     TEXT("From this distance to the eye on the light is not rendered and costs nothing. 0: as the setup says for all "
-          "lights."),
-     [](const Light& l) { return double(l.fadeOuter); },
-     put_fade_outer,
-     local,
-     TEXT("as all")},
-    {TEXT("Diffuse, specular"),
-     TEXT("diffuse part"),
-     "%",
-     {0, 100, 0.4, 0, false},
-     TEXT("How much of its diffuse light it gives; 0 leaves only the highlight. Costs the same."),
-     [](const Light& l) { return 100.0 * l.diffuseShare; },
-     [](Light& l, double v) { l.diffuseShare = static_cast<float>(v / 100); },
-     nullptr,
-     nullptr},
-    {TEXT("Diffuse, specular"),
-     TEXT("specular part"),
-     "%",
-     {0, 100, 0.4, 0, false},
-     TEXT("How much of its specular light it gives; 0 hides a highlight that disturbs. Costs the same."),
-     [](const Light& l) { return 100.0 * l.specularShare; },
-     [](Light& l, double v) { l.specularShare = static_cast<float>(v / 100); },
-     nullptr,
-     nullptr},
-    {TEXT("Position, m"), TEXT("position x"), "", placeRange, TEXT("x in metres."), get_position<0>, put_position<0>,
-     nullptr, nullptr},
-    {TEXT("Position, m"), TEXT("position y"), "", placeRange, TEXT("y in metres."), get_position<1>, put_position<1>,
-     nullptr, nullptr},
-    {TEXT("Position, m"), TEXT("position z"), "", placeRange, TEXT("z in metres."), get_position<2>, put_position<2>,
-     nullptr, nullptr},
-};
-#undef TEXT
-
-} // namespace
 
 NumberField* LightBench::field(const QString& name, const NumberField::Range& range, const QString& unit,
                                const QString& help, const std::function<void(Light&, double)>& put) {
@@ -219,12 +87,13 @@ void LightBench::add_choices() {
 
 void LightBench::add_numbers() {
     std::vector<QWidget*> row;
-    for (const LightNumber& n : lightNumbers) {
+    const std::span<const LightNumber> all = light_numbers();
+    for (const LightNumber& n : all) {
         auto* f = field(tr(n.name), n.range, n.unit, tr(n.help), n.put);
         if (n.zero) f->set_word_for(0, tr(n.zero));
         numbers_.push_back(f);
         row.push_back(f);
-        if (&n + 1 != std::end(lightNumbers) && std::string_view((&n + 1)->label) == n.label) continue;
+        if (&n != &all.back() && std::string_view((&n + 1)->label) == n.label) continue;
         rows_->add(tr(n.label), std::exchange(row, {}), [this, &n] { return !n.when || n.when(of()); });
     }
 }
@@ -301,8 +170,8 @@ void LightBench::fill() {
     const auto& own = document_.asset()->lights; // what the scene's file says is where a number began
     const auto begun = std::find_if(own.begin(), own.end(), [&](const Light& o) { return o.id == id_; });
     for (std::size_t i = 0; i < numbers_.size(); ++i) {
-        numbers_[i]->set_value(lightNumbers[i].get(*l));
-        numbers_[i]->set_default(begun == own.end() ? std::nullopt : std::optional(lightNumbers[i].get(*begun)));
+        numbers_[i]->set_value(light_numbers()[i].get(*l));
+        numbers_[i]->set_default(begun == own.end() ? std::nullopt : std::optional(light_numbers()[i].get(*begun)));
     }
     rows_->show_what_applies();
     figure_->setVisible(!directional);

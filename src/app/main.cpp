@@ -35,8 +35,8 @@ namespace {
 
 /// What the command line asks for.
 struct Start {
-    QString file, theme, shaders, shot, station, light, pass, camera, layer, target, view, cut, against, command, pixel,
-        consider;
+    QString file, theme, shaders, shot, station, light, objects, pass, camera, layer, target, view, cut, against,
+        command, pixel, consider;
     QStringList sets;
     bool times = false, worst = false, log = false;
 };
@@ -56,7 +56,9 @@ Start read_start(const QApplication& app) {
         {&Start::shaders, "shaders", "A folder whose shader files stand before the built-in ones.", "folder", ""},
         {&Start::shot, "screenshot", "Save the window as PNG once it has settled, and quit.", "file", ""},
         {&Start::station, "station", "The station to start at.", "name", "Scene"},
-        {&Start::light, "select-light", "Select the light of this name.", "name", ""},
+        {&Start::light, "select-light", "Select the light of this name, or those that a pattern with * finds.", "name",
+         ""},
+        {&Start::objects, "select-objects", "Select the objects whose name or id matches.", "pattern", ""},
         {&Start::pass, "select-pass", "Select the pass of this name.", "name", ""},
         {&Start::camera, "camera", "Look through the camera of this name.", "name", ""},
         {&Start::layer, "layer", "Hold this layer.", "name", ""},
@@ -115,11 +117,14 @@ void open_as_asked(MainWindow& window, const Start& start) {
     for (const QString& set : start.sets)
         set_as_text(window, set);
     window.set_station(start.station);
+    std::vector<int> lights;
     for (const Light& l : p.lights)
-        if (l.name == start.light.toStdString()) {
-            window.select_light(l.id);
-            break;
-        }
+        if (!start.light.isEmpty() && (l.name == start.light.toStdString() ||
+                                       (start.light.contains('*') && name_matches(l.name, start.light.toStdString()))))
+            lights.push_back(l.id);
+    if (!lights.empty()) window.selection().set_lights(lights);
+    if (!start.objects.isEmpty())
+        window.selection().set_objects(objects_like(*window.document().asset(), start.objects.toStdString()));
     window.deck().set_cut(start.cut == "light"    ? CostDeck::Cut::light
                           : start.cut == "region" ? CostDeck::Cut::region
                           : start.cut == "walk"   ? CostDeck::Cut::walk
@@ -192,10 +197,11 @@ void save_picture(MainWindow& window, const Start& start) {
 /// Logs the state and takes the picture when what it is to show is in.
 void end_as_asked(MainWindow& window, const Start& start) {
     if (start.shot.isEmpty() && !start.log) return;
-    const auto last = !start.against.isEmpty()               ? &MainWindow::pair_reported
-                      : start.cut == "walk"                  ? &MainWindow::walk_shown
-                      : !start.pixel.isEmpty()               ? &MainWindow::pixel_reported
-                      : start.cut == "light"                 ? &MainWindow::ledger_shown
+    const auto last = !start.against.isEmpty() ? &MainWindow::pair_reported
+                      : start.cut == "walk"    ? &MainWindow::walk_shown
+                      : !start.pixel.isEmpty() ? &MainWindow::pixel_reported
+                      : start.cut == "light" || !start.objects.isEmpty() || start.command == "objects"
+                          ? &MainWindow::ledger_shown
                       : start.worst || start.cut == "region" ? &MainWindow::inspected
                       : start.view == "anatomy"              ? &MainWindow::anatomy_drawn
                                                              : &MainWindow::settled_down;

@@ -69,11 +69,13 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
         QSettings().setValue("watchdogSeconds", seconds);
     });
 
-    viewport_ = new Viewport(document_, this);
+    selection_ = std::make_unique<Selection>(document_);
+    viewport_ = new Viewport(document_, *selection_, this);
     layers_ = new LayerStrip(this);
     deck_ = new CostDeck(document_, bridge_->history(), this);
     logbookPanel_ = new LogbookPanel(this);
-    lightsBench_ = new LightsBench(document_);
+    lightsBench_ = new LightsBench(document_, *selection_);
+    objectsBench_ = new ObjectsBench(document_, *selection_);
     lightBench_ = new LightBench(document_);
     for (const Station& s : stations())
         if (!s.bench) settingsBenches_[s.name] = new SettingsBench(document_, *bridge_, tr(s.name), tr(s.line), s.name);
@@ -82,8 +84,8 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     tileBench_ = new TileBench;
     pixelBench_ = new PixelBench;
     bench_ = new QStackedWidget(this);
-    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, lightsBench_, lightBench_, passBench_, targetBench_,
-                                                      tileBench_, pixelBench_})
+    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, objectsBench_, lightsBench_, lightBench_, passBench_,
+                                                      targetBench_, tileBench_, pixelBench_})
         bench_->addWidget(scrolled(b));
     for (SettingsBench* b : settingsBenches_)
         bench_->addWidget(scrolled(b));
@@ -188,10 +190,15 @@ void MainWindow::refresh_all() {
     command("redo")->setEnabled(document_.can_redo());
     command("undo")->setText(tr("Undo"));
     command("redo")->setText(tr("Redo"));
-    for (const char* name : {"save", "save as", "frame", "targets", "add point", "add spot", "add directional"})
+    for (const char* name :
+         {"save", "save as", "frame", "targets", "add point", "add spot", "add directional", "objects"})
         command(name)->setEnabled(open);
-    for (const char* name : {"duplicate", "delete", "switch", "clear selection"})
-        command(name)->setEnabled(selectedLight_ >= 0);
+    for (const char* name : {"delete", "switch"})
+        command(name)->setEnabled(!selection_->lights().empty());
+    command("duplicate")->setEnabled(selection_->light() >= 0);
+    command("isolate")->setEnabled(!selection_->lights().empty() || !document_.isolated().empty());
+    command("hide")->setEnabled(!selection_->objects().empty());
+    command("clear selection")->setEnabled(!selection_->empty());
     command("log")->setEnabled(open && !bridge_->measuring());
     command("stop")->setEnabled(bridge_->measuring());
     command("take b")->setEnabled(open);
@@ -274,6 +281,7 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
     if (const auto& device = bridge_->device()) document_.suit_device(device->software());
     if (!recovered) start_scene();
     remember_file(path);
+    objectsShown_ = false;
     select_light(-1);
     deletedEntries_.clear();
     logbook_.reset();

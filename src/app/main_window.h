@@ -7,6 +7,7 @@
 #include "app/journal_view.h"
 #include "app/layer_strip.h"
 #include "app/logbook_panel.h"
+#include "app/objects_bench.h"
 #include "app/pixel_bench.h"
 #include "app/render_bridge.h"
 #include "app/target_bar.h"
@@ -45,7 +46,11 @@ public:
     bool open(const QString& path, std::optional<bool> recover = {});
     bool save();
     void set_station(const QString& name);
-    void select_light(int id);
+    void select_light(int id); // it alone; -1: none
+    Selection& selection() { return *selection_; }
+    /// The list of objects in the bench, whether one is selected or not.
+    void show_objects(bool on);
+    ObjectsBench& objects_bench() { return *objectsBench_; }
     void select_pass(QString name); // a copy: what is cleared may own it
     void select_tile(std::optional<TileCell> cell);
     /// Asks for the account of a pixel of the target's picture, to stay in the bench.
@@ -175,12 +180,19 @@ private:
     void show_error(const Error& error);
     void add_light(LightType type);
     void duplicate_light();
-    void delete_light();
+    void delete_lights();
+    void toggle_isolation();
+    /// Measurements are of the lights' own switches: says so where it ends one.
+    void end_isolation();
+    void hide_or_show();
+    void follow_selection();
+    void want_ledger();
     void restore_entry(qint64 id);
     bool may_lose_work();
     bool save_as();
 
     Document document_;
+    std::unique_ptr<Selection> selection_;
     std::unique_ptr<RenderBridge> bridge_;
     std::unique_ptr<ForesightEngine> foresight_;
     QString foresightMiss_; // of the present choice
@@ -202,7 +214,7 @@ private:
     bool pictureAlone_ = false, starterSky_ = false;
     QTimer sceneChanged_; // waits until the file has come to rest
     QString station_ = "Scene", selectedPass_, notice_;
-    int selectedLight_ = -1;
+    bool objectsShown_ = false, lightListStays_ = false, ledgerWanted_ = false;
     std::optional<TileCell> selectedTile_;
     std::shared_ptr<const cull::Inspection> inspection_;
     std::vector<std::size_t> worst_; // cells, worst first; found when asked for
@@ -231,6 +243,7 @@ private:
     SceneBench* sceneBench_;
     LightsBench* lightsBench_;
     LightBench* lightBench_;
+    ObjectsBench* objectsBench_;
     QMap<QString, SettingsBench*> settingsBenches_; // by station
     PassBench* passBench_;
     TargetBench* targetBench_;

@@ -173,16 +173,29 @@ void MainWindow::build_light_commands() {
                 tr("Adds a directional light."), [this] { add_light(LightType::directional); });
     add_command("duplicate", tr("Duplicate the light"), QKeySequence("Ctrl+D"),
                 tr("A copy of the selected light, half a metre beside it."), [this] { duplicate_light(); });
-    add_command("delete", tr("Delete the light"), QKeySequence("Del"), tr("Deletes the selected light."),
-                [this] { delete_light(); });
-    add_command(
-        "switch", tr("Switch the light on or off"), QKeySequence("O"), tr("Switches the selected light."),
-        [this] { document_.edit_light(tr("switch"), selectedLight_, [](Light& l) { l.enabled = !l.enabled; }); });
+    add_command("delete", tr("Delete the selected lights"), QKeySequence("Del"),
+                tr("Deletes the selected lights; undo brings them back."), [this] { delete_lights(); });
+    add_command("isolate", tr("Only the selected lights, or all as they were"), QKeySequence("I"),
+                tr("Only the selected lights shine, the others' switches stay as they are; again, or with nothing "
+                   "selected: all as they were."),
+                [this] { toggle_isolation(); });
+    add_command("objects", tr("Objects, with their costs"), QKeySequence("V"),
+                tr("The list of objects: found by name, ordered by cost, placed and hidden."),
+                [this] { show_objects(!objectsShown_); });
+    add_command("hide", tr("Hide or show the selected objects"), QKeySequence("H"),
+                tr("A hidden object is not drawn and costs nothing."), [this] { hide_or_show(); });
+    add_command("switch", tr("Switch the lights on or off"), QKeySequence("O"),
+                tr("Switches the selected lights: all on, if one of them is off."), [this] {
+                    const std::vector<int>& ids = selection_->lights();
+                    const bool on =
+                        std::any_of(ids.begin(), ids.end(), [&](int id) { return !document_.light(id)->enabled; });
+                    document_.edit_lights(tr("switch"), ids, [on](Light& l) { l.enabled = on; });
+                });
     add_command("frame", tr("Centre on the selection"), QKeySequence("C"),
                 tr("Moves the camera so that the selected light, or the whole scene, fills the picture."),
                 [this] { viewport_->frame_selection(); });
     add_command("clear selection", tr("Clear the selection"), QKeySequence("X"), tr("Selects nothing."),
-                [this] { select_light(-1); });
+                [this] { selection_->clear(); });
     add_command(
         "tile map", tr("Show or hide the tile map"), QKeySequence("M"),
         tr("Path station, tiled and clustered paths: how many lights each tile lists. Rest on a tile for their names."),
@@ -342,7 +355,7 @@ void MainWindow::add_light(LightType type) {
 }
 
 void MainWindow::duplicate_light() {
-    const Light* l = document_.light(selectedLight_);
+    const Light* l = document_.light(selection_->light());
     if (!l) return;
     Light copy = *l;
     copy.name += " copy";
@@ -350,12 +363,44 @@ void MainWindow::duplicate_light() {
     select_light(document_.add_light(copy));
 }
 
-void MainWindow::delete_light() {
-    const int id = selectedLight_;
-    if (id < 0) return;
-    select_light(-1);
-    document_.edit(tr("delete light"),
-                   [id](Project& p) { std::erase_if(p.lights, [id](const Light& l) { return l.id == id; }); });
+void MainWindow::delete_lights() {
+    const std::vector<int> ids = selection_->lights();
+    if (ids.empty()) return;
+    selection_->clear();
+    const QString label = ids.size() == 1 ? tr("delete light") : tr("delete %1 lights").arg(ids.size());
+    document_.edit(label, [&ids](Project& p) {
+        std::erase_if(p.lights, [&](const Light& l) { return std::find(ids.begin(), ids.end(), l.id) != ids.end(); });
+    });
+}
+
+void MainWindow::toggle_isolation() {
+    document_.isolate(document_.isolated().empty() ? selection_->lights() : std::vector<int>());
+    const std::size_t count = document_.isolated().size();
+    notice_ = count ? tr("Only %1 shine; the others' switches stay as they are (I: all as they were)")
+                          .arg(count == 1 ? tr("1 light") : tr("%1 lights").arg(count))
+                    : QString();
+    refresh_all();
+}
+
+void MainWindow::end_isolation() {
+    if (document_.isolated().empty()) return;
+    document_.isolate({});
+    notice_ = tr("All lights shine as they are switched: that is what is measured and kept");
+}
+
+void MainWindow::hide_or_show() {
+    const Scene scene = document_.is_open() ? document_.scene() : Scene{};
+    std::vector<ObjectEdit> edits;
+    bool anyShown = false;
+    for (const int o : selection_->objects()) {
+        anyShown = anyShown || !scene.objects()[static_cast<std::size_t>(o)].hidden;
+        edits.push_back(document_.object_edit(o));
+    }
+    for (ObjectEdit& e : edits)
+        e.hidden = anyShown;
+    const QString what =
+        edits.size() == 1 ? QString::fromStdString(edits.front().name) : tr("%1 objects").arg(edits.size());
+    if (!edits.empty()) document_.edit_objects(anyShown ? tr("hide %1").arg(what) : tr("show %1").arg(what), edits);
 }
 
 } // namespace mirolux::app

@@ -30,11 +30,14 @@ void MainWindow::connect_views() {
         bridge_->set_display_size(s);
         if (document_.is_open()) bridge_->refresh(false);
     });
-    connect(viewport_, &Viewport::light_picked, this, &MainWindow::select_light);
+    connect(selection_.get(), &Selection::changed, this, [this] {
+        if (selection_->lights().empty()) lightListStays_ = false;
+        follow_selection();
+    });
     connect(&deck_->tape(), &PassTape::pass_picked, this, &MainWindow::select_pass);
     connect(&deck_->ledger(), &LedgerCut::light_picked, this, &MainWindow::select_light);
+    connect(&deck_->ledger(), &LedgerCut::lights_picked, selection_.get(), &Selection::set_lights);
     connect(deck_, &CostDeck::cut_changed, this, [this](CostDeck::Cut cut) {
-        bridge_->set_ledger_wanted(cut == CostDeck::Cut::light);
         if (cut != CostDeck::Cut::region) mark_lengths(-1, -1);
         show_bench();
     });
@@ -135,9 +138,18 @@ void MainWindow::connect_details() {
         show_bench();
     });
     connect(lightsBench_, &LightsBench::light_picked, this, &MainWindow::select_light);
+    connect(lightsBench_, &LightsBench::list_picked, this, [this](const std::vector<int>& ids) {
+        lightListStays_ = true;
+        selection_->set_lights(ids);
+    });
+    connect(lightsBench_, &LightsBench::isolate_wanted, this, &MainWindow::toggle_isolation);
+    connect(lightsBench_, &LightsBench::delete_wanted, this, &MainWindow::delete_lights);
+    connect(sceneBench_, &SceneBench::objects_wanted, this, [this] { show_objects(true); });
+    connect(objectsBench_, &ObjectsBench::back_wanted, this, [this] { show_objects(false); });
+    connect(objectsBench_, &ObjectsBench::frame_wanted, this, [this] { viewport_->frame_selection(); });
     connect(lightsBench_, &LightsBench::add_wanted, this, &MainWindow::add_light);
     connect(lightBench_, &LightBench::duplicate_wanted, this, &MainWindow::duplicate_light);
-    connect(lightBench_, &LightBench::delete_wanted, this, &MainWindow::delete_light);
+    connect(lightBench_, &LightBench::delete_wanted, this, &MainWindow::delete_lights);
     connect(lightBench_, &LightBench::back_wanted, this, [this] { select_light(-1); });
     connect(passBench_, &PassBench::back_wanted, this, [this] {
         deck_->tape().select({});
@@ -196,6 +208,8 @@ void MainWindow::connect_frames() {
     connect(bridge_.get(), &RenderBridge::inspection_ready, this, &MainWindow::show_inspection);
     connect(bridge_.get(), &RenderBridge::ledger_ready, this, [this](const Ledger& ledger) {
         deck_->ledger().show_ledger(ledger);
+        objectsBench_->show_costs(ledger);
+        lightsBench_->show_costs(ledger);
         emit ledger_shown();
     });
     connect(bridge_.get(), &RenderBridge::pixel_ready, this, [this](const PixelAccount& account) {

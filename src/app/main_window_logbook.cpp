@@ -150,6 +150,7 @@ void MainWindow::log_state(int rounds) {
         return;
     }
     document_.set_interactive(false);
+    end_isolation();
     remember_measured();
     logbookPanel_->show_progress({0, rounds, 0, {}, {}});
     bridge_->measure(rounds, RenderBridge::KeepRounds{logbook_path(document_.project().path), document_.target(),
@@ -160,6 +161,7 @@ void MainWindow::log_state(int rounds) {
 void MainWindow::judge_targets(int rounds) {
     if (!document_.is_open() || bridge_->measuring()) return;
     document_.set_interactive(false);
+    end_isolation();
     logbookPanel_->show_progress({0, rounds, 0, {}, {}});
     bridge_->judge_targets(rounds);
     refresh_all();

@@ -31,6 +31,7 @@ void MainWindow::swap_with_b() {
 void MainWindow::compare_pair() {
     if (!bridge_->b() || bridge_->measuring()) return;
     document_.set_interactive(false);
+    end_isolation();
     deck_->set_cut(CostDeck::Cut::pass);
     measuredA_ = document_.project().setup;
     remember_measured();

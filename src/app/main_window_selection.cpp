@@ -13,28 +13,43 @@ void MainWindow::set_station(const QString& name) {
     for (QAbstractButton* b : stations_->buttons())
         if (b->text() == name) b->setChecked(true);
     clear_details();
-    if (name != "Lights" && selectedLight_ >= 0) {
-        selectedLight_ = -1;
-        viewport_->select_light(-1);
-    }
+    objectsShown_ = lightListStays_ = false;
+    selection_->set(name == "Lights" ? selection_->lights() : std::vector<int>(),
+                    name == "Scene" ? selection_->objects() : std::vector<int>());
     show_bench();
 }
 
 void MainWindow::select_light(int id) {
-    selectedLight_ = document_.light(id) ? id : -1;
-    viewport_->select_light(selectedLight_);
-    bridge_->set_chosen_light(selectedLight_);
+    lightListStays_ = false;
+    const std::vector<int> before = selection_->lights();
+    selection_->set_lights(document_.light(id) ? std::vector<int>{id} : std::vector<int>());
+    if (before == selection_->lights()) follow_selection(); // what covers its bench makes room
+}
+
+void MainWindow::show_objects(bool on) {
+    if (on && station_ != "Scene") set_station("Scene");
+    objectsShown_ = on;
+    if (!on) selection_->clear();
+    clear_details();
+    show_bench();
+}
+
+/// The bench, the layers and the cuts show what is selected now.
+void MainWindow::follow_selection() {
+    const int light = selection_->light();
+    bridge_->set_chosen_light(light);
     show_layers();
-    deck_->ledger().select_light(selectedLight_);
-    if (selectedLight_ >= 0) {
-        if (station_ != "Lights") {
-            station_ = "Lights";
-            for (QAbstractButton* b : stations_->buttons())
-                if (b->text() == station_) b->setChecked(true);
-        }
-        clear_details();
-        lightBench_->set_light(selectedLight_);
+    deck_->ledger().select_lights(selection_->lights());
+    const QString station = !selection_->objects().empty()  ? "Scene"
+                            : !selection_->lights().empty() ? "Lights"
+                                                            : station_;
+    if (station_ != station) {
+        station_ = station;
+        for (QAbstractButton* b : stations_->buttons())
+            if (b->text() == station_) b->setChecked(true);
     }
+    if (!selection_->empty()) clear_details();
+    if (light >= 0) lightBench_->set_light(light);
     show_bench();
     refresh_all();
 }
@@ -52,14 +67,18 @@ void MainWindow::select_pass(QString name) {
 void MainWindow::show_bench() {
     QWidget* bench = settingsBenches_.value(station_);
     if (!bench) bench = station_ == "Lights" ? static_cast<QWidget*>(lightsBench_) : sceneBench_;
-    if (selectedLight_ >= 0) bench = lightBench_;
+    if (selection_->light() >= 0 && !lightListStays_) bench = lightBench_;
+    if (!selection_->objects().empty() || (objectsShown_ && station_ == "Scene")) bench = objectsBench_;
     if (!selectedPass_.isEmpty()) bench = passBench_;
     if (targetsShown_) bench = targetBench_;
     if (selectedTile_) bench = tileBench_;
     if (pixelShown_) bench = pixelBench_;
     for (int i = 0; i < bench_->count(); ++i)
         if (static_cast<QScrollArea*>(bench_->widget(i))->widget() == bench) bench_->setCurrentIndex(i);
-    viewport_->set_lights_shown(station_ == "Lights");
+    viewport_->set_takes(station_ == "Lights"  ? Viewport::Takes::lights
+                         : station_ == "Scene" ? Viewport::Takes::objects
+                                               : Viewport::Takes::nothing);
+    want_ledger();
     viewport_->set_tile_map_shown(!heldTarget_ &&
                                   ((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region));
 }
@@ -67,8 +86,8 @@ void MainWindow::show_bench() {
 /// The layers that show something now: those of the setup, and of the light that is selected; the picture, then in the
 /// order of the passes that make them.
 void MainWindow::show_layers() {
-    auto of =
-        std::tuple(document_.is_open() ? document_.project().setup : Setup(), selectedLight_ >= 0, document_.is_open());
+    auto of = std::tuple(document_.is_open() ? document_.project().setup : Setup(), selection_->light() >= 0,
+                         document_.is_open());
     if (layersOf_ == of) return;
     layersOf_ = std::move(of);
     std::vector<LayerStrip::Shown> shown;
@@ -79,7 +98,7 @@ void MainWindow::show_layers() {
         const FramePlan plan =
             plan_frame(FrameInputs{scene, document_.project().setup, document_.project().view, nothing, {}});
         for (const LayerInfo& l : all_layers()) {
-            if (!shows(l, document_.project().setup, selectedLight_ >= 0)) continue;
+            if (!shows(l, document_.project().setup, selection_->light() >= 0)) continue;
             const PlannedPass* pass = plan.pass(pass_of(plan, l));
             const LayerStrip::Shown s{&l, QString::fromStdString(pass ? pass->name : ""),
                                       QString::fromStdString(pass ? pass->family : "")};
@@ -90,6 +109,13 @@ void MainWindow::show_layers() {
         }
     }
     layers_->set_layers(std::move(shown));
+}
+
+/// Counted while someone looks at it: the deck's cut by light, the list of objects, the list of lights.
+void MainWindow::want_ledger() {
+    const bool wanted = deck_->cut() == CostDeck::Cut::light || objectsShown_ || !selection_->objects().empty();
+    if (wanted != ledgerWanted_) bridge_->set_ledger_wanted(wanted);
+    ledgerWanted_ = wanted;
 }
 
 /// A bench shows one thing: what was selected before makes room.
@@ -144,6 +170,7 @@ void MainWindow::forget_inspection() {
     viewport_->set_tile_map({});
     deck_->region().set_stale();
     deck_->ledger().set_stale();
+    objectsBench_->set_stale();
     if (pixelShown_) {
         pixelHeld_ = pixelShown_ = false;
         viewport_->show_account(std::nullopt);

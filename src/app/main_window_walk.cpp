@@ -15,6 +15,7 @@ void MainWindow::measure_walk() {
     const Walk* walk = chosen_walk();
     if (!walk || bridge_->measuring()) return;
     document_.set_interactive(false);
+    end_isolation();
     measuredA_ = document_.project().setup;
     remember_measured();
     bridge_->walk(*walk, deck_->walk().every_metres(), 3, deck_->walk().headings());

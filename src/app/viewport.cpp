@@ -1,4 +1,5 @@
 #include "app/viewport.h"
+#include "app/marks.h"
 #include "app/setting_editor.h"
 #include "app/theme.h"
 #include "core/light/falloff.h"
@@ -11,7 +12,8 @@
 
 namespace mirolux::app {
 
-Viewport::Viewport(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+Viewport::Viewport(Document& document, Selection& selection, QWidget* parent)
+    : QWidget(parent), document_(document), selection_(selection) {
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setMinimumSize(240, 160);
@@ -27,11 +29,9 @@ Viewport::Viewport(Document& document, QWidget* parent) : QWidget(parent), docum
         blinkB_ = !blinkB_;
         update();
     });
-    connect(&document_, &Document::changed, this, [this] {
-        if (selected_ >= 0 && !document_.light(selected_)) {
-            selected_ = -1;
-            emit light_picked(-1);
-        }
+    connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
+    connect(&selection_, &Selection::changed, this, [this] {
+        hoveredHandle_ = hoveredPlace_ = -1;
         update();
     });
     connect(&document_, &Document::camera_moved, this, qOverload<>(&QWidget::update));
@@ -83,8 +83,8 @@ void Viewport::show_message(const QString& text, bool trouble) {
     update();
 }
 
-void Viewport::set_lights_shown(bool on) {
-    lightsShown_ = on;
+void Viewport::set_takes(Takes takes) {
+    takes_ = takes;
     update();
 }
 
@@ -95,13 +95,6 @@ void Viewport::set_tile_map(const TileMap& map) {
 
 void Viewport::set_tile_map_shown(bool on) {
     tileMapShown_ = on;
-    update();
-}
-
-void Viewport::select_light(int id) {
-    if (selected_ == id) return;
-    selected_ = id;
-    hoveredHandle_ = -1;
     update();
 }
 
@@ -147,35 +140,6 @@ float Viewport::reach_of(const Light& l) const {
                        : derived_range(l, static_cast<float>(document_.project().setup.number("light.threshold")));
 }
 
-std::vector<Handle> Viewport::handles() const {
-    const Light* l = document_.light(selected_);
-    return l ? handles_of(*l, shown_view(), reach_of(*l)) : std::vector<Handle>{};
-}
-
-int Viewport::light_near(const QPointF& at) const {
-    int best = -1;
-    double bestDistance = 12;
-    for (const Light& l :
-         lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds))
-        if (const auto p = place_of(l.position)) {
-            const double d = std::hypot(p->x() - at.x(), p->y() - at.y());
-            if (d < bestDistance) bestDistance = d, best = l.id;
-        }
-    return best;
-}
-
-int Viewport::handle_near(const QPointF& at) const {
-    const auto all = handles();
-    int best = -1;
-    double bestDistance = 11;
-    for (std::size_t i = 0; i < all.size(); ++i)
-        if (const auto p = place_of(all[i].position)) {
-            const double d = std::hypot(p->x() - at.x(), p->y() - at.y());
-            if (d < bestDistance) bestDistance = d, best = static_cast<int>(i);
-        }
-    return best;
-}
-
 void Viewport::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.fillRect(rect(), theme().pictureSurround);
@@ -195,11 +159,15 @@ void Viewport::paintEvent(QPaintEvent*) {
     if (document_.is_open()) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
-        static constexpr void (Viewport::*overlays[])(QPainter&) = {&Viewport::paint_tile_map, &Viewport::paint_lights,
-                                                                    &Viewport::paint_handles, &Viewport::paint_account,
-                                                                    &Viewport::paint_loupe};
+        static constexpr void (Viewport::*overlays[])(QPainter&) = {
+            &Viewport::paint_tile_map, &Viewport::paint_objects,       &Viewport::paint_lights,
+            &Viewport::paint_handles,  &Viewport::paint_place_handles, &Viewport::paint_band,
+            &Viewport::paint_account,  &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
+        if (const std::size_t lit = document_.isolated().size())
+            paint_plate(p, r.topLeft() + QPointF(10, 10),
+                        lit == 1 ? tr("only 1 light shines (I)") : tr("only %1 lights shine (I)").arg(lit));
         p.setClipping(false);
     }
     if (!message_.isEmpty()) {
@@ -258,10 +226,12 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
     else if (const int h = handle_near(press_); h >= 0) {
         drag_ = Drag::handle;
         draggedKind_ = handles()[static_cast<std::size_t>(h)].kind;
-        dragStart_ = *document_.light(selected_);
+        dragStart_ = *document_.light(selection_.light());
         dragReach_ = reach_of(dragStart_);
         document_.set_interactive(true);
-    } else
+    } else if (const int place = place_handle_near(press_); place >= 0)
+        begin_placing(place_handles()[static_cast<std::size_t>(place)].kind);
+    else
         drag_ = Drag::maybePick;
 }
 
@@ -281,13 +251,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
             return;
         }
         if (cursor().shape() == Qt::SplitHCursor || cursor().shape() == Qt::SplitVCursor) setCursor(Qt::ArrowCursor);
-        const int light = lightsShown_ ? light_near(now) : -1, handle = handle_near(now);
-        if (light != hovered_ || handle != hoveredHandle_) {
-            hovered_ = light;
-            hoveredHandle_ = handle;
-            setCursor(handle >= 0 || light >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
-            update();
-        }
+        hover(now);
         last_ = now;
         return;
     }
@@ -297,11 +261,18 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         update();
         return;
     }
+    if (drag_ == Drag::place && placedBy_.isEmpty() && (now - press_).manhattanLength() < 4) return;
     if (drag_ == Drag::maybePick) {
         if ((now - press_).manhattanLength() < 4) return;
-        drag_ = e->modifiers() & Qt::ShiftModifier ? Drag::pan : Drag::orbit;
+        drag_ = e->modifiers() & Qt::ControlModifier ? Drag::band
+                : e->modifiers() & Qt::ShiftModifier ? Drag::pan
+                                                     : Drag::orbit;
     }
-    if (drag_ != Drag::handle) document_.set_interactive(true);
+    if (drag_ == Drag::band) {
+        last_ = now;
+        return update();
+    }
+    if (drag_ != Drag::handle && drag_ != Drag::place) document_.set_interactive(true);
     const Camera& c = document_.project().view.camera;
     const auto turn = [&](double pixels) { return static_cast<float>(pixels) * 0.006f; };
     switch (drag_) {
@@ -316,18 +287,12 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         document_.move_camera(pan(c, static_cast<float>(-step.x()) * pixel, static_cast<float>(step.y()) * pixel));
         break;
     }
-    case Drag::handle: {
-        const Ray from = ray_at(press_), to = ray_at(now);
-        std::optional<glm::vec3> surface;
-        if (draggedKind_ == HandleKind::aim)
-            if (const RayHit hit = document_.rays().nearest(to); hit.object >= 0)
-                surface = to.origin + to.direction * hit.distance;
-        const Light moved = dragged(dragStart_, draggedKind_, shown_view(), from, to, surface, dragReach_);
-        document_.edit_light(
-            tr("%1: %2").arg(QString::fromStdString(dragStart_.name), word(draggedKind_)), selected_,
-            [&](Light& l) { l = moved; }, "handle");
+    case Drag::handle:
+        drag_light(now);
         break;
-    }
+    case Drag::place:
+        place_to(now, e->modifiers() & Qt::ShiftModifier);
+        break;
     default:
         break;
     }
@@ -344,12 +309,24 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
                 return;
             }
         }
-        const int id = light_near(e->position());
-        selected_ = id;
-        emit light_picked(id);
+        pick(e->position(), e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier));
+    } else if (was == Drag::band) {
+        const std::vector<int> found = inside(QRectF(press_, e->position()).normalized());
+        const bool lights = takes_ == Takes::lights;
+        std::vector<int> some, none;
+        if (e->modifiers() & Qt::ShiftModifier) some = lights ? selection_.lights() : selection_.objects();
+        some.insert(some.end(), found.begin(), found.end());
+        selection_.set(lights ? some : none, lights ? none : some);
         update();
-    } else if (was != Drag::none && was != Drag::wipe)
+    } else if (was == Drag::place && (e->position() - press_).manhattanLength() < 4) {
+        placing_.reset(); // a handle in the way of a click
         document_.set_interactive(false);
+        pick(e->position(), e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier));
+    } else if (was != Drag::none && was != Drag::wipe) {
+        placing_.reset();
+        placedBy_.clear();
+        document_.set_interactive(false);
+    }
 }
 
 void Viewport::wheelEvent(QWheelEvent* e) {
@@ -410,7 +387,7 @@ void Viewport::resizeEvent(QResizeEvent*) {
 }
 
 void Viewport::leaveEvent(QEvent*) {
-    hovered_ = hoveredHandle_ = -1;
+    hovered_ = hoveredHandle_ = hoveredPlace_ = -1;
     stop_asking();
     update();
 }
@@ -418,10 +395,16 @@ void Viewport::leaveEvent(QEvent*) {
 void Viewport::frame_selection() {
     if (!document_.is_open()) return;
     const Camera& c = document_.project().view.camera;
-    if (const Light* l = document_.light(selected_))
+    if (const Light* l = document_.light(selection_.light()))
         document_.move_camera(frame_sphere(c, l->position, std::clamp(reach_of(*l) * 0.6f, 1.0f, 30.0f)));
     else {
-        const Box b = document_.scene().bounds();
+        const Scene scene = document_.scene();
+        Box b;
+        for (const int o : selection_.objects())
+            b.add(scene.objects()[static_cast<std::size_t>(o)].bounds);
+        for (const int id : selection_.lights())
+            b.add(document_.light(id)->position);
+        if (b.empty()) b = scene.bounds();
         document_.move_camera(frame_sphere(c, b.center(), 0.5f * glm::length(b.size())));
     }
     emit document_.settled();

@@ -1,10 +1,12 @@
 #pragma once
 #include "app/document.h"
 #include "app/picture_pair.h"
+#include "app/selection.h"
 #include "app/tile_map.h"
 #include "core/account/pixel_account.h"
 #include "core/image/image.h"
 #include "core/light/handles.h"
+#include "core/scene/place_handles.h"
 #include <QElapsedTimer>
 #include <QImage>
 #include <QSet>
@@ -13,11 +15,17 @@
 
 namespace mirolux::app {
 
-/// Paints the newest picture and, over it, lights and handles; turns mouse and keys into camera moves and light edits.
+/// Paints the newest picture and, over it, lights, objects and handles; turns mouse and keys into camera moves, into
+/// what is selected, and into edits of it.
 class Viewport : public QWidget {
     Q_OBJECT
 public:
-    Viewport(Document& document, QWidget* parent = nullptr);
+    Viewport(Document& document, Selection& selection, QWidget* parent = nullptr);
+
+    /// What a click takes: lights by their marks, or objects by the surface that is seen.
+    enum class Takes { nothing, lights, objects };
+    void set_takes(Takes takes);
+    Takes takes() const { return takes_; }
 
     void show_picture(const QImage& scaled, QSize pictureSize, bool quick);
     /// B's picture, to share the picture with A's; a null image: A alone.
@@ -38,7 +46,6 @@ public:
     bool loupe() const { return loupe_; }
     /// What the loupe says about the texel under the pointer.
     QStringList loupe_words() const;
-    void set_lights_shown(bool on);
     void set_tile_map(const TileMap& map);
     void set_tile_map_shown(bool on);
     bool tile_map_visible() const { return tileMapShown_ && !tileMap_.empty(); }
@@ -53,8 +60,6 @@ public:
     /// The account of the pixel under the pointer, shown beside it; none: nothing is shown.
     void show_account(const std::optional<PixelAccount>& account);
     bool asks_for_pixel() const { return asksForPixel_; }
-    void select_light(int id); // -1: none
-    int selected_light() const { return selected_; }
     void frame_selection();
     bool has_picture() const { return !picture_.isNull(); }
     /// Where the picture lies in the widget, and the view as it is shown there (its size in widget pixels).
@@ -62,10 +67,16 @@ public:
     View shown_view() const;
     /// Widget position of a world point; empty when behind the camera.
     std::optional<QPointF> place_of(const glm::vec3& point) const;
+    /// Handles of the one light that is selected; none if it is another selection.
     std::vector<Handle> handles() const;
+    /// Handles of any other selection.
+    std::vector<PlacedHandle> place_handles() const;
+    /// Lights or objects inside a rectangle of the widget: marks, and boxes that lie wholly in it.
+    std::vector<int> inside(const QRectF& band) const;
+    /// The object that is seen at a place; -1: none. `without`: what to look through.
+    int object_at(const QPointF& at, std::span<const int> without = {}) const;
 
 signals:
-    void light_picked(int id);
     void tile_picked(std::optional<TileCell> cell);
     void pixel_wanted(QPoint pixel, bool hold); // of the target's picture, while Alt is held
     void pixel_left();
@@ -85,18 +96,37 @@ protected:
     void leaveEvent(QEvent*) override;
 
 private:
-    enum class Drag { none, maybePick, orbit, pan, look, handle, wipe };
+    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe };
     bool on_wipe(const QPointF& at) const;
     void paint_pair(QPainter& p, const QRectF& r);
     int light_near(const QPointF& at) const;
     int handle_near(const QPointF& at) const; // index into handles(), -1 none
     Ray ray_at(const QPointF& at) const;
     float reach_of(const Light& light) const;
+    double fade_of(const Light& light) const;
     void paint_lights(QPainter& p);
     QRectF a_part(const QRectF& picture) const;
     void paint_tile_map(QPainter& p);
     void paint_reach(QPainter& p, const Light& light);
     void paint_handles(QPainter& p);
+    void paint_objects(QPainter& p);
+    void paint_place_handles(QPainter& p);
+    void paint_fade(QPainter& p, const Light& light);
+    void paint_band(QPainter& p);
+    void pick(const QPointF& at, bool more);
+    void hover(const QPointF& at);
+    int place_handle_near(const QPointF& at) const; // index into place_handles(), -1 none
+    std::optional<PlaceFrame> place_frame() const;
+    /// What is selected, as things: the parts of a node that stand together are one, with its box as the file has it.
+    struct Thing {
+        Box inFile;
+        ObjectEdit edit;
+    };
+    std::vector<Thing> things() const;
+    void begin_placing(PlaceHandle kind);
+    void place_to(const QPointF& at, bool stepped);
+    void drag_light(const QPointF& to);
+    std::optional<QRectF> box_on_screen(int object) const;
     void paint_tile_label(QPainter& p);
     void paint_account(QPainter& p);
     void paint_loupe(QPainter& p);
@@ -108,6 +138,8 @@ private:
     void fly_step();
 
     Document& document_;
+    Selection& selection_;
+    Takes takes_ = Takes::objects;
     QImage picture_, pictureB_;
     std::shared_ptr<const PairDifference> difference_;
     bool quiet_ = false;
@@ -119,17 +151,27 @@ private:
     std::shared_ptr<const FloatImage> values_;
     QImage fullPicture_; // of the values' size
     bool loupe_ = false, wholeValues_ = false;
-    bool quick_ = false, lightsShown_ = false, trouble_ = false;
+    bool quick_ = false, trouble_ = false;
     QString message_;
     TileMap tileMap_;
     bool tileMapShown_ = false, asksForPixel_ = false;
     std::optional<PixelAccount> account_;
     QPointF pointer_;
-    int selected_ = -1, hovered_ = -1, hoveredHandle_ = -1;
+    int hovered_ = -1, hoveredHandle_ = -1, hoveredPlace_ = -1;
     Drag drag_ = Drag::none;
-    QPointF press_, last_;
+    QPointF press_, last_, pickedAt_{-100, -100};
     HandleKind draggedKind_ = HandleKind::ground;
     Light dragStart_;
+    /// What is placed by a drag, as it was when the drag began.
+    struct Placing {
+        PlaceHandle kind;
+        PlaceFrame frame;
+        std::vector<Light> lights;
+        std::vector<ObjectEdit> objects;
+    };
+    std::optional<Placing> placing_;
+    std::vector<int> lookedThrough_; // by clicks at one place
+    QString placedBy_;               // what the drag has done so far, in words
     float dragReach_ = 1;
     QSet<int> keys_;
     QTimer flyTimer_, wheelPause_;

@@ -1,4 +1,3 @@
-#include "app/setting_editor.h"
 #include "app/theme.h"
 #include "app/viewport.h"
 #include "core/base/text.h"
@@ -7,7 +6,7 @@
 #include <QPainterPath>
 #include <cmath>
 
-// What is painted over the picture: B's share of it, labels, lights and handles.
+// What is painted over the picture: B's share of it, the tile map, labels, the loupe.
 namespace mirolux::app {
 
 /// Where A's own picture is shown.
@@ -129,70 +128,6 @@ void Viewport::paint_account(QPainter& p) {
     paint_label(p, at, lines);
 }
 
-namespace {
-
-/// Two tones that read on black and on white: dark under, light over.
-template <class Draw>
-void two_tone(QPainter& p, const QColor& over, double width, Qt::PenStyle style, const Draw& draw) {
-    p.setPen(QPen(QColor(0, 0, 0, 170), width + 2.2, Qt::SolidLine, Qt::RoundCap));
-    draw();
-    p.setPen(QPen(over, width, style, Qt::RoundCap));
-    draw();
-}
-
-const QColor ivory(246, 242, 232);
-
-/// A light's mark: its own colour inside a two-tone outline. A dotted ring for points, a wedge for spots, parallel
-/// strokes for directional ones; hollow if it is off. `tip`: a point that it shines toward, on screen.
-void paint_mark(QPainter& p, const Light& l, const QPointF& at, std::optional<QPointF> tip, double size) {
-    const QBrush fill = l.enabled ? QBrush(display_color(effective_color(l))) : QBrush(Qt::NoBrush);
-    QPointF u(0, 1);
-    if (tip) {
-        const QPointF d = *tip - at;
-        if (const double n = std::hypot(d.x(), d.y()); n > 1) u = d / n;
-    }
-    const QPointF v(-u.y(), u.x());
-    switch (l.type) {
-    case LightType::point:
-        p.setBrush(fill);
-        p.setPen(QPen(QColor(0, 0, 0, 170), 1));
-        p.drawEllipse(at, size * 0.62, size * 0.62);
-        p.setBrush(Qt::NoBrush);
-        two_tone(p, ivory, 1.1, Qt::DotLine, [&] { p.drawEllipse(at, size + 1, size + 1); });
-        break;
-    case LightType::spot: {
-        const QPolygonF wedge({at - u * size * 0.8, at + u * size * 1.2 + v * size, at + u * size * 1.2 - v * size});
-        p.setBrush(Qt::NoBrush);
-        two_tone(p, ivory, 1.1, Qt::SolidLine, [&] { p.drawPolygon(wedge); });
-        p.setPen(Qt::NoPen);
-        p.setBrush(fill);
-        p.drawPolygon(wedge);
-        break;
-    }
-    case LightType::directional:
-        p.setBrush(Qt::NoBrush);
-        for (const double k : {-0.9, 0.0, 0.9}) {
-            const QLineF stroke(at - u * size * 1.2 + v * size * k, at + u * size * 1.2 + v * size * k);
-            two_tone(p, ivory, 3, Qt::SolidLine, [&] { p.drawLine(stroke); });
-            p.setPen(QPen(l.enabled ? display_color(effective_color(l)) : QColor(60, 60, 60), 1.6));
-            p.drawLine(stroke);
-        }
-        break;
-    }
-}
-
-/// Words on a plate of ink.
-void paint_plate(QPainter& p, const QPointF& at, const QString& text) {
-    const QRectF box(at, QSizeF(p.fontMetrics().horizontalAdvance(text) + 12, 19));
-    p.setPen(Qt::NoPen);
-    p.setBrush(QColor(20, 20, 20, 225));
-    p.drawRoundedRect(box, 2, 2);
-    p.setPen(ivory);
-    p.drawText(box, Qt::AlignCenter, text);
-}
-
-} // namespace
-
 /// The map is of A's lists, so it lies on A's part.
 void Viewport::paint_tile_map(QPainter& p) {
     if (!tile_map_visible()) return;
@@ -201,133 +136,6 @@ void Viewport::paint_tile_map(QPainter& p) {
     tileMap_.paint(p, r);
     p.setClipRect(r);
     if (a_part(r).contains(pointer_)) paint_tile_label(p);
-}
-
-void Viewport::paint_lights(QPainter& p) {
-    if (!lightsShown_) return;
-    const std::vector<Light> lights =
-        lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds);
-    const View view = shown_view();
-    for (const Light& l : lights) {
-        if (l.id == selected_) continue;
-        const auto at = place_of(l.position);
-        if (!at || !picture_rect().contains(*at)) continue;
-        const float distance = glm::length(l.position - view.camera.eye);
-        const double size = l.id == hovered_ ? 8 : std::clamp(46.0 / distance + 2.0, 2.5, 6.0);
-        p.setOpacity(l.enabled ? 0.95 : 0.6);
-        paint_mark(p, l, *at, place_of(l.position + l.direction * metres_per_pixel(view, l.position) * 16.0f), size);
-        p.setOpacity(1);
-        if (l.id == hovered_) paint_plate(p, *at + QPointF(14, -9), QString::fromStdString(l.name));
-    }
-}
-
-/// The selected light's reach: rings of a point, rims and edges of a cone, in its own colour.
-void Viewport::paint_reach(QPainter& p, const Light& l) {
-    const View view = shown_view();
-    const float reach = reach_of(l);
-    const QColor color = display_color(effective_color(l));
-    const auto curve = [&](auto&& point, int steps, Qt::PenStyle style) {
-        QPainterPath path;
-        bool started = false;
-        for (int i = 0; i <= steps; ++i) {
-            const auto at = place_of(point(static_cast<float>(i) / static_cast<float>(steps)));
-            if (!at)
-                started = false;
-            else if (!started)
-                path.moveTo(*at), started = true;
-            else
-                path.lineTo(*at);
-        }
-        p.setBrush(Qt::NoBrush);
-        two_tone(p, color, 1.2, style, [&] { p.drawPath(path); });
-    };
-    const glm::vec3 o = l.position;
-    if (l.type == LightType::point)
-        for (int k = 0; k < 3; ++k)
-            curve(
-                [&](float t) {
-                    const float a = t * 6.2831853f;
-                    const float c = std::cos(a) * reach, s = std::sin(a) * reach;
-                    return o + (k == 0 ? glm::vec3(c, 0, s) : k == 1 ? glm::vec3(c, s, 0) : glm::vec3(0, c, s));
-                },
-                64, k == 0 ? Qt::SolidLine : Qt::DotLine);
-    if (l.type != LightType::spot) return;
-    const glm::vec3 d = l.direction, u = handle_side(l, view), v = glm::cross(d, u);
-    const auto on_cone = [&](float angle, float around) {
-        return d * std::cos(angle) + (u * std::cos(around) + v * std::sin(around)) * std::sin(angle);
-    };
-    for (const float angle : {l.outerConeAngle, l.innerConeAngle}) {
-        if (angle < 0.01f) continue;
-        for (const float share : {0.6f, 1.0f})
-            curve([&](float t) { return o + on_cone(angle, t * 6.2831853f) * reach * share; }, 48,
-                  angle == l.outerConeAngle ? Qt::SolidLine : Qt::DotLine);
-    }
-    for (int k = 0; k < 4; ++k) {
-        const glm::vec3 rim = on_cone(l.outerConeAngle, 1.5707963f * static_cast<float>(k)) * reach;
-        curve([&](float t) { return o + rim * t; }, 8, Qt::SolidLine);
-    }
-}
-
-/// What a handle changes, as a number.
-static QString handle_text(HandleKind kind, const Light& l) {
-    const auto number = [](double v) { return QString::fromStdString(number_text(v, 3)); };
-    switch (kind) {
-    case HandleKind::axisX:
-        return "x " + number(l.position.x);
-    case HandleKind::axisY:
-        return "y " + number(l.position.y);
-    case HandleKind::axisZ:
-        return "z " + number(l.position.z);
-    case HandleKind::range:
-        return number(l.range) + " m";
-    case HandleKind::outerCone:
-        return number(glm::degrees(l.outerConeAngle)) + "\u00b0";
-    case HandleKind::innerCone:
-        return number(glm::degrees(l.innerConeAngle)) + "\u00b0";
-    default:
-        return {};
-    }
-}
-
-void Viewport::paint_handles(QPainter& p) {
-    const Light* l = document_.light(selected_);
-    if (!l) return;
-    paint_reach(p, *l);
-    const auto all = handles();
-    const auto center = place_of(l->position);
-    if (!center) return;
-    p.setFont(sized(font(), 11));
-    for (std::size_t i = 0; i < all.size(); ++i) {
-        const auto at = place_of(all[i].position);
-        if (!at) continue;
-        const bool hot = static_cast<int>(i) == hoveredHandle_;
-        const double r = hot ? 6 : 4;
-        const HandleKind kind = all[i].kind;
-        const bool arm = kind == HandleKind::axisX || kind == HandleKind::axisY || kind == HandleKind::axisZ;
-        if (arm || kind == HandleKind::aim)
-            two_tone(p, ivory, 1.2, arm ? Qt::SolidLine : Qt::DashLine, [&] { p.drawLine(*center, *at); });
-        if (kind == HandleKind::ground) {
-            paint_mark(p, *l, *at, place_of(l->position + l->direction * 0.5f), hot ? 10 : 8);
-            continue;
-        }
-        p.setPen(QPen(QColor(0, 0, 0, 200), 1.4));
-        p.setBrush(hot ? ivory : QColor(210, 209, 206));
-        if (kind == HandleKind::aim)
-            p.drawPolygon(QPolygonF({*at + QPointF(0, -r - 2), *at + QPointF(r + 2, 0), *at + QPointF(0, r + 2),
-                                     *at + QPointF(-r - 2, 0)}));
-        else if (arm)
-            p.drawEllipse(*at, r, r);
-        else
-            p.drawRect(QRectF(at->x() - r, at->y() - r, 2 * r, 2 * r));
-        QString text = handle_text(kind, *l);
-        if (hot) text = QString(word(kind)) + (text.isEmpty() ? "" : "  " + text);
-        // Beside its handle, where the others' words are not.
-        const QPointF beside = kind == HandleKind::axisX   ? QPointF(-10, 9)
-                               : kind == HandleKind::axisZ ? QPointF(-58, -9)
-                                                           : QPointF(9, -9);
-        if (!text.isEmpty()) paint_plate(p, *at + beside, text);
-    }
-    p.setFont(font());
 }
 
 void Viewport::set_values(std::shared_ptr<const FloatImage> values, const QImage& picture, bool whole) {

@@ -64,7 +64,7 @@ private slots:
         const Light before = light_named("quay bollard 02");
         window_->document().move_camera(frame_sphere(window_->document().project().view.camera, before.position, 2));
         QTest::mouseClick(&window_->viewport(), Qt::LeftButton, {}, at(before.position));
-        QVERIFY(window_->viewport().selected_light() >= 0);
+        QVERIFY(window_->selection().light() >= 0);
         window_->select_light(before.id);
         drag(at(before.position), at(before.position) + QPoint(40, 0));
         const Light* after = window_->document().light(before.id);
@@ -110,7 +110,7 @@ private slots:
         QCOMPARE(d.project().lights.size(), count + 3);
         window_->command("duplicate")->trigger();
         QCOMPARE(d.project().lights.size(), count + 4);
-        const int id = window_->viewport().selected_light();
+        const int id = window_->selection().light();
         window_->command("switch")->trigger();
         QVERIFY(!d.light(id)->enabled);
         auto* name = window_->findChild<QLineEdit*>("light name");
@@ -365,7 +365,7 @@ private slots:
         QVERIFY(ledger.lights().size() > 3);
         const int first = ledger.lights().at(0), second = ledger.lights().at(1);
         QTest::mouseClick(ledger.viewport(), Qt::LeftButton, {}, ledger.row_of(second).center());
-        QCOMPARE(window_->viewport().selected_light(), second);
+        QCOMPARE(window_->selection().light(), second);
         QTest::mouseClick(ledger.viewport(), Qt::LeftButton, {}, ledger.box_of(first).center());
         QVERIFY(!window_->document().light(first)->enabled);
         shown.clear();

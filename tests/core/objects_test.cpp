@@ -2,6 +2,7 @@
 #include "core/io/file.h"
 #include "core/io/wire.h"
 #include "core/rays/ray_scene.h"
+#include "core/scene/place_handles.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
@@ -302,6 +303,70 @@ private slots:
         b.objects = {moved, gone};
         QVERIFY(describe_changes(a, b) == (std::vector<std::string>{"crane 5 m placed anew", "quay hidden"}));
         QVERIFY(describe_changes(b, a) == (std::vector<std::string>{"crane put back", "quay shown again"}));
+    }
+
+    /// Every handle, pulled along its own way on the screen: what it places stands under the pointer within half a
+    /// pixel.
+    void what_a_handle_places_follows_the_pointer() {
+        std::mt19937 r(12);
+        int arms = 0, sides = 0;
+        for (int i = 0; i < 300; ++i) {
+            View view = view_from({random_in(r, -12, 12), random_in(r, 1, 9), random_in(r, -12, 12)},
+                                  {random_in(r, -1, 1), random_in(r, 0, 2), random_in(r, -1, 1)}, 1280, 720);
+            Box box;
+            box.add(glm::vec3(random_in(r, -2, 0), random_in(r, -2, 0), random_in(r, -2, 0)));
+            box.add(box.low + glm::vec3(random_in(r, 0.3f, 3), random_in(r, 0.3f, 3), random_in(r, 0.3f, 3)));
+            ObjectEdit e = random_edit(r);
+            e.translation *= 0.2f;
+            const PlaceFrame frame = frame_of(box, e);
+            for (const PlacedHandle& h : handles_of(frame, view)) {
+                const auto from = project(view, h.position);
+                if (!from || from->x < 60 || from->y < 60 || from->x > 1220 || from->y > 660) continue;
+                const auto ray = [&](const glm::vec2& p) { return ray_through(view, p.x, p.y); };
+                const bool arm = h.kind >= PlaceHandle::axisX && h.kind <= PlaceHandle::axisZ,
+                           side = h.kind >= PlaceHandle::sizeX;
+                const auto center = project(view, frame.pivot);
+                if (!center) continue;
+                if (h.kind == PlaceHandle::ground) {
+                    const float slope = glm::normalize(view.camera.eye - frame.pivot).y;
+                    const glm::vec2 to = *from + glm::vec2(random_in(r, -40, 40), random_in(r, 0, 30));
+                    if (std::abs(slope) < 0.2f || !on_plane(ray(to), frame.pivot, {0, 1, 0})) continue;
+                    const PlaceFrame now =
+                        frame_of(box, placed_by(e, dragged(frame, h.kind, view, ray(*from), ray(to))));
+                    QVERIFY(glm::length(*project(view, now.pivot) - to) < 0.5f);
+                } else if (arm || side) {
+                    // The way of an arm in the picture; one that points at the eye has none.
+                    const glm::vec2 way = *from - *center;
+                    if (glm::length(way) < 25) continue;
+                    const glm::vec2 to = *from + glm::normalize(way) * random_in(r, -15, 30);
+                    const PlaceFrame now =
+                        frame_of(box, placed_by(e, dragged(frame, h.kind, view, ray(*from), ray(to))));
+                    const int k = int(h.kind) - int(PlaceHandle::sizeX);
+                    const glm::vec3 held = arm ? h.position + now.pivot - frame.pivot : now.pivot + now.axes[k];
+                    QVERIFY2(
+                        glm::length(*project(view, held) - to) < 0.5f,
+                        qPrintable(QString("%1: %2 px").arg(word(h.kind)).arg(glm::length(*project(view, held) - to))));
+                    if (side) // the other side stands still
+                        QVERIFY(glm::length((now.pivot - now.axes[k]) - (frame.pivot - frame.axes[k])) < 2e-3f);
+                    ++(arm ? arms : sides);
+                } else if (h.kind < PlaceHandle::size) { // a turn: by the angle between the rays' places on its plane
+                    const glm::vec2 to = *from + glm::vec2(random_in(r, -20, 20), random_in(r, -20, 20));
+                    glm::vec3 axis(0.0f);
+                    axis[int(h.kind) - int(PlaceHandle::turnX)] = 1.0f;
+                    const auto b = on_plane(ray(to), frame.pivot, axis);
+                    if (!b || std::abs(glm::dot(ray(to).direction, axis)) < 0.2f ||
+                        glm::length(*b - frame.pivot) < 0.2f)
+                        continue;
+                    const PlaceDrag drag = dragged(frame, h.kind, view, ray(*from), ray(to));
+                    const glm::vec3 turned = drag.placement.turn * glm::normalize(h.position - frame.pivot);
+                    QVERIFY(glm::length(turned - glm::normalize(*b - frame.pivot)) < 5e-3f);
+                    const PlaceDrag stepped = dragged(frame, h.kind, view, ray(*from), ray(to), glm::radians(15.0f));
+                    const float angle = glm::degrees(glm::angle(stepped.placement.turn)) / 15;
+                    QVERIFY(std::abs(angle - std::round(angle)) < 1e-2f);
+                }
+            }
+        }
+        QVERIFY2(arms > 200 && sides > 200, qPrintable(QString("%1, %2").arg(arms).arg(sides)));
     }
 
     void rays_meet_what_brute_force_meets() {

@@ -23,6 +23,10 @@ const char* word(HandleKind kind) {
         return "outer cone angle";
     case HandleKind::innerCone:
         return "inner cone angle";
+    case HandleKind::fadeInner:
+        return "full up to this distance from the eye";
+    case HandleKind::fadeOuter:
+        return "gone from this distance to the eye on";
     }
     return "";
 }
@@ -38,6 +42,11 @@ glm::vec3 handle_side(const Light& light, const View& view) {
         return unit_or(glm::cross(light.direction, toEye),
                        unit_or(glm::cross(light.direction, glm::vec3(0.3f, 1, 0.2f)), {1, 0, 0}));
     return unit_or(glm::cross(glm::vec3(0, 1, 0), toEye), {1, 0, 0});
+}
+
+glm::vec3 fade_side(const Light& light, const View& view) {
+    const glm::vec3 side = handle_side(light, view);
+    return unit_or({-side.x, 0.0f, -side.z}, {-1, 0, 0});
 }
 
 std::vector<Handle> handles_of(const Light& light, const View& view, float reach) {
@@ -57,23 +66,12 @@ std::vector<Handle> handles_of(const Light& light, const View& view, float reach
         handles.push_back({HandleKind::outerCone, rim(light.outerConeAngle)});
         handles.push_back({HandleKind::innerCone, rim(-light.innerConeAngle)});
     }
+    if (light.type != LightType::directional && light.fadeOuter > 0.0f) {
+        const glm::vec3 away = fade_side(light, view);
+        handles.push_back({HandleKind::fadeInner, p + away * light.fadeInner});
+        handles.push_back({HandleKind::fadeOuter, p + away * light.fadeOuter});
+    }
     return handles;
-}
-
-static std::optional<glm::vec3> on_plane(const Ray& ray, const glm::vec3& point, const glm::vec3& normal) {
-    const float d = glm::dot(ray.direction, normal);
-    if (std::abs(d) < 1e-5f) return std::nullopt;
-    const float t = glm::dot(point - ray.origin, normal) / d;
-    if (t <= 0 || t > 1e5f) return std::nullopt;
-    return ray.origin + ray.direction * t;
-}
-
-/// Place along the line (metres from its origin) that is nearest to the ray.
-static std::optional<float> along_line(const Ray& ray, const glm::vec3& origin, const glm::vec3& direction) {
-    const float b = glm::dot(ray.direction, direction), denominator = 1.0f - b * b;
-    if (denominator < 1e-5f) return std::nullopt;
-    const glm::vec3 w = origin - ray.origin;
-    return (b * glm::dot(ray.direction, w) - glm::dot(direction, w)) / denominator;
 }
 
 Light dragged(const Light& start, HandleKind kind, const View& view, const Ray& from, const Ray& to,
@@ -113,6 +111,17 @@ Light dragged(const Light& start, HandleKind kind, const View& view, const Ray& 
             before = glm::length(*a - p), now = glm::length(*b - p);
         }
         light.range = std::max(0.1f, reach + now - before);
+        break;
+    }
+    case HandleKind::fadeInner:
+    case HandleKind::fadeOuter: {
+        const glm::vec3 away = fade_side(start, view);
+        const auto a = along_line(from, p, away), b = along_line(to, p, away);
+        if (!a || !b) break;
+        if (kind == HandleKind::fadeInner)
+            light.fadeInner = std::clamp(start.fadeInner + *b - *a, 0.0f, start.fadeOuter);
+        else
+            light.fadeOuter = std::max(start.fadeOuter + *b - *a, std::max(0.1f, start.fadeInner));
         break;
     }
     case HandleKind::outerCone:

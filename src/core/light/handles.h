@@ -4,7 +4,7 @@
 namespace mirolux {
 
 /// What a person takes hold of in the picture to change a light.
-enum class HandleKind { ground, axisX, axisY, axisZ, aim, range, outerCone, innerCone };
+enum class HandleKind { ground, axisX, axisY, axisZ, aim, range, outerCone, innerCone, fadeInner, fadeOuter };
 const char* word(HandleKind kind);
 
 struct Handle {
@@ -23,5 +23,8 @@ Light dragged(const Light& start, HandleKind kind, const View& view, const Ray& 
 
 /// Unit vector across the light's axis that lies flat in the picture: the side on which cone and range handles sit.
 glm::vec3 handle_side(const Light& light, const View& view);
+
+/// Level, across the picture: where the handles of a light's own fade lie on their rings.
+glm::vec3 fade_side(const Light& light, const View& view);
 
 } // namespace mirolux

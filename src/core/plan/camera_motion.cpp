@@ -48,6 +48,21 @@ float metres_per_pixel(const View& view, const glm::vec3& point) {
            static_cast<float>(view.height);
 }
 
+std::optional<glm::vec3> on_plane(const Ray& ray, const glm::vec3& point, const glm::vec3& normal) {
+    const float d = glm::dot(ray.direction, normal);
+    if (std::abs(d) < 1e-5f) return std::nullopt;
+    const float t = glm::dot(point - ray.origin, normal) / d;
+    if (t <= 0 || t > 1e5f) return std::nullopt;
+    return ray.origin + ray.direction * t;
+}
+
+std::optional<float> along_line(const Ray& ray, const glm::vec3& origin, const glm::vec3& direction) {
+    const float b = glm::dot(ray.direction, direction), denominator = 1.0f - b * b;
+    if (denominator < 1e-5f) return std::nullopt;
+    const glm::vec3 w = origin - ray.origin;
+    return (b * glm::dot(ray.direction, w) - glm::dot(direction, w)) / denominator;
+}
+
 Camera orbit(Camera c, float right, float up) {
     c.eye = c.aim - turned(c.aim - c.eye, right, up);
     return c;

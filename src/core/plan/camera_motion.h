@@ -12,6 +12,11 @@ std::optional<glm::vec2> project(const View& view, const glm::vec3& point);
 /// Metres that one pixel spans at a point's depth.
 float metres_per_pixel(const View& view, const glm::vec3& point);
 
+/// Where a ray meets a plane in front of it, up to 100 km.
+std::optional<glm::vec3> on_plane(const Ray& ray, const glm::vec3& point, const glm::vec3& normal);
+/// Place along a line (metres from its origin, unit direction) that is nearest to the ray.
+std::optional<float> along_line(const Ray& ray, const glm::vec3& origin, const glm::vec3& direction);
+
 /// Turns about the aim point; radians. Stops short of the poles.
 Camera orbit(Camera camera, float right, float up);
 /// Turns about the eye; radians.

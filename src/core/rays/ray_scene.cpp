@@ -159,7 +159,7 @@ void RayScene::set_instance(std::size_t o, const Object& object) {
 }
 
 void RayScene::place(const Scene& scene) {
-    assert(scene.asset == asset_);
+    assert(scene.objects().size() == instances_.size());
     if (scene.placed == placed_) return;
     placed_ = scene.placed;
     const std::vector<Object>& objects = scene.objects();

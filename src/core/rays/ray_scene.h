@@ -37,7 +37,7 @@ public:
     RayScene(const RayScene&) = delete;
     RayScene& operator=(const RayScene&) = delete;
 
-    /// Takes another placement of the same asset's objects.
+    /// Takes another placement of the same objects (of this asset, or of the same file read without its pictures).
     void place(const Scene& scene);
     bool holds(const Scene& scene) const { return asset_ == scene.asset && placed_ == scene.placed; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }

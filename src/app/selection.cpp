@@ -1,0 +1,70 @@
+#include "app/selection.h"
+#include "app/document.h"
+#include <unordered_map>
+#include <unordered_set>
+
+namespace mirolux::app {
+
+Selection::Selection(Document& document, QObject* parent) : QObject(parent), document_(document) {
+    connect(&document_, &Document::opened, this, &Selection::clear);
+    connect(&document_, &Document::changed, this, &Selection::drop_what_is_gone);
+    connect(&document_, &Document::reloaded, this, &Selection::keep_ids);
+}
+
+bool Selection::has_light(int id) const {
+    return std::find(lights_.begin(), lights_.end(), id) != lights_.end();
+}
+bool Selection::has_object(int object) const {
+    return std::find(objects_.begin(), objects_.end(), object) != objects_.end();
+}
+
+/// Each once, where it came first.
+static void once(std::vector<int>& list) {
+    std::unordered_set<int> seen;
+    std::erase_if(list, [&](int i) { return !seen.insert(i).second; });
+}
+
+void Selection::set(std::vector<int> lights, std::vector<int> objects) {
+    std::erase_if(lights, [&](int id) { return !document_.light(id); });
+    const int count = document_.is_open() ? static_cast<int>(document_.asset()->objectNames.size()) : 0;
+    std::erase_if(objects, [&](int o) { return o < 0 || o >= count; });
+    once(lights);
+    once(objects);
+    if (lights == lights_ && objects == objects_) return;
+    lights_ = std::move(lights);
+    objects_ = std::move(objects);
+    ids_.clear();
+    for (const int o : objects_)
+        ids_.push_back(document_.asset()->objectNames[static_cast<std::size_t>(o)].id);
+    emit changed();
+}
+
+void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& objects) {
+    const bool all = std::all_of(lights.begin(), lights.end(), [&](int id) { return has_light(id); }) &&
+                     std::all_of(objects.begin(), objects.end(), [&](int o) { return has_object(o); });
+    const auto joined = [all](std::vector<int> to, const std::vector<int>& with) {
+        const std::unordered_set<int> named(with.begin(), with.end());
+        std::erase_if(to, [&](int i) { return named.count(i) > 0; });
+        if (!all) to.insert(to.end(), with.begin(), with.end());
+        return to;
+    };
+    set(joined(lights_, lights), joined(objects_, objects));
+}
+
+void Selection::drop_what_is_gone() {
+    if (std::all_of(lights_.begin(), lights_.end(), [&](int id) { return document_.light(id); })) return;
+    set(lights_, objects_);
+}
+
+void Selection::keep_ids() {
+    std::unordered_map<std::string, int> numbers;
+    const auto& names = document_.asset()->objectNames;
+    for (std::size_t i = 0; i < names.size(); ++i)
+        numbers.emplace(names[i].id, static_cast<int>(i));
+    std::vector<int> objects;
+    for (const std::string& id : ids_)
+        if (const auto it = numbers.find(id); it != numbers.end()) objects.push_back(it->second);
+    set(lights_, std::move(objects));
+}
+
+} // namespace mirolux::app

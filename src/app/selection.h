@@ -1,0 +1,43 @@
+#pragma once
+#include <QObject>
+#include <vector>
+
+namespace mirolux::app {
+
+class Document;
+
+/// What is selected: lights by id and objects by number, both in the order in which they were taken; the last one
+/// leads. Never holds what the project does not have.
+class Selection : public QObject {
+    Q_OBJECT
+public:
+    explicit Selection(Document& document, QObject* parent = nullptr);
+
+    const std::vector<int>& lights() const { return lights_; }
+    const std::vector<int>& objects() const { return objects_; } // into Scene::objects()
+    /// The one light, if nothing else is selected; else -1.
+    int light() const { return lights_.size() == 1 && objects_.empty() ? lights_.front() : -1; }
+    bool empty() const { return lights_.empty() && objects_.empty(); }
+    bool has_light(int id) const;
+    bool has_object(int object) const;
+
+    void set(std::vector<int> lights, std::vector<int> objects);
+    void set_lights(std::vector<int> lights) { set(std::move(lights), {}); }
+    void set_objects(std::vector<int> objects) { set({}, std::move(objects)); }
+    /// Takes in what is not selected; if all of it is, lets it go.
+    void toggle(const std::vector<int>& lights, const std::vector<int>& objects);
+    void clear() { set({}, {}); }
+    /// Of a scene file's other state: objects are found again by their ids.
+    void keep_ids();
+
+signals:
+    void changed();
+
+private:
+    void drop_what_is_gone();
+    Document& document_;
+    std::vector<int> lights_, objects_;
+    std::vector<std::string> ids_; // of objects_
+};
+
+} // namespace mirolux::app
