@@ -135,6 +135,7 @@ LightsBench::LightsBench(Document& document, Selection& selection, QWidget* pare
     auto* several = new SeveralLights(document_, selection_, this);
     connect(several, &SeveralLights::isolate_wanted, this, &LightsBench::isolate_wanted);
     connect(several, &SeveralLights::delete_wanted, this, &LightsBench::delete_wanted);
+    connect(several, &SeveralLights::off_here_wanted, this, &LightsBench::off_here_wanted);
     column->addWidget(several);
     add_ = new QWidget(this);
     auto* add = new QHBoxLayout(add_);

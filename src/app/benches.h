@@ -43,6 +43,7 @@ signals:
     void add_wanted(LightType type);
     void isolate_wanted();
     void delete_wanted();
+    void off_here_wanted();
 
 private:
     void fill();
@@ -69,6 +70,7 @@ public:
     int light() const { return id_; }
 signals:
     void duplicate_wanted();
+    void off_here_wanted();
     void delete_wanted();
     void back_wanted();
 
@@ -84,7 +86,7 @@ private:
     Document& document_;
     int id_ = -1;
     QLineEdit* name_;
-    QCheckBox* enabled_;
+    QCheckBox *enabled_, *here_; // here_: on the chosen target
     QComboBox *type_, *unit_, *colorBy_;
     ColorSwatch* color_;
     NumberField* intensity_;

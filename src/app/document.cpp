@@ -19,6 +19,7 @@ Document::~Document() = default;
 void Document::make_rays() {
     placed_.reset();
     placedEdits_.clear();
+    placedOff_.clear();
     rays_.reset();
     makingRays_ = std::async(std::launch::async, [asset = asset_] {
         // The window holds no pictures; where holes are cut by one, it is read for the rays alone.
@@ -33,9 +34,10 @@ void Document::make_rays() {
 }
 
 const std::shared_ptr<const PlacedObjects>& Document::placed() const {
-    if (placedEdits_ != project_.objects) {
+    if (placedEdits_ != project_.objects || placedOff_ != target().offObjects) {
         placedEdits_ = project_.objects;
-        placed_ = place_objects(*asset_, placedEdits_);
+        placedOff_ = target().offObjects;
+        placed_ = place_objects(*asset_, edits_on(project_, *asset_, project_.target));
     }
     return placed_;
 }
@@ -87,6 +89,7 @@ std::string Document::scene_digest() const {
 void Document::edit(const QString& label, const std::function<void(Project&)>& change, const QString& merge) {
     Project next = project_;
     change(next);
+    settle_targets(next);
     if (next == project_) return;
     if (next.target != project_.target || next.targets != project_.targets) next.targetByDevice = false;
     project_ = std::move(next);
@@ -139,7 +142,8 @@ void Document::isolate(std::vector<int> lights) {
 }
 
 Scene Document::scene() const {
-    Scene out{asset_, project_.lights, project_.motions, project_.sky, placed()};
+    if (!asset_) return {};
+    Scene out = scene_on(project_, asset_, project_.target, placed());
     if (isolated_.empty()) return out;
     const std::unordered_set<int> lit(isolated_.begin(), isolated_.end());
     for (Light& l : out.lights)
@@ -169,7 +173,7 @@ void Document::consider_target(int index) {
     if (!is_open() || index < 0 || index >= static_cast<int>(project_.targets.size()) || index == project_.target)
         return consider_nothing();
     const Target& t = project_.targets[static_cast<std::size_t>(index)];
-    emit considered(Consideration{tr("Target %1").arg(QString::fromStdString(t.name)), project_.setup,
+    emit considered(Consideration{tr("Target %1").arg(QString::fromStdString(t.name)), setup_on(project_, index),
                                   on_target(project_.view, t)});
 }
 
@@ -188,11 +192,7 @@ void Document::suit_device(bool software) {
         std::find_if(project_.targets.begin(), project_.targets.end(), [](const Target& t) { return t.software; });
     if (it == project_.targets.end() || &*it == &target()) return;
     const int index = static_cast<int>(it - project_.targets.begin());
-    const Target wanted = *it;
-    const auto take = [&](Project& p) {
-        p.target = index;
-        p.view = on_target(p.view, wanted);
-    };
+    const auto take = [&](Project& p) { choose_target(p, index); };
     take(project_);
     take(savedProject_);
     for (Step& step : history_)

@@ -32,9 +32,14 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     name_->setToolTip(tr("The light's name; Enter keeps it."));
     enabled_ = new QCheckBox(tr("On"), this);
     enabled_->setToolTip(tr("A light that is off costs nothing."));
+    here_ = new QCheckBox(this);
+    here_->setObjectName("on here");
+    here_->setToolTip(tr("Whether it shines on the chosen target: a weaker device does without some (Shift+O)."));
+    connect(here_, &QCheckBox::clicked, this, &LightBench::off_here_wanted);
     auto* head = new QHBoxLayout;
     head->addWidget(name_, 1);
     head->addWidget(enabled_);
+    head->addWidget(here_);
     column->addLayout(head);
     motion_ = quiet_label({}, this);
     column->addWidget(motion_);
@@ -154,6 +159,9 @@ void LightBench::fill() {
     if (!name_->hasFocus() || name_->property("light").toInt() != id_) name_->setText(QString::fromStdString(l->name));
     name_->setProperty("light", id_);
     enabled_->setChecked(l->enabled);
+    const std::vector<int>& off = document_.target().offLights;
+    here_->setText(tr("on %1").arg(QString::fromStdString(document_.target().name)));
+    here_->setChecked(!std::binary_search(off.begin(), off.end(), id_));
     type_->setCurrentText(word(l->type));
     const bool directional = l->type == LightType::directional;
     std::vector<IntensityUnit> units = {IntensityUnit::candela, IntensityUnit::lumen};

@@ -198,7 +198,8 @@ void MainWindow::refresh_all() {
     command("duplicate")->setEnabled(selection_->light() >= 0);
     command("isolate")->setEnabled(!selection_->lights().empty() || !document_.isolated().empty());
     command("hide")->setEnabled(!selection_->objects().empty());
-    command("clear selection")->setEnabled(!selection_->empty());
+    for (const char* name : {"clear selection", "off on target"})
+        command(name)->setEnabled(!selection_->empty());
     command("log")->setEnabled(open && !bridge_->measuring());
     command("stop")->setEnabled(bridge_->measuring());
     command("take b")->setEnabled(open);

@@ -185,6 +185,7 @@ private:
     /// Measurements are of the lights' own switches: says so where it ends one.
     void end_isolation();
     void hide_or_show();
+    void toggle_off_on_target();
     void follow_selection();
     void want_ledger();
     void restore_entry(qint64 id);

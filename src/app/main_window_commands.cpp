@@ -11,6 +11,7 @@
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QToolButton>
+#include <set>
 
 // The commands, the bar that holds some of them, and what they do to lights.
 namespace mirolux::app {
@@ -191,6 +192,10 @@ void MainWindow::build_light_commands() {
                         std::any_of(ids.begin(), ids.end(), [&](int id) { return !document_.light(id)->enabled; });
                     document_.edit_lights(tr("switch"), ids, [on](Light& l) { l.enabled = on; });
                 });
+    add_command("off on target", tr("Off on this target, or on again"), QKeySequence("Shift+O"),
+                tr("The selected lights and objects are left out on the chosen target alone: what a weaker device does "
+                   "without."),
+                [this] { toggle_off_on_target(); });
     add_command("frame", tr("Centre on the selection"), QKeySequence("C"),
                 tr("Moves the camera so that the selected light, or the whole scene, fills the picture."),
                 [this] { viewport_->frame_selection(); });
@@ -280,10 +285,7 @@ void MainWindow::build_bar() {
             refresh_all();
             return;
         }
-        document_.edit(tr("target"), [index](Project& p) {
-            p.target = index;
-            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(index)]);
-        });
+        document_.edit(tr("target"), [index](Project& p) { choose_target(p, index); });
     });
     row->addSpacing(14);
     stations_ = new QButtonGroup(this);
@@ -379,6 +381,35 @@ void MainWindow::toggle_isolation() {
     notice_ = count ? tr("Only %1 shine; the others' switches stay as they are (I: all as they were)")
                           .arg(count == 1 ? tr("1 light") : tr("%1 lights").arg(count))
                     : QString();
+    refresh_all();
+}
+
+void MainWindow::toggle_off_on_target() {
+    if (selection_->empty()) return;
+    std::set<int> lights(selection_->lights().begin(), selection_->lights().end());
+    std::set<std::string> objects;
+    for (const int o : selection_->objects())
+        objects.insert(document_.asset()->objectNames[static_cast<std::size_t>(o)].id);
+    const Target& t = document_.target();
+    const bool all = std::includes(t.offLights.begin(), t.offLights.end(), lights.begin(), lights.end()) &&
+                     std::includes(t.offObjects.begin(), t.offObjects.end(), objects.begin(), objects.end());
+    const auto merged = [all](auto& list, const auto& named) {
+        std::set all_of(list.begin(), list.end());
+        for (const auto& id : named)
+            if (all)
+                all_of.erase(id);
+            else
+                all_of.insert(id);
+        list.assign(all_of.begin(), all_of.end());
+    };
+    const QString name = QString::fromStdString(t.name);
+    document_.edit(all ? tr("on again on %1").arg(name) : tr("off on %1").arg(name), [&](Project& p) {
+        Target& own = p.targets[static_cast<std::size_t>(p.target)];
+        merged(own.offLights, lights);
+        merged(own.offObjects, objects);
+    });
+    const std::size_t off = document_.target().offLights.size() + document_.target().offObjects.size();
+    notice_ = off ? tr("%1 lights and objects are off on %2 (Alt+T lists them)").arg(off).arg(name) : QString();
     refresh_all();
 }
 

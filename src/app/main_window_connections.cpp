@@ -144,6 +144,9 @@ void MainWindow::connect_details() {
     });
     connect(lightsBench_, &LightsBench::isolate_wanted, this, &MainWindow::toggle_isolation);
     connect(lightsBench_, &LightsBench::delete_wanted, this, &MainWindow::delete_lights);
+    connect(lightsBench_, &LightsBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
+    connect(lightBench_, &LightBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
+    connect(objectsBench_, &ObjectsBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
     connect(sceneBench_, &SceneBench::objects_wanted, this, [this] { show_objects(true); });
     connect(objectsBench_, &ObjectsBench::back_wanted, this, [this] { show_objects(false); });
     connect(objectsBench_, &ObjectsBench::frame_wanted, this, [this] { viewport_->frame_selection(); });

@@ -172,26 +172,25 @@ void MainWindow::restore_entry(qint64 id) {
     auto state = logbook_->state(id);
     if (!state) return show_error(state.error());
     document_.edit(tr("restore"), [&](Project& p) {
-        p.setup = state->setup;
-        p.lights = state->lights;
-        p.objects = state->objects;
         // The picture's size belongs to a target: one of that size is chosen, or made.
         auto fits = [&](const Target& t) { return on_target(state->view, t) == state->view; };
         const auto it = std::find_if(p.targets.begin(), p.targets.end(), fits);
         if (!fits(p.targets[static_cast<std::size_t>(p.target)])) {
             if (it != p.targets.end())
-                p.target = static_cast<int>(it - p.targets.begin());
+                choose_target(p, static_cast<int>(it - p.targets.begin()));
             else {
-                Target t = p.targets[static_cast<std::size_t>(p.target)];
-                t.name += " as logged";
+                add_target(p);
+                Target& t = p.targets.back();
+                t.name = t.name.substr(0, t.name.rfind(" copy")) + " as logged";
                 t.width = state->view.width;
                 t.height = state->view.height;
                 t.stereo = state->view.stereo;
                 t.eyeDistance = state->view.eyeDistance;
-                p.targets.push_back(t);
-                p.target = static_cast<int>(p.targets.size()) - 1;
             }
         }
+        p.setup = state->setup;
+        p.lights = state->lights;
+        p.objects = state->objects;
         p.view = state->view;
     });
     bridge_->refresh(false);

@@ -195,6 +195,9 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
             e = ObjectEdit{start.id, start.name};
         });
     });
+    button(tr("Off here"), "objects off here",
+           tr("Hidden on the chosen target alone, or shown again: what a weaker device does without (Shift+O)."),
+           [this] { emit off_here_wanted(); });
     button(tr("Centre"), "centre objects", tr("Moves the camera so that they fill the picture (C)."),
            [this] { emit frame_wanted(); });
     below->addLayout(buttons);

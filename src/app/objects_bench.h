@@ -56,6 +56,7 @@ public:
 signals:
     void back_wanted();
     void frame_wanted();
+    void off_here_wanted();
 
 protected:
     void showEvent(QShowEvent*) override;

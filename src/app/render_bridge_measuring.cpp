@@ -94,9 +94,8 @@ void RenderBridge::judge_targets(int rounds) {
     MeasureOptions o = options_of(rounds);
     o.progress = progress<MeasureProgress>([this](const MeasureProgress& p) { emit measure_progress(p); });
     run_measurement<std::vector<TargetVerdict>>(
-        [r = request_for(Stage::full), o, targets = document_.project().targets](RenderSession& session) {
-            return mirolux::judge_targets(session, r.scene, r.setup, r.view, targets, o);
-        },
+        [r = request_for(Stage::full), o, cases = target_cases(document_.project(), document_.asset())](
+            RenderSession& session) { return mirolux::judge_targets(session, cases, r.view, o); },
         [this](const std::vector<TargetVerdict>& verdicts) { emit targets_judged(verdicts); });
 }
 

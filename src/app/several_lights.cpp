@@ -52,6 +52,10 @@ SeveralLights::SeveralLights(Document& document, Selection& selection, QWidget* 
     button(tr("Only these"), "isolate",
            tr("Only these lights shine; the others' switches stay as they are. Again: all as they were (I)."),
            [this] { emit isolate_wanted(); });
+    button(tr("Off here"), "off here",
+           tr("Off on the chosen target alone, or on again: what a weaker device does without "
+              "(Shift+O)."),
+           [this] { emit off_here_wanted(); });
     button(tr("Delete"), "delete all", tr("Deletes all of them; undo brings them back (Del)."),
            [this] { emit delete_wanted(); });
     column->addLayout(buttons);

@@ -20,6 +20,7 @@ public:
 signals:
     void isolate_wanted();
     void delete_wanted();
+    void off_here_wanted();
 
 private:
     /// A number of a light under a factor.

@@ -1,6 +1,7 @@
 #include "app/target_bench.h"
 #include "app/benches.h"
 #include "app/theme.h"
+#include <QCheckBox>
 #include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -88,6 +89,7 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     column->addWidget(judge);
     connect(judge, &QPushButton::clicked, this, &TargetBench::judge_wanted);
     column->addWidget(make_rows());
+    add_setup(column);
     auto* buttons = new QHBoxLayout;
     auto* add = new QPushButton(tr("Add a target"), this);
     auto* remove = new QPushButton(tr("Delete this one"), this);
@@ -101,22 +103,10 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
     back->setToolTip(tr("Closes the targets."));
     column->addWidget(back);
     connect(back, &QPushButton::clicked, this, &TargetBench::back_wanted);
-    connect(add, &QPushButton::clicked, this, [this] {
-        document_.edit(tr("add target"), [](Project& p) {
-            Target t = p.targets[static_cast<std::size_t>(p.target)];
-            t.name += " copy";
-            p.targets.push_back(t);
-            p.target = static_cast<int>(p.targets.size()) - 1;
-        });
-    });
-    connect(remove, &QPushButton::clicked, this, [this] {
-        document_.edit(tr("delete target"), [](Project& p) {
-            if (p.targets.size() < 2) return;
-            p.targets.erase(p.targets.begin() + p.target);
-            p.target = std::min(p.target, static_cast<int>(p.targets.size()) - 1);
-            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
-        });
-    });
+    connect(add, &QPushButton::clicked, this,
+            [this] { document_.edit(tr("add target"), [](Project& p) { add_target(p); }); });
+    connect(remove, &QPushButton::clicked, this,
+            [this] { document_.edit(tr("delete target"), [](Project& p) { erase_target(p); }); });
     connect(&document_, &Document::changed, this, [this] { fill(); });
     fill();
 }
@@ -138,12 +128,8 @@ void TargetBench::make_table() {
     table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     table_->setToolTip(tr("Click a target to hold the frame against it. Measured: p95 of this device. Predicted: by "
                           "the target's device profile, with its error bar."));
-    connect(table_, &QTableWidget::cellClicked, this, [this](int index, int) {
-        document_.edit(tr("target"), [index](Project& p) {
-            p.target = std::clamp(index, 0, static_cast<int>(p.targets.size()) - 1);
-            p.view = on_target(p.view, p.targets[static_cast<std::size_t>(p.target)]);
-        });
-    });
+    connect(table_, &QTableWidget::cellClicked, this,
+            [this](int index, int) { document_.edit(tr("target"), [index](Project& p) { choose_target(p, index); }); });
 }
 
 /// Changes the chosen target; changes of one name while a field is dragged are one step of undo.
@@ -196,6 +182,71 @@ BenchRows* TargetBench::make_rows() {
     return rows;
 }
 
+/// Whether the chosen target has a setup of its own, what differs on it, and the others' setups to take, a click each.
+void TargetBench::add_setup(QVBoxLayout* column) {
+    own_ = new QCheckBox(tr("A setup of its own"), this);
+    own_->setObjectName("own setup");
+    own_->setToolTip(tr("Off: it shares the setup of the other targets, and what is changed changes for all. On: what "
+                        "is changed while it is chosen holds on it alone."));
+    connect(own_, &QCheckBox::clicked, this, [this](bool on) {
+        document_.edit(on ? tr("a setup of its own") : tr("the shared setup"), [on](Project& p) { own_setup(p, on); });
+    });
+    column->addWidget(own_);
+    differs_ = quiet_label({}, this);
+    differs_->setObjectName("differs on target");
+    column->addWidget(differs_);
+    taking_ = new QWidget(this);
+    new QHBoxLayout(taking_);
+    taking_->layout()->setContentsMargins(0, 0, 0, 0);
+    taking_->layout()->setSpacing(4);
+    column->addWidget(taking_);
+}
+
+void TargetBench::fill_setup() {
+    const Project& p = document_.project();
+    const Target& t = document_.target();
+    own_->setChecked(t.setup.has_value());
+    const std::vector<std::string> all = target_differences(p, *document_.asset(), p.target);
+    QStringList words;
+    for (std::size_t i = 0; i < std::min<std::size_t>(all.size(), 8); ++i)
+        words << QString::fromStdString(all[i]);
+    if (all.size() > 8) words << tr("and %1 more").arg(all.size() - 8);
+    differs_->setText(words.isEmpty() ? (t.setup ? tr("Nothing differs yet: change a setting, or switch lights and "
+                                                      "objects off on it (Shift+O).")
+                                                 : tr("It shares the others' setup; nothing is off on it (Shift+O)."))
+                                      : tr("Differs: %1.").arg(words.join("; ")));
+    // A button for each other setup: those that share are one.
+    std::vector<int> sources;
+    bool shared = false;
+    for (int i = 0; i < static_cast<int>(p.targets.size()); ++i) {
+        if (i == p.target) continue;
+        const bool own = p.targets[static_cast<std::size_t>(i)].setup.has_value();
+        if (!own && std::exchange(shared, true)) continue;
+        if (setup_on(p, i) == p.setup && own == t.setup.has_value()) continue;
+        sources.push_back(i);
+    }
+    QStringList wanted;
+    for (const int i : sources) {
+        const Target& other = p.targets[static_cast<std::size_t>(i)];
+        wanted << (other.setup ? tr("Setup of %1").arg(QString::fromStdString(other.name)) : tr("The shared setup"));
+    }
+    if (wanted == takes_ && sources == sources_) return;
+    takes_ = wanted;
+    sources_ = sources;
+    for (QPushButton* b : taking_->findChildren<QPushButton*>())
+        b->deleteLater();
+    for (std::size_t i = 0; i < sources.size() && i < 3; ++i) {
+        auto* b = new QPushButton(wanted[static_cast<int>(i)], taking_);
+        b->setObjectName(QString("take setup %1").arg(sources[i]));
+        b->setToolTip(tr("The chosen target takes this setup."));
+        connect(b, &QPushButton::clicked, this, [this, from = sources[i]] {
+            document_.edit(tr("take setup"), [from](Project& project) { take_setup_of(project, from); });
+        });
+        taking_->layout()->addWidget(b);
+    }
+    taking_->setVisible(!sources.empty());
+}
+
 void TargetBench::choose_profile(int index) {
     std::string wanted = profile_->itemData(index).toString().toStdString();
     if (index + 1 == profile_->count()) {
@@ -214,10 +265,11 @@ void TargetBench::show_verdicts(const std::vector<TargetVerdict>& verdicts) {
 
 void TargetBench::fill_table() {
     const Project& p = document_.project();
-    // Choosing another target changes nothing that was judged.
-    const bool fresh = !verdicts_.empty() && p.targets == of_.targets && p.setup == of_.setup &&
-                       p.lights == of_.lights && p.motions == of_.motions && p.view.camera == of_.view.camera &&
-                       p.view.seconds == of_.view.seconds;
+    // Choosing another target changes nothing that was judged: the targets hold their own setups, the others one.
+    const auto shared = [](const Project& of) { return of.shared ? *of.shared : of.setup; };
+    const bool fresh = !verdicts_.empty() && p.targets == of_.targets && shared(p) == shared(of_) &&
+                       p.objects == of_.objects && p.lights == of_.lights && p.motions == of_.motions &&
+                       p.view.camera == of_.view.camera && p.view.seconds == of_.view.seconds;
     table_->setRowCount(static_cast<int>(p.targets.size()));
     for (int i = 0; i < table_->rowCount(); ++i) {
         const Target& t = p.targets[static_cast<std::size_t>(i)];
@@ -253,7 +305,9 @@ void TargetBench::fill_table() {
                     "\n" + QString::fromStdString(verdict_words(v));
         }
         int c = 0;
-        for (const QString& text : {QString::fromStdString(t.name) + "\n" + size, cost, verdict}) {
+        const std::size_t off = t.offLights.size() + t.offObjects.size();
+        const QString own = (t.setup ? tr(", own setup") : QString()) + (off ? tr(", %1 off").arg(off) : QString());
+        for (const QString& text : {QString::fromStdString(t.name) + "\n" + size + own, cost, verdict}) {
             auto* item = new QTableWidgetItem(text);
             item->setToolTip(help);
             if (c == 2) item->setForeground(ink);
@@ -269,6 +323,7 @@ void TargetBench::fill() {
     if (!document_.is_open()) return;
     fill_table();
     const Target& t = document_.target();
+    fill_setup();
     if (!name_->hasFocus()) name_->setText(QString::fromStdString(t.name));
     for (std::size_t i = 0; i < numbers_.size(); ++i)
         numbers_[i]->set_value(targetNumbers[i].get(t));

@@ -5,7 +5,10 @@
 #include "core/cost/target_table.h"
 #include <QWidget>
 
+class QCheckBox;
 class QComboBox;
+class QLabel;
+class QVBoxLayout;
 class QLineEdit;
 class QPushButton;
 class QTableWidget;
@@ -29,6 +32,8 @@ signals:
 private:
     void fill();
     void fill_table();
+    void fill_setup();
+    void add_setup(QVBoxLayout* column);
     void make_table();
     BenchRows* make_rows();
     void change(const QString& what, const std::function<void(Target&)>& put, const QString& merge = {});
@@ -38,6 +43,11 @@ private:
     Project of_; // what the verdicts are of
     QTableWidget* table_;
     QLineEdit* name_;
+    QCheckBox* own_;
+    QLabel* differs_;
+    QWidget* taking_;
+    QStringList takes_;
+    std::vector<int> sources_;
     std::vector<NumberField*> numbers_; // in the order of their table
     QComboBox *stereo_, *profile_;
 };

@@ -15,7 +15,7 @@ enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
 
 /// Options that scene commands share.
 struct Common {
-    std::string scene, setupName, size, stereo, camera, eye, aim, device = "auto", json, shaders;
+    std::string scene, target, setupName, size, stereo, camera, eye, aim, device = "auto", json, shaders;
     std::vector<std::string> sets, hide, moves;
     double fov = 0, seconds = 0, watchdogSeconds = 120; // a script waits longer than a person
     double memoryLimitMiB = 0;                          // 0: the worker's own
@@ -32,12 +32,13 @@ struct Subject {
 
 struct RenderArguments {
     std::string output, layer = "final", light, layersFolder;
-    TargetRead target; // instead of a layer, where one is named
+    TargetRead target;                // instead of a layer, where one is named
+    std::vector<std::string> targets; // by name: of the frame, or of the project
 };
 
 struct MeasureArguments {
     std::vector<std::string> against;
-    std::string againstSetup, clock = "auto", target, csv, html, baseline;
+    std::string againstSetup, clock = "auto", csv, html, baseline;
     int rounds = 15;
     double budget = 0, precision = 0, regression = 5; // precision: share; regression: percent
     bool untilClear = false, log = false;

@@ -93,7 +93,11 @@ private:
         return sub;
     }
 
-    CLI::App* scene(CLI::App* sub, bool onDevice, bool sequence = true) {
+    /// ownTarget: the command reads --target itself.
+    CLI::App* scene(CLI::App* sub, bool onDevice, bool sequence = true, bool ownTarget = false) {
+        if (!ownTarget)
+            sub->add_option("--target", common_.target,
+                            "a target of the project: its size, eyes and setup, without what is off on it");
         sub->add_option("SCENE", common_.scene, "a project (.mirolux) or a scene file (glTF)")->required();
         sub->add_option("--setup", common_.setupName, "a setup that the project keeps under this name");
         sub->add_option("--set", common_.sets, "key=value; may be repeated")->take_all()->allow_extra_args(false);
@@ -152,15 +156,19 @@ private:
         std::string layers;
         for (const mirolux::LayerInfo& l : mirolux::all_layers())
             layers += (layers.empty() ? "" : ", ") + l.name;
-        auto* sub = scene(
-            add("render", "the picture, or a layer of the frame", [this] { return render(common_, render_); }), true);
+        auto* sub =
+            scene(add("render", "the picture, or a layer of the frame", [this] { return render(common_, render_); }),
+                  true, true, true);
         sub->add_option("-o,--output", render_.output, "file: .png after the tone curve; .exr, .hdr scene-linear");
         sub->add_option("--layer", render_.layer, layers);
         sub->add_option("--light", render_.light, "the light that a layer of one light shows, by name");
-        sub->add_option("--target", render_.target.target,
-                        "instead of a layer: a target of the frame with its plain values (.exr, .hdr), or as a picture "
-                        "in the range "
-                        "of its own values (.png); plan lists them");
+        sub->add_option(
+               "--target", render_.targets,
+               "a target of the frame (plan lists them) instead of a layer, with its plain values (.exr, .hdr), "
+               "or as a picture in the range of its own values (.png); or a target of the project: its size, "
+               "eyes and setup, without what is off on it; may be repeated for one of each")
+            ->take_all()
+            ->allow_extra_args(false);
         sub->add_option("--after", render_.target.after,
                         "the target as it is when this pass has run; the last that uses it if none is named");
         sub->add_option("--slice", render_.target.layer, "of a target with layers: the eye, from 0")
@@ -192,7 +200,6 @@ private:
         sub->add_option("--clock", measure_.clock, "auto, fenced or gpu")
             ->check(CLI::IsMember({"auto", "fenced", "gpu"}));
         sub->add_option("--budget", measure_.budget, "ms; exit 3 if the p95 is over it")->check(positive());
-        sub->add_option("--target", measure_.target, "a target of the project: its size, and its budget as the gate");
         sub->add_option("--precision", measure_.precision,
                         "end early once the interval's half width is this share of the median, 0.01 for 1 %")
             ->check(between(0.0001, 1.0));

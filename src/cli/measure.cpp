@@ -47,28 +47,19 @@ Result<std::vector<double>> baseline_frames(const std::string& path, const Measu
 Result<Target> measured_target(const Common& c, const MeasureArguments& a, Subject& s, double& budget) {
     Target target = s.open.project.targets[static_cast<std::size_t>(s.open.project.target)];
     budget = a.budget;
-    if (a.target.empty()) {
+    if (c.target.empty()) {
         target.name = "custom";
         target.width = s.view.width;
         target.height = s.view.height;
         if (budget > 0) target.frameMs = budget, target.lightingShare = 1, target.hz = 0;
         return target;
     }
-    std::vector<std::string> names;
-    for (const Target& t : s.open.project.targets) {
-        names.push_back(t.name);
-        if (t.name != a.target) continue;
-        if (!t.profile.empty())
-            return fail("target \"" + t.name + "\" is of another device (profile \"" + t.profile +
-                            "\"): times measured here say nothing about it",
-                        "--target", "mirolux-cli targets predicts it.");
-        budget = budget_ms(t);
-        const View sized = s.view;
-        s.view = on_target(s.view, t);
-        if (!c.size.empty()) s.view.width = sized.width, s.view.height = sized.height;
-        return t;
-    }
-    return fail("there is no target named \"" + a.target + "\"", c.scene, "It has: " + joined(names) + ".");
+    if (!target.profile.empty())
+        return fail("target \"" + target.name + "\" is of another device (profile \"" + target.profile +
+                        "\"): times measured here say nothing about it",
+                    "--target", "mirolux-cli targets predicts it.");
+    budget = budget_ms(target);
+    return target;
 }
 
 bool show_progress(const MeasureProgress& p) {
@@ -238,8 +229,17 @@ int targets(const Common& c, int rounds, bool gate) {
     MeasureOptions o;
     o.rounds = rounds;
     o.gpuClock = device->clock.gpuAccepted;
-    const std::vector<Target>& all = s->open.project.targets;
-    auto verdicts = judge_targets(worker, scene_of(s->open), s->setup, s->view, all, o);
+    std::vector<TargetCase> cases = target_cases(s->open.project, s->open.asset);
+    if (!c.target.empty()) cases = {cases[static_cast<std::size_t>(s->open.project.target)]};
+    std::vector<Target> all;
+    for (TargetCase& one : cases) { // what is asked for on the command line holds on each
+        if (!c.setupName.empty())
+            one.setup = s->setup;
+        else if (auto ok = apply_sets(one.setup, c.sets); !ok)
+            return complain(ok.error(), badInput);
+        all.push_back(one.target);
+    }
+    auto verdicts = judge_targets(worker, cases, s->view, o);
     if (!verdicts) return complain(verdicts.error(), deviceFailed);
     Json list = Json::array();
     bool over = false;

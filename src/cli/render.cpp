@@ -30,12 +30,12 @@ static Result<void> write_layer(const std::filesystem::path& path, const FrameRe
 }
 
 /// A target with its plain values, or as a picture in their range.
-static int render_target(const Common& c, const RenderArguments& a, const Subject& s) {
+static int render_target(const Common& c, const RenderArguments& a, const TargetRead& target, const Subject& s) {
     const std::filesystem::path path = a.output;
-    if (a.output.empty()) return complain({"nothing to write", a.target.target, "Name a file with -o."}, badInput);
+    if (a.output.empty()) return complain({"nothing to write", target.target, "Name a file with -o."}, badInput);
     RenderOptions o = still_options(c, s);
     o.picture = false;
-    o.targets = {a.target};
+    o.targets = {target};
     WorkerClient worker(worker_options(c));
     const auto record = worker.render(scene_of(s.open), s.setup, s.view, o);
     if (!record) return complain(record.error(), deviceFailed);
@@ -55,7 +55,7 @@ static int light_of(const Subject& s, const std::string& name) {
     return -1;
 }
 
-int render(const Common& c, const RenderArguments& a) {
+int render(const Common& given, const RenderArguments& a) {
     if (a.output.empty() && a.layersFolder.empty())
         return complain({"nothing to write", "", "Name a file with -o, or a folder with --layers."}, badInput);
     if (!find_layer(a.layer)) {
@@ -67,9 +67,27 @@ int render(const Common& c, const RenderArguments& a) {
     const std::string type = std::filesystem::path(a.output).extension().string();
     if (!a.output.empty() && type != ".png" && type != ".exr" && type != ".hdr")
         return complain({"the picture's type is not known", a.output, "End the name in .png, .exr or .hdr."}, badInput);
+    Common c = given;
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
-    if (!a.target.target.empty()) return render_target(c, a, *s);
+    TargetRead frameTarget = a.target;
+    for (const std::string& name : a.targets) { // of the frame, if it has one of the name; else of the project
+        const auto& all = s->open.project.targets;
+        const bool ofFrame = plan_frame(scene_of(s->open), s->setup, s->view).resource(name);
+        const bool ofProject = std::any_of(all.begin(), all.end(), [&](const Target& t) { return t.name == name; });
+        if (ofFrame) {
+            frameTarget.target = name;
+            continue;
+        }
+        if (!ofProject)
+            return complain({"neither this frame nor the project has a target of this name", name,
+                             "mirolux-cli plan lists the frame's targets, mirolux-cli targets the project's."},
+                            badInput);
+        c.target = name;
+        s = subject_of(c);
+        if (!s) return complain(s.error(), badInput);
+    }
+    if (!frameTarget.target.empty()) return render_target(c, a, frameTarget, *s);
     const int light = light_of(*s, a.light);
     if (!a.light.empty() && light < 0)
         return complain({"there is no light of this name", a.light, "mirolux-cli info lists them."}, badInput);

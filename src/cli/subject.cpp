@@ -54,6 +54,19 @@ static Result<void> apply_starter(Subject& s, const Starter& starter, const Comm
     return apply_sets(s.setup, c.sets);
 }
 
+/// --target: its size, eyes and setup, and what is off on it.
+static Result<void> apply_target(Project& p, const Common& c) {
+    if (c.target.empty()) return {};
+    std::vector<std::string> names;
+    for (std::size_t i = 0; i < p.targets.size(); ++i) {
+        names.push_back(p.targets[i].name);
+        if (p.targets[i].name != c.target) continue;
+        choose_target(p, static_cast<int>(i));
+        return {};
+    }
+    return fail("there is no target named \"" + c.target + "\"", c.scene, "It has: " + joined(names) + ".");
+}
+
 /// --hide and --move.
 static Result<void> apply_objects(Subject& s, const Common& c) {
     Project& p = s.open.project;
@@ -89,6 +102,7 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
     auto open = open_project(c.scene, {.decodeImages = decodeImages});
     if (!open) return tl::unexpected(open.error());
     Subject s{std::move(*open), {}, {}};
+    if (auto ok = apply_target(s.open.project, c); !ok) return tl::unexpected(ok.error());
     s.setup = s.open.project.setup;
     s.view = s.open.project.view;
     if (!c.setupName.empty()) {

@@ -1,7 +1,9 @@
 #include "core/io/file.h"
 #include "window_fixture.h"
 #include <QAction>
+#include <QCheckBox>
 #include <QElapsedTimer>
+#include <QLabel>
 #include <QPushButton>
 #include <QScrollBar>
 #include <QTableWidget>
@@ -98,6 +100,45 @@ private slots:
         QVERIFY(!bench.table().item(0, 2)->text().contains("not judged"));
         QVERIFY(d.set("path.maxLights", 3).has_value());
         QVERIFY(bench.table().item(0, 2)->text().contains("not judged"));
+    }
+
+    /// A setup and what is off for one target, by its box, keys and one click; the others keep theirs.
+    void a_target_has_a_setup_and_lights_of_its_own() {
+        wait_for_rest();
+        Document& d = window_->document();
+        const std::string was = d.project().setup.choice("path.kind");
+        window_->command("targets")->trigger();
+        TargetBench& bench = window_->target_bench();
+        QTest::mouseClick(bench.findChild<QCheckBox*>("own setup"), Qt::LeftButton, {}, QPoint(8, 8));
+        QVERIFY(d.target().setup.has_value());
+        QVERIFY(d.set("path.kind", std::string("deferred")).has_value());
+        QVERIFY(bench.findChild<QLabel*>("differs on target")->text().contains("deferred"));
+        QVERIFY(bench.table().item(0, 0)->text().contains("own setup"));
+        const int lamp = d.project().lights[3].id;
+        window_->selection().set({lamp}, {12});
+        window_->command("off on target")->trigger();
+        QVERIFY(!d.scene().lights[3].enabled && d.project().lights[3].enabled);
+        QVERIFY(d.scene().objects()[12].hidden && d.project().objects.empty());
+        window_->command("targets")->trigger();
+        emit bench.table().cellClicked(1, 0);
+        QCOMPARE(d.project().setup.choice("path.kind"), was);
+        QVERIFY(d.scene().lights[3].enabled && !d.scene().objects()[12].hidden);
+        // The other one's setup, at one click; then its own way again.
+        auto* take = bench.findChild<QPushButton*>("take setup 0");
+        QVERIFY(take);
+        QTest::mouseClick(take, Qt::LeftButton);
+        QCOMPARE(d.project().setup.choice("path.kind"), std::string("deferred"));
+        d.undo();
+        QCOMPARE(d.project().setup.choice("path.kind"), was);
+        emit bench.table().cellClicked(0, 0);
+        QCOMPARE(d.project().setup.choice("path.kind"), std::string("deferred"));
+        QVERIFY(window_->save());
+        const auto again = open_project(project_.toStdString(), {.decodeImages = false});
+        QVERIFY(again.has_value() && again->project.targets == d.project().targets);
+        while (d.can_undo())
+            d.undo();
+        QVERIFY(!d.target().setup && d.target().offLights.empty());
+        QCOMPARE(d.project().setup.choice("path.kind"), was);
     }
 
     void a_target_of_another_device_shows_a_prediction_and_no_measured_time() {

@@ -1,5 +1,6 @@
 #include "core/cost/foresight.h"
 #include "core/image/image_io.h"
+#include "core/scene/project.h"
 #include "support/test_main.h"
 #include <QtTest>
 #include <nlohmann/json.hpp>
@@ -479,6 +480,86 @@ private slots:
                  2); // of another device: nothing is measured against it
         QCOMPARE(run({"profiles", "headset", "-o", folder_.filePath("headset.json")}).code, 0);
         QCOMPARE(run({"predict", demo_, "--profile", folder_.filePath("headset.json"), "--size", "64x36"}).code, 0);
+    }
+
+    void objects_are_listed_hidden_moved_and_charged() {
+        const json info = json::parse(run({"info", demo_, "--json", "-"}).out);
+        std::set<std::string> ids;
+        for (const json& o : info["objects"]) {
+            for (const char* key : {"id", "name", "triangles", "bounds"})
+                QVERIFY2(o.contains(key), key);
+            ids.insert(o["id"]);
+        }
+        QCOMPARE(ids.size(), info["objects"].size());
+        QVERIFY(ids.size() > 500);
+        QVERIFY(run({"info", demo_, "--objects", "ticket*"}).out.find("ticket kiosk#1") != std::string::npos);
+        const QStringList small = {"--size", "96x54", "--set", "path.kind=tiled-forward"};
+        const auto pictures = [&](const QStringList& more, const char* name) {
+            const QString file = folder_.filePath(name);
+            if (run(QStringList{"render", demo_, "-o", file} + small + more).code != 0) return std::string();
+            QFile f(file);
+            return f.open(QIODevice::ReadOnly) ? f.readAll().toStdString() : std::string();
+        };
+        const std::string plain = pictures({}, "plain.png"),
+                          hidden = pictures({"--hide", "waiting hall"}, "hidden.png"),
+                          moved = pictures({"--move", "waiting hall=0,0,3"}, "moved.png");
+        QVERIFY(!plain.empty() && !hidden.empty() && !moved.empty());
+        QVERIFY(plain != hidden && plain != moved && hidden != moved);
+        QCOMPARE(run({"render", demo_, "-o", folder_.filePath("x.png"), "--hide", "no such thing"}).code, 2);
+        QCOMPARE(run({"render", demo_, "-o", folder_.filePath("x.png"), "--move", "crate=1,2"}).code, 2);
+        const Ran r = run(QStringList{"ledger", demo_, "--objects", "--json", "-"} + small);
+        QCOMPARE(r.code, 0);
+        const json ledger = json::parse(r.out);
+        std::uint64_t sum = 0;
+        for (const json& o : ledger["objects"])
+            sum += o["evaluations"].get<std::uint64_t>();
+        QCOMPARE(sum, ledger["evaluations"].get<std::uint64_t>());
+        QVERIFY(run(QStringList{"ledger", demo_, "--objects"} + small).out.find("fragments") != std::string::npos);
+        QCOMPARE(run(QStringList{"render", demo_, "--target", "motion", "--set", "motion.write=always", "-o",
+                                 folder_.filePath("motion.exr")} +
+                     small)
+                     .code,
+                 0);
+    }
+
+    /// A target's own setup, size and what is off on it hold for every command that renders.
+    void a_projects_target_is_rendered_as_it_is() {
+        using namespace mirolux;
+        auto open = open_project(demo_.toStdString(), {.decodeImages = false});
+        QVERIFY(open.has_value());
+        Project p = open->project;
+        p.targetByDevice = false;
+        Target tiny = plain_target("Tiny", 64, 36, 500);
+        tiny.setup = p.setup;
+        QVERIFY(tiny.setup->set("path.kind", std::string("deferred")).has_value());
+        for (const Light& l : p.lights)
+            if (l.type != LightType::directional) tiny.offLights.push_back(l.id);
+        std::sort(tiny.offLights.begin(), tiny.offLights.end());
+        tiny.offObjects = {open->asset->objectNames[0].id};
+        p.targets.push_back(tiny);
+        const QString file = folder_.filePath("targets.mirolux");
+        p.path = file.toStdString();
+        QVERIFY(save_project(p, *open->asset, p.path).has_value());
+        const json plan = json::parse(run({"plan", file, "--target", "Tiny", "--json", "-"}).out);
+        QVERIFY(plan["passes"].dump().find("g-buffer") != std::string::npos);
+        QCOMPARE(plan["lightsInScene"].get<int>(), 1);
+        QVERIFY(run({"plan", file, "--json", "-"}).out.find("g-buffer") == std::string::npos);
+        // render: a target of the frame, one of the project, and both.
+        const QString exr = folder_.filePath("t.exr");
+        const auto size = [&](const QStringList& more) {
+            if (run(QStringList{"render", file, "-o", exr} + more).code != 0) return std::pair(0, 0);
+            const auto image = read_exr(exr.toStdString());
+            return image ? std::pair(image->width, image->height) : std::pair(0, 0);
+        };
+        QCOMPARE(size({"--target", "Tiny"}), std::pair(64, 36));
+        QCOMPARE(size({"--target", "Tiny", "--target", "normal"}), std::pair(64, 36)); // only its own path has one
+        QCOMPARE(size({"--target", "scene", "--size", "80x45"}), std::pair(80, 45));
+        QCOMPARE(run({"render", file, "-o", exr, "--target", "nowhere"}).code, 2);
+        const Ran m = run({"measure", file, "--target", "Tiny", "--rounds", "2", "--json", "-"});
+        const json measured = json::parse(m.out);
+        QCOMPARE(measured["size"][0].get<int>(), 64);
+        const json judged = json::parse(run({"targets", file, "--target", "Tiny", "--rounds", "2", "--json", "-"}).out);
+        QCOMPARE(judged["targets"].size(), std::size_t(1));
     }
 
     /// What a change would cost starts from what is measured now, with the profile that is kept of this device.

@@ -193,7 +193,13 @@ private slots:
         std::vector<Target> targets = standard_targets();
         MeasureOptions o;
         o.rounds = 5;
-        const auto verdicts = judge_targets(session, small_scene(), Setup(), View(), targets, o);
+        const auto cases = [&] {
+            std::vector<TargetCase> out;
+            for (const Target& t : targets)
+                out.push_back({t, small_scene(), Setup()});
+            return out;
+        };
+        const auto verdicts = judge_targets(session, cases(), View(), o);
         QVERIFY(verdicts.has_value());
         QCOMPARE(verdicts->size(), targets.size());
         QVERIFY(!(*verdicts)[0].predicted && (*verdicts)[0].p95 > 0 && (*verdicts)[0].rounds == 5);
@@ -201,7 +207,7 @@ private slots:
                 (*verdicts)[1].p95 == 0);
         QVERIFY((*verdicts)[2].predicted && (*verdicts)[2].ms > 0 && (*verdicts)[2].highMs > (*verdicts)[2].ms);
         targets[1].profile = "no such profile";
-        QVERIFY(!judge_targets(session, small_scene(), Setup(), View(), targets, o).has_value());
+        QVERIFY(!judge_targets(session, cases(), View(), o).has_value());
         QCOMPARE(measured_budget_ms(targets[2]), 0.0);
     }
 

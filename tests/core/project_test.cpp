@@ -32,7 +32,7 @@ private slots:
         added.name = "added";
         p.lights.push_back(added);
         QVERIFY(p.setup.set("path.maxLights", 12).has_value());
-        p.targets.push_back({"Small", 320, 180, 50, 0, 0.5, Stereo::onePass, 0.07f, "handheld"});
+        p.targets.push_back({"Small", 320, 180, 50, 0, 0.5, Stereo::onePass, 0.07f, "handheld", false, {}, {}, {}});
         QVERIFY(p.targetByDevice && p.targets[3].software); // the demo leaves the choice to the window
         p.targetByDevice = false;
         p.target = static_cast<int>(p.targets.size()) - 1;
@@ -46,6 +46,72 @@ private slots:
         QCOMPARE(again->project.lights.size(), p.lights.size());
         QVERIFY(again->project.lights == p.lights);
         QVERIFY(again->project == p);
+    }
+
+    /// Each target its own setup, lights and objects: chosen back and forth, edited, copied, kept in the file.
+    void targets_keep_their_own_setups_and_what_is_off_on_them() {
+        auto open = open_project(MIROLUX_DEMO, {.decodeImages = false});
+        QVERIFY(open.has_value());
+        Project p = open->project;
+        p.targetByDevice = false;
+        const SceneAsset& asset = *open->asset;
+        const Setup start = p.setup;
+        const auto path_on = [&](int target) { return setup_on(p, target).choice("path.kind"); };
+        const std::string was = start.choice("path.kind");
+        choose_target(p, 1);
+        QCOMPARE(p.view.width, p.targets[1].width);
+        own_setup(p, true);
+        QVERIFY(p.setup.set("path.kind", std::string("tiled-forward")).has_value());
+        settle_targets(p);
+        p.targets[1].offLights = {p.lights[2].id, p.lights[5].id};
+        std::sort(p.targets[1].offLights.begin(), p.targets[1].offLights.end());
+        p.targets[1].offObjects = {asset.objectNames[10].id};
+        QCOMPARE(path_on(0), was);
+        QCOMPARE(path_on(1), std::string("tiled-forward"));
+        choose_target(p, 0); // the shared one is edited now
+        QVERIFY(!p.shared && p.setup == start);
+        QVERIFY(p.setup.set_text("culling.tile", "32").has_value());
+        QCOMPARE(setup_on(p, 2).choice("culling.tile"), std::string("32"));
+        QCOMPARE(setup_on(p, 1).choice("culling.tile"), start.choice("culling.tile"));
+        // What differs is listed.
+        const auto listed = target_differences(p, asset, 1);
+        QCOMPARE(listed.size(), std::size_t(5)); // path, tile, two lights, one object
+        QVERIFY(target_differences(p, asset, 0).empty());
+        // The scene without what is off.
+        const Scene there = scene_on(p, open->asset, 1), here = scene_on(p, open->asset, 0);
+        QVERIFY(!there.lights[2].enabled && here.lights[2].enabled);
+        QVERIFY(there.objects()[10].hidden && !here.objects()[10].hidden);
+        // Copied from target to target, and shared again.
+        choose_target(p, 2);
+        take_setup_of(p, 1);
+        QCOMPARE(path_on(2), std::string("tiled-forward"));
+        QVERIFY(p.setup.set("path.kind", std::string("deferred")).has_value());
+        settle_targets(p);
+        QCOMPARE(path_on(1), std::string("tiled-forward")); // a copy
+        QCOMPARE(path_on(0), was);
+        p.path = file("targets.mirolux").string();
+        QVERIFY(save_project(p, asset, p.path).has_value());
+        const auto again = open_project(p.path, {.decodeImages = false});
+        QVERIFY2(again.has_value(), again ? "" : to_text(again.error()).c_str());
+        QVERIFY(again->project == p);
+        take_setup_of(p, 0);
+        QVERIFY(!p.targets[2].setup && !p.shared);
+        QCOMPARE(path_on(2), was);
+        // Adding copies, erasing goes to a neighbour: nobody's setup is lost or mixed up.
+        choose_target(p, 1);
+        add_target(p);
+        QCOMPARE(p.target, static_cast<int>(p.targets.size()) - 1);
+        QCOMPARE(p.setup.choice("path.kind"), std::string("tiled-forward"));
+        QVERIFY(p.setup.set("path.kind", std::string("volumes")).has_value());
+        settle_targets(p);
+        QCOMPARE(path_on(1), std::string("tiled-forward"));
+        erase_target(p);
+        QVERIFY(!p.shared || p.targets[std::size_t(p.target)].setup == p.setup);
+        QCOMPARE(path_on(0), was);
+        QCOMPARE(path_on(1), std::string("tiled-forward"));
+        choose_target(p, 1);
+        erase_target(p);
+        QCOMPARE(setup_on(p, 0).choice("path.kind"), was);
     }
 
     /// Defaults changed with version 2: what an older project leaves out is what it was in its time.

@@ -1,5 +1,7 @@
 #include "core/cost/target.h"
 #include "core/base/text.h"
+#include "core/io/wire.h"
+#include <algorithm>
 
 namespace mirolux {
 
@@ -65,6 +67,11 @@ Json to_json(const Target& t) {
     }
     if (!t.profile.empty()) out["profile"] = t.profile;
     if (t.software) out["software"] = true;
+    if (t.setup) out["setup"] = to_json(*t.setup);
+    for (const int id : t.offLights)
+        out["off"].push_back({{"light", id}});
+    for (const std::string& id : t.offObjects)
+        out["off"].push_back({{"object", id}});
     return out;
 }
 
@@ -87,6 +94,17 @@ Target target_from_json(const JsonCursor& j) {
     t.eyeDistance = static_cast<float>(j.number("eyeDistance", t.eyeDistance, 0.0, 1.0));
     t.profile = j.text("profile", "");
     t.software = j.flag("software", false);
+    if (j.has("setup")) t.setup = setup_from_json(j["setup"]);
+    const JsonCursor off = j.list("off");
+    for (std::size_t i = 0; i < off.size(); ++i) {
+        const JsonCursor one = off.at(i);
+        if (one.has("light"))
+            t.offLights.push_back(static_cast<int>(one["light"].whole(0x7FFFFFFF)));
+        else
+            t.offObjects.push_back(one["object"].text());
+    }
+    std::sort(t.offLights.begin(), t.offLights.end());
+    std::sort(t.offObjects.begin(), t.offObjects.end());
     return t;
 }
 

@@ -1,6 +1,8 @@
 #pragma once
 #include "core/io/json_cursor.h"
+#include "core/plan/settings.h"
 #include "core/plan/view.h"
+#include <optional>
 #include <vector>
 
 namespace mirolux {
@@ -18,6 +20,9 @@ struct Target {
     float eyeDistance = 0.064f; // metres
     std::string profile;   // device profile (a file, or the name of one that is shipped); empty: this device, measured
     bool software = false; // made for software rasterisers: taken on one while no target was chosen
+    std::optional<Setup> setup;          // its own; none: the one that the project's targets share
+    std::vector<int> offLights;          // Light::id: off on this target, ascending
+    std::vector<std::string> offObjects; // ObjectName::id: hidden on this target, ascending
 
     bool operator==(const Target&) const = default;
 };

@@ -58,11 +58,19 @@ std::string verdict_words(const TargetVerdict& v) {
     return text;
 }
 
-Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const Scene& scene, const Setup& setup,
-                                                 const View& view, const std::vector<Target>& targets,
-                                                 const MeasureOptions& options) {
+std::vector<TargetCase> target_cases(const Project& project, const std::shared_ptr<const SceneAsset>& asset) {
+    std::vector<TargetCase> out;
+    for (std::size_t i = 0; i < project.targets.size(); ++i) {
+        const int target = static_cast<int>(i);
+        out.push_back({project.targets[i], scene_on(project, asset, target), setup_on(project, target)});
+    }
+    return out;
+}
+
+Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const std::vector<TargetCase>& cases,
+                                                 const View& view, const MeasureOptions& options) {
     std::vector<TargetVerdict> out;
-    for (const Target& target : targets) {
+    for (const auto& [target, scene, setup] : cases) {
         const View at = on_target(view, target);
         if (target.profile.empty()) {
             auto measured = measure(session, scene, setup, at, options);

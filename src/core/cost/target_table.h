@@ -2,6 +2,7 @@
 #include "core/cost/device_profile.h"
 #include "core/cost/measure.h"
 #include "core/cost/target.h"
+#include "core/scene/project.h"
 
 namespace mirolux {
 
@@ -30,11 +31,19 @@ TargetVerdict verdict_of(const Target& target, const Prediction& prediction);
 /// "inside by 2.1 ms (13 %)", "over by 40 ms (240 %)", "not sure: the error bar holds the budget"
 std::string verdict_words(const TargetVerdict& verdict);
 
+/// A target with what is rendered on it.
+struct TargetCase {
+    Target target;
+    Scene scene;
+    Setup setup;
+};
+/// Every target of a project with its own setup, and without what is off there.
+std::vector<TargetCase> target_cases(const Project& project, const std::shared_ptr<const SceneAsset>& asset);
+
 /// Every target in turn at its own size and eyes: measured if it names no profile, else counted and predicted.
 /// options.progress may stop a target's measurement: what was done is kept, the rest is left out.
-Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const Scene& scene, const Setup& setup,
-                                                 const View& view, const std::vector<Target>& targets,
-                                                 const MeasureOptions& options);
+Result<std::vector<TargetVerdict>> judge_targets(RenderSession& session, const std::vector<TargetCase>& cases,
+                                                 const View& view, const MeasureOptions& options);
 
 Json to_json(const TargetVerdict& verdict);
 std::string targets_text(const std::vector<Target>& targets, const std::vector<TargetVerdict>& verdicts);

@@ -67,6 +67,109 @@ Camera framing(const Box& box, float fovY) {
     return camera;
 }
 
+/// Takes what was edited back to where it belongs, so that no target's setup is the working one.
+static void leave_target(Project& p) {
+    if (!p.shared) return;
+    p.targets[static_cast<std::size_t>(p.target)].setup = p.setup;
+    p.setup = *std::exchange(p.shared, std::nullopt);
+}
+
+static void enter_target(Project& p, int target) {
+    p.target = std::clamp(target, 0, static_cast<int>(p.targets.size()) - 1);
+    const Target& t = p.targets[static_cast<std::size_t>(p.target)];
+    p.view = on_target(p.view, t);
+    if (t.setup) p.shared = std::exchange(p.setup, *t.setup);
+}
+
+void choose_target(Project& p, int target) {
+    leave_target(p);
+    enter_target(p, target);
+}
+
+void own_setup(Project& p, bool own) {
+    Target& t = p.targets[static_cast<std::size_t>(p.target)];
+    if (own == p.shared.has_value()) return;
+    if (own) {
+        t.setup = p.setup;
+        p.shared = p.setup;
+    } else {
+        p.setup = *std::exchange(p.shared, std::nullopt);
+        t.setup.reset();
+    }
+}
+
+void add_target(Project& p) {
+    leave_target(p);
+    Target t = p.targets[static_cast<std::size_t>(p.target)];
+    t.name += " copy";
+    p.targets.push_back(std::move(t));
+    enter_target(p, static_cast<int>(p.targets.size()) - 1);
+}
+
+void erase_target(Project& p) {
+    if (p.targets.size() < 2) return;
+    leave_target(p);
+    p.targets.erase(p.targets.begin() + p.target);
+    enter_target(p, p.target);
+}
+
+const Setup& setup_on(const Project& p, int target) {
+    if (target == p.target) return p.setup;
+    const Target& t = p.targets[static_cast<std::size_t>(target)];
+    return t.setup ? *t.setup : p.shared ? *p.shared : p.setup;
+}
+
+void take_setup_of(Project& p, int target) {
+    const bool shares = !p.targets[static_cast<std::size_t>(target)].setup;
+    const Setup wanted = setup_on(p, target);
+    if (shares) return own_setup(p, false);
+    own_setup(p, true);
+    p.setup = wanted;
+    settle_targets(p);
+}
+
+void settle_targets(Project& p) {
+    if (p.shared) p.targets[static_cast<std::size_t>(p.target)].setup = p.setup;
+}
+
+std::vector<std::string> target_differences(const Project& p, const SceneAsset& asset, int target) {
+    const Target& t = p.targets[static_cast<std::size_t>(target)];
+    std::vector<std::string> out;
+    if (t.setup) out = differences(p.shared ? *p.shared : p.setup, setup_on(p, target));
+    for (const int id : t.offLights)
+        for (const Light& l : p.lights)
+            if (l.id == id) out.push_back(l.name + " off");
+    for (const std::string& id : t.offObjects)
+        for (const ObjectName& n : asset.objectNames)
+            if (n.id == id) out.push_back(id + " hidden");
+    return out;
+}
+
+std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int target) {
+    const Target& t = p.targets[static_cast<std::size_t>(target)];
+    std::vector<ObjectEdit> edits = p.objects;
+    if (t.offObjects.empty()) return edits;
+    std::vector<ObjectEdit> hidden;
+    for (std::size_t o = 0; o < asset.objectNames.size(); ++o)
+        if (std::binary_search(t.offObjects.begin(), t.offObjects.end(), asset.objectNames[o].id)) {
+            hidden.push_back(edit_of(p.objects, asset, static_cast<int>(o)));
+            hidden.back().hidden = true;
+        }
+    take_edits(edits, hidden);
+    return edits;
+}
+
+Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset, int target,
+               std::shared_ptr<const PlacedObjects> placed) {
+    const Target& t = p.targets[static_cast<std::size_t>(target)];
+    Scene scene{asset, p.lights, p.motions, p.sky, std::move(placed)};
+    if (!scene.placed) scene.placed = place_objects(*asset, edits_on(p, *asset, target));
+    if (!t.offLights.empty())
+        for (Light& l : scene.lights)
+            l.enabled = l.enabled && !std::binary_search(t.offLights.begin(), t.offLights.end(), l.id);
+    return scene;
+}
+
 static void default_targets(Project& p) {
     if (!p.targets.empty()) return;
     p.targets = standard_targets();
@@ -198,7 +301,7 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             p.view = view_from_json(root["view"]);
         else
             p.view.camera = p.cameras.empty() ? framing(open.asset->bounds) : p.cameras.front();
-        p.view = on_target(p.view, p.targets[p.target]);
+        enter_target(p, p.target);
     } catch (const ReadFailure& f) {
         return fail(f.what, file.string() + "#" + f.pointer, f.remedy);
     } catch (const Json::exception& e) {
@@ -263,7 +366,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
     });
     each("targets", p.targets, [](const Target& t) { return to_json(t); });
     j["target"] = p.targetByDevice ? Json("by device") : Json(p.target);
-    j["setup"] = to_json(p.setup);
+    j["setup"] = to_json(p.shared ? *p.shared : p.setup);
     if (p.b) j["b"] = to_json(*p.b);
     for (const auto& [name, setup] : p.setups)
         j["setups"][name] = to_json(setup);

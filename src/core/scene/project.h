@@ -49,13 +49,30 @@ struct Project {
     std::vector<Target> targets;
     int target = 0;
     bool targetByDevice = false; // none was chosen yet: the window takes the one that suits the device
-    Setup setup;
-    std::optional<Setup> b;                            // the second setup, to be held against `setup`
+    Setup setup;                 // of the chosen target: its own, or the shared one
+    std::optional<Setup> shared; // what the other targets share, while the chosen one has its own
+    std::optional<Setup> b;      // the second setup, to be held against `setup`
     std::vector<std::pair<std::string, Setup>> setups; // kept under a name
     View view;
 
     bool operator==(const Project&) const = default;
 };
+
+/// Chooses a target with its size and its setup; what was edited on the one before stays with it.
+void choose_target(Project& project, int target);
+/// Gives the chosen target a setup of its own (as it is now), or lets it share the others' again.
+void own_setup(Project& project, bool own);
+/// Another target in its place, or none: a copy of the chosen one behind the last; the chosen one gone.
+void add_target(Project& project);
+void erase_target(Project& project);
+/// The setup that holds on a target.
+const Setup& setup_on(const Project& project, int target);
+/// The chosen target takes the setup of another, as its own if that is one.
+void take_setup_of(Project& project, int target);
+/// Keeps the chosen target's own setup equal to the one that is edited; to be called after an edit.
+void settle_targets(Project& project);
+/// What holds on a target and not on those that share, in words: settings, and what is off.
+std::vector<std::string> target_differences(const Project& project, const SceneAsset& asset, int target);
 
 /// A project with its scene file's content.
 struct OpenProject {
@@ -64,9 +81,14 @@ struct OpenProject {
     std::vector<std::string> warnings;
 };
 
+/// The scene as it is on a target: with what is off there. `placed`: of the project's objects on that target, if it is
+/// known.
+Scene scene_on(const Project& project, const std::shared_ptr<const SceneAsset>& asset, int target,
+               std::shared_ptr<const PlacedObjects> placed = nullptr);
+/// Objects' edits on a target: the project's, and hidden what is off there.
+std::vector<ObjectEdit> edits_on(const Project& project, const SceneAsset& asset, int target);
 inline Scene scene_of(const OpenProject& open) {
-    return {open.asset, open.project.lights, open.project.motions, open.project.sky,
-            place_objects(*open.asset, open.project.objects)};
+    return scene_on(open.project, open.asset, open.project.target);
 }
 
 /// Opens a project (.mirolux) or a scene file (glTF) as a new project. Errors name the file and the JSON pointer.
