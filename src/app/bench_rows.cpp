@@ -15,6 +15,11 @@ BenchRows::BenchRows(QWidget* parent) : QWidget(parent), grid_(new QGridLayout(t
 void BenchRows::add(const QString& label, const std::vector<QWidget*>& controls, const std::function<bool()>& when) {
     auto* text = new QLabel(label, this);
     text->setToolTip(controls.front()->toolTip());
+    text->setBuddy(controls.front());
+    for (QWidget* control : controls) // what stands beside it is what it is called
+        if (control->accessibleName().isEmpty())
+            control->setAccessibleName(controls.size() > 1 && !control->objectName().isEmpty() ? control->objectName()
+                                                                                               : label);
     QWidget* content = controls.front();
     if (controls.size() > 1) {
         content = new QWidget(this);

@@ -15,7 +15,11 @@ CommandList::CommandList(QWidget* parent) : QFrame(parent) {
     line_ = new QLineEdit(this);
     line_->setObjectName("command line");
     line_->setPlaceholderText(tr("Type a part of a command's name"));
+    line_->setAccessibleName(tr("Find a command"));
+    line_->setToolTip(tr("Shows the commands whose name holds these letters; Return runs the chosen one."));
     list_ = new QListWidget(this);
+    list_->setAccessibleName(tr("Commands"));
+    list_->setToolTip(tr("Commands with their keys; Up, Down and Return, or a click."));
     column->addWidget(line_);
     column->addWidget(list_);
     line_->installEventFilter(this);

@@ -1,8 +1,10 @@
 #include "app/journal_view.h"
+#include "app/read_out.h"
 #include "app/theme.h"
 #include "core/base/text.h"
 #include <QDateTime>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
 #include <QPainter>
@@ -23,6 +25,9 @@ constexpr std::size_t fewEntries = 400; // in view: each is drawn by itself; mor
 
 JournalView::JournalView(QWidget* parent) : QWidget(parent) {
     setMouseTracking(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setToolTip(
+        tr("All entries over time. Left and Right walk them, Return restores one, + and - go nearer and farther."));
     setAccessibleName(tr("Change journal"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(14, 8, 14, 8);
@@ -337,6 +342,40 @@ void JournalView::mouseReleaseEvent(QMouseEvent*) {
 
 void JournalView::mouseDoubleClickEvent(QMouseEvent* e) {
     if (const int i = point_at(e->position()); i >= 0) emit restore_wanted(points_[static_cast<std::size_t>(i)].id);
+}
+
+/// Left and Right walk the entries, Return restores one, + and - go nearer and farther.
+void JournalView::keyPressEvent(QKeyEvent* e) {
+    if (points_.empty()) return QWidget::keyPressEvent(e);
+    if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) && picked_ >= 0)
+        return emit restore_wanted(points_[static_cast<std::size_t>(picked_)].id);
+    if (e->key() == Qt::Key_Plus || e->key() == Qt::Key_Minus) {
+        QWheelEvent wheel(picked_ >= 0 ? place_of(static_cast<std::size_t>(picked_)) : QPointF(rect().center()), {}, {},
+                          {0, e->key() == Qt::Key_Plus ? 240 : -240}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                          false);
+        return wheelEvent(&wheel);
+    }
+    const int to = walked_to(*e, picked_, static_cast<int>(points_.size()));
+    if (to < 0) return QWidget::keyPressEvent(e);
+    picked_ = to;
+    const double at = axis_.places[static_cast<std::size_t>(to)], span = to_ - from_;
+    if (at < from_ || at > to_) { // it comes into view
+        from_ = std::clamp(at - span / 2, 0.0, 1.0 - span);
+        to_ = from_ + span;
+    }
+    const EntryPoint& point = points_[static_cast<std::size_t>(to)];
+    const Entry* of = entry(static_cast<std::size_t>(to));
+    QStringList changes;
+    if (of)
+        for (const std::string& change : of->changes)
+            changes << QString::fromStdString(change);
+    read_out(this, tr("Entry %1 of %2: %3 ms%4. %5")
+                       .arg(to + 1)
+                       .arg(points_.size())
+                       .arg(point.ms, 0, 'f', 2)
+                       .arg(point.budgetMs > 0 ? tr(" of %1").arg(point.budgetMs, 0, 'f', 2) : QString(),
+                            changes.join("; ")));
+    update();
 }
 
 void JournalView::leaveEvent(QEvent*) {

@@ -1,8 +1,10 @@
 #include "app/ledger_cut.h"
+#include "app/read_out.h"
 #include "app/theme.h"
 #include "core/base/text.h"
 #include <QComboBox>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
 #include <QPainter>
@@ -35,6 +37,8 @@ LedgerCut::LedgerCut(Document& document, QWidget* parent) : QAbstractScrollArea(
     viewport()->setMouseTracking(true);
     viewport()->setAutoFillBackground(false);
     setAccessibleName(tr("Ledger"));
+    setFocusPolicy(Qt::StrongFocus);
+    setToolTip(tr("What each light costs and gives. Up and Down walk the rows, Space switches, Return selects."));
     verticalScrollBar()->setSingleStep(rowHeight);
     controls_ = new QWidget(this);
     auto* row = new QHBoxLayout(controls_);
@@ -45,6 +49,7 @@ LedgerCut::LedgerCut(Document& document, QWidget* parent) : QAbstractScrollArea(
     row->addSpacing(10);
     orderBox_ = new QComboBox(controls_);
     orderBox_->setObjectName("ledger order");
+    orderBox_->setAccessibleName(tr("Order of the ledger"));
     orderBox_->addItems(
         {tr("most costly first"), tr("most giving first"), tr("least giving for its cost first"), tr("by name")});
     orderBox_->setToolTip(tr("The order of the ledger's rows."));
@@ -199,12 +204,7 @@ void LedgerCut::mousePressEvent(QMouseEvent* e) {
     if (i < 0) return;
     const int id = shown_[static_cast<std::size_t>(i)];
     if (box_of(id).adjusted(-4, -3, 4, 3).contains(e->position().toPoint())) {
-        if (const Light* l = document_.light(id)) {
-            const bool on = !l->enabled;
-            document_.edit_light(on ? tr("switch on") : tr("switch off"), id,
-                                 [on](Light& light) { light.enabled = on; });
-        }
-        return;
+        return switch_light(id);
     }
     if (e->modifiers() & Qt::ShiftModifier && anchor_ >= 0) {
         std::vector<int> ids;
@@ -224,14 +224,52 @@ void LedgerCut::mousePressEvent(QMouseEvent* e) {
 void LedgerCut::mouseMoveEvent(QMouseEvent* e) {
     hovered_ = row_at(e->position().toPoint());
     if (hovered_ >= 0) {
-        const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(hovered_)]];
-        viewport()->setToolTip(r.inView ? tr("%1: %L2 evaluations, %3 of the cost, %4 of the picture's luminance. "
-                                             "Click to select; the box switches it.")
-                                              .arg(QString::fromStdString(r.name))
-                                              .arg(static_cast<qulonglong>(r.evaluations))
-                                              .arg(share_text(r.costShare), share_text(r.contributionShare))
-                                        : tr("%1 is off. The box switches it on.").arg(QString::fromStdString(r.name)));
+        viewport()->setToolTip(words_of(hovered_));
     }
+    viewport()->update();
+}
+
+QString LedgerCut::words_of(int row) const {
+    const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(row)]];
+    const QString name = QString::fromStdString(r.name);
+    return r.inView ? tr("%1: %L2 evaluations, %3 of the cost, %4 of the picture's luminance. "
+                         "Click or Return to select; the box or Space switches it.")
+                          .arg(name)
+                          .arg(static_cast<qulonglong>(r.evaluations))
+                          .arg(share_text(r.costShare), share_text(r.contributionShare))
+                    : tr("%1 is off. The box or Space switches it on.").arg(name);
+}
+
+void LedgerCut::switch_light(int id) {
+    const Light* l = document_.light(id);
+    if (!l) return;
+    const bool on = !l->enabled;
+    document_.edit_light(on ? tr("switch on") : tr("switch off"), id, [on](Light& light) { light.enabled = on; });
+}
+
+/// Up and Down walk the rows, Space switches a light, Return selects it; with Shift the run from the last one.
+void LedgerCut::keyPressEvent(QKeyEvent* e) {
+    const int count = static_cast<int>(rows_.size());
+    if (hovered_ >= 0 && hovered_ < count) {
+        const int id = shown_[static_cast<std::size_t>(hovered_)];
+        if (e->key() == Qt::Key_Space) return switch_light(id);
+        if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) return emit light_picked(id);
+    }
+    const int to = walked_to(*e, hovered_, count, true);
+    if (to < 0) return QAbstractScrollArea::keyPressEvent(e);
+    hovered_ = to;
+    const QRect row = row_of(shown_[static_cast<std::size_t>(to)]);
+    if (row.top() < 20 || row.bottom() > viewport()->height())
+        verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
+    if (e->modifiers() & Qt::ShiftModifier) {
+        if (anchor_ < 0) anchor_ = to;
+        std::vector<int> ids;
+        for (int k = std::min(anchor_, to); k <= std::max(anchor_, to); ++k)
+            ids.push_back(shown_[static_cast<std::size_t>(k)]);
+        emit lights_picked(ids);
+    } else
+        anchor_ = to;
+    read_out(this, words_of(to));
     viewport()->update();
 }
 

@@ -35,11 +35,14 @@ protected:
     void mouseMoveEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
     void resizeEvent(QResizeEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
 
 private:
     static constexpr int rowHeight = 19;
     void arrange();
     int row_at(const QPoint& at) const;
+    QString words_of(int row) const;
+    void switch_light(int id);
     Document& document_;
     Ledger ledger_;
     LedgerOrder order_ = LedgerOrder::cost;

@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 #include "app/command_list.h"
+#include "app/read_out.h"
 #include "app/stations.h"
 #include "app/theme.h"
 #include "core/base/text.h"
@@ -55,6 +56,7 @@ static void answer_soon() {
 
 MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(parent) {
     answer_soon();
+    tell_number_fields();
     setAcceptDrops(true);
     setWindowTitle("Mirolux");
     resize(1280, 800);
@@ -76,6 +78,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     logbookPanel_ = new LogbookPanel(this);
     lightsBench_ = new LightsBench(document_, *selection_);
     objectsBench_ = new ObjectsBench(document_, *selection_);
+    helpBench_ = new HelpBench;
     lightBench_ = new LightBench(document_);
     for (const Station& s : stations())
         if (!s.bench) settingsBenches_[s.name] = new SettingsBench(document_, *bridge_, tr(s.name), tr(s.line), s.name);
@@ -84,8 +87,8 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     tileBench_ = new TileBench;
     pixelBench_ = new PixelBench;
     bench_ = new QStackedWidget(this);
-    for (QWidget* b : std::initializer_list<QWidget*>{sceneBench_, objectsBench_, lightsBench_, lightBench_, passBench_,
-                                                      targetBench_, tileBench_, pixelBench_})
+    for (QWidget* b : std::initializer_list<QWidget*>{helpBench_, sceneBench_, objectsBench_, lightsBench_, lightBench_,
+                                                      passBench_, targetBench_, tileBench_, pixelBench_})
         bench_->addWidget(scrolled(b));
     for (SettingsBench* b : settingsBenches_)
         bench_->addWidget(scrolled(b));
@@ -110,6 +113,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_logbook();
     connect_anatomy();
     connect_foresight();
+    name_help_topics();
     show_bench();
     restore_layout();
     refresh_all();

@@ -4,6 +4,7 @@
 #include "app/cost_deck.h"
 #include "app/document.h"
 #include "app/foresight_engine.h"
+#include "app/help_bench.h"
 #include "app/journal_view.h"
 #include "app/layer_strip.h"
 #include "app/logbook_panel.h"
@@ -51,6 +52,9 @@ public:
     /// The list of objects in the bench, whether one is selected or not.
     void show_objects(bool on);
     ObjectsBench& objects_bench() { return *objectsBench_; }
+    /// Help about a control, in the bench; null: about the window.
+    void show_help(const QWidget* about);
+    HelpBench& help() { return *helpBench_; }
     void select_pass(QString name); // a copy: what is cleared may own it
     void select_tile(std::optional<TileCell> cell);
     /// Asks for the account of a pixel of the target's picture, to stay in the bench.
@@ -188,6 +192,7 @@ private:
     void toggle_off_on_target();
     void follow_selection();
     void want_ledger();
+    void name_help_topics();
     void restore_entry(qint64 id);
     bool may_lose_work();
     bool save_as();
@@ -215,7 +220,7 @@ private:
     bool pictureAlone_ = false, starterSky_ = false;
     QTimer sceneChanged_; // waits until the file has come to rest
     QString station_ = "Scene", selectedPass_, notice_;
-    bool objectsShown_ = false, lightListStays_ = false, ledgerWanted_ = false;
+    bool helpShown_ = false, objectsShown_ = false, lightListStays_ = false, ledgerWanted_ = false;
     std::optional<TileCell> selectedTile_;
     std::shared_ptr<const cull::Inspection> inspection_;
     std::vector<std::size_t> worst_; // cells, worst first; found when asked for
@@ -245,6 +250,7 @@ private:
     LightsBench* lightsBench_;
     LightBench* lightBench_;
     ObjectsBench* objectsBench_;
+    HelpBench* helpBench_;
     QMap<QString, SettingsBench*> settingsBenches_; // by station
     PassBench* passBench_;
     TargetBench* targetBench_;

@@ -234,6 +234,18 @@ void MainWindow::build_light_commands() {
             command("redo")->setText(document_.can_redo() ? tr("Redo: %1").arg(document_.redo_label()) : tr("Redo"));
             commandList_->open(commands_);
         });
+    add_command(
+        "help", tr("Help about what is under the pointer"), QKeySequence("F1"),
+        tr("What it is, what it does to picture and cost, its formula and source; in the bench. Again: closed."),
+        [this] {
+            const QWidget* at = QApplication::widgetAt(QCursor::pos());
+            if (!at || at->window() != this || at == this) at = QApplication::focusWidget();
+            if (helpShown_ && (!at || helpBench_->isAncestorOf(at) || help_for(at).id == helpBench_->page().id)) {
+                helpShown_ = false;
+                return show_bench();
+            }
+            show_help(at);
+        });
     add_command("quit", tr("Quit"), QKeySequence("Ctrl+Q"), tr("Closes Mirolux."), [this] { close(); });
 }
 
@@ -274,6 +286,7 @@ void MainWindow::build_bar() {
     title_->setMenu(menu);
     row->addWidget(title_);
     target_ = new QComboBox(bar);
+    target_->setAccessibleName(tr("Target"));
     target_->setObjectName("target");
     target_->setToolTip(tr("The target: picture size and frame budget."));
     target_->setMinimumWidth(330);

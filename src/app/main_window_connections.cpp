@@ -147,6 +147,10 @@ void MainWindow::connect_details() {
     connect(lightsBench_, &LightsBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
     connect(lightBench_, &LightBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
     connect(objectsBench_, &ObjectsBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
+    connect(helpBench_, &HelpBench::back_wanted, this, [this] {
+        helpShown_ = false;
+        show_bench();
+    });
     connect(sceneBench_, &SceneBench::objects_wanted, this, [this] { show_objects(true); });
     connect(objectsBench_, &ObjectsBench::back_wanted, this, [this] { show_objects(false); });
     connect(objectsBench_, &ObjectsBench::frame_wanted, this, [this] { viewport_->frame_selection(); });

@@ -13,7 +13,7 @@ void MainWindow::set_station(const QString& name) {
     for (QAbstractButton* b : stations_->buttons())
         if (b->text() == name) b->setChecked(true);
     clear_details();
-    objectsShown_ = lightListStays_ = false;
+    objectsShown_ = lightListStays_ = helpShown_ = false;
     selection_->set(name == "Lights" ? selection_->lights() : std::vector<int>(),
                     name == "Scene" ? selection_->objects() : std::vector<int>());
     show_bench();
@@ -24,6 +24,44 @@ void MainWindow::select_light(int id) {
     const std::vector<int> before = selection_->lights();
     selection_->set_lights(document_.light(id) ? std::vector<int>{id} : std::vector<int>());
     if (before == selection_->lights()) follow_selection(); // what covers its bench makes room
+}
+
+void MainWindow::name_help_topics() {
+    const std::pair<QWidget*, const char*> topics[] = {{&deck_->tape(), "tape"},
+                                                       {&deck_->ledger(), "ledger"},
+                                                       {&deck_->region(), "light-lists"},
+                                                       {&deck_->walk(), "measuring"},
+                                                       {deck_, "tape"},
+                                                       {logbookPanel_, "measuring"},
+                                                       {journal_, "measuring"},
+                                                       {anatomy_, "anatomy"},
+                                                       {targetBar_, "anatomy"},
+                                                       {layers_, "anatomy"},
+                                                       {viewport_, "objects"},
+                                                       {sceneBench_, "objects"},
+                                                       {objectsBench_, "objects"},
+                                                       {lightsBench_, "several-lights"},
+                                                       {lightBench_, "light-falloff"},
+                                                       {targetBench_, "targets"},
+                                                       {target_, "targets"},
+                                                       {tileBench_, "light-lists"},
+                                                       {pixelBench_, "account"},
+                                                       {passBench_, "tape"},
+                                                       {logIt_, "measuring"},
+                                                       {settingsBenches_["Path"], "paths"},
+                                                       {settingsBenches_["Ambient"], "ambient"},
+                                                       {settingsBenches_["Air"], "fog"},
+                                                       {settingsBenches_["Finish"], "exposure"}};
+    for (const auto& [widget, topic] : topics)
+        set_help_topic(widget, topic);
+}
+
+void MainWindow::show_help(const QWidget* about) {
+    helpShown_ = true;
+    if (folded(Panel::bench)) fold(Panel::bench, false);
+    helpBench_->gather(commands_, this);
+    helpBench_->show_for(about);
+    show_bench();
 }
 
 void MainWindow::show_objects(bool on) {
@@ -48,6 +86,7 @@ void MainWindow::follow_selection() {
         for (QAbstractButton* b : stations_->buttons())
             if (b->text() == station_) b->setChecked(true);
     }
+    helpShown_ = false;
     if (!selection_->empty()) clear_details();
     if (light >= 0) lightBench_->set_light(light);
     show_bench();
@@ -73,6 +112,7 @@ void MainWindow::show_bench() {
     if (targetsShown_) bench = targetBench_;
     if (selectedTile_) bench = tileBench_;
     if (pixelShown_) bench = pixelBench_;
+    if (helpShown_) bench = helpBench_;
     for (int i = 0; i < bench_->count(); ++i)
         if (static_cast<QScrollArea*>(bench_->widget(i))->widget() == bench) bench_->setCurrentIndex(i);
     viewport_->set_takes(station_ == "Lights"  ? Viewport::Takes::lights
@@ -120,6 +160,7 @@ void MainWindow::want_ledger() {
 
 /// A bench shows one thing: what was selected before makes room.
 void MainWindow::clear_details() {
+    helpShown_ = false;
     selectedPass_.clear();
     deck_->tape().select({});
     targetsShown_ = false;

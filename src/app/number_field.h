@@ -20,6 +20,9 @@ public:
     NumberField(const Range& range, const QString& unit, QWidget* parent = nullptr);
     void set_value(double value); // no signal
     double value() const { return value_; }
+    const Range& range() const { return range_; }
+    /// As if it were typed: within the range, with its signal.
+    void put(double value) { change(value); }
     void set_default(std::optional<double> value);
     bool changed() const { return default_ && std::abs(*default_ - value_) > 1e-9 * std::max(1.0, std::abs(value_)); }
     /// Text shown in place of a value (range 0: "unbounded").

@@ -48,8 +48,13 @@ protected:
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override;
 
 private:
+    QString words_of(const std::string& pass) const;
+    static QString resting_tip();
     double scale_ms() const; // what the tape's whole width stands for
     QRectF tape() const;
     double budget_x() const;

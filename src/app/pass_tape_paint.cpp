@@ -107,13 +107,14 @@ void PassTape::paint_words(QPainter& p, const FrameHistory::PassCost& pass, cons
     if (b_) lines = {lines.join("  ")}; // two tapes leave room for one line
     int widest = 0;
     for (QString& line : lines) {
-        line = p.fontMetrics().elidedText(line, Qt::ElideRight, static_cast<int>(text.width()));
+        if (p.fontMetrics().horizontalAdvance(line) > text.width())
+            line.clear(); // the legend says it; half a word does not
         widest = std::max(widest, p.fontMetrics().horizontalAdvance(line));
     }
     const double inset = b_ ? 6 : 7;
     p.setPen(Qt::NoPen);
     p.setBrush(family_color(pass.family).darker(150));
-    if (hatched && !lit)
+    if (hatched && !lit && widest > 0)
         p.drawRoundedRect(QRectF(text.left() - 4, text.top() + inset, widest + 8, text.height() - 2 * inset), 3, 3);
     p.setPen(lit ? theme().ink : Qt::white);
     if (b_) {

@@ -1,7 +1,9 @@
 #include "app/region_cut.h"
 #include "app/deck_page.h"
+#include "app/read_out.h"
 #include "app/tile_map.h"
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
@@ -12,6 +14,8 @@ namespace mirolux::app {
 RegionCut::RegionCut(QWidget* parent) : QWidget(parent) {
     setMouseTracking(true);
     setAccessibleName(tr("Cost by region"));
+    setFocusPolicy(Qt::StrongFocus);
+    setToolTip(resting_tip());
     controls_ = new QWidget(this);
     auto* row = new QHBoxLayout(controls_);
     row->setContentsMargins(0, 0, 0, 0);
@@ -101,7 +105,7 @@ void RegionCut::paintEvent(QPaintEvent*) {
         p.setPen(Qt::NoPen);
         p.setBrush(TileMap::ramp(static_cast<double>(b) / std::max<std::size_t>(1, tiles_.size() - 1)));
         p.drawRect(bar);
-        if (selectedLow_ == b * binWidth_) {
+        if (selectedLow_ == b * binWidth_ || (hasFocus() && walked_ == b)) {
             p.setBrush(Qt::NoBrush);
             p.setPen(QPen(t.text, 2));
             p.drawRect(QRectF(bar.left(), r.top(), bar.width(), r.height()));
@@ -141,22 +145,46 @@ void RegionCut::paintEvent(QPaintEvent*) {
 }
 
 void RegionCut::mousePressEvent(QMouseEvent* e) {
-    const int b = bar_at(e->position());
+    mark(bar_at(e->position()));
+}
+
+/// The tiles of a bar are marked in the picture; of the one that is, none are any more.
+void RegionCut::mark(int b) {
     const int low = b * binWidth_;
     selectedLow_ = b < 0 || selectedLow_ == low ? -1 : low;
     emit lengths_picked(selectedLow_, selectedLow_ < 0 ? -1 : low + binWidth_ - 1);
     update();
 }
 
+QString RegionCut::words_of(int b) const {
+    const QString lengths =
+        binWidth_ == 1 ? QString::number(b) : tr("%1 to %2").arg(b * binWidth_).arg((b + 1) * binWidth_ - 1);
+    return tr("%1 tiles list %2 lights. Click or Return to mark them in the picture.")
+        .arg(tiles_[static_cast<std::size_t>(b)])
+        .arg(lengths);
+}
+
 void RegionCut::mouseMoveEvent(QMouseEvent* e) {
     const int b = bar_at(e->position());
     setCursor(b >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
-    if (b < 0) return setToolTip({});
-    const QString lengths =
-        binWidth_ == 1 ? QString::number(b) : tr("%1 to %2").arg(b * binWidth_).arg((b + 1) * binWidth_ - 1);
-    setToolTip(tr("%1 tiles list %2 lights. Click to mark them in the picture.")
-                   .arg(tiles_[static_cast<std::size_t>(b)])
-                   .arg(lengths));
+    setToolTip(b >= 0 ? words_of(b) : resting_tip());
+}
+
+QString RegionCut::resting_tip() {
+    return tr("How long the light lists are. Left and Right walk the bars, Return marks their tiles.");
+}
+
+void RegionCut::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
+        if (walked_ >= 0 && walked_ < static_cast<int>(tiles_.size())) mark(walked_);
+        return;
+    }
+    const int to =
+        walked_to(*e, std::min(walked_, static_cast<int>(tiles_.size()) - 1), static_cast<int>(tiles_.size()));
+    if (to < 0) return QWidget::keyPressEvent(e);
+    walked_ = to;
+    read_out(this, words_of(to));
+    update();
 }
 
 } // namespace mirolux::app

@@ -29,14 +29,18 @@ protected:
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
 
 private:
     QRectF plot() const;
     int bar_at(const QPointF& at) const;
+    QString words_of(int bar) const;
+    static QString resting_tip();
+    void mark(int bar);
     std::shared_ptr<const cull::Inspection> inspection_;
-    std::vector<int> tiles_; // by bar
-    int binWidth_ = 1;       // list lengths in a bar
-    int selectedLow_ = -1;
+    std::vector<int> tiles_;             // by bar
+    int binWidth_ = 1;                   // list lengths in a bar
+    int selectedLow_ = -1, walked_ = -1; // walked_: the bar that keys have come to
     bool stale_ = true;
     QWidget* controls_;
     QPushButton *worst_, *next_;

@@ -24,6 +24,7 @@ ColorSwatch::ColorSwatch(double high, const QString& unit, QWidget* parent) : QW
         channels_[i] = new NumberField({0, high, high > 1 ? 0.02 : 0.004, 3, high > 1}, "", this);
         channels_[i]->setToolTip(tr("%1, scene-linear%2. Pull sideways, or double-click to type.")
                                      .arg(names[i], unit.isEmpty() ? "" : ", " + unit));
+        channels_[i]->setAccessibleName(tr(names[i]));
         row->addWidget(channels_[i]);
         connect(channels_[i], &NumberField::edited, this, [this, i](double v) {
             color_[i] = static_cast<float>(v);

@@ -1,8 +1,10 @@
 #include "app/walk_cut.h"
 #include "app/deck_page.h"
+#include "app/read_out.h"
 #include "core/base/text.h"
 #include <QComboBox>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
 #include <QPainter>
@@ -15,6 +17,9 @@ namespace mirolux::app {
 WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
     setMouseTracking(true);
     setAccessibleName(tr("Cost over the walk"));
+    setFocusPolicy(Qt::StrongFocus);
+    setToolTip(tr("Cost along the walk, stacked by pass, against the budget. Left and Right walk the places, Return "
+                  "goes there."));
     controls_ = new QWidget(this);
     auto* row = new QHBoxLayout(controls_);
     row->setContentsMargins(0, 0, 0, 0);
@@ -23,17 +28,20 @@ WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), documen
     progress_->setObjectName("quiet");
     row->addWidget(progress_);
     walks_ = new QComboBox(controls_);
+    walks_->setAccessibleName(tr("Walk"));
     walks_->setObjectName("walks");
     walks_->setToolTip(
         tr("The recorded camera path. Record one while flying (Shift+R), or make one of the named cameras (Shift+C)."));
     row->addWidget(walks_);
     every_ = new QComboBox(controls_);
+    every_->setAccessibleName(tr("Distance between places"));
     for (const double m : {0.5, 1.0, 2.0, 5.0, 10.0})
         every_->addItem(tr("every %1 m").arg(m), m);
     every_->setCurrentIndex(3);
     every_->setToolTip(tr("Distance between the places that are measured."));
     row->addWidget(every_);
     look_ = new QComboBox(controls_);
+    look_->setAccessibleName(tr("Directions"));
     look_->addItem(tr("looking ahead"), 0);
     for (const int n : {4, 8, 12})
         look_->addItem(tr("looking round, %1 ways").arg(n), n);
@@ -259,22 +267,39 @@ void WalkCut::paintEvent(QPaintEvent*) {
 }
 
 void WalkCut::mousePressEvent(QMouseEvent* e) {
-    const int i = point_at(e->position());
-    if (i >= 0)
-        emit place_picked(measured_.front().points[static_cast<std::size_t>(i)].camera,
-                          measured_.front().points[static_cast<std::size_t>(i)].seconds);
+    go_to(point_at(e->position()));
+}
+
+void WalkCut::go_to(int i) {
+    if (i < 0) return;
+    const WalkPoint& p = measured_.front().points[static_cast<std::size_t>(i)];
+    emit place_picked(p.camera, p.seconds);
+}
+
+QString WalkCut::words_of(int i) const {
+    const WalkPoint& p = measured_.front().points[static_cast<std::size_t>(i)];
+    QString words = tr("%1 m: %2").arg(p.metres, 0, 'f', 1).arg(ms_text(p.ms));
+    for (std::size_t k = 0; k < measured_.front().passes.size(); ++k)
+        words += QString("\n%1 %2").arg(QString::fromStdString(measured_.front().passes[k].name), ms_text(p.passMs[k]));
+    return words;
+}
+
+/// Left and Right walk the places, Return goes there.
+void WalkCut::keyPressEvent(QKeyEvent* e) {
+    if (measured_.empty()) return QWidget::keyPressEvent(e);
+    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) return go_to(hovered_);
+    const int to = walked_to(*e, hovered_, static_cast<int>(measured_.front().points.size()));
+    if (to < 0) return QWidget::keyPressEvent(e);
+    hovered_ = to;
+    read_out(this, words_of(to));
+    update();
 }
 
 void WalkCut::mouseMoveEvent(QMouseEvent* e) {
     hovered_ = point_at(e->position());
     setCursor(hovered_ >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
     if (hovered_ >= 0) {
-        const WalkPoint& p = measured_.front().points[static_cast<std::size_t>(hovered_)];
-        QString tip = tr("%1 m: %2").arg(p.metres, 0, 'f', 1).arg(ms_text(p.ms));
-        for (std::size_t k = 0; k < measured_.front().passes.size(); ++k)
-            tip +=
-                QString("\n%1 %2").arg(QString::fromStdString(measured_.front().passes[k].name), ms_text(p.passMs[k]));
-        setToolTip(tip + tr("\nClick to go there."));
+        setToolTip(words_of(hovered_) + tr("\nClick or Return to go there."));
     }
     update();
 }

@@ -38,6 +38,7 @@ protected:
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
 
 private:
     QRectF plot() const;
@@ -45,6 +46,8 @@ private:
     double x_of(double metres) const;
     double y_of(double ms) const;
     int point_at(const QPointF& at) const;
+    QString words_of(int point) const;
+    void go_to(int point);
     void paint_costs(QPainter& p) const;
     void paint_scales(QPainter& p) const;
     void paint_numbers(QPainter& p) const;

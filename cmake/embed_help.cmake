@@ -1,0 +1,11 @@
+# Writes OUTPUT: a C++ table of every .md file in ROOT, by its name without ending.
+file(GLOB FILES RELATIVE ${ROOT} ${ROOT}/*.md)
+list(SORT FILES)
+set(TEXT "#include \"core/help/help.h\"\nnamespace mirolux {\nconst std::map<std::string, std::string>& help_topics() {\n    static const std::map<std::string, std::string> topics = {\n")
+foreach(FILE ${FILES})
+  file(READ ${ROOT}/${FILE} BODY)
+  get_filename_component(NAME ${FILE} NAME_WE)
+  string(APPEND TEXT "{\"${NAME}\", R\"HELPTEXT(${BODY})HELPTEXT\"},\n")
+endforeach()
+string(APPEND TEXT "};\n    return topics;\n}\n} // namespace mirolux\n")
+file(WRITE ${OUTPUT} "${TEXT}")
