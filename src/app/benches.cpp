@@ -14,7 +14,7 @@ namespace mirolux::app {
 
 QVBoxLayout* bench_column(QWidget* bench, const QString& title, const QString& line) {
     auto* column = new QVBoxLayout(bench);
-    column->setContentsMargins(12, 10, 12, 10);
+    column->setContentsMargins(12, 10, 8, 10);
     column->setSpacing(8);
     if (!title.isEmpty()) {
         auto* heading = new QLabel(title, bench);

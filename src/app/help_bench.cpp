@@ -9,7 +9,9 @@
 #include <QListWidget>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QTextBlock>
 #include <QTextBrowser>
+#include <QTextCursor>
 #include <QTextDocument>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -34,7 +36,9 @@ QString name_of(const QWidget* w) {
 bool is_control(const QWidget* w) {
     if (w->objectName().startsWith("qt_") || qobject_cast<const QLabel*>(w) || qobject_cast<const QScrollArea*>(w))
         return false;
-    if (qobject_cast<const QLineEdit*>(w) && qobject_cast<const QComboBox*>(w->parentWidget())) return false;
+    // Parts of a control are the control: a line's clearing button, a table's corner, an editable list's line.
+    for (const char* whole : {"QComboBox", "QLineEdit", "QTableView"})
+        if (w->parentWidget() && w->parentWidget()->inherits(whole)) return false;
     return qobject_cast<const QAbstractButton*>(w) || qobject_cast<const QComboBox*>(w) ||
            qobject_cast<const QLineEdit*>(w) || (w->focusPolicy() & Qt::TabFocus);
 }
@@ -59,12 +63,12 @@ HelpPage help_for(const QWidget* control) {
         if (w->isWindow()) break;
     }
     if (topic && page.body.empty()) return *topic;
-    if (topic && find_help(page.id) == nullptr) page.body += "\n\n## " + topic->title + "\n\n" + topic->body;
+    if (topic && find_help(page.id) == nullptr) page.body += "\n\n#### " + topic->title + "\n\n" + topic->body;
     return page;
 }
 
 HelpBench::HelpBench(QWidget* parent) : QWidget(parent) {
-    auto* column = bench_column(this, tr("Help"), tr("F1 over anything tells what it is. Or find it by words:"));
+    auto* column = bench_column(this, tr("Help"), tr("F1 over anything tells what it is; or find it by words."));
     query_ = new QLineEdit(this);
     query_->setObjectName("find help");
     query_->setAccessibleName(tr("Find help"));
@@ -87,6 +91,9 @@ HelpBench::HelpBench(QWidget* parent) : QWidget(parent) {
     text_->setToolTip(tr("The page."));
     text_->setFrameShape(QFrame::NoFrame);
     text_->setOpenLinks(false);
+    text_->document()->setDocumentMargin(0);
+    text_->document()->setIndentWidth(14);
+    text_->viewport()->setAutoFillBackground(false);
     column->addWidget(text_, 1);
     auto* back = new QPushButton(tr("Back to the station"), this);
     back->setObjectName("close help");
@@ -126,6 +133,15 @@ void HelpBench::show_for(const QWidget* control) {
 void HelpBench::show_page(const HelpPage& page) {
     page_ = page;
     text_->setMarkdown(QString::fromStdString("### " + page.title + "\n\n" + page.body));
+    QTextCursor all(text_->document()); // Markdown's paragraphs come without room between them
+    for (QTextBlock block = text_->document()->begin(); block.isValid(); block = block.next()) {
+        QTextBlockFormat format = block.blockFormat();
+        format.setBottomMargin(format.headingLevel() > 0 ? 4 : block.textList() ? 3 : 8);
+        format.setTopMargin(format.headingLevel() > 1 ? 8 : 0);
+        format.setLineHeight(118, QTextBlockFormat::ProportionalHeight);
+        all.setPosition(block.position());
+        all.setBlockFormat(format);
+    }
 }
 
 void HelpBench::search(const QString& query) {

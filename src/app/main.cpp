@@ -35,7 +35,7 @@ namespace {
 
 /// What the command line asks for.
 struct Start {
-    QString file, theme, shaders, shot, station, light, objects, pass, camera, layer, target, view, cut, against,
+    QString file, theme, shaders, shot, station, light, objects, about, pass, camera, layer, target, view, cut, against,
         command, pixel, consider;
     QStringList sets;
     bool times = false, worst = false, log = false;
@@ -58,6 +58,7 @@ Start read_start(const QApplication& app) {
         {&Start::station, "station", "The station to start at.", "name", "Scene"},
         {&Start::light, "select-light", "Select the light of this name, or those that a pattern with * finds.", "name",
          ""},
+        {&Start::about, "help-about", "Show the help of the control or the setting of this name.", "name", ""},
         {&Start::objects, "select-objects", "Select the objects whose name or id matches.", "pattern", ""},
         {&Start::pass, "select-pass", "Select the pass of this name.", "name", ""},
         {&Start::camera, "camera", "Look through the camera of this name.", "name", ""},
@@ -130,6 +131,7 @@ void open_as_asked(MainWindow& window, const Start& start) {
                           : start.cut == "walk"   ? CostDeck::Cut::walk
                                                   : CostDeck::Cut::pass);
     if (!start.pass.isEmpty()) window.select_pass(start.pass);
+    if (!start.about.isEmpty()) window.show_help(window.findChild<QWidget*>(start.about));
     if (start.view == "anatomy") window.show_anatomy(true);
     if (start.view == "journal") window.show_journal(true);
     if (!start.target.isEmpty()) { // names may hold commas: the pass is behind the last one that makes one

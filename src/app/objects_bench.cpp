@@ -5,6 +5,7 @@
 #include "app/number_field.h"
 #include "app/theme.h"
 #include "core/base/text.h"
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLineEdit>
@@ -150,7 +151,7 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     view_->horizontalHeader()->setSectionResizeMode(ObjectTable::name, QHeaderView::Stretch);
     for (const int c : {ObjectTable::triangles, ObjectTable::fragments, ObjectTable::evaluations}) {
         view_->horizontalHeader()->setSectionResizeMode(c, QHeaderView::Fixed);
-        view_->setColumnWidth(c, c == ObjectTable::evaluations ? 80 : 60);
+        view_->setColumnWidth(c, c == ObjectTable::evaluations ? 84 : c == ObjectTable::fragments ? 66 : 58);
     }
     view_->setFont(sized(font(), 11));
     view_->horizontalHeader()->setFont(sized(font(), 11));
@@ -175,14 +176,14 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     rows->add(tr("Turn by"), {turn_[0], turn_[1], turn_[2]});
     rows->add(tr("Size by"), {size_});
     below->addWidget(rows);
-    auto* buttons = new QHBoxLayout;
+    auto* buttons = new QGridLayout; // two in a row: four would make the bench wider than its place
     buttons->setSpacing(4);
     const auto button = [&](const QString& text, const QString& name, const QString& help, auto&& run) {
         auto* b = new QPushButton(text, selected_);
         b->setObjectName(name);
         b->setToolTip(help);
         connect(b, &QPushButton::clicked, this, run);
-        buttons->addWidget(b);
+        buttons->addWidget(b, buttons->count() / 2, buttons->count() % 2);
         return b;
     };
     hide_ = button(

@@ -107,8 +107,7 @@ void PassTape::paint_words(QPainter& p, const FrameHistory::PassCost& pass, cons
     if (b_) lines = {lines.join("  ")}; // two tapes leave room for one line
     int widest = 0;
     for (QString& line : lines) {
-        if (p.fontMetrics().horizontalAdvance(line) > text.width())
-            line.clear(); // the legend says it; half a word does not
+        if (p.fontMetrics().horizontalAdvance(line) > text.width()) return; // the legend says it; half a word does not
         widest = std::max(widest, p.fontMetrics().horizontalAdvance(line));
     }
     const double inset = b_ ? 6 : 7;

@@ -2,7 +2,7 @@
 #include "app/bench_rows.h"
 #include "app/light_numbers.h"
 #include "app/number_field.h"
-#include <QHBoxLayout>
+#include <QGridLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -34,14 +34,14 @@ SeveralLights::SeveralLights(Document& document, Selection& selection, QWidget* 
             [&n](const Light& l) { return (!n.when || n.when(l)) && n.get(l) > 0; },
             &n != &numbers.back() && std::string_view((&n + 1)->label) == n.label);
     column->addWidget(rows_);
-    auto* buttons = new QHBoxLayout;
+    auto* buttons = new QGridLayout; // three in a row: five would make the bench wider than its place
     buttons->setSpacing(4);
     const auto button = [&](const QString& text, const QString& name, const QString& help, auto&& run) {
         auto* b = new QPushButton(text, this);
         b->setObjectName(name);
         b->setToolTip(help);
         connect(b, &QPushButton::clicked, this, run);
-        buttons->addWidget(b);
+        buttons->addWidget(b, buttons->count() / 3, buttons->count() % 3);
     };
     const auto switched = [this](bool on) {
         document_.edit_lights(on ? tr("switch on") : tr("switch off"), selection_.lights(),

@@ -88,8 +88,8 @@ TargetBench::TargetBench(Document& document, QWidget* parent) : QWidget(parent),
                          "from exact work counters instead."));
     column->addWidget(judge);
     connect(judge, &QPushButton::clicked, this, &TargetBench::judge_wanted);
-    column->addWidget(make_rows());
     add_setup(column);
+    column->addWidget(make_rows());
     auto* buttons = new QHBoxLayout;
     auto* add = new QPushButton(tr("Add a target"), this);
     auto* remove = new QPushButton(tr("Delete this one"), this);

@@ -81,7 +81,7 @@ void use_theme(QApplication& app, bool dark) {
                 "QMenu::item:selected{background:%7;color:%8}QMenu::item:disabled{color:%4}"
                 "QLineEdit,QPlainTextEdit,QListWidget,QTreeWidget,QTableView{background:%6;border:none;"
                 "border-radius:3px;outline:none}"
-                "QLineEdit{padding:3px 6px}"
+                "QLineEdit{padding:3px 6px}QTextBrowser{background:%2;border:none}"
                 "QListWidget::item:selected,QTreeWidget::item:selected,QTableView::item:selected{background:%7;"
                 "color:%8}"
                 "QHeaderView::section{background:%2;color:%4;border:none;padding:2px}"

@@ -26,7 +26,7 @@ private slots:
             QVERIFY(page->body.find(s.help) != std::string::npos && page->body.find(s.key) != std::string::npos);
             for (const std::string& choice : s.choices)
                 QVERIFY2(page->body.find(choice) != std::string::npos, choice.c_str());
-            QVERIFY2(page->body.find("## ") != std::string::npos, (s.key + " has no topic").c_str());
+            QVERIFY2(page->body.find("#### ") != std::string::npos, (s.key + " has no topic").c_str());
         }
         for (const LayerInfo& l : all_layers())
             QVERIFY2(find_help("layer:" + l.name), l.name.c_str());

@@ -56,7 +56,7 @@ HelpPage page_of(const Setting& s, const Topic* topic) {
                 (other < 0 ? c.key : all_settings()[static_cast<std::size_t>(other)].label) + " is " +
                 joined(c.words, " or ") + ".";
     }
-    if (topic) body += "\n\n## " + topic->title + "\n\n" + topic->body;
+    if (topic) body += "\n\n#### " + topic->title + "\n\n" + topic->body;
     return {s.key, s.label, body, s.key + " " + s.station + (topic ? " " + topic->words : "")};
 }
 
