@@ -254,13 +254,19 @@ void LightsBench::picked() {
     std::vector<int> ids;
     for (const QListWidgetItem* item : list_->selectedItems())
         ids.push_back(item->data(Qt::UserRole).toInt());
-    figure_->set_lights(ids.size() > 1 ? ids : std::vector<int>());
+    figure_->set_lights(summed_ = ids.size() > 1 ? ids : std::vector<int>());
     // A click on one alone opens its bench, which the click itself says.
     if (ids.size() != 1 || QApplication::keyboardModifiers() != Qt::NoModifier) emit list_picked(ids);
 }
 
+/// A list that nobody sees is filled when it is shown: edits are answered sooner.
+void LightsBench::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    fill();
+}
+
 void LightsBench::fill() {
-    if (!document_.is_open()) return;
+    if (!document_.is_open() || !isVisible()) return;
     filling_ = true;
     const std::string wanted = filter_->text().trimmed().toStdString();
     std::vector<const Light*> shown;
@@ -289,10 +295,14 @@ void LightsBench::fill() {
         }
     }
     for (int i = 0; i < list_->count(); ++i)
-        list_->item(i)->setSelected(selection_.has_light(list_->item(i)->data(Qt::UserRole).toInt()));
+        if (const bool chosen = selection_.has_light(list_->item(i)->data(Qt::UserRole).toInt());
+            list_->item(i)->isSelected() != chosen)
+            list_->item(i)->setSelected(chosen);
     add_->setVisible(selection_.lights().size() < 2); // what can be done with several stands in its place
     count_->setVisible(selection_.lights().size() < 2);
-    figure_->set_lights(selection_.lights().size() > 1 ? selection_.lights() : std::vector<int>());
+    if (const std::vector<int> summed = selection_.lights().size() > 1 ? selection_.lights() : std::vector<int>();
+        summed != summed_)
+        figure_->set_lights(summed_ = summed);
     count_->setText(tr("%1 lights, %2 on. Click one here or in the picture; drag its handles.")
                         .arg(document_.project().lights.size())
                         .arg(on));

@@ -45,6 +45,9 @@ signals:
     void delete_wanted();
     void off_here_wanted();
 
+protected:
+    void showEvent(QShowEvent*) override;
+
 private:
     void fill();
     void picked();
@@ -53,6 +56,7 @@ private:
     Document& document_;
     Selection& selection_;
     std::optional<Ledger> ledger_;
+    std::vector<int> summed_; // in the figure
     LightsFigure* figure_;
     QListWidget* list_;
     QLineEdit* filter_;

@@ -68,8 +68,13 @@ void GroupRow::select(int index) {
     fill();
 }
 
+void GroupRow::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    fill();
+}
+
 void GroupRow::fill() {
-    if (!document_.is_open()) return;
+    if (!document_.is_open() || !isVisible()) return; // filled when it is shown
     const auto& groups = document_.project().groups;
     if (chosen_ >= static_cast<int>(groups.size())) chosen_ = -1;
     if (!groups_->lineEdit()->hasFocus()) {

@@ -15,6 +15,9 @@ class GroupRow : public QWidget {
 public:
     GroupRow(Document& document, Selection& selection, QWidget* parent = nullptr);
 
+protected:
+    void showEvent(QShowEvent*) override;
+
 private:
     void fill();
     void select(int group);

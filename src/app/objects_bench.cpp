@@ -373,11 +373,12 @@ void ObjectsBench::follow_selection() {
 
 void ObjectsBench::showEvent(QShowEvent* e) {
     QWidget::showEvent(e);
+    fill();
     follow_selection(); // a view that was not shown could not scroll
 }
 
 void ObjectsBench::fill() {
-    if (!document_.is_open()) return;
+    if (!document_.is_open() || !isVisible()) return; // filled when it is shown
     const auto& objects = selection_.objects();
     const std::size_t edited = document_.project().objects.size();
     count_->setText(tr("%L1 objects, %L2 listed%3. Click one here or in the picture; Ctrl-drag takes several.")

@@ -61,7 +61,8 @@ MeasureOptions RenderBridge::options_of(int rounds) const {
 void RenderBridge::measure(int rounds, const std::optional<KeepRounds>& keep) {
     if (measuring_ || !document_.is_open()) return;
     const RenderRequest r = request_for(Stage::full);
-    const State state{r.setup, r.scene.lights, r.view};
+    // The lights' own switches, not those that the target leaves out: the entry's state can be restored.
+    const State state{r.setup, document_.project().lights, r.view, {}, document_.project().objects};
     struct Measured {
         Measurement measurement;
         qint64 run = 0;

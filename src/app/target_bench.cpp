@@ -319,8 +319,13 @@ void TargetBench::fill_table() {
     table_->selectRow(p.target);
 }
 
+void TargetBench::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    fill();
+}
+
 void TargetBench::fill() {
-    if (!document_.is_open()) return;
+    if (!document_.is_open() || !isVisible()) return; // filled when it is shown
     fill_table();
     const Target& t = document_.target();
     fill_setup();

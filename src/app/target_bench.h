@@ -29,6 +29,9 @@ signals:
     void back_wanted();
     void judge_wanted(); // all targets
 
+protected:
+    void showEvent(QShowEvent*) override;
+
 private:
     void fill();
     void fill_table();

@@ -83,7 +83,9 @@ struct Run {
     Measurement first;
     std::optional<PairedMeasurement> both;
     std::vector<std::string> changes;
-    State state() const { return {subject.setup, subject.open.project.lights, subject.view}; }
+    State state() const {
+        return {subject.setup, subject.open.project.lights, subject.view, {}, subject.open.project.objects};
+    }
     nlohmann::json document() const {
         return measurement_document(first, both ? &*both : nullptr, device, subject.setup, digest, changes);
     }
@@ -112,7 +114,9 @@ Result<void> keep(const Run& run, Logbook& book, const RoundKeeper& keeper) {
     if (!run.both) return {};
     if (auto id = book.keep_record("pair", run.device.renderer, run.digest, run.subject.setup, run.document()); !id)
         return tl::unexpected(id.error());
-    if (auto id = book.add({run.b, state.lights, state.view}, run.both->b, run.device, run.target, run.digest); !id)
+    if (auto id = book.add({run.b, state.lights, state.view, {}, state.objects}, run.both->b, run.device, run.target,
+                           run.digest);
+        !id)
         return tl::unexpected(id.error());
     return {};
 }

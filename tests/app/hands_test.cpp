@@ -33,6 +33,17 @@ class hands_test : public QObject, WindowFixture {
         const auto bytes = *read_file(project_.toStdString());
         return {bytes.begin(), bytes.end()};
     }
+    /// A band over all of a rectangle, with Ctrl held.
+    void pull_band(const QRectF& r) {
+        const QPoint from = r.topLeft().toPoint() + QPoint(1, 1), to = r.bottomRight().toPoint() - QPoint(1, 1);
+        QTest::mousePress(&picture(), Qt::LeftButton, Qt::ControlModifier, from);
+        for (const QPointF p : {r.center(), QPointF(to)}) {
+            QMouseEvent move(QEvent::MouseMove, p, picture().mapToGlobal(p), Qt::NoButton, Qt::LeftButton,
+                             Qt::ControlModifier);
+            QApplication::sendEvent(&picture(), &move);
+        }
+        QTest::mouseRelease(&picture(), Qt::LeftButton, Qt::ControlModifier, to);
+    }
     void look_at(const char* camera) {
         for (const Camera& c : document().project().cameras)
             if (c.name == camera) document().move_camera(c);
@@ -80,13 +91,7 @@ private slots:
         QVERIFY(inside.size() > 100);
         for (const int o : inside)
             QVERIFY(r.contains(*picture().place_of(scene().objects()[std::size_t(o)].bounds.center())));
-        QTest::mousePress(&picture(), Qt::LeftButton, Qt::ControlModifier, r.topLeft().toPoint() + QPoint(1, 1));
-        for (const QPointF p : {r.center(), r.bottomRight() - QPointF(1, 1)}) {
-            QMouseEvent move(QEvent::MouseMove, p, picture().mapToGlobal(p), Qt::NoButton, Qt::LeftButton,
-                             Qt::ControlModifier);
-            QApplication::sendEvent(&picture(), &move);
-        }
-        QTest::mouseRelease(&picture(), Qt::LeftButton, Qt::ControlModifier, r.bottomRight().toPoint() - QPoint(1, 1));
+        pull_band(r);
         QVERIFY(selection().objects().size() > 100 && selection().objects().size() <= inside.size());
         // By its name, with the keyboard alone.
         QTest::keyClick(window_.get(), Qt::Key_X);
@@ -308,13 +313,7 @@ private slots:
         QCOMPARE(selection().lights().size(), document().project().lights.size() - spots);
         // By a band in the picture.
         const QRectF r = picture().picture_rect();
-        QTest::mousePress(&picture(), Qt::LeftButton, Qt::ControlModifier, r.topLeft().toPoint() + QPoint(1, 1));
-        for (const QPointF p : {r.center(), r.bottomRight() - QPointF(1, 1)}) {
-            QMouseEvent move(QEvent::MouseMove, p, picture().mapToGlobal(p), Qt::NoButton, Qt::LeftButton,
-                             Qt::ControlModifier);
-            QApplication::sendEvent(&picture(), &move);
-        }
-        QTest::mouseRelease(&picture(), Qt::LeftButton, Qt::ControlModifier, r.bottomRight().toPoint() - QPoint(1, 1));
+        pull_band(r);
         QVERIFY(selection().lights().size() > 5 && selection().lights().size() < document().project().lights.size());
         // On and off, all at once and in one step.
         const std::vector<int> chosen = selection().lights();

@@ -113,6 +113,9 @@ private slots:
         QVERIFY(s.setup.set("path.maxLights", 16).has_value());
         s.lights[2].position += glm::vec3(3, 0, 4);
         s.lights.pop_back();
+        ObjectEdit moved{"crane", "crane"};
+        moved.translation = {0, 3, 4};
+        s.objects = {moved};
         const auto second = book->add(s, made_measurement(15), {}, target, "d");
         QVERIFY(second.has_value());
         auto entries = book->entries();
@@ -122,7 +125,9 @@ private slots:
         QVERIFY(std::find(changes.begin(), changes.end(), "Lights an object (K) 8 \u2192 16") != changes.end());
         QVERIFY(std::find(changes.begin(), changes.end(), "light 2 moved 5 m") != changes.end());
         QVERIFY(std::find(changes.begin(), changes.end(), "light 4 deleted") != changes.end());
+        QVERIFY(std::find(changes.begin(), changes.end(), "crane 5 m placed anew") != changes.end());
         QVERIFY(*book->state(*second) == s);
+        QVERIFY(book->state(second.value() - 1)->objects.empty());
         QVERIFY(book->annotate(*second, "better").has_value());
         QVERIFY(book->remove(*second).has_value());
         QCOMPARE(book->entries()->size(), std::size_t(1));

@@ -169,8 +169,8 @@ private slots:
         RenderOptions o;
         for (const LayerInfo& l : all_layers())
             o.thumbnails.push_back(l.name);
-        const auto r = session().render(scene, Setup(), view, o);
-        QVERIFY(r.has_value());
+        const auto r = session().render(scene, setup_with({{"motion.write", "always"}}), view, o);
+        QVERIFY2(r.has_value(), r ? "" : to_text(r.error()).c_str());
         QCOMPARE(r->thumbnails.size(), all_layers().size());
         o.show = "nonsense";
         QVERIFY(!session().render(scene, Setup(), view, o).has_value());

@@ -172,23 +172,17 @@ void RayScene::place(const Scene& scene) {
     if (changed) rtcCommitScene(top_);
 }
 
+static RTCRay embree_ray(const Ray& ray, float from, float to) {
+    const glm::vec3 &o = ray.origin, &d = ray.direction;
+    return {o.x, o.y, o.z, from, d.x, d.y, d.z, 0, to, ~0u, 0, 0};
+}
+
 RayHit RayScene::nearest(const Ray& ray, float from, std::span<const int> without) const {
     Context context{{}, this, without, true};
     rtcInitIntersectContext(&context.embree);
     context.embree.filter = filter;
     RTCRayHit query{};
-    query.ray = {ray.origin.x,
-                 ray.origin.y,
-                 ray.origin.z,
-                 from,
-                 ray.direction.x,
-                 ray.direction.y,
-                 ray.direction.z,
-                 0,
-                 std::numeric_limits<float>::infinity(),
-                 ~0u,
-                 0,
-                 0};
+    query.ray = embree_ray(ray, from, std::numeric_limits<float>::infinity());
     query.hit.geomID = query.hit.instID[0] = RTC_INVALID_GEOMETRY_ID;
     rtcIntersect1(top_, &context.embree, &query);
     RayHit hit;
@@ -214,18 +208,7 @@ bool RayScene::occluded(const Ray& ray, float from, float to) const {
     Context context{{}, this, {}, false};
     rtcInitIntersectContext(&context.embree);
     context.embree.filter = filter;
-    RTCRay query{ray.origin.x,
-                 ray.origin.y,
-                 ray.origin.z,
-                 from,
-                 ray.direction.x,
-                 ray.direction.y,
-                 ray.direction.z,
-                 0,
-                 to,
-                 ~0u,
-                 0,
-                 0};
+    RTCRay query = embree_ray(ray, from, to);
     rtcOccluded1(top_, &context.embree, &query);
     return query.tfar < 0.0f;
 }
