@@ -318,7 +318,7 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
         some.insert(some.end(), found.begin(), found.end());
         selection_.set(lights ? some : none, lights ? none : some);
         update();
-    } else if (was == Drag::place && (e->position() - press_).manhattanLength() < 4) {
+    } else if (was == Drag::place && placedBy_.isEmpty()) {
         placing_.reset(); // a handle in the way of a click
         document_.set_interactive(false);
         pick(e->position(), e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier));

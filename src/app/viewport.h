@@ -126,7 +126,8 @@ private:
     void begin_placing(PlaceHandle kind);
     void place_to(const QPointF& at, bool stepped);
     void drag_light(const QPointF& to);
-    std::optional<QRectF> box_on_screen(int object) const;
+    /// What a box covers of the widget; empty where a corner lies behind the eye.
+    std::optional<QRectF> on_screen(const Box& box) const;
     void paint_tile_label(QPainter& p);
     void paint_account(QPainter& p);
     void paint_loupe(QPainter& p);

@@ -67,9 +67,7 @@ void Viewport::hover(const QPointF& now) {
     update();
 }
 
-std::optional<QRectF> Viewport::box_on_screen(int object) const {
-    const Scene scene = document_.scene();
-    const Box& b = scene.objects()[static_cast<std::size_t>(object)].bounds;
+std::optional<QRectF> Viewport::on_screen(const Box& b) const {
     QRectF box;
     for (int i = 0; i < 8; ++i) {
         const auto at = place_of({i & 1 ? b.high.x : b.low.x, i & 2 ? b.high.y : b.low.y, i & 4 ? b.high.z : b.low.z});
@@ -95,8 +93,7 @@ std::vector<int> Viewport::inside(const QRectF& band) const {
     for (std::size_t o = 0; o < scene.objects().size(); ++o) {
         const Object& object = scene.objects()[o];
         if (object.hidden || !intersects(planes, object.bounds)) continue;
-        if (const auto box = box_on_screen(static_cast<int>(o)); box && band.contains(*box))
-            out.push_back(static_cast<int>(o));
+        if (const auto box = on_screen(object.bounds); box && band.contains(*box)) out.push_back(static_cast<int>(o));
     }
     return out;
 }

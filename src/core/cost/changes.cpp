@@ -58,17 +58,13 @@ static void object_changes(const std::vector<ObjectEdit>& from, const std::vecto
         const ObjectEdit &a = pair.first ? *pair.first : none, &b = pair.second ? *pair.second : none;
         const std::string& name = pair.second ? b.name : a.name;
         if (a.hidden != b.hidden) (b.hidden ? hidden : shown).push_back(name);
-        ObjectEdit same = a;
-        same.hidden = b.hidden;
-        same.id = b.id;
-        same.name = b.name;
-        if (same == b) continue;
-        same = none;
-        same.hidden = b.hidden;
-        same.id = b.id;
-        same.name = b.name;
-        (same == b ? back : placed)
-            .push_back(same == b || a.translation == b.translation
+        const auto stands_as = [&b](const ObjectEdit& e) {
+            return e.translation == b.translation && e.rotation == b.rotation && e.scale == b.scale;
+        };
+        if (stands_as(a)) continue;
+        const bool asInFile = stands_as(none);
+        (asInFile ? back : placed)
+            .push_back(asInFile || a.translation == b.translation
                            ? name
                            : name + " " + number_text(glm::length(b.translation - a.translation), 3) + " m");
     }
