@@ -1,8 +1,8 @@
 #pragma once
 #include "app/ledger_cut.h"
 #include "app/pass_tape.h"
-#include "app/region_cut.h"
-#include "app/walk_cut.h"
+#include "app/plots/region_cut.h"
+#include "app/plots/walk_cut.h"
 
 class QButtonGroup;
 class QStackedWidget;

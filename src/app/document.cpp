@@ -103,6 +103,7 @@ void Document::edit(const QString& label, const std::function<void(Project&)>& c
         place_ = history_.size() - 1;
     }
     merge_ = merge;
+    settle_isolation();
     autosave_.start();
     emit changed();
 }
@@ -139,6 +140,10 @@ void Document::isolate(std::vector<int> lights) {
     if (lights == isolated_) return;
     isolated_ = std::move(lights);
     emit changed();
+}
+
+void Document::settle_isolation() {
+    std::erase_if(isolated_, [this](int id) { return !light(id); });
 }
 
 Scene Document::scene() const {
@@ -221,6 +226,7 @@ void Document::restore(const Project& project) {
     // The camera stays where the person is; the picture's size belongs to the target.
     project_.view = on_target(view, project_.targets[static_cast<std::size_t>(project_.target)]);
     merge_.clear();
+    settle_isolation();
     autosave_.start();
     emit changed();
 }

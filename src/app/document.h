@@ -119,6 +119,8 @@ private:
     std::vector<std::string> warnings_;
     std::vector<Step> history_;
     std::size_t place_ = 0;
+    /// Lights that are gone are not looked at alone; when none is left, all lights are back.
+    void settle_isolation();
     std::vector<int> isolated_;
     QString merge_;
     bool interactive_ = false;

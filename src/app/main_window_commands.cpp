@@ -69,6 +69,11 @@ void MainWindow::build_project_commands() {
     add_command("journal", tr("Journal"), QKeySequence("J"),
                 tr("All entries of the logbook on one axis of time against the budget; again: the picture."),
                 [this] { show_journal(middle_->currentIndex() != 1); });
+    add_command("latest entries", tr("Journal: the latest entries"), QKeySequence("Shift+J"),
+                tr("The journal near its last dozen entries."), [this] {
+                    show_journal(true);
+                    journal_->show_latest();
+                });
     add_command("anatomy", tr("Anatomy of the frame"), QKeySequence("Y"),
                 tr("Passes in order, targets over their lives, memory; again: the picture."),
                 [this] { show_anatomy(!anatomy_shown()); });

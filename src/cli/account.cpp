@@ -3,7 +3,7 @@
 #include "core/account/pixel_account.h"
 #include "core/base/text.h"
 #include "core/io/wire.h"
-#include <cstdio>
+#include <fmt/format.h>
 
 namespace mirolux::cli {
 
@@ -66,13 +66,11 @@ int pixel(const Common& c, int x, int y) {
                               {"specular", colors(t.specular)},
                               {"radiance", colors(t.radiance)}});
             if (t.standing != LightStanding::gives && !t.listed && t.standing < LightStanding::dropped) continue;
-            char line[300];
-            std::snprintf(
-                line, sizeof line, "    %-22s %-22s %8.2f m  distance %.4g /m2  cone %.3f  facing %.3f  gives %s\n",
-                t.name.c_str(), word(t.standing), t.metres, t.distance, t.cone, t.facing,
+            text += fmt::format(
+                "    {:<22} {:<22} {:8.2f} m  distance {:.4g} /m2  cone {:.3f}  facing {:.3f}  gives {}\n", t.name,
+                word(t.standing), t.metres, t.distance, t.cone, t.facing,
                 t.standing == LightStanding::gives || t.standing >= LightStanding::dropped ? triple(t.radiance).c_str()
                                                                                            : "nothing");
-            text += line;
         }
         surfaces.push_back({{"object", surface.object},
                             {"material", surface.material},
@@ -129,13 +127,11 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
                               : sort == "name"       ? LedgerOrder::name
                                                      : LedgerOrder::cost;
     Json rows = Json::array();
-    char line[300];
-    std::snprintf(line, sizeof line,
-                  "%llu light evaluations in %.2f ms of shading; lights give %.1f %% of the picture's luminance\n%-24s "
-                  "%12s %7s %9s %13s %7s\n",
-                  static_cast<unsigned long long>(l.evaluations), l.shadingMs, l.lightShare * 100, "light",
-                  "evaluations", "cost", "ms", "contribution", "ratio");
-    std::string text = line;
+    std::string line;
+    std::string text = fmt::format(
+        "{} light evaluations in {:.2f} ms of shading; lights give {:.1f} % of the picture's luminance\n{:<24} "
+        "{:>12} {:>7} {:>9} {:>13} {:>7}\n",
+        l.evaluations, l.shadingMs, l.lightShare * 100, "light", "evaluations", "cost", "ms", "contribution", "ratio");
     for (const std::size_t i : ordered(l, order)) {
         const LedgerRow& r = l.rows[i];
         rows.push_back({{"id", r.light},
@@ -149,10 +145,8 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
                         {"contributionShare", r.contributionShare},
                         {"ratio", r.ratio}});
         if (!r.inView) continue;
-        std::snprintf(line, sizeof line, "%-24s %12llu %6.2f%% %9.3f %12.3f%% %7.2f\n", r.name.c_str(),
-                      static_cast<unsigned long long>(r.evaluations), r.costShare * 100, r.ms,
-                      r.contributionShare * 100, r.ratio);
-        text += line;
+        text += fmt::format("{:<24} {:12} {:6.2f}% {:9.3f} {:12.3f}% {:7.2f}\n", r.name, r.evaluations,
+                            r.costShare * 100, r.ms, r.contributionShare * 100, r.ratio);
     }
     Json objects = Json::array();
     std::string list;
@@ -168,14 +162,12 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
                            {"evaluations", r.evaluations},
                            {"costShare", r.costShare}});
         if (!r.inView) continue;
-        std::snprintf(line, sizeof line, "%-32s %10llu %12llu %12llu %6.2f%%\n", r.id.c_str(),
-                      static_cast<unsigned long long>(r.triangles), static_cast<unsigned long long>(r.fragments),
-                      static_cast<unsigned long long>(r.evaluations), r.costShare * 100);
-        list += line;
+        list += fmt::format("{:<32} {:10} {:12} {:12} {:6.2f}%\n", r.id, r.triangles, r.fragments, r.evaluations,
+                            r.costShare * 100);
     }
     if (byObject) {
-        std::snprintf(line, sizeof line, "%-32s %10s %12s %12s %7s\n", "object", "triangles", "fragments",
-                      "evaluations", "cost");
+        line = fmt::format("{:<32} {:>10} {:>12} {:>12} {:>7}\n", "object", "triangles", "fragments", "evaluations",
+                           "cost");
         text = text.substr(0, text.find('\n') + 1) + line + list;
     }
     return deliver(c, text,

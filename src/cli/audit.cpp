@@ -4,7 +4,7 @@
 #include "core/image/difference.h"
 #include "core/path/path_kind.h"
 #include "core/plan/frame_plan.h"
-#include <cstdio>
+#include <fmt/format.h>
 
 namespace mirolux::cli {
 
@@ -55,15 +55,13 @@ int audit_lists(const Common& c) {
                                  {"lightsInView", list.lights.size()},
                                  {"lightsOutside", list.lightsOutside},
                                  {"directional", list.directional}};
-    char text[600];
-    std::snprintf(text, sizeof text,
-                  "%s, tile %d, %d x %d x %d cells; %zu lights in view (%d directional, in no list), %d outside\n"
-                  "missed   %llu\nsurplus  %.1f %%  (%llu listed, %llu needed)\noverflow %llu\nlist length  mean %.1f  "
-                  "p95 %d  max %d\n",
-                  s->setup.choice("path.kind").c_str(), exact.tile, exact.columns, exact.rows, exact.slices,
-                  list.lights.size(), list.directional, list.lightsOutside, static_cast<unsigned long long>(a.missed),
-                  a.surplus * 100, static_cast<unsigned long long>(a.listed), static_cast<unsigned long long>(a.needed),
-                  static_cast<unsigned long long>(a.overflow), a.mean, a.p95, a.max);
+    const std::string text =
+        fmt::format("{}, tile {}, {} x {} x {} cells; {} lights in view ({} directional, in no list), {} outside\n"
+                    "missed   {}\nsurplus  {:.1f} %  ({} listed, {} needed)\noverflow {}\nlist length  mean {:.1f}  "
+                    "p95 {}  max {}\n",
+                    s->setup.choice("path.kind"), exact.tile, exact.columns, exact.rows, exact.slices,
+                    list.lights.size(), list.directional, list.lightsOutside, a.missed, a.surplus * 100, a.listed,
+                    a.needed, a.overflow, a.mean, a.p95, a.max);
     if (const int code = deliver(c, text, json); code != done) return code;
     return a.missed > 0 ? int(gateMissed) : int(done);
 }
@@ -94,12 +92,11 @@ int audit_picture(const Common& c, const PictureArguments& a) {
                                  {"threshold", a.threshold},
                                  {"shareOver", d.shareOver}};
     std::string text = "B differs in: " + joined(differences(s->setup, *other), "; ") + "\n";
-    char line[400];
-    std::snprintf(line, sizeof line,
-                  "mean     %.4g cd/m2, %.3f %% of A's mean\nlargest  %.4g cd/m2\nworst    %.2f %% at pixel %d, "
-                  "%d\nPSNR     %.1f dB\nover %.3g %%  %.2f %% of the pixels\n",
-                  d.mean, d.meanRelative * 100, d.largest, d.worstRelative * 100, d.worstX, d.worstY, d.psnr,
-                  a.threshold * 100, d.shareOver * 100);
+    const std::string line = fmt::format(
+        "mean     {:.4g} cd/m2, {:.3f} % of A's mean\nlargest  {:.4g} cd/m2\nworst    {:.2f} % at pixel {}, "
+        "{}\nPSNR     {:.1f} dB\nover {:.3g} %  {:.2f} % of the pixels\n",
+        d.mean, d.meanRelative * 100, d.largest, d.worstRelative * 100, d.worstX, d.worstY, d.psnr, a.threshold * 100,
+        d.shareOver * 100);
     if (const int code = deliver(c, text + line, json); code != done) return code;
     return a.gate >= 0 && d.meanRelative > a.gate ? int(gateMissed) : int(done);
 }

@@ -1,7 +1,7 @@
 #include "cli/commands.h"
 #include "core/image/image_io.h"
 #include <algorithm>
-#include <cstdio>
+#include <fmt/format.h>
 #include <glm/gtc/packing.hpp>
 
 namespace mirolux::cli {
@@ -61,10 +61,8 @@ int compare(const Common& c, const CompareArguments& arguments) {
     const Differing d = difference(*a, *b);
     const double share = double(d.pixels) / (double(a->width) * a->height);
     const bool passed = d.pixels == 0 || (d.steps <= arguments.steps && share <= arguments.share);
-    char text[256];
-    std::snprintf(
-        text, sizeof text,
-        "%zu of %zu pixels differ (%.4f %%); largest %.6g, relative %.6g at %d, %d, %d half-float steps: %s\n",
+    const std::string text = fmt::format(
+        "{} of {} pixels differ ({:.4f} %); largest {:.6g}, relative {:.6g} at {}, {}, {} half-float steps: {}\n",
         d.pixels, std::size_t(a->width) * a->height, 100 * share, d.largest, d.largestRelative, d.worstX, d.worstY,
         d.steps,
         d.pixels == 0 ? "equal"

@@ -5,16 +5,10 @@
 #include "core/light/falloff.h"
 #include "core/plan/frame_plan.h"
 #include <cstdio>
+#include <fmt/format.h>
 
 // info, settings, plan: what can be reported without a device.
 namespace mirolux::cli {
-
-template <class... A>
-static std::string line(const char* format, A... arguments) {
-    char buffer[512];
-    std::snprintf(buffer, sizeof buffer, format, arguments...);
-    return buffer;
-}
 
 int info(const Common& c, const std::string& pattern) {
     auto s = subject_of(c);
@@ -31,13 +25,12 @@ int info(const Common& c, const std::string& pattern) {
         j["color"] = to_array(effective_color(l));
         j["derivedRange"] = derived_range(l, static_cast<float>(threshold));
         lights.push_back(j);
-        list +=
-            line("  %-24s %-11s %9s %s  at %.2f, %.2f, %.2f  range %s%s\n", l.name.c_str(), word(l.type),
-                 number_text(intensity_in(l, l.unit)).c_str(), word(l.unit), l.position.x, l.position.y, l.position.z,
-                 l.type == LightType::directional
-                     ? "none"
-                     : (number_text(derived_range(l, static_cast<float>(threshold)), 3) + " m").c_str(),
-                 l.enabled ? "" : "  (off)");
+        list += fmt::format(
+            "  {:<24} {:<11} {:>9} {}  at {:.2f}, {:.2f}, {:.2f}  range {}{}\n", l.name, word(l.type),
+            number_text(intensity_in(l, l.unit)), word(l.unit), l.position.x, l.position.y, l.position.z,
+            l.type == LightType::directional ? "none"
+                                             : (number_text(derived_range(l, static_cast<float>(threshold)), 3) + " m"),
+            l.enabled ? "" : "  (off)");
     }
     for (const Camera& camera : p.cameras)
         cameras.push_back(to_json(camera));
@@ -61,9 +54,10 @@ int info(const Common& c, const std::string& pattern) {
                            {"hidden", row.hidden},
                            {"bounds", {{"low", to_array(b.low)}, {"high", to_array(b.high)}}}});
         if (std::binary_search(like.begin(), like.end(), row.object))
-            objectList += line("  %-32s %8llu triangles  %.2f, %.2f, %.2f to %.2f, %.2f, %.2f  %s%s\n", row.id.c_str(),
-                               static_cast<unsigned long long>(row.triangles), b.low.x, b.low.y, b.low.z, b.high.x,
-                               b.high.y, b.high.z, row.material.c_str(), row.hidden ? "  (hidden)" : "");
+            objectList +=
+                fmt::format("  {:<32} {:8} triangles  {:.2f}, {:.2f}, {:.2f} to {:.2f}, {:.2f}, {:.2f}  {}{}\n", row.id,
+                            row.triangles, b.low.x, b.low.y, b.low.z, b.high.x, b.high.y, b.high.z, row.material,
+                            row.hidden ? "  (hidden)" : "");
     }
     std::size_t vertices = 0;
     for (const Primitive& primitive : asset.primitives)
@@ -91,21 +85,22 @@ int info(const Common& c, const std::string& pattern) {
                         }()},
                        {"warnings", s->open.warnings}};
     std::string text = p.name + " (Solid)\n";
-    text += line("  %zu triangles in %zu objects, %zu materials, %zu textures\n", asset.triangles(),
-                 asset.objects.size(), asset.materials.size() - 1, asset.textures.size()) +
+    text += fmt::format("  {} triangles in {} objects, {} materials, {} textures\n", asset.triangles(),
+                        asset.objects.size(), asset.materials.size() - 1, asset.textures.size()) +
             objectList;
     if (!asset.bounds.empty())
-        text += line("  bounds %.1f, %.1f, %.1f to %.1f, %.1f, %.1f m\n", asset.bounds.low.x, asset.bounds.low.y,
-                     asset.bounds.low.z, asset.bounds.high.x, asset.bounds.high.y, asset.bounds.high.z);
-    text += line("%zu lights: %d directional, %d point, %d spot; %zu move or switch\n", p.lights.size(), counts[0],
-                 counts[1], counts[2], p.motions.size()) +
+        text += fmt::format("  bounds {:.1f}, {:.1f}, {:.1f} to {:.1f}, {:.1f}, {:.1f} m\n", asset.bounds.low.x,
+                            asset.bounds.low.y, asset.bounds.low.z, asset.bounds.high.x, asset.bounds.high.y,
+                            asset.bounds.high.z);
+    text += fmt::format("{} lights: {} directional, {} point, {} spot; {} move or switch\n", p.lights.size(), counts[0],
+                        counts[1], counts[2], p.motions.size()) +
             list;
-    text += line("%zu cameras\n", p.cameras.size());
+    text += fmt::format("{} cameras\n", p.cameras.size());
     for (const Camera& camera : p.cameras)
         text += "  " + camera.name + "\n";
-    text += line("%zu walks\n", p.walks.size());
+    text += fmt::format("{} walks\n", p.walks.size());
     for (const Walk& w : p.walks)
-        text += line("  %s, %.0f s\n", w.name.c_str(), w.keys.back().seconds - w.keys.front().seconds);
+        text += fmt::format("  {}, {:.0f} s\n", w.name, w.keys.back().seconds - w.keys.front().seconds);
     for (const std::string& w : s->open.warnings)
         std::fprintf(stderr, "warning: %s\n", w.c_str());
     return deliver(c, text, json);
@@ -132,7 +127,7 @@ int settings(const Common& c, bool markdown) {
         else if (s.kind != SettingKind::toggle)
             j["range"] = {s.low, s.high};
         list.push_back(j);
-        text += line("%-22s %-22s default %-12s ", s.key.c_str(), s.label.c_str(), to_text(s.standard).c_str());
+        text += fmt::format("{:<22} {:<22} default {:<12} ", s.key, s.label, to_text(s.standard));
         text += s.kind == SettingKind::choice   ? joined(s.choices, " | ")
                 : s.kind == SettingKind::toggle ? "on | off"
                                                 : number_text(s.low) + " to " + number_text(s.high) + " " + s.unit;
@@ -149,16 +144,14 @@ int plan(const Common& c) {
     json["schema"] = "mirolux.plan";
     json["version"] = 1;
     json["size"] = {s->view.width, s->view.height};
-    std::string text = line("%dx%d, %d of %d enabled lights touch the view\n", s->view.width, s->view.height,
-                            p.lightsInView, p.lightsInScene);
+    std::string text = fmt::format("{}x{}, {} of {} enabled lights touch the view\n", s->view.width, s->view.height,
+                                   p.lightsInView, p.lightsInScene);
     if (p.droppedLights)
-        text += line("path.maxLights drops %llu lights over %d objects\n",
-                     static_cast<unsigned long long>(p.droppedLights), p.droppedObjects);
+        text += fmt::format("path.maxLights drops {} lights over {} objects\n", p.droppedLights, p.droppedObjects);
     int n = 0;
     for (const PlannedPass& pass : p.passes) {
-        text += line("%2d %-12s %s\n     %llu draws, %llu triangles", ++n, pass.name.c_str(), pass.what.c_str(),
-                     static_cast<unsigned long long>(pass.expected.at("draws")),
-                     static_cast<unsigned long long>(pass.expected.at("triangles")));
+        text += fmt::format("{:2} {:<12} {}\n     {} draws, {} triangles", ++n, pass.name, pass.what,
+                            pass.expected.at("draws"), pass.expected.at("triangles"));
         if (!pass.reads.empty()) text += "; reads " + joined(pass.reads);
         text += "; writes ";
         for (std::size_t i = 0; i < pass.writes.size(); ++i)
@@ -167,13 +160,14 @@ int plan(const Common& c) {
     }
     text += "resources\n";
     for (const PlannedResource& r : p.resources) {
-        const std::string size = r.spec.entries > 0 ? std::string("buffer") : line("%dx%d", r.width, r.height);
-        text += line("   %-24s %-18s %-10s %9.3f MiB  passes %d to %d, memory %d%s\n", r.spec.name.c_str(),
-                     info_of(r.spec.format).word, size.c_str(), double(r.bytes) / (1 << 20), r.first + 1, r.last + 1,
-                     r.allocation + 1, r.spec.kept ? ", kept" : "");
+        const std::string size = r.spec.entries > 0 ? std::string("buffer") : fmt::format("{}x{}", r.width, r.height);
+        text += fmt::format("   {:<24} {:<18} {:<10} {:9.3f} MiB  passes {} to {}, memory {}{}\n", r.spec.name,
+                            info_of(r.spec.format).word, size, double(r.bytes) / (1 << 20), r.first + 1, r.last + 1,
+                            r.allocation + 1, r.spec.kept ? ", kept" : "");
     }
-    text += line("%.2f MiB one by one, %.2f MiB held, %.2f MiB alive at the fullest pass\n",
-                 double(p.bytesSum) / (1 << 20), double(p.bytesHeld) / (1 << 20), double(p.bytesPeak) / (1 << 20));
+    text +=
+        fmt::format("{:.2f} MiB one by one, {:.2f} MiB held, {:.2f} MiB alive at the fullest pass\n",
+                    double(p.bytesSum) / (1 << 20), double(p.bytesHeld) / (1 << 20), double(p.bytesPeak) / (1 << 20));
     return deliver(c, text, json);
 }
 

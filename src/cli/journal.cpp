@@ -2,6 +2,7 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
 #include "core/io/file.h"
+#include <fmt/format.h>
 
 namespace mirolux::cli {
 
@@ -51,12 +52,11 @@ int journal(const Common& c, const JournalArguments& a) {
         if (!file.empty())
             if (auto ok = write_file_atomically(file, content); !ok) return complain(ok.error(), badInput);
     std::string text;
-    char line[256];
     for (std::size_t i = 0; i < report->entries.size(); ++i) {
         const Entry& e = report->entries[i];
-        std::snprintf(line, sizeof line, "%4zu  %s  %9.2f ms  (%.2f to %.2f)  budget %.2f  ", i + 1, e.created.c_str(),
-                      e.frame.median, e.frame.low, e.frame.high, e.budgetMs);
-        text += line + step_name(e);
+        text += fmt::format("{:4}  {}  {:9.2f} ms  ({:.2f} to {:.2f})  budget {:.2f}  ", i + 1, e.created,
+                            e.frame.median, e.frame.low, e.frame.high, e.budgetMs) +
+                step_name(e);
         const std::string words = step_words(e, i ? &report->entries[i - 1] : nullptr);
         text += (words.empty() ? "" : "; " + words) + "\n";
     }

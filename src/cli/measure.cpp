@@ -6,6 +6,7 @@
 #include "core/io/json_cursor.h"
 #include "core/io/wire.h"
 #include <cstdio>
+#include <fmt/format.h>
 #include <unistd.h>
 
 namespace mirolux::cli {
@@ -131,11 +132,10 @@ Result<bool> against_baseline(const MeasureArguments& a, const Run& run, nlohman
         {"file", a.baseline},    {"ratio", change.ratio},           {"low", change.low},
         {"high", change.high},   {"verdict", word(change.verdict)}, {"allowedPercent", a.regression},
         {"regressed", regressed}};
-    char line[300];
-    std::snprintf(line, sizeof line, "against the baseline: %.3f times its time (%.3f to %.3f), %s; %s\n", change.ratio,
-                  change.low, change.high, word(change.verdict),
-                  regressed ? "a regression over the allowed size" : "no regression over the allowed size is shown");
-    text += line;
+    text +=
+        fmt::format("against the baseline: {:.3f} times its time ({:.3f} to {:.3f}), {}; {}\n", change.ratio,
+                    change.low, change.high, word(change.verdict),
+                    regressed ? "a regression over the allowed size" : "no regression over the allowed size is shown");
     return regressed;
 }
 

@@ -4,6 +4,7 @@
 #include "core/cost/profile_check.h"
 #include "core/io/file.h"
 #include "core/io/wire.h"
+#include <fmt/format.h>
 #include <unistd.h>
 
 namespace mirolux::cli {
@@ -21,14 +22,10 @@ int calibrate(const Common& c, const CalibrateArguments& a) {
     if (!a.output.empty())
         if (auto ok = write_file_atomically(a.output, text); !ok) return complain(ok.error(), badInput);
     std::string out = "device profile \"" + profile.name + "\" of " + profile.device + "\n";
-    char line[256];
-    std::snprintf(line, sizeof line, "%zu workloads, residuals: median %.1f %%, 90th percentile %.1f %%\n",
-                  profile.workloads.size(), 100 * profile.typicalError, 100 * profile.largeError);
-    out += line;
+    out += fmt::format("{} workloads, residuals: median {:.1f} %, 90th percentile {:.1f} %\n", profile.workloads.size(),
+                       100 * profile.typicalError, 100 * profile.largeError);
     for (const CostTerm& term : all_terms()) {
-        std::snprintf(line, sizeof line, "  %-14s %12.4f ns  %s\n", term.name.c_str(), profile.ns.at(term.name),
-                      term.meaning.c_str());
-        out += line;
+        out += fmt::format("  {:<14} {:12.4f} ns  {}\n", term.name, profile.ns.at(term.name), term.meaning);
     }
     if (!a.output.empty()) out += "written to " + a.output + "\n";
     if (a.keep) {
@@ -158,14 +155,11 @@ int predict(const Common& c, const PredictArguments& a) {
     const auto predicted = mirolux::predict(*profile, plan_frame(scene, s->setup, s->view), *counted);
     if (!predicted) return complain(predicted.error(), badInput);
     const Prediction& p = *predicted;
-    char line[256];
     std::string text = "predicted, not measured: profile \"" + p.profile + "\"" + (p.madeUp ? ", made up" : "") + "\n";
     for (const PassPrediction& pass : p.passes) {
-        std::snprintf(line, sizeof line, "  %-12s %9.3f ms\n", pass.name.c_str(), pass.ms);
-        text += line;
+        text += fmt::format("  {:<12} {:9.3f} ms\n", pass.name, pass.ms);
     }
-    std::snprintf(line, sizeof line, "  %-12s %9.3f ms  (%.3f to %.3f)\n", "frame", p.frameMs, p.lowMs, p.highMs);
-    text += line;
+    text += fmt::format("  {:<12} {:9.3f} ms  ({:.3f} to {:.3f})\n", "frame", p.frameMs, p.lowMs, p.highMs);
     Json j = to_json(p);
     j["schema"] = "mirolux.prediction";
     j["version"] = 1;
@@ -173,8 +167,7 @@ int predict(const Common& c, const PredictArguments& a) {
     if (!c.sets.empty() && profile->device == device->renderer + ", " + device->version) {
         const auto foreseen = foresee_sets(c, *s, *profile, *counted, worker);
         if (!foreseen) return complain(foreseen.error(), deviceFailed);
-        std::snprintf(line, sizeof line, "from %.3f ms as measured now: ", foreseen->nowMs);
-        text += line + foresight_words(*foreseen) + "\n";
+        text += fmt::format("from {:.3f} ms as measured now: ", foreseen->nowMs) + foresight_words(*foreseen) + "\n";
         j["foresight"] = to_json(*foreseen);
     }
     return deliver(c, text, j);

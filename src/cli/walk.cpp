@@ -6,25 +6,23 @@
 #include "core/io/file.h"
 #include "core/io/wire.h"
 #include <cstdio>
+#include <fmt/format.h>
 #include <unistd.h>
 
 namespace mirolux::cli {
 
 static std::string summary(const WalkMeasurement& m, double budget) {
-    char line[300];
-    std::snprintf(line, sizeof line, "  p50 %.2f ms, p95 %.2f, p99 %.2f, worst %.2f ms", m.p50, m.p95, m.p99, m.worst);
-    std::string text = line;
+    std::string text =
+        fmt::format("  p50 {:.2f} ms, p95 {:.2f}, p99 {:.2f}, worst {:.2f} ms", m.p50, m.p95, m.p99, m.worst);
     if (budget > 0) {
-        std::snprintf(line, sizeof line, "; %d of %zu places over %.2f ms", m.over(budget), m.points.size(), budget);
-        text += line;
+        text += fmt::format("; {} of {} places over {:.2f} ms", m.over(budget), m.points.size(), budget);
     }
     const WalkPoint& worst = m.points[m.worstPoint];
-    std::snprintf(line, sizeof line, "\n  worst at %.1f m, %.1f s", worst.metres, worst.seconds);
-    text += line;
+    text += fmt::format("\n  worst at {:.1f} m, {:.1f} s", worst.metres, worst.seconds);
     if (worst.heading != 0) text += ", turned by " + number_text(glm::degrees(worst.heading), 3) + " degrees";
-    std::snprintf(line, sizeof line, ": --eye %.2f,%.2f,%.2f --aim %.2f,%.2f,%.2f\n", worst.camera.eye.x,
-                  worst.camera.eye.y, worst.camera.eye.z, worst.camera.aim.x, worst.camera.aim.y, worst.camera.aim.z);
-    return text + line;
+    return text + fmt::format(": --eye {:.2f},{:.2f},{:.2f} --aim {:.2f},{:.2f},{:.2f}\n", worst.camera.eye.x,
+                              worst.camera.eye.y, worst.camera.eye.z, worst.camera.aim.x, worst.camera.aim.y,
+                              worst.camera.aim.z);
 }
 
 int walk(const Common& c, const WalkArguments& a) {
@@ -69,9 +67,8 @@ int walk(const Common& c, const WalkArguments& a) {
     if (lively) std::fprintf(stderr, "\n");
     if (!result) return complain(result.error(), deviceFailed);
     const WalkMeasurement& m = result->front();
-    char line[300];
-    std::snprintf(line, sizeof line, "%s: %.1f m, %zu places, %d sweeps, %dx%d, %s clock\n", chosen->name.c_str(),
-                  m.metres, m.points.size(), m.sweeps, s->view.width, s->view.height, m.clock.c_str());
+    const std::string line = fmt::format("{}: {:.1f} m, {} places, {} sweeps, {}x{}, {} clock\n", chosen->name,
+                                         m.metres, m.points.size(), m.sweeps, s->view.width, s->view.height, m.clock);
     std::string text = device->renderer + "\n" + line;
     if (paired) text += "B differs: " + joined(differences(s->setup, *other), "; ") + "\nA\n";
     text += summary(m, budget);
@@ -87,9 +84,8 @@ int walk(const Common& c, const WalkArguments& a) {
             tb.push_back(b.points[i].ms);
         }
         const Comparison over = compare_paired(ta, tb, 1);
-        std::snprintf(line, sizeof line, "over the places of the walk B takes %.3f times A's time (%.3f to %.3f): %s\n",
-                      over.ratio, over.low, over.high, word(over.verdict));
-        text += line;
+        text += fmt::format("over the places of the walk B takes {:.3f} times A's time ({:.3f} to {:.3f}): {}\n",
+                            over.ratio, over.low, over.high, word(over.verdict));
         json["b"] = walk_document(b, budget);
         json["comparison"] = {
             {"ratio", over.ratio}, {"low", over.low}, {"high", over.high}, {"verdict", word(over.verdict)}};
@@ -130,11 +126,9 @@ int selftest(const Common& c, const SelftestArguments& a) {
     if (a.overheadRounds > 0) {
         auto c1 = clock_overhead(worker, scene_of(s->open), s->setup, s->view, a.overheadRounds, 1);
         if (!c1) return complain(c1.error(), deviceFailed);
-        char text[200];
-        std::snprintf(text, sizeof text,
-                      "the clock in whole frames of %dx%d: %+.2f %% (%+.2f to %+.2f; %d paired rounds)\n",
-                      s->view.width, s->view.height, 100 * (c1->ratio - 1), 100 * (c1->low - 1), 100 * (c1->high - 1),
-                      c1->rounds);
+        const std::string text = fmt::format(
+            "the clock in whole frames of {}x{}: {:+.2f} % ({:+.2f} to {:+.2f}; {} paired rounds)\n", s->view.width,
+            s->view.height, 100 * (c1->ratio - 1), 100 * (c1->low - 1), 100 * (c1->high - 1), c1->rounds);
         const int code = deliver(c, text,
                                  {{"schema", "mirolux.clockOverhead"},
                                   {"version", 1},
@@ -157,30 +151,22 @@ int selftest(const Common& c, const SelftestArguments& a) {
     if (lively) std::fprintf(stderr, "\n");
     if (!r) return complain(r.error(), deviceFailed);
     Json injections = Json::array();
-    char line[300];
     std::string text = device->renderer + "\nclocks: " + r->clock.verdict + "\n";
-    std::snprintf(line, sizeof line, "the clock in whole frames: %+.2f %% (%+.2f to %+.2f; %d paired rounds)\n",
-                  100 * (r->clockOverhead.ratio - 1), 100 * (r->clockOverhead.low - 1),
-                  100 * (r->clockOverhead.high - 1), r->clockOverhead.rounds);
-    text += line;
-    std::snprintf(line, sizeof line,
-                  "A against A: %d false alarms in %d runs of %d rounds (at most %d are within chance at 5 %%)\n",
-                  r->falseAlarms, r->runs, r->rounds, r->allowedAlarms);
-    text += line;
+    text += fmt::format("the clock in whole frames: {:+.2f} % ({:+.2f} to {:+.2f}; {} paired rounds)\n",
+                        100 * (r->clockOverhead.ratio - 1), 100 * (r->clockOverhead.low - 1),
+                        100 * (r->clockOverhead.high - 1), r->clockOverhead.rounds);
+    text += fmt::format("A against A: {} false alarms in {} runs of {} rounds (at most {} are within chance at 5 %)\n",
+                        r->falseAlarms, r->runs, r->rounds, r->allowedAlarms);
     for (const auto& i : r->injections) {
         injections.push_back({{"asked", i.asked}, {"injected", i.injected}, {"found", i.found}, {"runs", r->runs}});
-        std::snprintf(line, sizeof line, "injected slowdown of %.1f %% (asked for %.1f %%): found in %d of %d runs\n",
-                      i.injected * 100, i.asked * 100, i.found, r->runs);
-        text += line;
+        text += fmt::format("injected slowdown of {:.1f} % (asked for {:.1f} %): found in {} of {} runs\n",
+                            i.injected * 100, i.asked * 100, i.found, r->runs);
     }
     if (r->smallestFound > 0)
-        std::snprintf(line, sizeof line, "a slowdown of %.1f %% is found in at least 95 of 100 runs: %s\n",
-                      r->smallestFound * 100,
-                      r->trusted() ? "measurements can be trusted to that size" : "but too many false alarms");
+        text += fmt::format("a slowdown of {:.1f} % is found in at least 95 of 100 runs: {}\n", r->smallestFound * 100,
+                            r->trusted() ? "measurements can be trusted to that size" : "but too many false alarms");
     else
-        std::snprintf(line, sizeof line,
-                      "no injected slowdown up to 40 %% is found reliably: measurements here cannot be trusted\n");
-    text += line;
+        text += "no injected slowdown up to 40 % is found reliably: measurements here cannot be trusted\n";
     const Json json = {{"schema", "mirolux.selftest"},
                        {"version", 1},
                        {"device", to_json(*device)},

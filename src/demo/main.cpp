@@ -6,6 +6,7 @@
 #include "demo/stress.h"
 #include "demo/textures.h"
 #include <cstdio>
+#include <fmt/format.h>
 #include <glm/gtc/matrix_transform.hpp>
 
 // Writes Kestrel Quay, the demo: a small ferry terminal at night. Deterministic: the same program writes the same
@@ -21,9 +22,7 @@ glm::mat4 at(vec3 p, float turn = 0.0f) {
 }
 
 std::string numbered(const std::string& name, int n) {
-    char text[16];
-    std::snprintf(text, sizeof text, " %02d", n);
-    return name + text;
+    return name + fmt::format(" {:02}", n);
 }
 
 Materials make_materials(GlbWriter& glb) {

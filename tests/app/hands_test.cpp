@@ -380,6 +380,57 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(!window_->bridge().measuring(), 120000);
     }
 
+    /// Lights that are looked at alone and then deleted, or taken back by undo, leave no dark picture behind.
+    void lights_that_go_end_their_isolation() {
+        const std::vector<Light> was = document().project().lights;
+        const auto shining = [&] {
+            int count = 0;
+            for (const Light& l : scene().lights)
+                count += l.enabled;
+            return count;
+        };
+        const int all = shining();
+        selection().set_lights({was[3].id, was[7].id});
+        window_->command("isolate")->trigger();
+        selection().set_lights({was[3].id});
+        window_->command("delete")->trigger();
+        QCOMPARE(document().isolated(), std::vector<int>{was[7].id});
+        QCOMPARE(shining(), 1);
+        selection().set_lights({was[7].id});
+        window_->command("delete")->trigger();
+        QVERIFY(document().isolated().empty());
+        QCOMPARE(shining(), all - 2);
+        document().undo();
+        document().undo();
+        QCOMPARE(shining(), all);
+        // One that undo takes away again: it was added, looked at alone, and never was.
+        window_->command("add point")->trigger();
+        window_->command("isolate")->trigger();
+        QCOMPARE(shining(), 1);
+        document().undo();
+        QVERIFY(document().isolated().empty());
+        QCOMPARE(shining(), all);
+    }
+
+    /// At stations where nothing is taken by a band, pulling one changes neither selection nor project.
+    void a_band_takes_what_the_station_is_about() {
+        wait_for_rest();
+        look_at("car queue");
+        for (const char* station : {"Path", "Ambient", "Air", "Finish"}) {
+            window_->set_station(station);
+            selection().clear();
+            pull_band(picture().picture_rect());
+            QVERIFY2(selection().lights().empty() && selection().objects().empty(), station);
+        }
+        window_->set_station("Lights");
+        pull_band(picture().picture_rect());
+        QVERIFY(selection().lights().size() > 3 && selection().objects().empty());
+        window_->set_station("Scene");
+        pull_band(picture().picture_rect());
+        QVERIFY(selection().objects().size() > 3);
+        QVERIFY(!document().can_undo());
+    }
+
     /// The rings of a light's own fade have handles; what is faded now is told.
     void fade_rings_are_pulled() {
         wait_for_rest();

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstdio>
 #include <ctime>
+#include <fmt/format.h>
 
 namespace mirolux {
 
@@ -17,13 +18,11 @@ std::string utc_now() {
 }
 
 std::string number_text(double value, int digits) {
-    char buffer[40];
-    std::snprintf(buffer, sizeof buffer, "%.*g", digits, value);
+    std::string text = fmt::format("{:.{}g}", value, digits);
     // %g turns to exponents early; numbers a person reads stay plain.
-    if (std::string_view(buffer).find('e') != std::string_view::npos && std::abs(value) < 1e7 &&
-        std::abs(value) >= 1e-4)
-        std::snprintf(buffer, sizeof buffer, "%.0f", value);
-    return buffer;
+    if (text.find('e') != std::string::npos && std::abs(value) < 1e7 && std::abs(value) >= 1e-4)
+        return fmt::format("{:.0f}", value);
+    return text;
 }
 
 std::vector<std::string> nearest_words(std::string_view word, const std::vector<std::string>& candidates) {
@@ -71,9 +70,7 @@ void Digest::add(const void* data, std::size_t bytes) {
 }
 
 std::string Digest::hex() const {
-    char buffer[20];
-    std::snprintf(buffer, sizeof buffer, "%016llx", static_cast<unsigned long long>(value));
-    return buffer;
+    return fmt::format("{:016x}", value);
 }
 
 } // namespace mirolux

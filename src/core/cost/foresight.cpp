@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdlib>
+#include <fmt/format.h>
 
 namespace mirolux {
 
@@ -37,9 +38,7 @@ double sum(const PassTimes& times) {
 }
 
 std::string ms_words(double ms) {
-    char text[32];
-    std::snprintf(text, sizeof text, "%.*f ms", ms < 10 ? 2 : 1, ms);
-    return text;
+    return fmt::format("{:.{}f} ms", ms, ms < 10 ? 2 : 1);
 }
 
 } // namespace
@@ -99,8 +98,7 @@ std::string foresight_words(const Foresight& f) {
         ms_words(f.ms) + ", " + number_text(f.lowMs, 3) + " to " + number_text(f.highMs, 3) + " ms";
     if (!f.shown()) return "no difference that can be told: " + interval;
     const double change = f.ms - f.nowMs;
-    char share[32];
-    std::snprintf(share, sizeof share, "%.0f %%", 100 * std::abs(change) / f.nowMs);
+    const std::string share = fmt::format("{:.0f} %", 100 * std::abs(change) / f.nowMs);
     return "about " + ms_words(std::abs(change)) + (change < 0 ? " faster (" : " slower (") + share + "): " + interval;
 }
 
@@ -147,8 +145,7 @@ std::filesystem::path own_profile_path(const DeviceInfo& device) {
     Digest digest;
     for (const std::string* text : {&device.renderer, &device.vendor, &device.version})
         digest.add(text->data(), text->size());
-    char name[32];
-    std::snprintf(name, sizeof name, "%016llx.json", static_cast<unsigned long long>(digest.value));
+    const std::string name = fmt::format("{:016x}.json", digest.value);
     return base / "mirolux" / "devices" / name;
 }
 

@@ -1,6 +1,7 @@
 #include "core/cost/foresight_check.h"
 #include "core/base/text.h"
 #include "core/path/path_kind.h"
+#include <fmt/format.h>
 #include <random>
 
 namespace mirolux {
@@ -157,21 +158,18 @@ Json to_json(const ForesightCheck& c) {
 }
 
 std::string foresight_markdown(const ForesightCheck& c, const DeviceProfile& profile) {
-    char line[512];
     std::string out = "# Foresight against what was measured then\n\n";
-    std::snprintf(line, sizeof line,
-                  "Profile \"%s\" of %s. %zu changes; of %d with a measured difference (9 paired rounds), %d were "
-                  "foreseen on its side. Median error of the frame %.1f %%; %.0f %% of the measured frames lie in the "
-                  "interval.\n\n| change | now ms | foreseen ms | interval | measured ms | error | measured "
-                  "difference |\n|---|---|---|---|---|---|---|\n",
-                  profile.name.c_str(), profile.device.c_str(), c.changes.size(), c.shown, c.right, 100 * c.medianError,
-                  100 * c.within);
-    out += line;
+    out += fmt::format(
+        "Profile \"{}\" of {}. {} changes; of {} with a measured difference (9 paired rounds), {} were "
+        "foreseen on its side. Median error of the frame {:.1f} %; {:.0f} % of the measured frames lie in the "
+        "interval.\n\n| change | now ms | foreseen ms | interval | measured ms | error | measured "
+        "difference |\n|---|---|---|---|---|---|---|\n",
+        profile.name, profile.device, c.changes.size(), c.shown, c.right, 100 * c.medianError, 100 * c.within);
     for (const CheckedChange& x : c.changes) {
-        std::snprintf(line, sizeof line, " | %.1f | %.1f | %.1f to %.1f | %.1f | %.0f %% | %s%s |\n", x.nowMs,
-                      x.foreseenMs, x.lowMs, x.highMs, x.measuredMs, 100 * x.error(), word(x.comparison.verdict),
-                      x.shown() && !x.right() ? ", foreseen on the other side" : "");
-        out += "| " + x.change + line;
+        out += "| " + x.change +
+               fmt::format(" | {:.1f} | {:.1f} | {:.1f} to {:.1f} | {:.1f} | {:.0f} % | {}{} |\n", x.nowMs,
+                           x.foreseenMs, x.lowMs, x.highMs, x.measuredMs, 100 * x.error(), word(x.comparison.verdict),
+                           x.shown() && !x.right() ? ", foreseen on the other side" : "");
     }
     return out;
 }

@@ -1,4 +1,5 @@
 #include "core/cost/noise.h"
+#include <fmt/format.h>
 #include <random>
 
 namespace mirolux {
@@ -62,30 +63,26 @@ Result<std::vector<double>> record_noise(RenderSession& session, const Scene& sc
 }
 
 std::string noise_markdown(const NoiseStudy& s, const std::string& device, const std::string& subject) {
-    char line[256];
     std::string out = "# How often nothing is taken for something\n\nA setup that never changes is compared with "
                       "itself, on frame times recorded one after the other on " +
                       device + ": " + subject + ".\n\n";
-    std::snprintf(line, sizeof line,
-                  "The recording: %zu frames, median %.2f ms, middle half %.2f to %.2f ms, 95th percentile %.2f ms, "
-                  "worst %.2f ms.\n",
-                  s.frames.size(), median(s.frames), quantile(s.frames, 0.25), quantile(s.frames, 0.75),
-                  quantile(s.frames, 0.95), quantile(s.frames, 1.0));
-    out += line;
+    out += fmt::format(
+        "The recording: {} frames, median {:.2f} ms, middle half {:.2f} to {:.2f} ms, 95th percentile {:.2f} ms, "
+        "worst {:.2f} ms.\n",
+        s.frames.size(), median(s.frames), quantile(s.frames, 0.25), quantile(s.frames, 0.75), quantile(s.frames, 0.95),
+        quantile(s.frames, 1.0));
     std::vector<double> blocks; // medians of a hundred frames: how the machine's speed wanders
     for (std::size_t i = 0; i + 100 <= s.frames.size(); i += 100)
         blocks.push_back(median(std::vector<double>(s.frames.begin() + static_cast<std::ptrdiff_t>(i),
                                                     s.frames.begin() + static_cast<std::ptrdiff_t>(i) + 100)));
     if (!blocks.empty()) {
-        std::snprintf(line, sizeof line, "Its medians of 100 frames wander from %.2f to %.2f ms.\n",
-                      quantile(blocks, 0), quantile(blocks, 1));
-        out += line;
+        out += fmt::format("Its medians of 100 frames wander from {:.2f} to {:.2f} ms.\n", quantile(blocks, 0),
+                           quantile(blocks, 1));
     }
     out += "\n| way of comparing | frames a side | comparisons | false alarms | share |\n|---|---|---|---|---|\n";
     for (const FalseAlarms& w : s.ways) {
-        std::snprintf(line, sizeof line, "| %s | %d | %d | %d | %.1f %% |\n", w.way.c_str(), s.frameCount, w.trials,
-                      w.alarms, 100 * w.share());
-        out += line;
+        out +=
+            fmt::format("| {} | {} | {} | {} | {:.1f} % |\n", w.way, s.frameCount, w.trials, w.alarms, 100 * w.share());
     }
     return out + "\nBoth ways see the same stretches of the recording. A way that holds its promise stays near 5 %.\n";
 }

@@ -1,6 +1,8 @@
 #include "core/cost/profile_check.h"
 #include "core/base/text.h"
+#include "core/cost/markup.h"
 #include "core/path/path_kind.h"
+#include <fmt/format.h>
 #include <random>
 
 namespace mirolux {
@@ -121,64 +123,70 @@ std::string check_svg(const ProfileCheck& check, const DeviceProfile& profile) {
     const double a = std::log10(low) - 0.08, b = std::log10(high) + 0.08, side = 420, left = 64, top = 24;
     const auto x = [&](double ms) { return left + side * (std::log10(std::max(ms, 1e-9)) - a) / (b - a); };
     const auto y = [&](double ms) { return top + side - side * (std::log10(std::max(ms, 1e-9)) - a) / (b - a); };
-    char line[512];
-    std::string svg = "<svg xmlns='http://www.w3.org/2000/svg' width='540' height='510' font-family='sans-serif' "
-                      "font-size='12'><rect width='540' height='510' fill='#fff'/>\n";
     const double least = std::pow(10, a), most = std::pow(10, b), e = 1 + profile.largeError;
-    std::snprintf(line, sizeof line, "<clipPath id='c'><rect x='%.1f' y='%.1f' width='%.1f' height='%.1f'/></clipPath>",
-                  left, top, side, side);
-    svg += line;
-    std::snprintf(line, sizeof line,
-                  "<polygon clip-path='url(#c)' points='%.1f,%.1f %.1f,%.1f %.1f,%.1f %.1f,%.1f' fill='#dce6f2'/>\n",
-                  x(least), y(least / e), x(most), y(most / e), x(most), y(most * e), x(least), y(least * e));
-    svg += line;
-    for (const double step : {1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0}) {
-        if (step < least || step > most) continue;
-        std::snprintf(line, sizeof line,
-                      "<path d='M%.1f %.1fv%.1fM%.1f %.1fh%.1f' stroke='#ddd' fill='none'/><text x='%.1f' y='%.1f' "
-                      "text-anchor='middle'>%g</text><text x='%.1f' y='%.1f' text-anchor='end'>%g</text>\n",
-                      x(step), top, side, left, y(step), side, x(step), top + side + 16, step, left - 6, y(step) + 4,
-                      step);
-        svg += line;
+    Markup m;
+    {
+        const auto svg = m.open("svg", {{"xmlns", "http://www.w3.org/2000/svg"},
+                                        {"width", "540"},
+                                        {"height", "510"},
+                                        {"font-family", "sans-serif"},
+                                        {"font-size", "12"}});
+        m.mark("rect", {{"width", "540"}, {"height", "510"}, {"fill", "#fff"}});
+        {
+            const auto clip = m.open("clipPath", {{"id", "c"}});
+            m.mark("rect", {{"x", left}, {"y", top}, {"width", side}, {"height", side}});
+        }
+        m.mark("polygon", {{"clip-path", "url(#c)"},
+                           {"points", fmt::format("{:.1f},{:.1f} {:.1f},{:.1f} {:.1f},{:.1f} {:.1f},{:.1f}", x(least),
+                                                  y(least / e), x(most), y(most / e), x(most), y(most * e), x(least),
+                                                  y(least * e))},
+                           {"fill", "#dce6f2"}});
+        for (const double step : {1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0}) {
+            if (step < least || step > most) continue;
+            m.mark("path", {{"d", fmt::format("M{:.1f} {:.1f}v{:.1f}M{:.1f} {:.1f}h{:.1f}", x(step), top, side, left,
+                                              y(step), side)},
+                            {"stroke", "#ddd"},
+                            {"fill", "none"}});
+            m.put("text", number_text(step), {{"x", x(step)}, {"y", top + side + 16}, {"text-anchor", "middle"}});
+            m.put("text", number_text(step), {{"x", left - 6}, {"y", y(step) + 4}, {"text-anchor", "end"}});
+        }
+        m.mark("path", {{"d", fmt::format("M{:.1f} {:.1f}L{:.1f} {:.1f}", x(least), y(least), x(most), y(most))},
+                        {"stroke", "#555"},
+                        {"stroke-dasharray", "5 4"}});
+        m.mark("rect",
+               {{"x", left}, {"y", top}, {"width", side}, {"height", side}, {"fill", "none"}, {"stroke", "#888"}});
+        for (const CheckedSetup& s : check.setups) {
+            const auto circle = m.open("circle", {{"cx", x(s.measuredMs)},
+                                                  {"cy", y(s.predictedMs)},
+                                                  {"r", "4"},
+                                                  {"fill", "#2b5c94"},
+                                                  {"fill-opacity", "0.75"}});
+            m.put("title",
+                  fmt::format("{}: predicted {:.1f}, measured {:.1f} ms", s.name, s.predictedMs, s.measuredMs));
+        }
+        m.put("text", "measured frame, ms",
+              {{"x", left + side / 2}, {"y", top + side + 38}, {"text-anchor", "middle"}});
+        m.put("text", "predicted frame, ms",
+              {{"transform", fmt::format("translate(16 {:.1f}) rotate(-90)", top + side / 2)},
+               {"text-anchor", "middle"}});
     }
-    std::snprintf(line, sizeof line,
-                  "<path d='M%.1f %.1fL%.1f %.1f' stroke='#555' stroke-dasharray='5 4'/><rect x='%.1f' y='%.1f' "
-                  "width='%.1f' height='%.1f' fill='none' stroke='#888'/>\n",
-                  x(least), y(least), x(most), y(most), left, top, side, side);
-    svg += line;
-    for (const CheckedSetup& s : check.setups) {
-        std::snprintf(line, sizeof line,
-                      "<circle cx='%.1f' cy='%.1f' r='4' fill='#2b5c94' fill-opacity='0.75'><title>%s: predicted %.1f, "
-                      "measured %.1f ms</title></circle>\n",
-                      x(s.measuredMs), y(s.predictedMs), s.name.substr(0, 300).c_str(), s.predictedMs, s.measuredMs);
-        svg += line;
-    }
-    std::snprintf(line, sizeof line,
-                  "<text x='%.1f' y='%.1f' text-anchor='middle'>measured frame, ms</text><text transform='translate(16 "
-                  "%.1f) rotate(-90)' text-anchor='middle'>predicted frame, ms</text></svg>\n",
-                  left + side / 2, top + side + 38, top + side / 2);
-    return svg + line;
+    return m.written() + "\n";
 }
 
 std::string check_markdown(const ProfileCheck& check, const DeviceProfile& profile, const std::string& plotFile) {
-    char line[512];
     std::string out = "# Predicted against measured\n\n";
-    std::snprintf(
-        line, sizeof line,
-        "Profile \"%s\" of %s, fitted to %zu workloads (residuals: median %.1f %%, 90th percentile %.1f %%).\n\n",
-        profile.name.c_str(), profile.device.c_str(), profile.workloads.size(), 100 * profile.typicalError,
-        100 * profile.largeError);
-    out += line;
-    std::snprintf(line, sizeof line,
-                  "%zu setups: median absolute error %.1f %%, 90th percentile %.1f %%; %.0f %% of the measured times "
-                  "lie inside the prediction's error bar (shaded).\n\n",
-                  check.setups.size(), 100 * check.medianError, 100 * check.p90Error, 100 * check.withinBar);
-    out += line;
+    out += fmt::format(
+        "Profile \"{}\" of {}, fitted to {} workloads (residuals: median {:.1f} %, 90th percentile {:.1f} %).\n\n",
+        profile.name, profile.device, profile.workloads.size(), 100 * profile.typicalError, 100 * profile.largeError);
+    out += fmt::format(
+        "{} setups: median absolute error {:.1f} %, 90th percentile {:.1f} %; {:.0f} % of the measured times "
+        "lie inside the prediction's error bar (shaded).\n\n",
+        check.setups.size(), 100 * check.medianError, 100 * check.p90Error, 100 * check.withinBar);
     out += "![predicted against measured](" + plotFile +
            ")\n\n| setup | predicted ms | measured ms | error |\n|---|---|---|---|\n";
     for (const CheckedSetup& s : check.setups) {
-        std::snprintf(line, sizeof line, " | %.1f | %.1f | %+.0f %% |\n", s.predictedMs, s.measuredMs, 100 * s.error());
-        out += "| " + s.name + line;
+        out += "| " + s.name +
+               fmt::format(" | {:.1f} | {:.1f} | {:+.0f} % |\n", s.predictedMs, s.measuredMs, 100 * s.error());
     }
     return out;
 }

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/io/wire.h"
 #include <algorithm>
+#include <fmt/format.h>
 
 namespace mirolux {
 
@@ -9,12 +10,8 @@ std::string to_text(const Target& t) {
     std::string text =
         t.name + (t.stereo == Stereo::off ? ", " : ", 2 x ") + std::to_string(t.width) + "x" + std::to_string(t.height);
     if (t.hz > 0) text += ", " + number_text(t.hz) + " Hz";
-    char ms[64];
-    if (t.lightingShare < 1)
-        std::snprintf(ms, sizeof ms, ", %.2f of %.2f ms", budget_ms(t), t.frameMs);
-    else
-        std::snprintf(ms, sizeof ms, ", %.2f ms", t.frameMs);
-    return text + ms;
+    return text + (t.lightingShare < 1 ? fmt::format(", {:.2f} of {:.2f} ms", budget_ms(t), t.frameMs)
+                                       : fmt::format(", {:.2f} ms", t.frameMs));
 }
 
 Target plain_target(const std::string& name, int width, int height, double frameMs) {

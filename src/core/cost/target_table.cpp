@@ -1,4 +1,5 @@
 #include "core/cost/target_table.h"
+#include <fmt/format.h>
 
 namespace mirolux {
 
@@ -51,11 +52,9 @@ TargetVerdict verdict_of(const Target& target, const Prediction& p) {
 
 std::string verdict_words(const TargetVerdict& v) {
     if (v.standing == TargetStanding::unsure) return "not sure: the error bar holds the budget";
-    char text[96];
     const double room = v.headroomMs();
-    std::snprintf(text, sizeof text, "%s by %.2f ms (%.0f %%)", word(v.standing), std::abs(room),
-                  v.budgetMs > 0 ? 100 * std::abs(room) / v.budgetMs : 0);
-    return text;
+    return fmt::format("{} by {:.2f} ms ({:.0f} %)", word(v.standing), std::abs(room),
+                       v.budgetMs > 0 ? 100 * std::abs(room) / v.budgetMs : 0);
 }
 
 std::vector<TargetCase> target_cases(const Project& project, const std::shared_ptr<const SceneAsset>& asset) {
@@ -118,19 +117,15 @@ Json to_json(const TargetVerdict& v) {
 
 std::string targets_text(const std::vector<Target>& targets, const std::vector<TargetVerdict>& verdicts) {
     std::string out;
-    char line[512];
     for (std::size_t i = 0; i < verdicts.size(); ++i) {
         const TargetVerdict& v = verdicts[i];
         out += to_text(targets[i]) + "\n";
         if (v.predicted)
-            std::snprintf(line, sizeof line, "    predicted for \"%s\"%s: %.2f ms (%.2f to %.2f); %s\n",
-                          v.profile.c_str(), v.madeUp ? ", made up" : "", v.ms, v.lowMs, v.highMs,
-                          verdict_words(v).c_str());
+            out += fmt::format("    predicted for \"{}\"{}: {:.2f} ms ({:.2f} to {:.2f}); {}\n", v.profile,
+                               v.madeUp ? ", made up" : "", v.ms, v.lowMs, v.highMs, verdict_words(v));
         else
-            std::snprintf(line, sizeof line,
-                          "    measured: p50 %.2f, p95 %.2f, p99 %.2f, worst %.2f ms, %d rounds; %s\n", v.p50, v.p95,
-                          v.p99, v.worst, v.rounds, verdict_words(v).c_str());
-        out += line;
+            out += fmt::format("    measured: p50 {:.2f}, p95 {:.2f}, p99 {:.2f}, worst {:.2f} ms, {} rounds; {}\n",
+                               v.p50, v.p95, v.p99, v.worst, v.rounds, verdict_words(v));
     }
     return out;
 }

@@ -1,6 +1,7 @@
 #include "core/cost/walk.h"
 #include "core/cost/statistics.h"
 #include "core/io/json_cursor.h"
+#include <fmt/format.h>
 #include <glm/gtc/constants.hpp>
 
 namespace mirolux {
@@ -190,14 +191,11 @@ std::string walk_csv(const WalkMeasurement& m) {
     for (const WalkPass& p : m.passes)
         out += "," + p.name + "_ms";
     out += "\n";
-    char text[256];
     for (const WalkPoint& p : m.points) {
-        std::snprintf(text, sizeof text, "%.3f,%.3f,%.1f,%.3f,%.3f,%.3f,%.4f", p.metres, p.seconds,
-                      glm::degrees(p.heading), p.camera.eye.x, p.camera.eye.y, p.camera.eye.z, p.ms);
-        out += text;
+        out += fmt::format("{:.3f},{:.3f},{:.1f},{:.3f},{:.3f},{:.3f},{:.4f}", p.metres, p.seconds,
+                           glm::degrees(p.heading), p.camera.eye.x, p.camera.eye.y, p.camera.eye.z, p.ms);
         for (const double v : p.passMs) {
-            std::snprintf(text, sizeof text, ",%.4f", v);
-            out += text;
+            out += fmt::format(",{:.4f}", v);
         }
         out += "\n";
     }

@@ -1,6 +1,7 @@
 #pragma once
 #include "core/base/error.h"
 #include <cmath>
+#include <fmt/format.h>
 #include <glm/glm.hpp>
 #include <nlohmann/json.hpp>
 #include <string>
@@ -115,11 +116,7 @@ public:
     }
 
 private:
-    static std::string shortened(double v) {
-        char buffer[32];
-        std::snprintf(buffer, sizeof buffer, "%g", v);
-        return buffer;
-    }
+    static std::string shortened(double v) { return fmt::format("{:g}", v); }
     const Json* value_;
     std::string pointer_;
 };

@@ -3,6 +3,7 @@
 #include "gpu/passes/pass_state.h"
 #include <chrono>
 #include <cmath>
+#include <fmt/format.h>
 
 namespace mirolux::gpu {
 
@@ -87,12 +88,11 @@ ClockReport test_clock(ProgramCache& programs, double tolerance) {
     auto agrees = [&](double a, double b) { return std::abs(a - b) <= tolerance * std::max(a, b); };
     report.gpuAccepted = growth > 2.0 && agrees(report.gpuSmallMs, report.fencedSmallMs) &&
                          agrees(report.gpuLargeMs, report.fencedLargeMs);
-    char text[240];
-    std::snprintf(text, sizeof text,
-                  "GPU clock %s: known work of 1x and 4x took %.2f and %.2f ms fenced, %.2f and %.2f ms by its "
-                  "readings (tolerance %.0f %%)",
-                  report.gpuAccepted ? "accepted" : "refused", report.fencedSmallMs, report.fencedLargeMs,
-                  report.gpuSmallMs, report.gpuLargeMs, tolerance * 100);
+    const std::string text = fmt::format(
+        "GPU clock {}: known work of 1x and 4x took {:.2f} and {:.2f} ms fenced, {:.2f} and {:.2f} ms by its "
+        "readings (tolerance {:.0f} %)",
+        report.gpuAccepted ? "accepted" : "refused", report.fencedSmallMs, report.fencedLargeMs, report.gpuSmallMs,
+        report.gpuLargeMs, tolerance * 100);
     report.verdict = text;
     return report;
 }

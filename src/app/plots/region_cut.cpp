@@ -1,20 +1,39 @@
-#include "app/region_cut.h"
+#include "app/plots/region_cut.h"
 #include "app/deck_page.h"
 #include "app/read_out.h"
 #include "app/tile_map.h"
 #include <QHBoxLayout>
-#include <QKeyEvent>
-#include <QMouseEvent>
-#include <QPainter>
 #include <QPushButton>
 #include <cmath>
 
 namespace mirolux::app {
 
-RegionCut::RegionCut(QWidget* parent) : QWidget(parent) {
-    setMouseTracking(true);
+/// Bars that wear the colours of the map in the picture.
+class RegionCut::Bars : public QCPBars {
+public:
+    using QCPBars::QCPBars;
+    double opacity = 1;
+
+protected:
+    void draw(QCPPainter* painter) override {
+        painter->setOpacity(opacity);
+        painter->setPen(Qt::NoPen);
+        const double last = std::max(1, dataCount() - 1);
+        for (const QCPBarsData& bar : *mDataContainer) {
+            QRectF r = getBarRect(bar.key, bar.value).normalized();
+            if (r.width() > 4) r.adjust(1, 0, -1, 0);
+            painter->setBrush(TileMap::ramp(bar.key / last));
+            painter->drawRect(r);
+        }
+        painter->setOpacity(1);
+    }
+};
+
+RegionCut::RegionCut(QWidget* parent) : Plot(parent) {
     setAccessibleName(tr("Cost by region"));
-    setFocusPolicy(Qt::StrongFocus);
+    set_room(52, 8, 250, 32);
+    bars_ = new Bars(xAxis, yAxis);
+    bars_->setWidth(1);
     setToolTip(resting_tip());
     controls_ = new QWidget(this);
     auto* row = new QHBoxLayout(controls_);
@@ -45,85 +64,85 @@ void RegionCut::show_inspection(const std::shared_ptr<const cull::Inspection>& i
     }
     worst_->setEnabled(inspection_ != nullptr);
     next_->setEnabled(inspection_ != nullptr);
-    update();
+    draw_bars();
 }
 
 void RegionCut::set_stale() {
     stale_ = true;
     selectedLow_ = -1;
-    update();
+    bars_->opacity = 0.5;
+    redraw();
 }
 
-QRectF RegionCut::plot() const {
-    return {52.0, 8.0, width() - 52.0 - 250.0, height() - 40.0};
+/// Square-root scale: one tile of ninety lights still shows beside a thousand of three.
+void RegionCut::draw_bars() {
+    bars_->opacity = 1;
+    int most = 1;
+    for (const int n : tiles_)
+        most = std::max(most, n);
+    QVector<QCPBarsData> bars;
+    for (std::size_t b = 0; b < tiles_.size(); ++b)
+        bars.append({static_cast<double>(b), std::sqrt(static_cast<double>(tiles_[b]) / most)});
+    bars_->data()->set(bars, true);
+    auto tiles = QSharedPointer<QCPAxisTickerText>::create();
+    for (const double share : {0.1, 0.4, 1.0})
+        tiles->addTick(std::sqrt(share), QString::number(std::lround(most * share)));
+    yAxis->setTicker(tiles);
+    const double last = static_cast<double>(std::max<std::size_t>(tiles_.size(), 1)) - 0.5;
+    set_bounds({-0.5, last}, {0, 1}, std::min(4.0, last + 0.5));
+}
+
+void RegionCut::before_drawing() {
+    // Only as many lengths are written as there is room for.
+    const double step = area().width() / xAxis->range().size();
+    const int every = std::max(1, static_cast<int>(std::ceil(30 / std::max(step, 1e-3))));
+    auto lengths = QSharedPointer<QCPAxisTickerText>::create();
+    for (int b = 0; b < static_cast<int>(tiles_.size()); b += every)
+        lengths->addTick(b, QString::number(b * binWidth_));
+    xAxis->setTicker(lengths);
 }
 
 QRectF RegionCut::bar(int n) const {
     if (tiles_.empty()) return {};
-    const QRectF r = plot();
-    const double step = r.width() / static_cast<double>(tiles_.size());
     const int b = n / binWidth_;
-    return {r.left() + b * step, r.top(), step, r.height()};
+    return {QPointF(xAxis->coordToPixel(b - 0.5), area().top()),
+            QPointF(xAxis->coordToPixel(b + 0.5), area().bottom())};
 }
 
 int RegionCut::bar_at(const QPointF& at) const {
-    const QRectF r = plot();
-    if (tiles_.empty() || !r.adjusted(0, 0, 0, 18).contains(at)) return -1;
-    return std::min(static_cast<int>((at.x() - r.left()) / r.width() * static_cast<double>(tiles_.size())),
-                    static_cast<int>(tiles_.size()) - 1);
+    if (tiles_.empty() || !area().adjusted(0, 0, 0, 18).contains(at)) return -1;
+    return std::clamp(static_cast<int>(std::lround(xAxis->pixelToCoord(at.x()))), 0,
+                      static_cast<int>(tiles_.size()) - 1);
 }
 
-void RegionCut::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    const Theme& t = theme();
-    begin_page(p, *this);
-    if (!inspection_) {
-        p.drawText(rect(), Qt::AlignCenter,
-                   stale_ ? tr("Holding the lists against the exact reference\u2026")
-                          : tr("This path makes no light lists. Take a tiled or clustered path at the Path station."));
-        return;
-    }
-    p.setOpacity(stale_ ? 0.5 : 1.0);
-    const QRectF r = plot();
-    int most = 1;
-    for (const int n : tiles_)
-        most = std::max(most, n);
-    // Square-root scale: one tile of ninety lights still shows beside a thousand of three.
-    const auto y = [&](double n) { return r.bottom() - r.height() * std::sqrt(n / most); };
-    for (const double share : {0.1, 0.4, 1.0}) {
-        p.setPen(t.line);
-        p.drawLine(QPointF(r.left(), y(most * share)), QPointF(r.right(), y(most * share)));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(0, y(most * share) - 8, 46, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   QString::number(std::lround(most * share)));
-    }
-    const double step = r.width() / static_cast<double>(tiles_.size());
-    const int label = std::max(1, static_cast<int>(std::ceil(30 / step)));
-    for (int b = 0; b < static_cast<int>(tiles_.size()); ++b) {
-        const QRectF bar(r.left() + b * step + (step > 4 ? 1 : 0), y(tiles_[static_cast<std::size_t>(b)]),
-                         step - (step > 4 ? 2 : 0), r.bottom() - y(tiles_[static_cast<std::size_t>(b)]));
-        p.setPen(Qt::NoPen);
-        p.setBrush(TileMap::ramp(static_cast<double>(b) / std::max<std::size_t>(1, tiles_.size() - 1)));
-        p.drawRect(bar);
-        if (selectedLow_ == b * binWidth_ || (hasFocus() && walked_ == b)) {
-            p.setBrush(Qt::NoBrush);
-            p.setPen(QPen(t.text, 2));
-            p.drawRect(QRectF(bar.left(), r.top(), bar.width(), r.height()));
-        }
-        if (b % label == 0) {
-            p.setPen(t.quiet);
-            p.drawText(QRectF(bar.center().x() - 24, r.bottom() + 2, 48, 15), Qt::AlignHCenter,
-                       QString::number(b * binWidth_));
-        }
-    }
-    p.setPen(t.quiet);
-    p.drawText(QRectF(r.left(), r.bottom() + 15, r.width(), 15), Qt::AlignHCenter,
+QString RegionCut::empty_words() const {
+    if (inspection_) return {};
+    return stale_ ? tr("Holding the lists against the exact reference\u2026")
+                  : tr("This path makes no light lists. Take a tiled or clustered path at the Path station.");
+}
+
+void RegionCut::paint_over(QPainter& p) {
+    const QRectF r = area();
+    p.setPen(QPen(theme().text, 2));
+    p.save();
+    p.setClipRect(r.adjusted(-2, -2, 2, 2));
+    for (int b = 0; b < static_cast<int>(tiles_.size()); ++b)
+        if (selectedLow_ == b * binWidth_ || (hasFocus() && walked_ == b)) p.drawRect(bar(b * binWidth_));
+    p.restore();
+    p.setPen(theme().quiet);
+    p.drawText(QRectF(r.left(), r.bottom() + 16, r.width(), 15), Qt::AlignHCenter,
                inspection_->grid.slices > 1
                    ? tr("lights in a tile's fullest slice; bars count tiles, on a square-root scale")
                    : tr("lights in a tile's list; bars count tiles, on a square-root scale"));
+    paint_audit(p);
+}
+
+/// The lists against the exact reference, beside the plot.
+void RegionCut::paint_audit(QPainter& p) const {
+    const Theme& t = theme();
     const cull::Audit& a = inspection_->audit;
-    const double x = r.right() + 24;
-    double top = r.top() + 2;
+    const double x = area().right() + 24;
+    double top = area().top() + 2;
     const auto line = [&](const QString& name, const QString& value, bool alarm = false) {
         p.setPen(alarm ? t.alarm : t.quiet);
         p.drawText(QRectF(x, top, 104, 17), Qt::AlignVCenter, name);
@@ -144,8 +163,10 @@ void RegionCut::paintEvent(QPaintEvent*) {
     line(tr("not in lists"), tr("%1 directional").arg(inspection_->directional));
 }
 
-void RegionCut::mousePressEvent(QMouseEvent* e) {
-    mark(bar_at(e->position()));
+/// A click marks a bar's tiles; a drag went along the plot.
+void RegionCut::mouseReleaseEvent(QMouseEvent* e) {
+    Plot::mouseReleaseEvent(e);
+    if (clicked()) mark(bar_at(e->position()));
 }
 
 /// The tiles of a bar are marked in the picture; of the one that is, none are any more.
@@ -165,13 +186,15 @@ QString RegionCut::words_of(int b) const {
 }
 
 void RegionCut::mouseMoveEvent(QMouseEvent* e) {
+    Plot::mouseMoveEvent(e);
     const int b = bar_at(e->position());
     setCursor(b >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
     setToolTip(b >= 0 ? words_of(b) : resting_tip());
 }
 
 QString RegionCut::resting_tip() {
-    return tr("How long the light lists are. Left and Right walk the bars, Return marks their tiles.");
+    return tr("How long the light lists are. Left and Right walk the bars, Return marks their tiles; + and - "
+              "go nearer and farther, Backspace shows all again.");
 }
 
 void RegionCut::keyPressEvent(QKeyEvent* e) {
@@ -179,10 +202,15 @@ void RegionCut::keyPressEvent(QKeyEvent* e) {
         if (walked_ >= 0 && walked_ < static_cast<int>(tiles_.size())) mark(walked_);
         return;
     }
+    if (!tiles_.empty() && zoom_key(*e, walked_ >= 0 ? bar(walked_ * binWidth_).center() : area().center())) return;
     const int to =
         walked_to(*e, std::min(walked_, static_cast<int>(tiles_.size()) - 1), static_cast<int>(tiles_.size()));
     if (to < 0) return QWidget::keyPressEvent(e);
     walked_ = to;
+    if (!xAxis->range().contains(to)) {
+        xAxis->setRange(to, xAxis->range().size(), Qt::AlignCenter);
+        redraw();
+    }
     read_out(this, words_of(to));
     update();
 }

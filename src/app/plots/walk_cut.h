@@ -1,7 +1,7 @@
 #pragma once
 #include "app/document.h"
+#include "app/plots/plot.h"
 #include "core/cost/walk.h"
-#include <QWidget>
 
 class QComboBox;
 class QLabel;
@@ -10,7 +10,7 @@ class QPushButton;
 namespace mirolux::app {
 
 /// The cut over the walk: cost along a camera path, stacked by pass, against the budget. A click goes to the place.
-class WalkCut : public QWidget {
+class WalkCut : public Plot {
     Q_OBJECT
 public:
     WalkCut(Document& document, QWidget* parent = nullptr);
@@ -34,26 +34,27 @@ signals:
     void place_picked(const Camera& camera, double seconds);
 
 protected:
-    void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override;
+    void restyle() override;
+    void paint_over(QPainter& p) override;
+    QString empty_words() const override;
     void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
 
 private:
-    QRectF plot() const;
     double scale_ms() const;
-    double x_of(double metres) const;
-    double y_of(double ms) const;
     int point_at(const QPointF& at) const;
     QString words_of(int point) const;
     void go_to(int point);
-    void paint_costs(QPainter& p) const;
-    void paint_scales(QPainter& p) const;
+    void draw_costs();
+    void draw_over_budget();
     void paint_numbers(QPainter& p) const;
     void fill();
     Document& document_;
     std::vector<WalkMeasurement> measured_;
+    QList<QCPGraph*> passes_;
+    QCPGraph *budget_ = nullptr, *tooMuch_, *b_, *underB_;
     int hovered_ = -1;
     bool stale_ = false, running_ = false;
     QWidget* controls_;

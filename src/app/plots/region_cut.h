@@ -1,6 +1,6 @@
 #pragma once
+#include "app/plots/plot.h"
 #include "core/cull/inspection.h"
-#include <QWidget>
 #include <memory>
 
 class QPushButton;
@@ -8,7 +8,7 @@ class QPushButton;
 namespace mirolux::app {
 
 /// The by-region cut: how many tiles have lists of which length, and the audit of the lists. A bar selects its tiles.
-class RegionCut : public QWidget {
+class RegionCut : public Plot {
     Q_OBJECT
 public:
     explicit RegionCut(QWidget* parent = nullptr);
@@ -26,13 +26,17 @@ signals:
     void next_worst_wanted();
 
 protected:
-    void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override;
+    void before_drawing() override;
+    void paint_over(QPainter& p) override;
+    QString empty_words() const override;
     void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
 
 private:
-    QRectF plot() const;
+    class Bars;
+    void draw_bars();
+    void paint_audit(QPainter& p) const;
     int bar_at(const QPointF& at) const;
     QString words_of(int bar) const;
     static QString resting_tip();
@@ -42,6 +46,7 @@ private:
     int binWidth_ = 1;                   // list lengths in a bar
     int selectedLow_ = -1, walked_ = -1; // walked_: the bar that keys have come to
     bool stale_ = true;
+    Bars* bars_ = nullptr;
     QWidget* controls_;
     QPushButton *worst_, *next_;
 };

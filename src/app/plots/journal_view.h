@@ -1,21 +1,22 @@
 #pragma once
+#include "app/plots/plot.h"
 #include "core/cost/journal.h"
-#include <QWidget>
 #include <functional>
 #include <unordered_map>
 
 namespace mirolux::app {
 
-/// The change journal: every entry of the logbook on one axis of time against the budget, its step named. Wheel: nearer
-/// or farther; drag: along; a click picks an entry, a double click brings it back.
-class JournalView : public QWidget {
+/// The change journal: every entry of the logbook on one axis of time against the budget, its step named. A click picks
+/// an entry, a double click brings it back.
+class JournalView : public Plot {
     Q_OBJECT
 public:
     explicit JournalView(QWidget* parent = nullptr);
     /// points: oldest first. fetch reads entries by their ids.
     void show_entries(std::vector<EntryPoint> points,
                       std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch);
-    void show_whole();
+    /// The last dozen entries, as near as they need.
+    void show_latest();
     /// Where an entry's mark lies.
     QPointF place_of(std::size_t point) const;
     std::size_t shown_labels() const { return labels_; }
@@ -26,32 +27,36 @@ signals:
     void back_wanted();
 
 protected:
-    void paintEvent(QPaintEvent*) override;
-    void wheelEvent(QWheelEvent*) override;
+    void restyle() override;
+    void before_drawing() override;
+    void paint_over(QPainter& p) override;
+    QString empty_words() const override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
-    void mouseReleaseEvent(QMouseEvent*) override;
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
 
 private:
-    QRectF plot() const;
+    class EntryTicker;
+    /// The entries in view: the first, and one past the last.
+    std::pair<std::size_t, std::size_t> in_view() const;
     int point_at(const QPointF& at) const;
     const Entry* entry(std::size_t point);
-    void paint_story(QPainter& p, std::size_t first, std::size_t last);
+    void draw_line();
+    void draw_budgets();
+    void paint_names(QPainter& p, std::size_t first, std::size_t last);
+    void paint_budget_words(QPainter& p, std::size_t first, std::size_t last) const;
     void paint_picked(QPainter& p);
 
     std::vector<EntryPoint> points_;
     JournalAxis axis_;
     std::function<std::vector<Entry>(const std::vector<std::int64_t>&)> fetch_;
     std::unordered_map<std::int64_t, Entry> read_;
-    double from_ = 0, to_ = 1; // what of the axis is in view
-    double most_ = 1;          // ms at the top
+    QCPGraph *budget_ = nullptr, *line_;
+    QCPGraph *middles_, *within_, *over_; // what is in view, where it is few
+    QCPErrorBars* intervals_;             // of middles_
     int hovered_ = -1, picked_ = -1;
-    bool dragging_ = false;
-    QPointF dragStart_;
-    double dragFrom_ = 0;
     std::size_t labels_ = 0;
 };
 

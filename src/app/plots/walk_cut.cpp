@@ -1,25 +1,19 @@
-#include "app/walk_cut.h"
+#include "app/plots/walk_cut.h"
 #include "app/deck_page.h"
 #include "app/read_out.h"
 #include "core/base/text.h"
 #include <QComboBox>
 #include <QHBoxLayout>
-#include <QKeyEvent>
 #include <QLabel>
-#include <QMouseEvent>
-#include <QPainter>
-#include <QPainterPath>
 #include <QPushButton>
 #include <cmath>
 
 namespace mirolux::app {
 
-WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
-    setMouseTracking(true);
+WalkCut::WalkCut(Document& document, QWidget* parent) : Plot(parent), document_(document) {
     setAccessibleName(tr("Cost over the walk"));
-    setFocusPolicy(Qt::StrongFocus);
     setToolTip(tr("Cost along the walk, stacked by pass, against the budget. Left and Right walk the places, Return "
-                  "goes there."));
+                  "goes there; + and - go nearer and farther, Backspace shows all again."));
     controls_ = new QWidget(this);
     auto* row = new QHBoxLayout(controls_);
     row->setContentsMargins(0, 0, 0, 0);
@@ -54,6 +48,14 @@ WalkCut::WalkCut(Document& document, QWidget* parent) : QWidget(parent), documen
     measure_ = new QPushButton(tr("Measure the walk"), controls_);
     measure_->setToolTip(tr("Measures the frame at each place, three times over the whole walk (Shift+M)."));
     row->addWidget(measure_);
+    set_room(58, 12, 196, 24);
+    xAxis->setTicker(unit_ticker("m", 8));
+    yAxis->setTicker(unit_ticker("ms", 4));
+    yAxis->grid()->setVisible(false);
+    budget_ = addGraph();
+    tooMuch_ = addGraph();
+    underB_ = addGraph();
+    b_ = addGraph();
     connect(measure_, &QPushButton::clicked, this, [this] { running_ ? emit stop_wanted() : emit measure_wanted(); });
     connect(play_, &QPushButton::clicked, this, &WalkCut::play_wanted);
     connect(&document_, &Document::changed, this, [this] {
@@ -94,7 +96,8 @@ void WalkCut::show_walk(const std::vector<WalkMeasurement>& measured) {
     measured_ = measured;
     shownHeadings_ = headings();
     stale_ = false;
-    update();
+    hovered_ = -1;
+    draw_costs();
 }
 
 void WalkCut::show_progress(int done, int all) {
@@ -104,12 +107,8 @@ void WalkCut::show_progress(int done, int all) {
 }
 
 void WalkCut::set_stale() {
-    stale_ = !measured_.empty();
-    update();
-}
-
-QRectF WalkCut::plot() const {
-    return {58.0, 12.0, width() - 58.0 - 196.0, height() - 36.0};
+    if (std::exchange(stale_, !measured_.empty()) != stale_) restyle();
+    draw_over_budget(); // the target may be another
 }
 
 double WalkCut::scale_ms() const {
@@ -121,11 +120,11 @@ double WalkCut::scale_ms() const {
 
 QPointF WalkCut::place_of(std::size_t point) const {
     const WalkPoint& w = measured_.front().points[point];
-    return {x_of(w.metres), y_of(w.ms)};
+    return place(w.metres, w.ms);
 }
 
 int WalkCut::point_at(const QPointF& at) const {
-    if (measured_.empty() || !plot().adjusted(-8, 0, 8, 14).contains(at)) return -1;
+    if (measured_.empty() || !area().adjusted(-8, 0, 8, 14).contains(at)) return -1;
     int best = -1;
     double nearest = 1e9;
     for (std::size_t i = 0; i < measured_.front().points.size(); ++i)
@@ -133,88 +132,92 @@ int WalkCut::point_at(const QPointF& at) const {
     return best;
 }
 
-double WalkCut::x_of(double metres) const {
-    return plot().left() + plot().width() * metres / std::max(measured_.front().metres, 1e-6);
-}
-
-double WalkCut::y_of(double ms) const {
-    return plot().bottom() - plot().height() * ms / scale_ms();
-}
-
-/// Stacked by pass, from the first below to the last on top; what lies over the budget is hatched: it shows before any
-/// colour does. B's frame as a line over it.
-void WalkCut::paint_costs(QPainter& p) const {
+/// Stacked by pass, from the first below to the last on top; B's frame as a line over it.
+void WalkCut::draw_costs() {
+    for (QCPGraph* graph : passes_)
+        removeGraph(graph);
+    passes_.clear();
+    if (measured_.empty()) return redraw();
     const WalkMeasurement& m = measured_.front();
-    const QRectF r = plot();
-    std::vector<double> floor(m.points.size(), 0.0);
+    QVector<double> metres, sum(static_cast<qsizetype>(m.points.size()), 0.0);
+    for (const WalkPoint& point : m.points)
+        metres << point.metres;
     for (std::size_t k = 0; k < m.passes.size(); ++k) {
-        QPolygonF area;
         for (std::size_t i = 0; i < m.points.size(); ++i)
-            area << QPointF(x_of(m.points[i].metres), y_of(floor[i] + m.points[i].passMs[k]));
-        for (std::size_t i = m.points.size(); i-- > 0;) {
-            area << QPointF(x_of(m.points[i].metres), y_of(floor[i]));
-            floor[i] += m.points[i].passMs[k];
+            sum[static_cast<qsizetype>(i)] += m.points[i].passMs[k];
+        QCPGraph* graph = addGraph();
+        graph->setData(metres, sum, true);
+        graph->setChannelFillGraph(passes_.isEmpty() ? nullptr : passes_.back());
+        passes_ << graph;
+    }
+    QVector<double> metresB, msB;
+    if (measured_.size() > 1)
+        for (const WalkPoint& point : measured_[1].points) {
+            metresB << point.metres;
+            msB << point.ms;
         }
-        p.setPen(QPen(theme().panel, 0.7));
-        p.setBrush(family_color(m.passes[k].family));
-        p.drawPolygon(area);
-    }
-    if (const double budget = measured_budget_ms(document_.target()); budget > 0) {
-        QPainterPath under;
-        under.moveTo(x_of(m.points.front().metres), r.bottom());
-        for (const WalkPoint& point : m.points)
-            under.lineTo(x_of(point.metres), y_of(point.ms));
-        under.lineTo(x_of(m.points.back().metres), r.bottom());
-        under.closeSubpath();
-        p.save();
-        p.setClipPath(under);
-        p.setClipRect(QRectF(r.left(), r.top(), r.width(), y_of(budget) - r.top()), Qt::IntersectClip);
-        p.setPen(QPen(QColor(0, 0, 0, 80), 2));
-        for (double h = std::floor((r.left() - r.height()) / 9) * 9; h < r.right(); h += 9)
-            p.drawLine(QPointF(h, r.bottom()), QPointF(h + r.height(), r.top()));
-        p.restore();
-    }
-    if (measured_.size() < 2) return;
-    QPolygonF line;
-    for (const WalkPoint& b : measured_[1].points)
-        line << QPointF(x_of(b.metres), y_of(b.ms));
-    p.setBrush(Qt::NoBrush);
-    for (const QPen& pen : {QPen(theme().panel, 4), QPen(theme().b, 2)}) {
-        p.setPen(pen);
-        p.drawPolyline(line);
-    }
+    for (QCPGraph* graph : {underB_, b_})
+        graph->setData(metresB, msB, true);
+    draw_over_budget();
+    restyle();
 }
 
-void WalkCut::paint_scales(QPainter& p) const {
+/// The budget as a line, and hatched what lies over it: it shows before any colour does.
+void WalkCut::draw_over_budget() {
+    if (measured_.empty()) return;
+    const WalkMeasurement& m = measured_.front();
+    const double budget = measured_budget_ms(document_.target());
+    QVector<double> metres, over;
+    for (std::size_t i = 0; i < m.points.size(); ++i) {
+        const WalkPoint& to = m.points[i];
+        if (i > 0 && (m.points[i - 1].ms < budget) != (to.ms < budget)) { // where it crosses the line
+            const WalkPoint& from = m.points[i - 1];
+            metres << from.metres + (to.metres - from.metres) * (budget - from.ms) / (to.ms - from.ms);
+            over << budget;
+        }
+        metres << to.metres;
+        over << std::max(to.ms, budget);
+    }
+    const double end = std::max(m.metres, 1e-6);
+    if (budget > 0)
+        budget_->setData({0, end}, {budget, budget}, true);
+    else
+        budget_->setData({}, {}, true);
+    tooMuch_->setData(budget > 0 ? metres : QVector<double>(), budget > 0 ? over : QVector<double>(), true);
+    double nearest = end;
+    for (std::size_t i = 1; i < m.points.size(); ++i)
+        if (const double d = m.points[i].metres - m.points[i - 1].metres; d > 0) nearest = std::min(nearest, d);
+    set_bounds({0, end}, {0, scale_ms()}, 2 * nearest);
+    redraw();
+}
+
+void WalkCut::restyle() {
+    Plot::restyle();
+    if (!budget_) return; // not built yet
     const Theme& t = theme();
-    const QRectF r = plot();
-    const double scale = scale_ms(), metres = measured_.front().metres, step = round_step(scale, 6);
-    p.setPen(t.quiet);
-    for (double v = 0; v <= scale; v += step)
-        p.drawText(QRectF(0, y_of(v) - 8, 52, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   QString::fromStdString(number_text(v)) + " ms");
-    for (double v = 0; v <= metres + 0.1; v += metres > 120 ? 20 : metres > 40 ? 10 : 5) {
-        p.setPen(t.line);
-        p.drawLine(QPointF(x_of(v), r.bottom()), QPointF(x_of(v), r.bottom() + 4));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(x_of(v) - 30, r.bottom() + 4, 60, 14), Qt::AlignHCenter, QString::number(v) + " m");
+    for (qsizetype k = 0; k < passes_.size(); ++k) {
+        QColor fill = family_color(measured_.front().passes[static_cast<std::size_t>(k)].family);
+        if (stale_) fill.setAlphaF(0.5f);
+        passes_[k]->setPen(QPen(t.panel, 0.7));
+        passes_[k]->setBrush(fill);
     }
-    if (const double budget = measured_budget_ms(document_.target()); budget > 0) {
-        p.setPen(QPen(t.text, 2));
-        p.drawLine(QPointF(r.left(), y_of(budget)), QPointF(r.right(), y_of(budget)));
-        const QString text = tr("budget %1").arg(ms_text(budget));
-        p.fillRect(QRectF(r.left() + 4, y_of(budget) - 17, p.fontMetrics().horizontalAdvance(text) + 8, 15), t.panel);
-        p.drawText(QPointF(r.left() + 8, y_of(budget) - 5), text);
-    }
+    budget_->setPen(QPen(t.text, 2));
+    tooMuch_->setPen(Qt::NoPen);
+    tooMuch_->setBrush(hatch());
+    tooMuch_->setChannelFillGraph(budget_);
+    underB_->setPen(QPen(t.panel, 4));
+    b_->setPen(QPen(t.b, 2));
+    for (QCPGraph* over : {tooMuch_, budget_, underB_, b_})
+        over->setLayer("axes"); // over the passes, which are made anew with each measurement
 }
 
 /// The distribution in numbers, beside the plot; B's in a column of its own.
 void WalkCut::paint_numbers(QPainter& p) const {
     const Theme& t = theme();
     const WalkMeasurement &m = measured_.front(), &b = measured_.back();
-    const double budget = measured_budget_ms(document_.target()), left = plot().right() + 22;
+    const double budget = measured_budget_ms(document_.target()), left = area().right() + 22;
     const bool two = measured_.size() > 1;
-    double top = plot().top();
+    double top = area().top();
     const auto row = [&](const QString& name, const QString& value, const QString& other, bool alarm) {
         p.setPen(t.quiet);
         p.drawText(QRectF(left, top, 60, 16), Qt::AlignVCenter, name);
@@ -240,34 +243,41 @@ void WalkCut::paint_numbers(QPainter& p) const {
                    tr("dearest of %1 directions").arg(shownHeadings_));
 }
 
-void WalkCut::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    begin_page(p, *this);
-    if (measured_.empty()) {
-        p.drawText(rect(), Qt::AlignCenter,
-                   !document_.is_open() || document_.project().walks.empty()
-                       ? tr("No walk yet. Record one while flying with the arrow keys (Shift+R starts and ends), or "
-                            "make one of the named cameras (Shift+C).")
-                       : tr("Not measured yet. Measure the walk to see where it costs most."));
-        return;
+QString WalkCut::empty_words() const {
+    if (!measured_.empty()) return {};
+    return !document_.is_open() || document_.project().walks.empty()
+               ? tr("No walk yet. Record one while flying with the arrow keys (Shift+R starts and ends), or make one "
+                    "of the named cameras (Shift+C).")
+               : tr("Not measured yet. Measure the walk to see where it costs most.");
+}
+
+void WalkCut::paint_over(QPainter& p) {
+    const Theme& t = theme();
+    p.save();
+    p.setClipRect(area().adjusted(-5, -5, 5, 5));
+    if (const double budget = measured_budget_ms(document_.target()); budget > 0) {
+        const QString text = tr("budget %1").arg(ms_text(budget));
+        const double y = yAxis->coordToPixel(budget);
+        p.fillRect(QRectF(area().left() + 4, y - 17, p.fontMetrics().horizontalAdvance(text) + 8, 15), t.panel);
+        p.setPen(t.text);
+        p.drawText(QPointF(area().left() + 8, y - 5), text);
     }
-    p.setOpacity(stale_ ? 0.5 : 1.0);
-    paint_costs(p);
-    p.setOpacity(1);
-    paint_scales(p);
-    p.setBrush(theme().lit);
+    p.setBrush(t.lit);
     p.setPen(QPen(QColor(0, 0, 0, 160), 1));
     p.drawEllipse(place_of(measured_.front().worstPoint), 4, 4);
     if (hovered_ >= 0) {
         const double x = place_of(static_cast<std::size_t>(hovered_)).x();
-        p.setPen(QPen(theme().text, 1, Qt::DashLine));
-        p.drawLine(QPointF(x, plot().top()), QPointF(x, plot().bottom()));
+        p.setPen(QPen(t.text, 1, Qt::DashLine));
+        p.drawLine(QPointF(x, area().top()), QPointF(x, area().bottom()));
     }
+    p.restore();
     paint_numbers(p);
 }
 
-void WalkCut::mousePressEvent(QMouseEvent* e) {
-    go_to(point_at(e->position()));
+/// A click goes to the place; a drag went along the plot.
+void WalkCut::mouseReleaseEvent(QMouseEvent* e) {
+    Plot::mouseReleaseEvent(e);
+    if (clicked()) go_to(point_at(e->position()));
 }
 
 void WalkCut::go_to(int i) {
@@ -288,14 +298,20 @@ QString WalkCut::words_of(int i) const {
 void WalkCut::keyPressEvent(QKeyEvent* e) {
     if (measured_.empty()) return QWidget::keyPressEvent(e);
     if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) return go_to(hovered_);
+    if (zoom_key(*e, hovered_ >= 0 ? place_of(static_cast<std::size_t>(hovered_)) : area().center())) return;
     const int to = walked_to(*e, hovered_, static_cast<int>(measured_.front().points.size()));
     if (to < 0) return QWidget::keyPressEvent(e);
     hovered_ = to;
+    if (const double at = measured_.front().points[static_cast<std::size_t>(to)].metres; !xAxis->range().contains(at)) {
+        xAxis->setRange(at, xAxis->range().size(), Qt::AlignCenter);
+        redraw();
+    }
     read_out(this, words_of(to));
     update();
 }
 
 void WalkCut::mouseMoveEvent(QMouseEvent* e) {
+    Plot::mouseMoveEvent(e);
     hovered_ = point_at(e->position());
     setCursor(hovered_ >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
     if (hovered_ >= 0) {
