@@ -93,6 +93,19 @@ struct PictureArguments {
 };
 /// The picture against the same with other settings; ends with 3 if the mean relative difference is over the gate.
 int audit_picture(const Common& common, const PictureArguments& arguments);
+struct TruthArguments {
+    std::string output, layer = "final", light;
+    std::uint32_t samples = 64, seed = 1;
+    double error = 0, radius = 1, clamp = 0, gate = -1, housing = 0.3;
+    int bounces = -1, threads = 0;
+    bool smooth = false, noShadows = false, complete = false, skyAround = false, random = false;
+    bool fresh = false, forget = false; // begin anew; keep nothing
+    bool timeRays = false;              // no picture: how fast its rays are by themselves
+};
+/// A picture traced by paths, progressively, going on from what is kept of the same question.
+int truth_picture(const Common& common, const TruthArguments& arguments);
+/// A layer of the frame against its truth; ends with 3 if the mean distance is over the gate.
+int audit_truth(const Common& common, const TruthArguments& arguments);
 /// Two scene-linear pictures against each other: which pixels differ, and by how much.
 struct CompareArguments {
     std::string before, after;

@@ -2,6 +2,7 @@
 #include "core/technique/layer.h"
 #include <CLI/CLI.hpp>
 #include <cmath>
+#include <fmt/format.h>
 
 using namespace mirolux::cli;
 
@@ -26,8 +27,7 @@ CLI::Validator not_negative() {
     return number(0.0, 1e12, "a finite number, 0 or more");
 }
 CLI::Validator between(double low, double high) {
-    char words[96];
-    std::snprintf(words, sizeof words, "a number from %g to %g", low, high);
+    const std::string words = fmt::format("a number from {:g} to {:g}", low, high);
     return number(low, high, words);
 }
 CLI::Validator folder() {
@@ -51,6 +51,7 @@ public:
         add_compare();
         add_measure();
         add_audits();
+        add_truth();
         add_account();
         add_walk();
         add_selftest();
@@ -232,6 +233,53 @@ private:
             ->check(not_negative());
         sub->add_option("--threshold", picture_.threshold, "relative difference from which a pixel counts as different")
             ->check(positive());
+        auto* truth =
+            json(scene(add(
+                           "truth", "a layer of the frame against its truth: mean, rms, p95, bias; --gate for exit 3",
+                           [this] { return audit_truth(common_, truth_); }, audit),
+                       true));
+        tracing(truth);
+        truth->add_option("--gate", truth_.gate, "exit 3 if the mean distance is over this share of the truth's mean")
+            ->check(not_negative());
+    }
+
+    void tracing(CLI::App* sub) {
+        sub->add_option("--layer", truth_.layer, "final, direct, indirect, scattering, visibility or occlusion");
+        sub->add_option("--samples", truth_.samples, "paths of each pixel, or the most of them with --error")
+            ->check(CLI::Range(1u, 1u << 24));
+        sub->add_option("--error", truth_.error,
+                        "stop when the pixels' standard error is on average this share of the picture's mean, 0.01 for 1 %, and "
+                        "go where it is largest")
+            ->check(between(0.0001, 1.0));
+        sub->add_option("--bounces", truth_.bounces, "of light after the surface that is seen; as many as it takes")
+            ->check(CLI::Range(0, 4096));
+        sub->add_option("--seed", truth_.seed, "of all random choices");
+        sub->add_option("--threads", truth_.threads, "how many; the picture is the same")->check(CLI::Range(1, 1024));
+        sub->add_option("--light", truth_.light, "of the layer visibility");
+        sub->add_option("--radius", truth_.radius, "metres, of the layer occlusion")->check(positive());
+        sub->add_option("--housing", truth_.housing,
+                        "metres around a lamp in which nothing shades it: its own glass and shade")
+            ->check(not_negative());
+        sub->add_option("--clamp", truth_.clamp, "cd/m2 that one bounce may bring at most: less noise, and too dark")
+            ->check(positive());
+        sub->add_flag("--smooth", truth_.smooth, "over each pixel's area; else its centre, as the frame is sampled");
+        sub->add_flag("--no-shadows", truth_.noShadows,
+                      "lights shine through everything, as in a frame without shadows");
+        sub->add_flag("--complete", truth_.complete, "lights without ranges and fades: as they would be");
+        sub->add_flag("--sky", truth_.skyAround, "what leaves the scene meets the sky; else the ambient light");
+        sub->add_flag("--random", truth_.random, "independent random numbers in place of a low-discrepancy sequence");
+        sub->add_flag("--fresh", truth_.fresh, "begin anew, whatever is kept");
+        sub->add_flag("--forget", truth_.forget, "keep nothing for the next time");
+    }
+
+    void add_truth() {
+        auto* sub = json(scene(add("truth", "the picture as light would have it, traced by paths; needs no device",
+                                   [this] { return truth_picture(common_, truth_); }),
+                               false));
+        auto* output = sub->add_option("-o,--output", truth_.output, ".exr or .hdr");
+        sub->add_flag("--time-rays", truth_.timeRays, "no picture: how fast its rays are by themselves, on one thread")
+            ->excludes(output);
+        tracing(sub);
     }
 
     void add_account() {
@@ -360,6 +408,7 @@ private:
     CompareArguments compare_;
     MeasureArguments measure_;
     PictureArguments picture_;
+    TruthArguments truth_;
     WalkArguments walk_;
     SelftestArguments selftest_;
     JournalArguments journal_;

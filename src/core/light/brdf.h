@@ -18,7 +18,8 @@ inline double lambert() {
 
 /// Fresnel reflectance (Schlick, An Inexpensive BRDF Model for Physically-based Rendering, 1994).
 inline double schlick(double f0, double cosine) {
-    return f0 + (1.0 - f0) * std::pow(std::clamp(1.0 - cosine, 0.0, 1.0), 5.0);
+    const double x = std::clamp(1.0 - cosine, 0.0, 1.0), x2 = x * x;
+    return f0 + (1.0 - f0) * (x2 * x2 * x);
 }
 
 /// GGX normal distribution (Walter et al., Microfacet Models for Refraction through Rough Surfaces, 2007), per

@@ -1,57 +1,11 @@
 #include "core/rays/ray_scene.h"
+#include "core/rays/texture_lookup.h"
 #include "core/scene/object_edit.h"
 #include <cassert>
 #include <cmath>
 #include <embree3/rtcore.h>
 
 namespace mirolux {
-
-namespace {
-
-float wrapped(float t, Wrap wrap) {
-    switch (wrap) {
-    case Wrap::clamp:
-        return std::clamp(t, 0.0f, 1.0f);
-    case Wrap::mirror: {
-        const float m = std::fmod(std::abs(t), 2.0f);
-        return m > 1.0f ? 2.0f - m : m;
-    }
-    case Wrap::repeat:
-        break;
-    }
-    return t - std::floor(t);
-}
-
-/// A texel's alpha, by its neighbours of the wrap mode.
-float texel_alpha(const TextureImage& image, const Texture& texture, int x, int y) {
-    const auto inside = [](int i, int size, Wrap wrap) {
-        if (wrap == Wrap::repeat) return ((i % size) + size) % size;
-        return std::clamp(i, 0, size - 1); // a mirror's edge repeats, as clamping does
-    };
-    const auto at = (std::size_t(inside(y, image.height, texture.wrapV)) * static_cast<std::size_t>(image.width) +
-                     static_cast<std::size_t>(inside(x, image.width, texture.wrapU))) *
-                    4;
-    return static_cast<float>(image.rgba[at + 3]) / 255.0f;
-}
-
-float texture_alpha(const SceneAsset& asset, int index, glm::vec2 uv) {
-    const Texture& texture = asset.textures[static_cast<std::size_t>(index)];
-    const TextureImage& image = asset.images[static_cast<std::size_t>(texture.image)];
-    if (image.rgba.empty()) return 1.0f;
-    const float x = wrapped(uv.x, texture.wrapU) * static_cast<float>(image.width),
-                y = wrapped(uv.y, texture.wrapV) * static_cast<float>(image.height);
-    if (!std::isfinite(x) || !std::isfinite(y)) return 1.0f;
-    if (!texture.linear)
-        return texel_alpha(image, texture, static_cast<int>(std::floor(x)), static_cast<int>(std::floor(y)));
-    const float bx = std::floor(x - 0.5f), by = std::floor(y - 0.5f), fx = x - 0.5f - bx, fy = y - 0.5f - by;
-    const int ix = static_cast<int>(bx), iy = static_cast<int>(by);
-    const auto row = [&](int j) {
-        return (1 - fx) * texel_alpha(image, texture, ix, j) + fx * texel_alpha(image, texture, ix + 1, j);
-    };
-    return (1 - fy) * row(iy) + fy * row(iy + 1);
-}
-
-} // namespace
 
 float surface_alpha(const SceneAsset& asset, const Primitive& p, std::uint32_t triangle, float u, float v) {
     const Material& m = asset.materials[p.material < 0 ? asset.materials.size() - 1 : std::size_t(p.material)];
@@ -74,7 +28,9 @@ struct RayScene::Context {
     RTCIntersectContext embree;
     const RayScene* scene;
     std::span<const int> without;
-    bool panes; // blended surfaces count
+    float cover;              // least alpha of a blended surface that stops the ray; over 1: none does
+    bool seen;                // single-sided surfaces are met from the front only
+    float* through = nullptr; // of a ray toward a light: what the panes on its way let through
 };
 
 void RayScene::filter(const RTCFilterFunctionNArguments* a) {
@@ -88,7 +44,8 @@ void RayScene::filter(const RTCFilterFunctionNArguments* a) {
     const auto refuse = [&] { a->valid[0] = 0; };
     if (std::find(context.without.begin(), context.without.end(), static_cast<int>(object)) != context.without.end())
         return refuse();
-    if (!m.doubleSided) { // ray and normal are in object space here, where mirroring does not turn faces round
+    if (!m.doubleSided &&
+        context.seen) { // ray and normal are in object space here, where mirroring does not turn faces round
         // Embree's normal of a counter-clockwise triangle points to where it is seen from.
         const float facing = RTCRayN_dir_x(a->ray, 1, 0) * RTCHitN_Ng_x(a->hit, 1, 0) +
                              RTCRayN_dir_y(a->ray, 1, 0) * RTCHitN_Ng_y(a->hit, 1, 0) +
@@ -96,10 +53,14 @@ void RayScene::filter(const RTCFilterFunctionNArguments* a) {
         if (facing > 0.0f) return refuse();
     }
     if (m.alphaMode == AlphaMode::opaque) return;
-    if (m.alphaMode == AlphaMode::blend && !context.panes) return refuse();
+    if (m.alphaMode == AlphaMode::blend && !context.through && context.cover > 1.0f) return refuse();
     const float alpha =
         surface_alpha(asset, p, RTCHitN_primID(a->hit, 1, 0), RTCHitN_u(a->hit, 1, 0), RTCHitN_v(a->hit, 1, 0));
-    if (alpha < (m.alphaMode == AlphaMode::mask ? m.alphaCutoff : least_cover)) refuse();
+    if (context.through && m.alphaMode == AlphaMode::blend) {
+        *context.through *= 1.0f - std::clamp(alpha, 0.0f, 1.0f);
+        return refuse();
+    }
+    if (alpha < (m.alphaMode == AlphaMode::mask ? m.alphaCutoff : context.cover)) refuse();
 }
 
 RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.placed), device_(rtcNewDevice(nullptr)) {
@@ -178,7 +139,14 @@ static RTCRay embree_ray(const Ray& ray, float from, float to) {
 }
 
 RayHit RayScene::nearest(const Ray& ray, float from, std::span<const int> without) const {
-    Context context{{}, this, without, true};
+    return hit({{}, this, without, least_cover, true}, ray, from);
+}
+
+RayHit RayScene::any_surface(const Ray& ray, float from, bool seen) const {
+    return hit({{}, this, {}, 1e-6f, seen}, ray, from);
+}
+
+RayHit RayScene::hit(Context context, const Ray& ray, float from) const {
     rtcInitIntersectContext(&context.embree);
     context.embree.filter = filter;
     RTCRayHit query{};
@@ -190,6 +158,8 @@ RayHit RayScene::nearest(const Ray& ray, float from, std::span<const int> withou
     hit.distance = query.ray.tfar;
     hit.object = static_cast<int>(query.hit.instID[0]);
     hit.triangle = query.hit.primID;
+    hit.u = query.hit.u;
+    hit.v = query.hit.v;
     const auto o = static_cast<std::size_t>(hit.object);
     const Primitive& p = asset_->primitives[static_cast<std::size_t>(asset_->objects[o].primitive)];
     glm::vec3 corner[3];
@@ -198,19 +168,34 @@ RayHit RayScene::nearest(const Ray& ray, float from, std::span<const int> withou
     const glm::vec3 normal = glm::cross(corner[1] - corner[0], corner[2] - corner[0]);
     if (const float length = glm::length(normal); length > 1e-30f) {
         hit.normal = normal / length;
+        // Where a front is seen from; mirrored objects turn their triangles round.
+        hit.front =
+            (glm::dot(hit.normal, ray.direction) < 0.0f) != (glm::determinant(glm::mat3(transforms_[o])) < 0.0f);
         if (glm::dot(hit.normal, ray.direction) > 0.0f) hit.normal = -hit.normal;
     }
-    hit.alpha = surface_alpha(*asset_, p, hit.triangle, query.hit.u, query.hit.v);
+    const Material& m = asset_->materials[p.material < 0 ? asset_->materials.size() - 1 : std::size_t(p.material)];
+    if (m.alphaMode != AlphaMode::opaque) hit.alpha = surface_alpha(*asset_, p, hit.triangle, hit.u, hit.v);
     return hit;
 }
 
 bool RayScene::occluded(const Ray& ray, float from, float to) const {
-    Context context{{}, this, {}, false};
+    Context context{{}, this, {}, 2.0f, true};
     rtcInitIntersectContext(&context.embree);
     context.embree.filter = filter;
     RTCRay query = embree_ray(ray, from, to);
     rtcOccluded1(top_, &context.embree, &query);
     return query.tfar < 0.0f;
+}
+
+float RayScene::transmitted(const Ray& ray, float from, float to) const {
+    if (!(to > from)) return 1.0f;
+    float through = 1.0f;
+    Context context{{}, this, {}, 2.0f, false, &through};
+    rtcInitIntersectContext(&context.embree);
+    context.embree.filter = filter;
+    RTCRay query = embree_ray(ray, from, to);
+    rtcOccluded1(top_, &context.embree, &query);
+    return query.tfar < 0.0f ? 0.0f : through;
 }
 
 } // namespace mirolux

@@ -18,7 +18,9 @@ struct RayHit {
     int object = -1;       // -1: nothing
     std::uint32_t triangle = 0;
     glm::vec3 normal{0.0f, 1.0f, 0.0f}; // of the triangle, unit, facing the ray's origin
-    float alpha = 1.0f;                 // of the surface there
+    float alpha = 1.0f;                 // of a masked or blended surface there; 1 of an opaque one
+    float u = 0.0f, v = 0.0f;           // barycentric: of the triangle's second and third corner
+    bool front = true;                  // met where its front is
 };
 
 /// A blended surface stops a ray where it covers at least this much of what lies behind it.
@@ -41,14 +43,24 @@ public:
     void place(const Scene& scene);
     bool holds(const Scene& scene) const { return asset_ == scene.asset && placed_ == scene.placed; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
+    const glm::mat4& transform(std::size_t object) const { return transforms_[object]; } // to world
+    bool shown(std::size_t object) const { return shown_[object]; }
 
     /// Nearest surface beyond `from` metres, objects of `without` left out.
     RayHit nearest(const Ray& ray, float from = 0.0f, std::span<const int> without = {}) const;
     /// True if anything opaque or masked lies between `from` and `to` metres.
     bool occluded(const Ray& ray, float from, float to) const;
 
+    /// Nearest surface beyond `from` metres of any alpha at all; seen: single-sided ones from the front only, else from
+    /// either side. What a light's way through the scene meets, one after the other.
+    RayHit any_surface(const Ray& ray, float from, bool seen) const;
+    /// Share of light that comes from `from` to `to` metres: 0 behind anything opaque or masked, whatever its side;
+    /// each blended surface takes its alpha.
+    float transmitted(const Ray& ray, float from, float to) const;
+
 private:
     struct Context;
+    RayHit hit(Context context, const Ray& ray, float from) const;
     static void filter(const RTCFilterFunctionNArguments* arguments);
     void set_instance(std::size_t object, const Object& placed);
 

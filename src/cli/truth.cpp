@@ -1,0 +1,205 @@
+#include "cli/commands.h"
+#include "core/base/text.h"
+#include "core/image/image_io.h"
+#include "core/truth/truth_picture.h"
+#include <csignal>
+#include <fmt/format.h>
+#include <tbb/global_control.h>
+
+// truth and audit truth: what a frame is held against, traced without a device.
+namespace mirolux::cli {
+
+namespace {
+
+std::atomic<bool> stopped = false;
+
+/// Where pictures of truth are kept: by digest, so that the same question goes on where it was left.
+std::filesystem::path kept_truth(const std::string& digest) {
+    const char *cache = std::getenv("XDG_CACHE_HOME"), *home = std::getenv("HOME");
+    const std::filesystem::path base =
+        cache && *cache ? std::filesystem::path(cache) : std::filesystem::path(home ? home : ".") / ".cache";
+    return base / "mirolux" / "truth" / (digest + ".truth");
+}
+
+/// The arguments as the tracer takes them.
+Result<truth::Options> options_of(const TruthArguments& a, const Subject& s) {
+    truth::Options o;
+    const auto layer = truth::layer_of(a.layer);
+    if (!layer)
+        return fail("there is no layer of truth of this name", a.layer,
+                    "It is one of: final, direct, indirect, scattering, visibility, occlusion.");
+    o.layer = *layer;
+    o.bounces = a.bounces;
+    o.seed = a.seed;
+    o.sequence = a.random ? truth::Sequence::random : truth::Sequence::sobol;
+    o.smooth = a.smooth;
+    o.shadows = !a.noShadows;
+    o.complete = a.complete;
+    o.skyAround = a.skyAround;
+    o.clamp = a.clamp;
+    o.radius = a.radius;
+    o.housing = a.housing;
+    if (o.layer == truth::Layer::visibility) {
+        for (const Light& l : s.open.project.lights)
+            if (l.name == a.light) o.light = l.id;
+        if (o.light < 0)
+            return fail("visibility is of one light", a.light.empty() ? "--light" : a.light,
+                        "Name one of the scene's lights with --light; info lists them.");
+    }
+    return o;
+}
+
+/// Goes on from what is kept, or begins; keeps what there is every few seconds and at the end.
+truth::Picture traced(const truth::PathTracer& tracer, const TruthArguments& a, const std::filesystem::path& kept,
+                      const std::string& digest) {
+    truth::Picture picture(tracer.view().width, tracer.view().height);
+    std::error_code ec;
+    if (!a.fresh && std::filesystem::exists(kept, ec)) {
+        if (auto read = truth::read_picture(kept, digest))
+            picture = std::move(*read);
+        else {
+            std::fprintf(stderr, "%s\n", to_text(read.error()).c_str());
+            std::filesystem::rename(kept, kept.string() + ".damaged", ec);
+        }
+    }
+    if (picture.width != tracer.view().width || picture.height != tracer.view().height)
+        picture = truth::Picture(tracer.view().width, tracer.view().height);
+    const auto keep = [&] {
+        if (a.forget) return;
+        if (auto ok = truth::write_picture(kept, picture, digest); !ok)
+            std::fprintf(stderr, "%s\n", to_text(ok.error()).c_str());
+    };
+    std::signal(SIGINT, [](int) { stopped = true; });
+    std::signal(SIGTERM, [](int) { stopped = true; });
+    auto said = std::chrono::steady_clock::now(), saved = said;
+    truth::refine(tracer, picture, {a.samples, a.error}, [&](double share) {
+        const auto now = std::chrono::steady_clock::now();
+        if (now - said > std::chrono::seconds(2)) {
+            said = now;
+            const double left = share > 0 ? picture.seconds * (1 - share) / share : 0;
+            std::fprintf(stderr, "%3.0f %%, error %.2f %%, about %.0f s left\n", 100 * share,
+                         100 * picture.relative_error(), left);
+        }
+        if (now - saved > std::chrono::seconds(10)) {
+            saved = now;
+            keep();
+        }
+        return !stopped.load();
+    });
+    keep();
+    return picture;
+}
+
+} // namespace
+
+int truth_picture(const Common& c, const TruthArguments& a) {
+    const std::string type = std::filesystem::path(a.output).extension().string();
+    if (!a.timeRays && type != ".exr" && type != ".hdr")
+        return complain({"the picture's type is not known", a.output, "End the name in .exr or .hdr."}, badInput);
+    if (auto ok = can_write({a.timeRays ? std::string() : a.output, c.json}); !ok)
+        return complain(ok.error(), badInput);
+    auto s = subject_of(c, true);
+    if (!s) return complain(s.error(), badInput);
+    auto options = options_of(a, *s);
+    if (!options) return complain(options.error(), badInput);
+    std::optional<tbb::global_control> threads;
+    if (a.threads > 0)
+        threads.emplace(tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(a.threads));
+    const Scene scene = scene_of(s->open);
+    const auto rays = std::make_shared<RayScene>(scene);
+    const truth::PathTracer tracer(scene, s->setup, s->view, *options, rays);
+    if (a.timeRays) {
+        const truth::RaySpeed speed = truth::time_rays(tracer, *rays);
+        return deliver(
+            c,
+            fmt::format("rays alone, one thread: {:.2f} million a second ({:.2f} to the nearest of {}, {:.2f} "
+                        "toward lights of {})\n",
+                        speed.perSecond * 1e-6, speed.nearestPerSecond * 1e-6, speed.nearest,
+                        speed.toLightsPerSecond * 1e-6, speed.toLights),
+            {{"schema", "mirolux.raySpeed"},
+             {"version", 1},
+             {"perSecond", speed.perSecond},
+             {"nearestPerSecond", speed.nearestPerSecond},
+             {"toLightsPerSecond", speed.toLightsPerSecond}});
+    }
+    const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
+    const truth::Picture picture = traced(tracer, a, kept_truth(digest), digest);
+    const FloatImage image = picture.image();
+    FloatImage rgb{image.width, image.height, 3, {}};
+    for (std::size_t i = 0; i < image.data.size(); ++i)
+        if (i % 4 < 3) rgb.data.push_back(image.data[i]);
+    if (auto ok = type == ".hdr" ? write_hdr(a.output, rgb) : write_exr(a.output, rgb); !ok)
+        return complain(ok.error(), badInput);
+    const double perSecond = picture.seconds > 0 ? static_cast<double>(picture.rays) / picture.seconds : 0;
+    const nlohmann::json json = {{"schema", "mirolux.truth"},
+                                 {"version", 1},
+                                 {"layer", a.layer},
+                                 {"size", {picture.width, picture.height}},
+                                 {"samples", picture.fewest()},
+                                 {"error", picture.relative_error()},
+                                 {"rays", picture.rays},
+                                 {"seconds", picture.seconds},
+                                 {"raysPerSecond", perSecond},
+                                 {"clamp", a.clamp},
+                                 {"digest", digest},
+                                 {"stopped", stopped.load()}};
+    std::string text =
+        fmt::format("{}: {}, {}x{}, at least {} samples a pixel, error {:.2f} %\n{:.1f} million rays in "
+                    "{:.1f} s: {:.2f} million a second\n",
+                    a.output, a.layer, picture.width, picture.height, picture.fewest(), 100 * picture.relative_error(),
+                    static_cast<double>(picture.rays) * 1e-6, picture.seconds, perSecond * 1e-6);
+    if (a.clamp > 0)
+        text += fmt::format("clamped: no bounce brings more than {} cd/m2, so the picture is too dark\n", a.clamp);
+    if (stopped) text += "stopped before its goal; the same command goes on from here\n";
+    return deliver(c, text, json);
+}
+
+int audit_truth(const Common& c, const TruthArguments& a) {
+    auto s = subject_of(c, true);
+    if (!s) return complain(s.error(), badInput);
+    auto options = options_of(a, *s);
+    if (!options) return complain(options.error(), badInput);
+    // What the frame shows of each layer of truth that it has.
+    std::vector<std::string> layers;
+    if (options->layer == truth::Layer::final)
+        layers = {"final"};
+    else if (options->layer == truth::Layer::direct)
+        layers = {"diffuse", "specular"};
+    else if (options->layer == truth::Layer::indirect)
+        layers = {"ambient"};
+    else
+        return complain({"the frame has no such layer yet", a.layer, "It has final, direct and indirect."}, badInput);
+    WorkerClient worker(worker_options(c));
+    const Scene scene = scene_of(s->open);
+    RenderOptions o = still_options(c, *s);
+    o.picture = false;
+    o.floatLayers = layers;
+    auto record = worker.render(scene, s->setup, s->view, o);
+    if (!record) return complain(record.error(), deviceFailed);
+    FloatImage frame = record->floats.at(layers.front());
+    for (std::size_t l = 1; l < layers.size(); ++l)
+        for (std::size_t i = 0; i < frame.data.size(); ++i)
+            frame.data[i] += record->floats.at(layers[l]).data[i];
+    const truth::PathTracer tracer(scene, s->setup, s->view, *options, std::make_shared<RayScene>(scene));
+    const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
+    const truth::Picture picture = traced(tracer, a, kept_truth(digest), digest);
+    const truth::Distance d = truth::distance(frame, picture.image());
+    const nlohmann::json json = {{"schema", "mirolux.auditTruth"},
+                                 {"version", 1},
+                                 {"layer", a.layer},
+                                 {"mean", d.mean},
+                                 {"rms", d.rms},
+                                 {"p95", d.p95},
+                                 {"bias", d.bias},
+                                 {"samples", picture.fewest()},
+                                 {"error", picture.relative_error()}};
+    const std::string text = fmt::format("{}: the frame against truth of {} samples (error {:.2f} %), over the truth's "
+                                         "mean\nmean {:.2f} %  rms {:.2f} %  "
+                                         "p95 {:.2f} %  bias {:+.2f} %\n",
+                                         a.layer, picture.fewest(), 100 * picture.relative_error(), 100 * d.mean,
+                                         100 * d.rms, 100 * d.p95, 100 * d.bias);
+    if (const int code = deliver(c, text, json); code != done) return code;
+    return a.gate >= 0 && d.mean > a.gate ? int(gateMissed) : int(done);
+}
+
+} // namespace mirolux::cli

@@ -1,0 +1,120 @@
+#pragma once
+#include "core/air/uniform_fog.h"
+#include "core/ambient/ambient_light.h"
+#include "core/plan/view.h"
+#include "core/rays/surface_point.h"
+#include "core/truth/light_tree.h"
+#include "core/truth/sampler.h"
+#include "core/truth/scattering.h"
+#include <atomic>
+
+namespace mirolux::truth {
+
+/// What a picture of truth holds. All but the last three are radiance in cd/m2, before exposure.
+enum class Layer {
+    final,      // all light
+    direct,     // of punctual lights, straight to the surfaces that are seen
+    indirect,   // what these surfaces reflect of everything else: bounced light, emissive surfaces, surroundings
+    scattering, // what the air sends toward the eye of light that comes straight from a punctual one
+    visibility, // share of one light that reaches the surface, whatever its range
+    occlusion   // share of the hemisphere, by the cosine, that nothing closes within a radius
+};
+const char* word(Layer layer);
+std::optional<Layer> layer_of(const std::string& word);
+
+struct Options {
+    Layer layer = Layer::final;
+    int bounces = -1; // of light, after the surface that is seen; -1: as many as it takes
+    std::uint32_t seed = 1;
+    Sequence sequence = Sequence::sobol;
+    bool smooth = false;    // over the pixel's area; else its centre, as the frame is sampled
+    bool shadows = true;    // off: lights shine through everything, as a frame without shadows has it
+    bool complete = false;  // lights without range, reach and fades, as they would be; else as the frame shades them
+    bool skyAround = false; // what leaves the scene meets the sky; else the ambient light, as the frame shades it
+    double clamp = 0;       // most that one bounce may bring, cd/m2; 0: whatever it is (a clamp makes truth darker)
+    double housing = 0.3;   // metres around a lamp where nothing stands in its way: its own glass and shade
+    int light = -1;         // of Layer::visibility: Light::id
+    double radius = 1;      // of Layer::occlusion, metres
+};
+
+/// A question to RayScene that a path has put.
+struct AskedRay {
+    Ray ray;
+    float from = 0, to = 0; // metres; to < 0: the nearest surface is asked for, else what comes through
+    bool seen = false;      // of the nearest surface
+};
+
+/// A unidirectional path tracer over our scene values: lights chosen by a tree, emitters met by either way joined by
+/// multiple importance sampling (E. Veach, Robust Monte Carlo Methods for Light Transport Simulation, 1997, the power
+/// heuristic), air by free flights with lamps met along the way (C. Kulla and M. Fajardo, Importance Sampling
+/// Techniques for Path Tracing in Participating Media, 2012, equiangular). Materials are brdf::evaluate, lights
+/// normal_irradiance: the formulas that the frame's shaders are held to. Surfaces: masked ones have their holes,
+/// blended ones are met as often as their alpha says, the backs of single-sided ones are passed by the eye and close
+/// the way of everything else. Air ends at the sphere around the scene. Queries from any number of threads.
+class PathTracer {
+public:
+    /// rays must hold this scene.
+    PathTracer(const Scene& scene, const Setup& setup, const View& view, const Options& options,
+               std::shared_ptr<const RayScene> rays);
+    const View& view() const { return view_; }
+    const Options& options() const { return options_; }
+    /// One sample of one pixel (column, row from the top). The same for the same arguments, to the bit. Adds the rays
+    /// that it took.
+    glm::dvec3 sample(int x, int y, std::uint32_t number, std::uint64_t& rays) const;
+    /// The rays that this sample asks for, in order: to be timed by themselves.
+    std::vector<AskedRay> rays_of(int x, int y, std::uint32_t number) const;
+
+private:
+    struct Lamp {
+        Light light; // its intensity as faded
+        float reach = 0;
+    };
+    struct Glowing { // a triangle that gives light
+        int object = -1;
+        std::uint32_t triangle = 0;
+        glm::vec3 corner[3];
+        glm::vec3 normal{0.0f};
+        float area = 0;
+        bool bothSides = false;
+    };
+    struct Path; // one sample under way
+
+    void take_lamps();
+    void take_glowing();
+    Ray eye_ray(const glm::dvec2& pixel) const;
+    glm::dvec3 run(int x, int y, std::uint32_t number, std::uint64_t& rays, std::vector<AskedRay>* asked) const;
+    double air_between(double metres) const { return fog_.on ? std::exp(-fog_.extinction * metres) : 1.0; }
+    double air_ahead(const glm::vec3& from, const glm::vec3& direction) const;
+    float way(const glm::vec3& from, const glm::vec3& side, const glm::vec3& direction, float metres, Path& path) const;
+    glm::dvec3 lamp_light(const Lamp& lamp, const SurfacePoint& s, const Scattering& scattering, Path& path) const;
+    glm::dvec3 glowing_light(std::size_t which, double share, const SurfacePoint& s, const Scattering& scattering,
+                             Path& path) const;
+    void lamps_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
+    void light_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
+    void light_air(double metres, Path& path) const;
+    bool meet_surface(const RayHit& hit, Path& path) const;
+    double met_by_chance(const RayHit& hit, const SurfacePoint& s, const Path& path) const;
+    Scattering scattering_of(const SurfacePoint& s, const glm::vec3& toEye) const;
+    glm::dvec3 only_share(const SurfacePoint& s, Path& path) const;
+    void follow(Path& path) const;
+
+    View view_;
+    Options options_;
+    std::shared_ptr<const RayScene> rays_;
+    Sky sky_;
+    AmbientLight ambient_;
+    UniformFog fog_;
+    glm::dvec3 albedo_{0.0}; // of the air
+    glm::vec3 airCenter_{0.0f};
+    double airRadius_ = 0; // 0: the air has no end
+    Scattering shading_;   // the setup's model
+    RangeWindow window_ = RangeWindow::squared;
+    bool normalMaps_ = true;
+    std::vector<Lamp> sun_, lamps_; // directional ones, and the rest
+    std::vector<Glowing> glowing_;
+    std::vector<int> firstGlowing_; // by object: its first triangle's place in glowing_; -1: none
+    std::optional<LightTree> lampTree_, glowingTree_;
+    glm::vec3 forward_, right_, up_; // of the camera; right and up to the picture's edge at distance 1
+};
+
+} // namespace mirolux::truth

@@ -1,0 +1,142 @@
+#include "core/image/image_io.h"
+#include "support/test_main.h"
+#include <QtTest>
+#include <nlohmann/json.hpp>
+
+using nlohmann::json;
+using namespace mirolux;
+
+/// truth and audit truth as scripts run them; what is kept lies in a folder of the test's own.
+class truth_cli_test : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    struct Ran {
+        int code;
+        std::string out, err;
+    };
+    QProcessEnvironment environment() const {
+        QProcessEnvironment e = QProcessEnvironment::systemEnvironment();
+        e.insert("XDG_CACHE_HOME", folder_.filePath("cache"));
+        return e;
+    }
+    Ran run(const QStringList& arguments) {
+        QProcess p;
+        p.setProcessEnvironment(environment());
+        p.start(QString(MIROLUX_BIN) + "/mirolux-cli", arguments);
+        if (!p.waitForFinished(200000)) return {-1, "", "did not finish"};
+        return {p.exitCode(), p.readAllStandardOutput().toStdString(), p.readAllStandardError().toStdString()};
+    }
+    QString file(const char* name) const { return folder_.filePath(name); }
+    QStringList truth(const QString& output, const QStringList& more = {}) const {
+        return QStringList{"truth", MIROLUX_DEMO, "-o", output, "--size", "96x54", "--json", "-"} + more;
+    }
+    static std::vector<float> pixels(const QString& path) {
+        auto image = read_exr(path.toStdString());
+        if (!image) qFatal("%s", to_text(image.error()).c_str());
+        return image->data;
+    }
+    QStringList kept() const { return QDir(folder_.filePath("cache/mirolux/truth")).entryList(QDir::Files); }
+
+private slots:
+    void a_picture_of_truth_is_written_and_told() {
+        const Ran r = run(truth(file("a.exr"), {"--samples", "4", "--camera", "quay"}));
+        QVERIFY2(r.code == 0, r.err.c_str());
+        const json j = json::parse(r.out);
+        QCOMPARE(j["schema"].get<std::string>(), std::string("mirolux.truth"));
+        QCOMPARE(j["samples"].get<int>(), 4);
+        QVERIFY(j["rays"].get<double>() > 96 * 54 * 4 && j["raysPerSecond"].get<double>() > 0);
+        const auto image = read_exr(file("a.exr").toStdString());
+        QVERIFY(image.has_value() && image->width == 96 && image->height == 54);
+        for (const float v : image->data)
+            QVERIFY(std::isfinite(v) && v >= 0);
+    }
+
+    /// The same question again costs nothing; on another number of threads it is the same to the bit.
+    void what_is_kept_is_gone_on_with() {
+        const QStringList what = {"--samples", "24", "--seed", "5"};
+        QVERIFY(run(truth(file("one.exr"), what + QStringList{"--threads", "1", "--forget"})).code == 0);
+        QVERIFY(run(truth(file("two.exr"), what + QStringList{"--threads", "2", "--forget"})).code == 0);
+        QVERIFY(pixels(file("one.exr")) == pixels(file("two.exr")));
+        QVERIFY(run(truth(file("part.exr"), {"--samples", "8", "--seed", "5"})).code == 0);
+        const Ran on = run(truth(file("on.exr"), what));
+        QVERIFY(pixels(file("on.exr")) == pixels(file("one.exr")));
+        const Ran again = run(truth(file("again.exr"), what));
+        QCOMPARE(json::parse(again.out)["seconds"].get<double>(), json::parse(on.out)["seconds"].get<double>());
+    }
+
+    void a_stopped_one_goes_on_to_the_same_picture() {
+        const QStringList what = {"--samples", "200", "--seed", "9"};
+        QProcess p;
+        p.setProcessEnvironment(environment());
+        p.start(QString(MIROLUX_BIN) + "/mirolux-cli", truth(file("s.exr"), what));
+        QTest::qWait(2500);
+        p.terminate();
+        QVERIFY(p.waitForFinished(60000));
+        const json stopped = json::parse(p.readAllStandardOutput().toStdString());
+        QVERIFY(stopped["stopped"].get<bool>() && stopped["samples"].get<int>() < 200);
+        QVERIFY(run(truth(file("s.exr"), what)).code == 0);
+        QVERIFY(run(truth(file("w.exr"), what + QStringList{"--forget", "--fresh"})).code == 0);
+        QVERIFY(pixels(file("s.exr")) == pixels(file("w.exr")));
+    }
+
+    /// A kept file that is damaged is named, set aside, and the picture is traced anew.
+    void a_damaged_one_is_set_aside() {
+        const QStringList what = {"--samples", "3", "--seed", "77"};
+        const QStringList before = kept();
+        QVERIFY(run(truth(file("d.exr"), what)).code == 0);
+        QString mine;
+        for (const QString& name : kept())
+            if (!before.contains(name)) mine = name;
+        QVERIFY(!mine.isEmpty());
+        QFile bytes(folder_.filePath("cache/mirolux/truth/" + mine));
+        QVERIFY(bytes.open(QIODevice::ReadWrite) && bytes.seek(bytes.size() / 2) && bytes.write("xyz") == 3);
+        bytes.close();
+        const Ran r = run(truth(file("d2.exr"), what));
+        QVERIFY(r.code == 0 && r.err.find("damaged") != std::string::npos &&
+                r.err.find(mine.toStdString()) != std::string::npos);
+        QVERIFY(kept().contains(mine + ".damaged"));
+        QVERIFY(pixels(file("d.exr")) == pixels(file("d2.exr")));
+    }
+
+    void the_frame_is_held_against_its_truth() {
+        const QStringList common = {"audit",
+                                    "truth",
+                                    MIROLUX_DEMO,
+                                    "--size",
+                                    "96x54",
+                                    "--samples",
+                                    "64",
+                                    "--json",
+                                    "-",
+                                    "--set",
+                                    "path.kind=clustered-deferred"}; // that drops no light
+        const Ran plain = run(common + QStringList{"--layer", "direct", "--no-shadows"});
+        QVERIFY2(plain.code == 0, plain.err.c_str());
+        const json a = json::parse(plain.out);
+        for (const char* key : {"mean", "rms", "p95", "bias"})
+            QVERIFY2(a.contains(key), key);
+        QVERIFY(std::abs(a["bias"].get<double>()) < 0.1);
+        // A frame without shadows is too bright, and a gate says so.
+        const Ran gated = run(common + QStringList{"--layer", "direct", "--gate", "0.05"});
+        QCOMPARE(gated.code, 3);
+        QVERIFY(json::parse(gated.out)["bias"].get<double>() > a["bias"].get<double>());
+        QCOMPARE(run(common + QStringList{"--layer", "occlusion"}).code, 2); // the frame has none yet
+    }
+
+    void bad_use_is_told() {
+        const auto refused = [&](const QStringList& arguments, const char* words) {
+            const Ran r = run(arguments);
+            return r.code == 2 && r.err.find(words) != std::string::npos;
+        };
+        QVERIFY(refused({"truth", MIROLUX_DEMO, "-o", file("a.jpg")}, ".exr or .hdr"));
+        QVERIFY(refused(truth(file("a.exr"), {"--layer", "nothing"}), "occlusion"));
+        QVERIFY(refused(truth(file("a.exr"), {"--layer", "visibility"}), "--light"));
+        QVERIFY(refused(truth(file("a.exr"), {"--layer", "visibility", "--light", "no such"}), "info lists them"));
+        QVERIFY(refused(truth("/no/such/folder/a.exr"), "/no/such/folder"));
+        QCOMPARE(run(truth(file("a.exr"), {"--samples", "0"})).code, 2);
+        QCOMPARE(run(truth(file("a.exr"), {"--error", "7"})).code, 2);
+    }
+};
+
+MIROLUX_TEST(truth_cli_test)
+#include "truth_cli_test.moc"

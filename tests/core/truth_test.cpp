@@ -1,0 +1,527 @@
+#include "core/account/pixel_account.h"
+#include "core/io/file.h"
+#include "core/light/falloff.h"
+#include "core/light/luminance.h"
+#include "core/truth/truth_picture.h"
+#include "support/scenes.h"
+#include "support/test_main.h"
+#include <QTemporaryDir>
+#include <QtTest>
+#include <tbb/global_control.h>
+
+using namespace mirolux;
+using namespace mirolux::test;
+using namespace mirolux::truth;
+
+/// The path tracer against closed forms, numerical integrals and itself.
+class truth_test : public QObject {
+    Q_OBJECT
+
+    static Setup lambert() {
+        Setup s;
+        for (const auto& [key, value] : {std::pair("shading.model", "lambert"), {"ambient.kind", "none"}})
+            if (!s.set_text(key, value)) qFatal("%s", key);
+        return s;
+    }
+    static Material diffuse(double albedo, double emission, bool bothSides) {
+        Material m = plain_material(glm::vec3(static_cast<float>(albedo)), 0, 1);
+        m.emissive = glm::vec3(static_cast<float>(emission));
+        m.doubleSided = bothSides;
+        return m;
+    }
+    static Light lamp(glm::vec3 position, float candela) {
+        Light l;
+        l.id = 1;
+        l.name = "lamp";
+        l.position = position;
+        l.intensity = candela;
+        return l;
+    }
+    static Picture traced(const Scene& scene, const Setup& setup, const View& view, const Options& options,
+                          std::uint32_t samples) {
+        Picture p(view.width, view.height);
+        refine(PathTracer(scene, setup, view, options, std::make_shared<RayScene>(scene)), p, {samples, 0},
+               [](double) { return true; });
+        return p;
+    }
+    static double mean(const Picture& p) {
+        double sum = 0;
+        for (std::size_t i = 0; i < p.sum.size(); ++i)
+            sum += luminance(p.sum[i]) / p.count[i];
+        return sum / static_cast<double>(p.sum.size());
+    }
+    /// The inside of a sphere, seen from within: 20,000 triangles.
+    static std::shared_ptr<const SceneAsset> sphere(float radius, double albedo) {
+        SceneAsset a;
+        a.materials.push_back(diffuse(albedo, 0, true));
+        Primitive p;
+        p.material = 0;
+        constexpr int rows = 100, columns = 100;
+        for (int j = 0; j <= rows; ++j)
+            for (int i = 0; i <= columns; ++i) {
+                const float theta = glm::pi<float>() * static_cast<float>(j) / rows,
+                            phi = glm::two_pi<float>() * static_cast<float>(i) / columns;
+                Vertex v;
+                v.normal =
+                    -glm::vec3(std::sin(theta) * std::cos(phi), std::cos(theta), std::sin(theta) * std::sin(phi));
+                v.position = -radius * v.normal;
+                p.vertices.push_back(v);
+                p.bounds.add(v.position);
+            }
+        for (std::uint32_t j = 0; j < rows; ++j)
+            for (std::uint32_t i = 0; i < columns; ++i) {
+                const std::uint32_t at = j * (columns + 1) + i;
+                for (const std::uint32_t k : {at, at + columns + 1, at + 1, at + 1, at + columns + 1, at + columns + 2})
+                    p.indices.push_back(k);
+            }
+        Object o;
+        o.primitive = 0;
+        o.bounds = p.bounds;
+        a.bounds = p.bounds;
+        a.primitives.push_back(std::move(p));
+        a.objects.push_back(o);
+        a.objectNames.push_back({"sphere", "sphere", -1});
+        return finished(std::move(a));
+    }
+    /// A lit corner with all kinds of surfaces.
+    static Scene corner(std::uint32_t seed) {
+        Scene s = random_scene(seed, 12);
+        return s;
+    }
+    static View small(int width, int height) { return view_from({7, 5, 9}, {0, 1, 0}, width, height); }
+
+private slots:
+    /// Emission 1 everywhere in a closed box: each bounce adds albedo times the one before.
+    void a_closed_glowing_box_has_the_radiance_of_its_series() {
+        for (const double albedo : {0.2, 0.5, 0.8}) {
+            SceneAsset a;
+            a.materials.push_back(diffuse(albedo, 1, true));
+            add_box(a, 0, {-2, -1, -3}, {4, 3, 5});
+            Scene scene;
+            scene.asset = finished(std::move(a));
+            const double is = mean(traced(scene, lambert(), view_from({0, 0, 0}, {1, 0.3f, 1}, 12, 8), {}, 800)),
+                         wanted = 1 / (1 - albedo);
+            QVERIFY2(std::abs(is / wanted - 1) < 0.005, qPrintable(QString("%1: %2").arg(albedo).arg(is / wanted)));
+        }
+    }
+
+    /// Indirect irradiance r / (1 - r) I / R^2 within a diffuse sphere about a point light.
+    void a_lit_sphere_has_the_irradiance_of_its_series() {
+        constexpr float R = 2;
+        for (const double r : {0.3, 0.7}) {
+            Scene scene;
+            scene.asset = sphere(R, r);
+            scene.lights = {lamp({0, 0, 0}, 100)};
+            Options o;
+            o.layer = Layer::indirect;
+            const double is = mean(
+                             traced(scene, lambert(), view_from({0.4f, -0.2f, 0.3f}, {1, 0.2f, 1}, 12, 8), o, 600)),
+                         wanted = r / glm::pi<double>() * r / (1 - r) * 100 / (R * R);
+            QVERIFY2(std::abs(is / wanted - 1) < 0.01, qPrintable(QString("%1: %2").arg(r).arg(is / wanted)));
+            o.layer = Layer::direct;
+            const double direct =
+                mean(traced(scene, lambert(), view_from({0.4f, -0.2f, 0.3f}, {1, 0.2f, 1}, 12, 8), o, 8));
+            QVERIFY2(std::abs(direct / (r / glm::pi<double>() * 100 / (R * R)) - 1) < 0.01,
+                     qPrintable(QString::number(direct)));
+        }
+    }
+
+    /// A glowing polygon over a plane: Lambert's formula for its form factor (J. Lambert, Photometria, 1760).
+    void an_area_light_gives_its_form_factor() {
+        const glm::dvec3 corner[4] = {{-1, 2, -0.5}, {1, 2, -0.5}, {1, 2, 0.5}, {-1, 2, 0.5}};
+        SceneAsset a;
+        a.materials = {diffuse(1, 0, false), diffuse(0, 5, false)};
+        add_quad(a, 0, {-10, 0, 10}, {20, 0, 0}, {0, 0, -20});
+        add_quad(a, 1, {-1, 2, -0.5f}, {2, 0, 0}, {0, 0, 1}); // facing down
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        for (const glm::vec3 at : {glm::vec3(0, 0, 0), {1.5f, 0, 0.7f}, {-3, 0, 2}}) {
+            glm::dvec3 sum(0.0);
+            for (int i = 0; i < 4; ++i) {
+                const glm::dvec3 u = glm::normalize(corner[i] - glm::dvec3(at)),
+                                 v = glm::normalize(corner[(i + 1) % 4] - glm::dvec3(at));
+                sum += std::acos(glm::clamp(glm::dot(u, v), -1.0, 1.0)) * glm::normalize(glm::cross(u, v));
+            }
+            const double wanted = 5 * 0.5 * std::abs(sum.y) / glm::pi<double>(); // radiance of white
+            View view = view_from(at + glm::vec3(0.3f, 1, 4), at, 3, 3);         // its middle pixel looks at the point
+            view.camera.fovY = 0.02f;
+            Options o;
+            o.layer = Layer::indirect;
+            const Picture p = traced(scene, lambert(), view, o, 60000);
+            const double is = luminance(p.sum[4]) / p.count[4];
+            QVERIFY2(std::abs(is / wanted - 1) < 0.005, qPrintable(QString("%1 of %2").arg(is).arg(wanted)));
+        }
+    }
+
+    /// What fog sends back of one lamp along the eye's ray, against the midpoint rule.
+    void single_scattering_is_its_integral() {
+        SceneAsset a;
+        a.materials = {diffuse(0, 0, true)};
+        add_quad(a, 0, {-30, -30, -20}, {60, 0, 0}, {0, 60, 0});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        Setup setup = lambert();
+        const double sigma = 0.08, albedo = 0.9;
+        for (const auto& [key, value] : {std::pair("air.kind", "uniform"),
+                                         {"air.extinction", "0.08"},
+                                         {"air.albedo", "0.9,0.9,0.9"},
+                                         {"light.threshold", "0.0001"}})
+            QVERIFY(setup.set_text(key, value).has_value());
+        for (const glm::vec3 at : {glm::vec3(1.5f, 0.5f, -8), {0.1f, 0, -5}, {-4, 3, -19}}) {
+            scene.lights = {lamp(at, 200)};
+            View view = view_from({0, 0, 0}, {0, 0, -1}, 3, 3);
+            view.camera.fovY = 0.002f;
+            view.camera.near = 0.001f;
+            Options o;
+            o.layer = Layer::scattering;
+            const Picture p = traced(scene, setup, view, o, 20000);
+            const double is = luminance(p.sum[4]) / p.count[4];
+            double wanted = 0;
+            constexpr int steps = 400000;
+            for (int i = 0; i < steps; ++i) {
+                const double t = 20.0 * (i + 0.5) / steps;
+                const glm::dvec3 x(0, 0, -t);
+                const double d = glm::length(glm::dvec3(at) - x);
+                wanted +=
+                    albedo * sigma / (4 * glm::pi<double>()) *
+                    normal_irradiance(scene.lights[0], x, derived_range(scene.lights[0], 0.0001f), RangeWindow::squared)
+                        .x *
+                    std::exp(-sigma * (t + d)) * 20.0 / steps;
+            }
+            QVERIFY2(std::abs(is / wanted - 1) < 0.01, qPrintable(QString("%1 of %2").arg(is).arg(wanted)));
+        }
+    }
+
+    void scattering_chooses_as_it_says_and_reflects_what_the_lobes_do() {
+        for (const brdf::Model model :
+             {brdf::Model::lambert, brdf::Model::phong, brdf::Model::blinnPhong, brdf::Model::ggx})
+            for (const double cosine : {1.0, 0.6, 0.15}) {
+                Scattering s;
+                s.model = model;
+                s.surface = {{0.6, 0.5, 0.4}, 0.3, 0.35};
+                s.exponent = 20;
+                s.normal = glm::normalize(glm::dvec3(0.3, 1, -0.2));
+                glm::dvec3 t, b;
+                frame_of(s.normal, t, b);
+                s.toEye = s.normal * cosine + t * std::sqrt(1 - cosine * cosine);
+                // By the midpoint rule over the hemisphere: the density's whole, and the light of an even sky.
+                double whole = 0;
+                glm::dvec3 wanted(0.0), is(0.0);
+                constexpr int steps = 400;
+                for (int i = 0; i < steps; ++i)
+                    for (int j = 0; j < 2 * steps; ++j) {
+                        const double z = (i + 0.5) / steps, r = std::sqrt(1 - z * z),
+                                     phi = glm::two_pi<double>() * (j + 0.5) / (2 * steps),
+                                     area = glm::two_pi<double>() / (2.0 * steps * steps);
+                        const glm::dvec3 l = t * (r * std::cos(phi)) + b * (r * std::sin(phi)) + s.normal * z;
+                        const brdf::Lobes f = s.lobes(l);
+                        whole += s.density(l) * area;
+                        wanted += (f.diffuse + f.specular) * z * area;
+                    }
+                QVERIFY2(whole < 1.01 && whole > 0.5, qPrintable(QString::number(whole)));
+                constexpr int samples = 60000;
+                int above = 0;
+                for (std::uint32_t n = 0; n < samples; ++n) {
+                    Sampler u(7, n, 3, Sequence::sobol);
+                    const glm::dvec2 uv = u.two();
+                    const glm::dvec3 l = s.choose(uv, u.one());
+                    QVERIFY(std::abs(glm::length(l) - 1) < 1e-6);
+                    const double nl = glm::dot(s.normal, l), density = s.density(l);
+                    if (nl <= 0 || density <= 0) continue;
+                    ++above;
+                    const brdf::Lobes f = s.lobes(l);
+                    is += (f.diffuse + f.specular) * (nl / density);
+                }
+                QVERIFY2(std::abs(double(above) / samples / whole - 1) < 0.01,
+                         qPrintable(QString("%1 of %2").arg(double(above) / samples).arg(whole)));
+                is /= samples;
+                QVERIFY2(std::abs(luminance(is) / luminance(wanted) - 1) < 0.01,
+                         qPrintable(QString("model %1, cosine %2: %3 of %4")
+                                        .arg(static_cast<int>(model))
+                                        .arg(cosine)
+                                        .arg(luminance(is))
+                                        .arg(luminance(wanted))));
+            }
+    }
+
+    /// Shares add up to one, choices come as often as they say, and nobody who gives anything is left out.
+    void the_tree_chooses_as_often_as_it_says() {
+        std::mt19937 r(5);
+        std::vector<EmitterBounds> all;
+        std::vector<Light> lights;
+        for (int i = 0; i < 300; ++i) {
+            Light l = lamp({random_in(r, -20, 20), random_in(r, 0, 6), random_in(r, -20, 20)}, random_in(r, 1, 50));
+            l.type = i % 2 ? LightType::spot : LightType::point;
+            l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), -1, random_in(r, -1, 1)));
+            l.outerConeAngle = random_in(r, 0.2f, 1.2f);
+            l.range = i % 7 ? random_in(r, 2, 15) : 0;
+            EmitterBounds b;
+            b.box.add(l.position);
+            if (l.range > 0) {
+                b.reached.add(l.position - glm::vec3(l.range));
+                b.reached.add(l.position + glm::vec3(l.range));
+            }
+            b.cone = l.type == LightType::spot ? Cone{l.direction, std::cos(l.outerConeAngle)} : Cone{{0, 0, 1}, -1};
+            b.cosineFalloff = 0.9999f;
+            b.range = l.range;
+            b.power = i == 13 ? 0 : l.intensity;
+            if (i == 13) l.intensity = 0;
+            all.push_back(b);
+            lights.push_back(l);
+        }
+        const LightTree tree(all);
+        for (int p = 0; p < 60; ++p) {
+            const glm::vec3 at(random_in(r, -20, 20), random_in(r, 0, 4), random_in(r, -20, 20));
+            const glm::vec3 n =
+                p % 3 ? glm::normalize(glm::vec3(random_in(r, -1, 1), 0.7f, random_in(r, -1, 1))) : glm::vec3(0.0f);
+            double whole = 0;
+            std::vector<double> shares;
+            for (int i = 0; i < 300; ++i) {
+                shares.push_back(tree.share_of(i, at, n));
+                whole += shares.back();
+                const bool gives =
+                    glm::length(normal_irradiance(lights[std::size_t(i)], at, 0, RangeWindow::squared)) > 0 &&
+                    (n == glm::vec3(0.0f) || glm::dot(n, lights[std::size_t(i)].position - at) > 0);
+                if (gives) QVERIFY2(shares.back() > 0, qPrintable(QString("light %1 at point %2").arg(i).arg(p)));
+            }
+            QVERIFY(whole < 1 + 1e-9);
+            std::vector<int> chosen(300, 0);
+            int none = 0;
+            constexpr int draws = 4000;
+            for (int k = 0; k < draws; ++k) {
+                const LightTree::Choice c = tree.choose(at, n, (k + 0.5) / draws);
+                if (c.emitter < 0) {
+                    ++none;
+                    continue;
+                }
+                ++chosen[std::size_t(c.emitter)];
+                QVERIFY(std::abs(c.share - shares[std::size_t(c.emitter)]) < 1e-9);
+            }
+            QVERIFY(std::abs(whole + double(none) / draws - 1) < 0.01);
+            for (std::size_t i = 0; i < 300; ++i)
+                QVERIFY(std::abs(double(chosen[i]) / draws - shares[i]) < 4.0 / draws + 1e-3);
+        }
+        QVERIFY(LightTree({}).empty() && LightTree({}).choose({}, {}, 0.5).emitter < 0);
+    }
+
+    /// Means of few samples scatter about the mean of many as their variance says: 0.3 to 2 % beyond the 99 % interval.
+    void means_are_unbiased() {
+        int beyond = 0, asked = 0;
+        for (const std::uint32_t seed : {1u, 2u, 3u}) {
+            const Scene scene = corner(seed);
+            Setup setup;
+            if (seed == 2) QVERIFY(setup.set_text("air.kind", "uniform").has_value());
+            const View view = small(64, 48);
+            const auto rays = std::make_shared<RayScene>(scene);
+            const auto blocks = [&](std::uint32_t s, std::uint32_t samples) {
+                Options o;
+                o.seed = s;
+                o.bounces = 3;
+                o.clamp = 0;
+                Picture p(view.width, view.height);
+                refine(PathTracer(scene, setup, view, o, rays), p, {samples, 0}, [](double) { return true; });
+                std::vector<double> out(12, 0.0);
+                for (int y = 0; y < 48; ++y)
+                    for (int x = 0; x < 64; ++x)
+                        out[std::size_t(y / 16 * 4 + x / 16)] +=
+                            luminance(p.sum[std::size_t(y * 64 + x)]) / samples / 256;
+                return out;
+            };
+            std::vector<std::vector<double>> few;
+            for (std::uint32_t k = 0; k < 64; ++k)
+                few.push_back(blocks(100 + k, 16));
+            const std::vector<double> many = blocks(7, 1024);
+            for (std::size_t b = 0; b < 12; ++b) {
+                double m = 0, v = 0;
+                for (const auto& f : few)
+                    m += f[b] / 64;
+                for (const auto& f : few)
+                    v += (f[b] - m) * (f[b] - m) / 63;
+                for (const auto& f : few) { // both scatter, the many samples a 64th as much
+                    beyond += std::abs(f[b] - many[b]) > 2.576 * std::sqrt(v * (1 + 1 / 64.0));
+                    ++asked;
+                }
+            }
+        }
+        qInfo("%d of %d blocks beyond the 99 %% interval", beyond, asked);
+        QVERIFY(beyond >= 0.003 * asked && beyond <= 0.02 * asked);
+    }
+
+    void samples_are_the_same_on_any_number_of_threads_and_in_any_slices() {
+        const Scene scene = corner(4);
+        const Setup setup;
+        const View view = small(48, 32);
+        const PathTracer tracer(scene, setup, view, {}, std::make_shared<RayScene>(scene));
+        const auto run = [&](std::size_t threads, std::uint32_t firstGoal) {
+            const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, threads);
+            Picture p(48, 32);
+            if (firstGoal) refine(tracer, p, {firstGoal, 0}, [](double) { return true; });
+            refine(tracer, p, {40, 0}, [](double) { return true; });
+            return p;
+        };
+        const Picture one = run(1, 0);
+        QVERIFY(one == run(2, 0));
+        QVERIFY(one == run(2, 13));
+    }
+
+    void a_kept_picture_goes_on_where_it_was_left() {
+        QTemporaryDir folder;
+        const auto path = folder.filePath("a.truth").toStdString();
+        const Scene scene = corner(4);
+        const Setup setup;
+        const View view = small(40, 24);
+        const PathTracer tracer(scene, setup, view, {}, std::make_shared<RayScene>(scene));
+        const std::string digest = digest_of(scene, setup, view, {});
+        Picture whole(40, 24), part(40, 24);
+        refine(tracer, whole, {32, 0}, [](double) { return true; });
+        int slices = 0;
+        refine(tracer, part, {32, 0}, [&](double) { return ++slices < 2; });
+        QCOMPARE(part.fewest(), 16u);
+        QVERIFY(write_picture(path, part, digest).has_value());
+        auto again = read_picture(path, digest);
+        QVERIFY(again.has_value() && *again == part);
+        refine(tracer, *again, {32, 0}, [](double) { return true; });
+        QVERIFY(*again == whole);
+        // What cannot be used says why.
+        Scene other = scene;
+        other.lights[2].intensity += 1;
+        QVERIFY(digest_of(other, setup, view, {}) != digest);
+        QVERIFY(!read_picture(path, digest_of(other, setup, view, {})));
+        auto bytes = *read_file(path);
+        for (const std::size_t at : {std::size_t(3), bytes.size() / 2, bytes.size() - 3}) {
+            auto damaged = bytes;
+            damaged[at] ^= 0x10;
+            QVERIFY(write_file_atomically(path, std::string(damaged.begin(), damaged.end())).has_value());
+            QVERIFY(!read_picture(path, digest));
+        }
+        QVERIFY(write_file_atomically(path, std::string(bytes.begin(), bytes.begin() + 60)).has_value());
+        QVERIFY(!read_picture(path, digest));
+        QVERIFY(!read_picture(folder.filePath("none").toStdString(), digest));
+    }
+
+    /// Error falls with the root of the samples, and faster with the low-discrepancy sequence.
+    void the_error_falls_as_it_should() {
+        const Scene scene = corner(6);
+        const Setup setup;
+        const View view = small(32, 24);
+        const auto rays = std::make_shared<RayScene>(scene);
+        Options o;
+        o.layer = Layer::direct;
+        o.seed = 99;
+        Picture best(32, 24);
+        refine(PathTracer(scene, setup, view, o, rays), best, {16384, 0}, [](double) { return true; });
+        std::map<Sequence, std::vector<double>> errors;
+        for (const Sequence sequence : {Sequence::random, Sequence::sobol}) {
+            o.sequence = sequence;
+            for (const std::uint32_t samples : {16u, 32u, 64u, 128u, 256u}) {
+                double squares = 0;
+                for (std::uint32_t seed = 1; seed <= 4; ++seed) {
+                    o.seed = seed;
+                    Picture p(32, 24);
+                    refine(PathTracer(scene, setup, view, o, rays), p, {samples, 0}, [](double) { return true; });
+                    for (std::size_t i = 0; i < p.sum.size(); ++i) {
+                        const double d = luminance(p.sum[i]) / samples - luminance(best.sum[i]) / 16384;
+                        squares += d * d;
+                    }
+                }
+                errors[sequence].push_back(std::sqrt(squares));
+            }
+        }
+        const auto slope = [](const std::vector<double>& e) {
+            return std::log2(e.back() / e.front()) / static_cast<double>(e.size() - 1);
+        };
+        const auto &random = errors[Sequence::random], &sobol = errors[Sequence::sobol];
+        qInfo("slopes: random %.3f, Sobol %.3f", slope(random), slope(sobol));
+        QVERIFY(std::abs(slope(random) + 0.5) < 0.05);
+        QVERIFY(slope(sobol) < -0.45);
+        for (std::size_t i = 0; i < sobol.size(); ++i)
+            QVERIFY(sobol[i] <= random[i]);
+    }
+
+    void an_error_is_asked_for_and_met() {
+        const Scene scene = corner(3);
+        const Setup setup;
+        const View view = small(48, 32);
+        const PathTracer tracer(scene, setup, view, {}, std::make_shared<RayScene>(scene));
+        Picture p(48, 32);
+        refine(tracer, p, {4096, 0.05}, [](double) { return true; });
+        QVERIFY2(p.relative_error() <= 0.05 || p.fewest() == 4096, qPrintable(QString::number(p.relative_error())));
+        const auto [least, most] = std::minmax_element(p.count.begin(), p.count.end());
+        QVERIFY2(*most > *least, "samples go where the error is");
+    }
+
+    void shares_of_light_and_of_the_hemisphere_are_told() {
+        // A floor under a square lid of 4 x 4 m at 1 m: half of the lamp's light and part of the sky is closed.
+        SceneAsset a;
+        a.materials = {diffuse(0.5, 0, true)};
+        add_quad(a, 0, {-20, 0, 20}, {40, 0, 0}, {0, 0, -40});
+        add_quad(a, 0, {0, 1, 2}, {4, 0, 0}, {0, 0, -4});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        scene.lights = {lamp({0, 3, 0}, 10)};
+        View view = view_from({-3, 0.5f, 0}, {2, 0, 0}, 3, 3);
+        view.camera.fovY = 0.002f;
+        Options o;
+        o.layer = Layer::visibility;
+        o.light = 1;
+        QCOMPARE(mean(traced(scene, lambert(), view, o, 4)), 0.0); // the lid is between
+        o.light = 77;                                              // no such light
+        QCOMPARE(mean(traced(scene, lambert(), view, o, 4)), 0.0);
+        o.light = 1;
+        View beside = view_from({-3, 0.5f, 0}, {-1, 0, 0}, 3, 3);
+        beside.camera.fovY = 0.002f;
+        QVERIFY(std::abs(mean(traced(scene, lambert(), beside, o, 4)) - 1) < 1e-9);
+        // Occlusion under the middle of the lid against the form factor of a rectangle parallel to the point.
+        o.layer = Layer::occlusion;
+        o.radius = 100;
+        const double half = 2, c = half / std::sqrt(1 + half * half); // four quarters, each a = b = 2 at height 1
+        const double closed = 4 / glm::two_pi<double>() * 2 * c * std::atan(c);
+        const double is = mean(traced(scene, lambert(), view, o, 20000));
+        QVERIFY2(std::abs(is - (1 - closed)) < 0.005, qPrintable(QString("%1 of %2").arg(is).arg(1 - closed)));
+        o.radius = 0.5; // the lid is farther away
+        QVERIFY(std::abs(mean(traced(scene, lambert(), view, o, 200)) - 1) < 1e-9);
+    }
+
+    void odd_scenes_have_defined_pictures() {
+        const float nan = std::numeric_limits<float>::quiet_NaN();
+        SceneAsset a;
+        a.materials = {diffuse(0.5, 0, false), diffuse(0.5, 3, false)};
+        add_box(a, 0, {-2, 0, -2}, {4, 1, 4});
+        add_quad(a, 1, {-1, 3, -1}, {2, 0, 0}, {0, 0, 2});
+        add_quad(a, 1, {5, 3, 5}, {1e-9f, 0, 0}, {0, 0, 1e-9f}); // no area
+        for (Vertex& v : a.primitives[4].vertices)
+            v.normal = glm::vec3(nan);
+        for (Vertex& v : a.primitives[2].vertices)
+            v.normal = glm::vec3(0);
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        const auto all_finite = [&](const Scene& s) {
+            const Picture p = traced(s, Setup(), view_from({3, 3, 5}, {0, 0.5f, 0}, 24, 16), {}, 8);
+            for (const glm::dvec3& v : p.sum)
+                if (!std::isfinite(v.x + v.y + v.z)) return false;
+            return mean(p) >= 0;
+        };
+        QVERIFY(all_finite(scene));               // no light at all
+        scene.lights = {lamp({0, 0.5f, 0}, 100)}; // within the box
+        QVERIFY(all_finite(scene));
+        scene.lights = {lamp({3, 3, 5}, 1e9f)}; // where the eye is
+        QVERIFY(all_finite(scene));
+        Scene nothing;
+        SceneAsset none;
+        nothing.asset = finished(std::move(none));
+        nothing.sky = {{1, 1, 1}, {1, 1, 1}};
+        QVERIFY(std::abs(mean(traced(nothing, Setup(), view_from({0, 0, 0}, {0, 0, -1}, 4, 4), {}, 4)) - 1) < 1e-6);
+    }
+
+    void distances_are_over_the_mean_of_the_truth() {
+        const FloatImage t{2, 1, 4, {1, 1, 1, 0, 3, 3, 3, 0}}, a{2, 1, 3, {2, 2, 2, 3, 3, 3}};
+        const Distance d = distance(a, t);
+        QCOMPARE(d.mean, 0.25);
+        QCOMPARE(d.bias, 0.25);
+        QVERIFY(std::abs(d.rms - std::sqrt(0.5) / 2) < 1e-12);
+        QVERIFY(std::abs(d.p95 - 0.5) < 1e-12);
+    }
+};
+
+MIROLUX_TEST(truth_test)
+#include "truth_test.moc"
