@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 #include "app/theme.h"
+#include "app/truth_engine.h"
 #include <QAction>
 #include <QApplication>
 #include <QCommandLineParser>
@@ -183,17 +184,23 @@ void save_picture(MainWindow& window, const Start& start) {
     if (QAction* action = window.command(start.command)) action->trigger();
     auto* poll = new QTimer(&window);
     poll->start(200);
-    QObject::connect(poll, &QTimer::timeout, &window, [&window, &start, poll, rest = 0, waits = 0]() mutable {
-        if (window.bridge().measuring() || (window.anatomy_shown() && window.anatomy().thumbnails() == 0) ||
-            (!start.consider.isEmpty() && !window.deck().tape().ghost() && waits++ < 150))
-            rest = 15;
-        if (rest-- > 0) return;
-        poll->stop();
-        const bool ok = window.grab().save(start.shot);
-        if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(start.shot));
-        window.document().forget_autosave();
-        QApplication::exit(ok ? 0 : 2);
-    });
+    const auto truth_is_young = [&window] {
+        const auto& t = window.truth_state();
+        return window.truth_shown() && (!t || !t->distance || t->samples < 64);
+    };
+    QObject::connect(
+        poll, &QTimer::timeout, &window, [&window, &start, truth_is_young, poll, rest = 0, waits = 0]() mutable {
+            if (window.bridge().measuring() || (window.anatomy_shown() && window.anatomy().thumbnails() == 0) ||
+                (!start.consider.isEmpty() && !window.deck().tape().ghost() && waits++ < 150) ||
+                (truth_is_young() && waits++ < 900))
+                rest = 15;
+            if (rest-- > 0) return;
+            poll->stop();
+            const bool ok = window.grab().save(start.shot);
+            if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(start.shot));
+            window.document().forget_autosave();
+            QApplication::exit(ok ? 0 : 2);
+        });
 }
 
 /// Logs the state and takes the picture when what it is to show is in.
@@ -207,10 +214,10 @@ void end_as_asked(MainWindow& window, const Start& start) {
                       : start.worst || start.cut == "region" ? &MainWindow::inspected
                       : start.view == "anatomy"              ? &MainWindow::anatomy_drawn
                                                              : &MainWindow::settled_down;
-    QObject::connect(&window, last, &window, [&window, &start, toLog = start.log]() mutable {
+    QObject::connect(&window, last, &window, [&window, &start, toLog = start.log, saving = false]() mutable {
         if (std::exchange(toLog, false))
             window.log_state(7);
-        else if (!start.shot.isEmpty())
+        else if (!start.shot.isEmpty() && !std::exchange(saving, true)) // its command may bring the same signal again
             save_picture(window, start);
     });
 }

@@ -3,6 +3,7 @@
 #include "app/read_out.h"
 #include "app/stations.h"
 #include "app/theme.h"
+#include "app/truth_engine.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/scene/geometry.h"

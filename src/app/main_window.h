@@ -32,6 +32,9 @@ class QToolButton;
 
 namespace mirolux::app {
 
+class TruthEngine;
+struct TruthState;
+
 class CommandList;
 
 /// The window: top bar, logbook, layers over the picture, bench, cost deck, status line; and the commands that tie them
@@ -67,6 +70,11 @@ public:
     Document& document() { return document_; }
     RenderBridge& bridge() { return *bridge_; }
     ForesightEngine& foresight() { return *foresight_; }
+    /// Truth in the picture beside the frame, and what has come of it.
+    void show_truth(bool on);
+    bool truth_shown() const { return truthShown_; }
+    const std::shared_ptr<const TruthState>& truth_state() const { return truthState_; }
+    TruthEngine* truth_engine() { return truth_.get(); } // null before truth was first shown
     Viewport& viewport() { return *viewport_; }
     CostDeck& deck() { return *deck_; }
     const QList<QAction*>& commands() const { return commands_; }
@@ -106,6 +114,7 @@ signals:
     void ledger_shown();
     void anatomy_drawn(); // thumbnails of each write are in
     void walk_shown();
+    void truth_refined();
     void difference_reported(); // between the pictures of A and B
     void pair_measured();
     void pair_reported(); // B is measured and shown beside A, with figures of both kinds
@@ -125,6 +134,10 @@ private:
     void connect_views();
     void connect_walk();
     void connect_pair();
+    void ask_truth();
+    void forget_truth();
+    void pause_truth();
+    void take_truth(const std::shared_ptr<const TruthState>& state);
     void connect_details();
     void connect_document();
     void connect_frames();
@@ -201,6 +214,10 @@ private:
     std::unique_ptr<Selection> selection_;
     std::unique_ptr<RenderBridge> bridge_;
     std::unique_ptr<ForesightEngine> foresight_;
+    std::unique_ptr<TruthEngine> truth_; // from the first time on that truth is shown
+    std::shared_ptr<const TruthState> truthState_;
+    bool truthShown_ = false;
+    QTimer truthPause_;
     QString foresightMiss_; // of the present choice
     std::optional<Logbook> logbook_;
     std::vector<Entry> entries_;           // the newest few

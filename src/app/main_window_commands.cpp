@@ -80,7 +80,7 @@ void MainWindow::build_project_commands() {
     add_command("loupe", tr("Loupe"), QKeySequence("Z"),
                 tr("The texels under the pointer enlarged, and the numbers of the middle one."), [this] {
                     viewport_->set_loupe(!viewport_->loupe());
-                    bridge_->set_values_wanted(viewport_->loupe());
+                    bridge_->set_values_wanted(viewport_->loupe() || truthShown_);
                 });
     add_command("bring back", tr("Bring back the deleted logbook entry"), QKeySequence("Ctrl+B"),
                 tr("Undoes the last deletion from the logbook."), [this] {
@@ -151,6 +151,11 @@ void MainWindow::build_pair_commands() {
     for (const auto& v : views)
         add_command(v.name, v.text, QKeySequence(v.key), tr("How A and B share the picture."),
                     [this, view = v.view] { viewport_->set_pair_view(view); });
+    add_command(
+        "truth", tr("Truth beside the frame"), QKeySequence("U"),
+        tr("What light would do, traced by paths while you work elsewhere, in the place of B: wipe, differences, a "
+           "number. Again: without."),
+        [this] { show_truth(!truthShown_); });
     add_command("turn wipe", tr("A|B: turn the wipe"), QKeySequence("Alt+0"),
                 tr("Between a wipe across and one from top to bottom."), [this] { viewport_->turn_wipe(); });
 }
@@ -329,7 +334,8 @@ void MainWindow::build_bar() {
     pair->setText("A|B");
     pair->setObjectName("pair");
     pair->setPopupMode(QToolButton::InstantPopup);
-    pair->setToolTip(tr("Two setups side by side: in the picture, on the tape, and in numbers."));
+    pair->setToolTip(
+        tr("Two setups side by side, or the frame and its truth: in the picture, on the tape, and in numbers."));
     auto* pairMenu = new QMenu(pair);
     for (const char* name : {"take b", "compare", "swap", "drop b"})
         pairMenu->addAction(command(name));
@@ -337,6 +343,8 @@ void MainWindow::build_bar() {
     for (const char* name :
          {"wipe", "turn wipe", "blink", "absolute difference", "relative difference", "seen difference"})
         pairMenu->addAction(command(name));
+    pairMenu->addSeparator();
+    pairMenu->addAction(command("truth"));
     pair->setMenu(pairMenu);
     row->addWidget(pair);
     logIt_ = new QToolButton(bar);

@@ -71,10 +71,15 @@ void MainWindow::connect_walk() {
 
 /// A and B.
 void MainWindow::connect_pair() {
-    connect(bridge_.get(), &RenderBridge::b_ready, viewport_, &Viewport::show_b);
-    connect(bridge_.get(), &RenderBridge::b_stale, this, [this] { viewport_->show_b({}); });
+    connect(bridge_.get(), &RenderBridge::b_ready, this, [this](const QImage& scaled) {
+        if (!truthShown_) viewport_->show_b(scaled);
+    });
+    connect(bridge_.get(), &RenderBridge::b_stale, this, [this] {
+        if (!truthShown_) viewport_->show_b({});
+    });
     connect(bridge_.get(), &RenderBridge::difference_ready, this,
             [this](const std::shared_ptr<const PairDifference>& d) {
+                if (truthShown_) return; // it has B's place
                 viewport_->show_difference(d);
                 const PictureDifference& f = d->figures;
                 pairPicture_ = tr("picture: mean %1 %, worst %2 % at %3, as seen \u0394E %5, worst %6")

@@ -52,6 +52,7 @@ QString MainWindow::place_name(QPoint pixel) const {
 
 /// "B (Path forward -> deferred): 23.1 % faster (19.4 to 27.0), picture: mean 0.4 %, worst 6 %".
 void MainWindow::report_pair() {
+    if (truthShown_) return; // its line is there
     if (!bridge_->b()) return deck_->tape().set_pair_line({});
     const auto changes = differences(document_.project().setup, *bridge_->b());
     QString what = QString::fromStdString(joined(

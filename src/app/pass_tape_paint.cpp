@@ -32,21 +32,22 @@ void PassTape::paint_head(QPainter& p) const {
                             : over
                                 ? tr("over by %1 (%2 x)").arg(ms_text(median - budget)).arg(median / budget, 0, 'f', 1)
                                 : tr("inside, %1 left").arg(ms_text(budget - median));
-    if (!b_) p.drawText(line.adjusted(0, 0, -12.0 - totalWidth, 0), Qt::AlignRight | Qt::AlignVCenter, verdict);
-    const int room = width() - 14 - 26 - totalWidth - (b_ ? 0 : p.fontMetrics().horizontalAdvance(verdict) + 16);
+    const bool spoken = b_ || !pairLine_.isEmpty(); // the line is about two pictures
+    if (!spoken) p.drawText(line.adjusted(0, 0, -12.0 - totalWidth, 0), Qt::AlignRight | Qt::AlignVCenter, verdict);
+    const int room = width() - 14 - 26 - totalWidth - (spoken ? 0 : p.fontMetrics().horizontalAdvance(verdict) + 16);
     QString how = tr("medians of %1 frames, %2 clock; whiskers: middle half").arg(shown().frames()).arg(clock_);
     if (prediction_) {
         p.setPen(t.text);
         how = tr("predicted by profile %1%2, not measured; error bar %3 to %4")
                   .arg(QString::fromStdString(prediction_->profile), prediction_->madeUp ? tr(" (made up)") : QString(),
                        ms_text(prediction_->lowMs), ms_text(prediction_->highMs));
-    } else if (b_ && !pairLine_.isEmpty()) {
+    } else if (!pairLine_.isEmpty()) {
         p.setPen(t.text);
         how = compared_ ? tr("medians of the comparison. ") + pairLine_ : pairLine_;
     } else if (shown().whole_median() > 0)
         how += tr("; unfenced frame %1").arg(ms_text(shown().whole_median()));
     p.drawText(QPointF(14, 13),
-               p.fontMetrics().elidedText(how, b_ ? Qt::ElideMiddle : Qt::ElideRight, std::max(0, room)));
+               p.fontMetrics().elidedText(how, spoken ? Qt::ElideMiddle : Qt::ElideRight, std::max(0, room)));
 }
 
 /// The empty tape, and ticks at a round step under the lowest one.

@@ -55,6 +55,12 @@ void Viewport::show_difference(const std::shared_ptr<const PairDifference>& diff
     update();
 }
 
+void Viewport::name_sides(const QString& a, const QString& b) {
+    sideA_ = a;
+    sideB_ = b;
+    update();
+}
+
 void Viewport::set_pair_view(PairView view) {
     pairView_ = view;
     blinkB_ = false;

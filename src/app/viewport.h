@@ -31,6 +31,8 @@ public:
     /// B's picture, to share the picture with A's; a null image: A alone.
     void show_b(const QImage& scaled);
     void show_difference(const std::shared_ptr<const PairDifference>& difference);
+    /// What the two pictures that share the place are called; A and B unless said otherwise.
+    void name_sides(const QString& a, const QString& b);
     void set_pair_view(PairView view);
     /// While something is measured nothing moves: the blink stands still.
     void set_quiet(bool on) { quiet_ = on; }
@@ -145,6 +147,7 @@ private:
     std::shared_ptr<const PairDifference> difference_;
     bool quiet_ = false;
     PairView pairView_ = PairView::wipe;
+    QString sideA_ = "A", sideB_ = "B";
     double wipe_ = 0.5;
     bool wipeAcross_ = true, blinkB_ = false; // across: A left, B right
     QTimer blinkTimer_;

@@ -50,17 +50,17 @@ void Viewport::paint_pair(QPainter& p, const QRectF& r) {
             p.setPen(QPen(QColor(240, 238, 232), 1.4));
         }
         if (wipeAcross_) {
-            tag("A", QPointF(x - 34, r.top() + 10), t.a.lighter(130));
-            tag("B", QPointF(x + 10, r.top() + 10), t.b.lighter(130));
+            tag(sideA_, QPointF(x - 24 - p.fontMetrics().horizontalAdvance(sideA_), r.top() + 10), t.a.lighter(130));
+            tag(sideB_, QPointF(x + 10, r.top() + 10), t.b.lighter(130));
         } else {
-            tag("A", QPointF(r.left() + 10, y - 28), t.a.lighter(130));
-            tag("B", QPointF(r.left() + 10, y + 8), t.b.lighter(130));
+            tag(sideA_, QPointF(r.left() + 10, y - 28), t.a.lighter(130));
+            tag(sideB_, QPointF(r.left() + 10, y + 8), t.b.lighter(130));
         }
         break;
     }
     case PairView::blink:
         if (blinkB_) p.drawImage(r, pictureB_);
-        tag(blinkB_ ? "B" : "A", r.topLeft() + QPointF(10, 10), (blinkB_ ? t.b : t.a).lighter(130));
+        tag(blinkB_ ? sideB_ : sideA_, r.topLeft() + QPointF(10, 10), (blinkB_ ? t.b : t.a).lighter(130));
         break;
     default: {
         const QImage* map = !difference_                      ? nullptr

@@ -247,9 +247,10 @@ private:
         sub->add_option("--layer", truth_.layer, "final, direct, indirect, scattering, visibility or occlusion");
         sub->add_option("--samples", truth_.samples, "paths of each pixel, or the most of them with --error")
             ->check(CLI::Range(1u, 1u << 24));
-        sub->add_option("--error", truth_.error,
-                        "stop when the pixels' standard error is on average this share of the picture's mean, 0.01 for 1 %, and "
-                        "go where it is largest")
+        sub->add_option(
+               "--error", truth_.error,
+               "stop when the pixels' standard error is on average this share of the picture's mean, 0.01 for 1 %, and "
+               "go where it is largest")
             ->check(between(0.0001, 1.0));
         sub->add_option("--bounces", truth_.bounces, "of light after the surface that is seen; as many as it takes")
             ->check(CLI::Range(0, 4096));

@@ -13,14 +13,6 @@ namespace {
 
 std::atomic<bool> stopped = false;
 
-/// Where pictures of truth are kept: by digest, so that the same question goes on where it was left.
-std::filesystem::path kept_truth(const std::string& digest) {
-    const char *cache = std::getenv("XDG_CACHE_HOME"), *home = std::getenv("HOME");
-    const std::filesystem::path base =
-        cache && *cache ? std::filesystem::path(cache) : std::filesystem::path(home ? home : ".") / ".cache";
-    return base / "mirolux" / "truth" / (digest + ".truth");
-}
-
 /// The arguments as the tracer takes them.
 Result<truth::Options> options_of(const TruthArguments& a, const Subject& s) {
     truth::Options o;
@@ -123,7 +115,7 @@ int truth_picture(const Common& c, const TruthArguments& a) {
              {"toLightsPerSecond", speed.toLightsPerSecond}});
     }
     const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
-    const truth::Picture picture = traced(tracer, a, kept_truth(digest), digest);
+    const truth::Picture picture = traced(tracer, a, truth::kept_path(digest), digest);
     const FloatImage image = picture.image();
     FloatImage rgb{image.width, image.height, 3, {}};
     for (std::size_t i = 0; i < image.data.size(); ++i)
@@ -182,7 +174,7 @@ int audit_truth(const Common& c, const TruthArguments& a) {
             frame.data[i] += record->floats.at(layers[l]).data[i];
     const truth::PathTracer tracer(scene, s->setup, s->view, *options, std::make_shared<RayScene>(scene));
     const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
-    const truth::Picture picture = traced(tracer, a, kept_truth(digest), digest);
+    const truth::Picture picture = traced(tracer, a, truth::kept_path(digest), digest);
     const truth::Distance d = truth::distance(frame, picture.image());
     const nlohmann::json json = {{"schema", "mirolux.auditTruth"},
                                  {"version", 1},

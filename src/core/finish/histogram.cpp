@@ -15,6 +15,30 @@ double displayed(double exposed, const Setup& setup) {
                                            : std::min(x, 1.0));
 }
 
+ByteImage displayed_picture(const FloatImage& radiance, const Setup& setup) {
+    const double scale = tone::exposure_scale(setup.number("exposure.ev100"));
+    ByteImage out{radiance.width, radiance.height, {}};
+    out.rgba.reserve(static_cast<std::size_t>(radiance.width) * static_cast<std::size_t>(radiance.height) * 4);
+    // The curve once for each step of a fine scale of exposed values: a picture asks for it a million times.
+    constexpr int stepsAStop = 256, low = -16, high = 12;
+    std::vector<std::uint8_t> curve;
+    for (int i = 0; i <= (high - low) * stepsAStop; ++i)
+        curve.push_back(static_cast<std::uint8_t>(
+            std::lround(255 * displayed(std::exp2(low + static_cast<double>(i) / stepsAStop), setup))));
+    for (int y = 0; y < radiance.height; ++y)
+        for (int x = 0; x < radiance.width; ++x) {
+            const float* p = radiance.pixel(x, y);
+            for (int c = 0; c < 3; ++c) {
+                const double stops = std::log2(std::max(p[c] * scale, 1e-12));
+                const auto at = static_cast<std::size_t>(
+                    std::clamp(std::lround((stops - low) * stepsAStop), 0l, static_cast<long>(curve.size()) - 1));
+                out.rgba.push_back(stops < low ? std::uint8_t(0) : curve[at]);
+            }
+            out.rgba.push_back(255);
+        }
+    return out;
+}
+
 LuminanceHistogram luminance_histogram(const FloatImage& radiance, const Setup& setup) {
     using H = LuminanceHistogram;
     H h;

@@ -20,5 +20,7 @@ LuminanceHistogram luminance_histogram(const FloatImage& radiance, const Setup& 
 
 /// The setup's tone curve on an exposed value, then encoded as the display wants it: 0 to 1.
 double displayed(double exposed, const Setup& setup);
+/// A picture of radiance (cd/m2, at least 3 channels) as the frame's finish shows it, without dither.
+ByteImage displayed_picture(const FloatImage& radiance, const Setup& setup);
 
 } // namespace mirolux

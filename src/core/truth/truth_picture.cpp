@@ -16,8 +16,12 @@ namespace mirolux::truth {
 namespace {
 
 constexpr int tile = 16;           // pixels
-constexpr std::uint32_t slice = 8; // samples of a pixel, before it is asked whether to go on
+constexpr std::uint32_t slice = 8; // samples of a pixel in one pass
 constexpr char mark[] = "mirolux truth 1\n";
+
+std::size_t pixel_of(const Picture& p, int x, int y) {
+    return static_cast<std::size_t>(y) * static_cast<std::size_t>(p.width) + static_cast<std::size_t>(x);
+}
 
 /// Tiles whose error is over what is asked for, or all of them.
 std::vector<int> tiles_to_do(const Picture& p, const Goal& goal) {
@@ -90,37 +94,55 @@ FloatImage Picture::image() const {
     return out;
 }
 
+/// Samples that a pixel has after the next pass: 1, 2, 4, 8, 16, and then 8 more each time.
+static std::uint32_t next_count(std::uint32_t count) {
+    return count == 0 ? 1 : count < slice ? 2 * count : count + slice - count % slice;
+}
+
 void refine(const PathTracer& tracer, Picture& p, const Goal& goal, const std::function<bool(double)>& more) {
     const int across = (p.width + tile - 1) / tile;
     for (;;) {
         if (goal.error > 0 && p.fewest() >= 2 * slice && p.relative_error() <= goal.error) return;
         const std::vector<int> tiles = tiles_to_do(p, goal);
         if (tiles.empty()) return;
-        const auto start = std::chrono::steady_clock::now();
-        std::vector<std::uint64_t> rays(tiles.size(), 0);
-        parallel_for(0, static_cast<int>(tiles.size()), [&](int k) {
-            const int t = tiles[static_cast<std::size_t>(k)];
-            for (int y = t / across * tile; y < std::min(p.height, (t / across + 1) * tile); ++y)
-                for (int x = t % across * tile; x < std::min(p.width, (t % across + 1) * tile); ++x) {
-                    const auto i =
-                        static_cast<std::size_t>(y) * static_cast<std::size_t>(p.width) + static_cast<std::size_t>(x);
-                    const std::uint32_t end = std::min(goal.samples, p.count[i] + slice - p.count[i] % slice);
-                    for (std::uint32_t n = p.count[i]; n < end; ++n) {
-                        const glm::dvec3 value = tracer.sample(x, y, n, rays[static_cast<std::size_t>(k)]);
-                        p.sum[i] += value;
-                        p.squares[i] += luminance(value) * luminance(value);
+        for (std::size_t first = 0; first < tiles.size();) {
+            const auto start = std::chrono::steady_clock::now();
+            const std::uint32_t count =
+                p.count[pixel_of(p, tiles[first] % across * tile, tiles[first] / across * tile)];
+            const std::size_t last =
+                std::min(tiles.size(), first + std::max<std::size_t>(8, 256 / std::max(1u, next_count(count) - count)));
+            std::vector<std::uint64_t> rays(last - first, 0);
+            parallel_for(static_cast<int>(first), static_cast<int>(last), [&](int k) {
+                const int t = tiles[static_cast<std::size_t>(k)];
+                for (int y = t / across * tile; y < std::min(p.height, (t / across + 1) * tile); ++y)
+                    for (int x = t % across * tile; x < std::min(p.width, (t % across + 1) * tile); ++x) {
+                        const std::size_t i = pixel_of(p, x, y);
+                        const std::uint32_t end = std::min(goal.samples, next_count(p.count[i]));
+                        for (std::uint32_t n = p.count[i]; n < end; ++n) {
+                            const glm::dvec3 value = tracer.sample(x, y, n, rays[static_cast<std::size_t>(k) - first]);
+                            p.sum[i] += value;
+                            p.squares[i] += luminance(value) * luminance(value);
+                        }
+                        p.count[i] = std::max(p.count[i], end);
                     }
-                    p.count[i] = std::max(p.count[i], end);
-                }
-        });
-        for (const std::uint64_t r : rays)
-            p.rays += r;
-        p.seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-        double done = 0;
-        for (const std::uint32_t n : p.count)
-            done += std::min(n, goal.samples);
-        if (!more(done / (double(goal.samples) * static_cast<double>(p.count.size())))) return;
+            });
+            for (const std::uint64_t r : rays)
+                p.rays += r;
+            p.seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+            first = last;
+            double done = 0;
+            for (const std::uint32_t n : p.count)
+                done += std::min(n, goal.samples);
+            if (!more(done / (double(goal.samples) * static_cast<double>(p.count.size())))) return;
+        }
     }
+}
+
+std::filesystem::path kept_path(const std::string& digest) {
+    const char *cache = std::getenv("XDG_CACHE_HOME"), *home = std::getenv("HOME");
+    const std::filesystem::path base =
+        cache && *cache ? std::filesystem::path(cache) : std::filesystem::path(home ? home : ".") / ".cache";
+    return base / "mirolux" / "truth" / (digest + ".truth");
 }
 
 RaySpeed time_rays(const PathTracer& tracer, const RayScene& rays, int rounds) {

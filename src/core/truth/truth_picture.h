@@ -33,8 +33,9 @@ struct Goal {
     double error = 0;           // over 0: stops when relative_error() is down to it, and goes where it is largest
 };
 
-/// Goes on until the goal is met or `more` says no; it is asked after each slice (with the share that is done) and may
-/// keep what there is. The same samples give the same bits, on any number of threads and in any number of slices.
+/// Goes on until the goal is met or `more` says no; it is asked a few times a second (with the share that is done) and
+/// may keep what there is. Few samples come for all pixels first. The same samples give the same bits, on any number of
+/// threads and however often it is stopped.
 void refine(const PathTracer& tracer, Picture& picture, const Goal& goal,
             const std::function<bool(double share)>& more);
 
@@ -49,6 +50,8 @@ RaySpeed time_rays(const PathTracer& tracer, const RayScene& rays, int rounds = 
 /// What a picture is of: everything that changes it.
 std::string digest_of(const Scene& scene, const Setup& setup, const View& view, const Options& options);
 
+/// Where a picture of this digest is kept for this user.
+std::filesystem::path kept_path(const std::string& digest);
 /// Writes and reads what there is (docs/truth-format.md). Reading fails for a file that is damaged, cut off, or of
 /// something else.
 Result<void> write_picture(const std::filesystem::path& path, const Picture& picture, const std::string& digest);

@@ -1,0 +1,161 @@
+#include "app/truth_engine.h"
+#include "core/base/text.h"
+#include "core/finish/histogram.h"
+#include "core/light/tone.h"
+#include "core/scene/gltf_import.h"
+#include <chrono>
+
+namespace mirolux::app {
+
+TruthEngine::TruthEngine(QObject* parent) : QObject(parent), thread_([this] { work(); }) {}
+
+TruthEngine::~TruthEngine() {
+    {
+        const std::lock_guard lock(mutex_);
+        ending_ = true;
+        question_.reset();
+        ++number_;
+    }
+    changed_.notify_all();
+    thread_.join();
+}
+
+void TruthEngine::ask(std::optional<TruthQuestion> question) {
+    {
+        const std::lock_guard lock(mutex_);
+        question_ = std::move(question);
+        ++number_;
+        frameValues_.reset(); // of another question
+    }
+    changed_.notify_all();
+}
+
+void TruthEngine::set_frame(std::shared_ptr<const FloatImage> values, const ByteImage& picture) {
+    const std::lock_guard lock(mutex_);
+    frameValues_ = std::move(values);
+    framePicture_ = picture;
+}
+
+void TruthEngine::pause(bool on) {
+    paused_ = on;
+    changed_.notify_all();
+}
+
+/// Waits while it is to stand still; false: there is another question.
+bool TruthEngine::goes_on(std::uint64_t number) {
+    std::unique_lock lock(mutex_);
+    changed_.wait(lock, [&] { return !paused_ || number != number_; });
+    return number == number_;
+}
+
+void TruthEngine::work() {
+    for (std::uint64_t done = 0;;) {
+        TruthQuestion question;
+        {
+            std::unique_lock lock(mutex_);
+            changed_.wait(lock, [&] { return ending_ || (question_ && number_ != done); });
+            if (ending_) return;
+            question = *question_;
+            done = number_;
+        }
+        trace(question, done);
+    }
+}
+
+/// The window holds no pictures: they are read once for the rays.
+Scene TruthEngine::with_pictures(const Scene& scene) {
+    Scene out = scene;
+    if (scene.asset->textures.empty()) return out;
+    if (!whole_ || whole_->fileDigest != scene.asset->fileDigest || whole_->path != scene.asset->path) {
+        auto read = import_gltf(scene.asset->path);
+        if (!read || (*read)->fileDigest != scene.asset->fileDigest) {
+            emit troubled(
+                read ? tr("The scene file has changed: truth is traced without its textures.")
+                     : tr("Truth is traced without textures: %1").arg(QString::fromStdString(to_text(read.error()))));
+            return out;
+        }
+        whole_ = std::move(*read);
+    }
+    out.asset = whole_;
+    return out;
+}
+
+void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
+    TruthQuestion q = asked;
+    q.scene = with_pictures(asked.scene);
+    if (!rays_ || !rays_->holds(q.scene)) rays_ = std::make_shared<RayScene>(q.scene);
+    const truth::PathTracer tracer(q.scene, q.setup, q.view, q.options, rays_);
+    const std::string digest = truth::digest_of(q.scene, q.setup, q.view, q.options);
+    const std::filesystem::path path = truth::kept_path(digest);
+    truth::Picture picture(q.view.width, q.view.height);
+    std::error_code ec;
+    if (std::filesystem::exists(path, ec)) {
+        if (auto read = truth::read_picture(path, digest);
+            read && read->width == q.view.width && read->height == q.view.height)
+            picture = std::move(*read);
+        else if (!read) {
+            std::filesystem::rename(path, path.string() + ".damaged", ec);
+            emit troubled(QString::fromStdString(to_text(read.error())));
+        }
+    }
+    using Clock = std::chrono::steady_clock;
+    auto told = Clock::now(), kept = told;
+    const auto keep = [&] {
+        if (auto ok = truth::write_picture(path, picture, digest); !ok)
+            emit troubled(QString::fromStdString(to_text(ok.error())));
+    };
+    if (picture.fewest() > 0) tell(picture, q, 0, picture.fewest() >= mostSamples, number);
+    const std::uint32_t before = picture.fewest();
+    truth::refine(tracer, picture, {mostSamples, 0}, [&](double share) {
+        const auto now = Clock::now();
+        // Often in the beginning, when each sample shows; then once a second.
+        if (picture.fewest() > 0 && now - told > std::chrono::milliseconds(picture.fewest() < 8 ? 250 : 1000)) {
+            tell(picture, q, share, false, number);
+            told = Clock::now();
+        }
+        if (now - kept > std::chrono::seconds(15)) {
+            keep();
+            kept = Clock::now();
+        }
+        return goes_on(number);
+    });
+    if (picture.fewest() > before) keep();
+    if (picture.fewest() >= mostSamples) tell(picture, q, 1, true, number);
+}
+
+void TruthEngine::tell(const truth::Picture& picture, const TruthQuestion& q, double share, bool done,
+                       std::uint64_t number) {
+    auto state = std::make_shared<TruthState>();
+    state->values = picture.image();
+    state->picture = displayed_picture(state->values, q.setup);
+    state->samples = picture.fewest();
+    state->error = picture.relative_error();
+    state->share = share;
+    state->secondsLeft = share > 0 && !done ? picture.seconds * (1 - share) / share : 0;
+    state->done = done;
+    std::shared_ptr<const FloatImage> frame;
+    ByteImage shown;
+    {
+        const std::lock_guard lock(mutex_);
+        if (number != number_) return;
+        frame = frameValues_;
+        shown = framePicture_;
+    }
+    if (frame && frame->width == state->values.width && frame->height == state->values.height && frame->channels >= 3) {
+        state->distance = truth::distance(*frame, state->values);
+        state->maps = std::make_shared<const PairDifference>(pair_difference(
+            *frame, state->values, shown, state->picture, tone::exposure_scale(q.setup.number("exposure.ev100"))));
+    }
+    QMetaObject::invokeMethod(
+        this,
+        [this, state, number] {
+            {
+                const std::lock_guard lock(mutex_);
+                if (number != number_) return;
+            }
+            emit refined(state);
+        },
+        Qt::QueuedConnection);
+}
+
+} // namespace mirolux::app

@@ -1,0 +1,165 @@
+#include "app/layer_strip.h"
+#include "app/truth_engine.h"
+#include "core/finish/histogram.h"
+#include "core/light/tone.h"
+#include "window_fixture.h"
+#include <QDir>
+
+using namespace mirolux;
+using namespace mirolux::app;
+using namespace mirolux::test;
+
+/// Truth beside the frame in the window; what is kept lies in a folder of the test's own.
+class truth_window_test : public QObject, WindowFixture {
+    Q_OBJECT
+    QTemporaryDir cache_;
+
+    bool refined(std::uint32_t samples) {
+        return QTest::qWaitFor(
+            [&] {
+                const auto& s = window_->truth_state();
+                return s && s->samples >= samples && s->distance;
+            },
+            90000);
+    }
+    QStringList kept() const { return QDir(cache_.filePath("mirolux/truth")).entryList(QDir::Files); }
+
+private slots:
+    void initTestCase() {
+        qputenv("XDG_CACHE_HOME", cache_.path().toUtf8());
+        use_theme(*qApp, true);
+    }
+    void init() {
+        open_window();
+        QApplication::setActiveWindow(window_.get()); // keys are commands of the active window
+        QVERIFY(window_->document().set("path.kind", std::string("clustered-deferred")).has_value());
+    }
+    void cleanup() { close_window(); }
+
+    /// It comes by a key, refines by itself, tells its number, and goes again.
+    void truth_stands_beside_the_frame_with_a_number() {
+        wait_for_rest();
+        const QImage alone = window_->viewport().grab().toImage();
+        QTest::keyClick(window_.get(), Qt::Key_U);
+        QVERIFY(window_->truth_shown());
+        QVERIFY(refined(4));
+        const auto first = window_->truth_state();
+        QCOMPARE(first->values.width, 320);
+        QVERIFY(first->maps && !first->maps->absolute.isNull());
+        QVERIFY(first->distance->mean > 0.02 && first->distance->mean < 2);
+        QVERIFY(std::abs(first->distance->bias) < 0.3); // textures and all
+        QVERIFY(refined(first->samples + 1));           // goes on
+        QVERIFY(window_->truth_state()->error < first->error);
+        const QImage both = window_->viewport().grab().toImage();
+        QVERIFY(both != alone);
+        // All ways of looking at two pictures are there.
+        for (const char* view : {"absolute difference", "relative difference", "seen difference", "blink", "wipe"}) {
+            window_->command(view)->trigger();
+            window_->viewport().grab();
+        }
+        QTest::keyClick(window_.get(), Qt::Key_U);
+        QVERIFY(!window_->truth_shown() && !window_->truth_state());
+        QTest::qWait(400);
+        QVERIFY(!window_->truth_state()); // nothing comes late
+    }
+
+    /// The same question again is there at once: it was kept. Another light is another question.
+    void coming_back_is_instant_and_a_change_asks_anew() {
+        wait_for_rest();
+        window_->show_truth(true);
+        QVERIFY(refined(16));
+        const std::uint32_t had = window_->truth_state()->samples;
+        Document& d = window_->document();
+        d.edit_light("brighter", d.project().lights[2].id, [](Light& l) { l.intensity *= 50; });
+        QVERIFY(!window_->truth_state());
+        QVERIFY(refined(1));
+        QTRY_VERIFY(!kept().isEmpty());
+        d.undo();
+        QVERIFY(!window_->truth_state());
+        QSignalSpy told(window_.get(), &MainWindow::truth_refined);
+        QVERIFY(told.wait(60000));
+        QVERIFY2(window_->truth_state()->samples >= had,
+                 qPrintable(QString("%1 of %2").arg(window_->truth_state()->samples).arg(had)));
+    }
+
+    /// It stands still while one drags and while the device measures, and is of no measured time.
+    void it_yields_to_hands_and_to_measuring() {
+        wait_for_rest();
+        window_->show_truth(true);
+        QVERIFY(refined(1));
+        window_->document().set_interactive(true);
+        Camera c = window_->document().project().view.camera;
+        c.eye.y += 0.5f;
+        window_->document().move_camera(c);
+        QVERIFY(window_->truth_engine()->paused() && !window_->truth_state());
+        window_->document().set_interactive(false);
+        QVERIFY(refined(1));
+        window_->log_state(5);
+        QTRY_VERIFY(window_->bridge().measuring());
+        QVERIFY(window_->truth_engine()->paused());
+        const auto at = window_->truth_state();
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->bridge().measuring(), 120000);
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->truth_engine()->paused(), 60000);
+        QVERIFY(refined((at ? at->samples : 0) + 1));
+    }
+
+    void layers_without_a_truth_say_so() {
+        wait_for_rest();
+        window_->show_truth(true);
+        QVERIFY(refined(1));
+        window_->findChild<LayerStrip*>()->set_held("normal");
+        QTRY_VERIFY(!window_->truth_state());
+        QTest::qWait(600);
+        QVERIFY(!window_->truth_state());
+        window_->findChild<LayerStrip*>()->set_held("final");
+        QVERIFY(refined(1));
+    }
+
+    /// A kept picture that is damaged is named and set aside; the window goes on.
+    void a_damaged_one_is_named() {
+        wait_for_rest();
+        Camera c = window_->document().project().view.camera;
+        c.eye.x += 1.25f;
+        window_->document().move_camera(c);
+        emit window_->document().settled();
+        const QStringList before = kept();
+        window_->show_truth(true);
+        QVERIFY(refined(8));
+        window_->show_truth(false);
+        QString mine;
+        QTRY_VERIFY_WITH_TIMEOUT(([&] {
+                                     for (const QString& name : kept())
+                                         if (!before.contains(name)) mine = name;
+                                     return !mine.isEmpty();
+                                 })(),
+                                 20000);
+        QFile file(cache_.filePath("mirolux/truth/" + mine));
+        QVERIFY(file.open(QIODevice::ReadWrite) && file.seek(file.size() / 3) && file.write("damage") == 6);
+        file.close();
+        window_->show_truth(true);
+        QTRY_VERIFY_WITH_TIMEOUT(window_->status_text().contains("damaged"), 60000);
+        QVERIFY(refined(1));
+        QVERIFY(kept().contains(mine + ".damaged"));
+    }
+
+    /// What is shown of truth goes through the finish that the frame went through.
+    void pictures_are_shown_as_the_finish_shows_them() {
+        for (const char* curve : {"none", "clamp", "reinhard", "filmic"}) {
+            Setup setup;
+            QVERIFY(setup.set_text("tone.curve", curve).has_value() &&
+                    setup.set_text("exposure.ev100", "1.5").has_value());
+            FloatImage image{200, 1, 3, {}};
+            for (int i = 0; i < 600; ++i)
+                image.data.push_back(static_cast<float>(std::exp2(-8 + i * 0.02)));
+            const ByteImage shown = displayed_picture(image, setup);
+            for (std::size_t i = 0; i < 200; ++i)
+                for (std::size_t k = 0; k < 3; ++k) {
+                    const double exact = 255 * displayed(image.data[3 * i + k] * tone::exposure_scale(1.5), setup);
+                    QVERIFY(std::abs(shown.rgba[4 * i + k] - exact) < 1.0);
+                }
+        }
+    }
+};
+
+MIROLUX_TEST(truth_window_test)
+#include "truth_window_test.moc"
