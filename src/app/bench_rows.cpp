@@ -2,6 +2,7 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPushButton>
 
 namespace mirolux::app {
 
@@ -41,6 +42,16 @@ void BenchRows::show_what_applies() {
         for (QWidget* widget : row.widgets)
             widget->setVisible(on);
     }
+}
+
+QPushButton* add_button(QGridLayout* grid, int columns, const QString& text, const QString& name, const QString& help,
+                        const std::function<void()>& run) {
+    auto* b = new QPushButton(text, grid->parentWidget());
+    b->setObjectName(name);
+    b->setToolTip(help);
+    QObject::connect(b, &QPushButton::clicked, b, run);
+    grid->addWidget(b, grid->count() / columns, grid->count() % columns);
+    return b;
 }
 
 } // namespace mirolux::app

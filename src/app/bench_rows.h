@@ -4,6 +4,7 @@
 #include <vector>
 
 class QGridLayout;
+class QPushButton;
 
 namespace mirolux::app {
 
@@ -25,5 +26,9 @@ private:
     QGridLayout* grid_;
     std::vector<Row> rows_;
 };
+
+/// A button of a bench in the next free cell of a grid of so many columns.
+QPushButton* add_button(QGridLayout* grid, int columns, const QString& text, const QString& name, const QString& help,
+                        const std::function<void()>& run);
 
 } // namespace mirolux::app

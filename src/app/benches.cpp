@@ -80,14 +80,15 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
         if (!document.is_open()) return;
         const SceneAsset& a = *document.asset();
         const Project& p = document.project();
-        facts->setText(tr("%1\n%L2 triangles, %L3 objects, %4 materials\n%5, %6")
-                           .arg(QString::fromStdString(p.scenePath).section('/', -1))
-                           .arg(a.triangles())
-                           .arg(a.objects.size())
-                           .arg(a.materials.size() - 1)
-                           .arg(p.lights.size() == 1 ? tr("1 light") : tr("%1 lights").arg(p.lights.size()),
-                                p.motions.empty() ? tr("none of them moves")
-                                                  : tr("%1 of them move or switch").arg(p.motions.size())));
+        facts->setText(
+            tr("%1\n%L2 triangles, %3, %4\n%5, %6")
+                .arg(QString::fromStdString(p.scenePath).section('/', -1))
+                .arg(a.triangles())
+                .arg(a.objects.size() == 1 ? tr("1 object") : tr("%L1 objects").arg(a.objects.size()),
+                     a.materials.size() == 2 ? tr("1 material") : tr("%1 materials").arg(a.materials.size() - 1))
+                .arg(p.lights.size() == 1 ? tr("1 light") : tr("%1 lights").arg(p.lights.size()),
+                     p.motions.empty() ? tr("none of them moves")
+                                       : tr("%1 of them move or switch").arg(p.motions.size())));
         cameras->setVisible(!p.cameras.empty());
         const QSignalBlocker quiet(cameras);
         if (cameras->count() != static_cast<int>(p.cameras.size())) {

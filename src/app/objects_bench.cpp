@@ -178,14 +178,8 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     below->addWidget(rows);
     auto* buttons = new QGridLayout; // two in a row: four would make the bench wider than its place
     buttons->setSpacing(4);
-    const auto button = [&](const QString& text, const QString& name, const QString& help, auto&& run) {
-        auto* b = new QPushButton(text, selected_);
-        b->setObjectName(name);
-        b->setToolTip(help);
-        connect(b, &QPushButton::clicked, this, run);
-        buttons->addWidget(b, buttons->count() / 2, buttons->count() % 2);
-        return b;
-    };
+    const auto button = [&](const QString& text, const QString& name, const QString& help,
+                            const std::function<void()>& run) { return add_button(buttons, 2, text, name, help, run); };
     hide_ = button(
         tr("Hide"), "hide objects", tr("Not drawn any more: costs nothing, hides and reflects nothing (H)."), [this] {
             const bool hide = hide_->text() == tr("Hide");

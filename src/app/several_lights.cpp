@@ -36,13 +36,8 @@ SeveralLights::SeveralLights(Document& document, Selection& selection, QWidget* 
     column->addWidget(rows_);
     auto* buttons = new QGridLayout; // three in a row: five would make the bench wider than its place
     buttons->setSpacing(4);
-    const auto button = [&](const QString& text, const QString& name, const QString& help, auto&& run) {
-        auto* b = new QPushButton(text, this);
-        b->setObjectName(name);
-        b->setToolTip(help);
-        connect(b, &QPushButton::clicked, this, run);
-        buttons->addWidget(b, buttons->count() / 3, buttons->count() % 3);
-    };
+    const auto button = [&](const QString& text, const QString& name, const QString& help,
+                            const std::function<void()>& run) { add_button(buttons, 3, text, name, help, run); };
     const auto switched = [this](bool on) {
         document_.edit_lights(on ? tr("switch on") : tr("switch off"), selection_.lights(),
                               [on](Light& l) { l.enabled = on; });

@@ -277,7 +277,8 @@ private:
         auto* sub = json(scene(add("truth", "the picture as light would have it, traced by paths; needs no device",
                                    [this] { return truth_picture(common_, truth_); }),
                                false));
-        auto* output = sub->add_option("-o,--output", truth_.output, ".exr or .hdr");
+        auto* output =
+            sub->add_option("-o,--output", truth_.output, ".exr or .hdr; .png as the frame's finish shows it");
         sub->add_flag("--time-rays", truth_.timeRays, "no picture: how fast its rays are by themselves, on one thread")
             ->excludes(output);
         tracing(sub);

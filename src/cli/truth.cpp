@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
+#include "core/finish/histogram.h"
 #include "core/image/image_io.h"
 #include "core/truth/truth_picture.h"
 #include <csignal>
@@ -86,8 +87,8 @@ truth::Picture traced(const truth::PathTracer& tracer, const TruthArguments& a, 
 
 int truth_picture(const Common& c, const TruthArguments& a) {
     const std::string type = std::filesystem::path(a.output).extension().string();
-    if (!a.timeRays && type != ".exr" && type != ".hdr")
-        return complain({"the picture's type is not known", a.output, "End the name in .exr or .hdr."}, badInput);
+    if (!a.timeRays && type != ".exr" && type != ".hdr" && type != ".png")
+        return complain({"the picture's type is not known", a.output, "End the name in .exr, .hdr or .png."}, badInput);
     if (auto ok = can_write({a.timeRays ? std::string() : a.output, c.json}); !ok)
         return complain(ok.error(), badInput);
     auto s = subject_of(c, true);
@@ -120,7 +121,10 @@ int truth_picture(const Common& c, const TruthArguments& a) {
     FloatImage rgb{image.width, image.height, 3, {}};
     for (std::size_t i = 0; i < image.data.size(); ++i)
         if (i % 4 < 3) rgb.data.push_back(image.data[i]);
-    if (auto ok = type == ".hdr" ? write_hdr(a.output, rgb) : write_exr(a.output, rgb); !ok)
+    if (auto ok = type == ".png"   ? write_png(a.output, displayed_picture(rgb, s->setup))
+                  : type == ".hdr" ? write_hdr(a.output, rgb)
+                                   : write_exr(a.output, rgb);
+        !ok)
         return complain(ok.error(), badInput);
     const double perSecond = picture.seconds > 0 ? static_cast<double>(picture.rays) / picture.seconds : 0;
     const nlohmann::json json = {{"schema", "mirolux.truth"},

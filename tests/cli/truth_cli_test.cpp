@@ -51,6 +51,21 @@ private slots:
             QVERIFY(std::isfinite(v) && v >= 0);
     }
 
+    void a_png_is_as_the_finish_shows_it() {
+        QVERIFY(run(truth(file("p.png"), {"--samples", "4"})).code == 0);
+        QVERIFY(run(truth(file("p.exr"), {"--samples", "4"})).code == 0);
+        const auto png = read_png(file("p.png").toStdString());
+        QVERIFY(png.has_value() && png->width == 96 && png->height == 54);
+        const auto linear = read_exr(file("p.exr").toStdString());
+        std::vector<std::pair<float, int>> reds;
+        for (int i = 0; i < 96 * 54; ++i)
+            reds.emplace_back(linear->pixel(i % 96, i / 96)[0], png->rgba[std::size_t(4 * i)]);
+        std::sort(reds.begin(), reds.end());
+        for (std::size_t i = 1; i < reds.size(); ++i) // brighter light is never darker in the picture
+            QVERIFY(reds[i - 1].second <= reds[i].second);
+        QVERIFY(reds.front().second < 60 && reds.back().second > 200);
+    }
+
     /// The same question again costs nothing; on another number of threads it is the same to the bit.
     void what_is_kept_is_gone_on_with() {
         const QStringList what = {"--samples", "24", "--seed", "5"};
@@ -128,7 +143,7 @@ private slots:
             const Ran r = run(arguments);
             return r.code == 2 && r.err.find(words) != std::string::npos;
         };
-        QVERIFY(refused({"truth", MIROLUX_DEMO, "-o", file("a.jpg")}, ".exr or .hdr"));
+        QVERIFY(refused({"truth", MIROLUX_DEMO, "-o", file("a.jpg")}, ".exr, .hdr or .png"));
         QVERIFY(refused(truth(file("a.exr"), {"--layer", "nothing"}), "occlusion"));
         QVERIFY(refused(truth(file("a.exr"), {"--layer", "visibility"}), "--light"));
         QVERIFY(refused(truth(file("a.exr"), {"--layer", "visibility", "--light", "no such"}), "info lists them"));

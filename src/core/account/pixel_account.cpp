@@ -6,6 +6,7 @@
 #include "core/light/tone.h"
 #include "core/path/path_kind.h"
 #include "core/sky/sky.h"
+#include "core/surface/surface_model.h"
 #include <set>
 
 namespace mirolux {
@@ -108,14 +109,6 @@ Lists lists_of(const SurfaceSample& s, bool blended, const Setup& setup, const V
     return out;
 }
 
-brdf::Model model_of(const Setup& setup) {
-    const std::string& m = setup.choice("shading.model");
-    return m == "lambert"       ? brdf::Model::lambert
-           : m == "phong"       ? brdf::Model::phong
-           : m == "blinn-phong" ? brdf::Model::blinnPhong
-                                : brdf::Model::ggx;
-}
-
 LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample& s, const glm::dvec3& toEye,
                   const Setup& setup) {
     const RangeWindow window =
@@ -137,7 +130,7 @@ LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample&
     }
     t.facing = glm::dot(glm::dvec3(s.normal), toLight);
     const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness};
-    const brdf::Lobes lobes = brdf::evaluate(model_of(setup), surface, setup.number("shading.exponent"),
+    const brdf::Lobes lobes = brdf::evaluate(shading_model(setup), surface, setup.number("shading.exponent"),
                                              setup.flag("shading.normalised"), glm::dvec3(s.normal), toLight, toEye);
     t.diffuse = lobes.diffuse * double(l.diffuseShare);
     t.specular = lobes.specular * double(l.specularShare);

@@ -1,13 +1,22 @@
+#include "core/surface/surface_model.h"
 #include "core/technique/plan_builder.h"
 
 // What a surface does with light: the choice among the models of core/light/brdf.h.
-namespace mirolux::technique {
+namespace mirolux {
+
+brdf::Model shading_model(const Setup& setup) {
+    const std::string& m = setup.choice("shading.model");
+    return m == "lambert"       ? brdf::Model::lambert
+           : m == "phong"       ? brdf::Model::phong
+           : m == "blinn-phong" ? brdf::Model::blinnPhong
+                                : brdf::Model::ggx;
+}
+
+namespace technique {
 
 static void plan_surface_model(const FrameInputs& in, PlanBuilder& b) {
     const Setup& s = in.setup;
-    const std::string& model = s.choice("shading.model");
-    const int number = model == "lambert" ? 0 : model == "phong" ? 1 : model == "blinn-phong" ? 2 : 3;
-    b.define("SHADING_MODEL " + std::to_string(number));
+    b.define("SHADING_MODEL " + std::to_string(static_cast<int>(shading_model(s)))); // as include/brdf.glsl counts them
     b.define(std::string("NORMALISED ") + (s.flag("shading.normalised") ? "1" : "0"));
     b.define(std::string("NORMAL_MAPS ") + (s.flag("shading.normalMaps") ? "1" : "0"));
     b.set("lobe", glm::vec4(static_cast<float>(s.number("shading.exponent")), 0, 0, 0));
@@ -69,4 +78,5 @@ const Technique& surface_model() {
     return technique;
 }
 
-} // namespace mirolux::technique
+} // namespace technique
+} // namespace mirolux

@@ -3,6 +3,7 @@
 #include "core/light/luminance.h"
 #include "core/scene/object_edit.h"
 #include "core/sky/sky.h"
+#include "core/surface/surface_model.h"
 #include <cmath>
 
 namespace mirolux::truth {
@@ -73,7 +74,7 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
                        std::shared_ptr<const RayScene> rays)
     : view_(view), options_(options), rays_(std::move(rays)), sky_(scene.sky), ambient_(ambient_light(setup)),
       fog_(uniform_fog(setup)) {
-    shading_.model = model_of(setup);
+    shading_.model = shading_model(setup);
     shading_.exponent = setup.number("shading.exponent");
     shading_.normalised = setup.flag("shading.normalised");
     window_ = setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;

@@ -62,14 +62,6 @@ glm::dvec3 even_direction(const glm::dvec2& u) {
     return {r * std::cos(phi), r * std::sin(phi), z};
 }
 
-brdf::Model model_of(const Setup& setup) {
-    const std::string& m = setup.choice("shading.model");
-    return m == "lambert"       ? brdf::Model::lambert
-           : m == "phong"       ? brdf::Model::phong
-           : m == "blinn-phong" ? brdf::Model::blinnPhong
-                                : brdf::Model::ggx;
-}
-
 brdf::Lobes Scattering::lobes(const glm::dvec3& toLight) const {
     return brdf::evaluate(model, surface, exponent, normalised, normal, toLight, toEye);
 }

@@ -1,6 +1,5 @@
 #pragma once
 #include "core/light/brdf.h"
-#include "core/plan/settings.h"
 
 // How a path leaves a surface: directions chosen by the shading models of core/light/brdf.h.
 namespace mirolux::truth {
@@ -27,9 +26,6 @@ struct Scattering {
 private:
     double diffuse_share() const;
 };
-
-/// The model that a setup shades with.
-brdf::Model model_of(const Setup& setup);
 
 /// Unit vectors that make a right-handed frame with n (T. Duff et al., Building an Orthonormal Basis, Revisited, 2017).
 void frame_of(const glm::dvec3& n, glm::dvec3& t, glm::dvec3& b);
