@@ -124,7 +124,7 @@ void Plot::paint_part_in_view(QPainter& p) const {
         p.drawLine(at(part.lower), at(part.upper));
     };
     strip(r.bottomLeft() + QPointF(0, 3), r.bottomRight() + QPointF(0, 3), x_, xAxis->range());
-    strip(r.bottomLeft() - QPointF(4, 0), r.topLeft() - QPointF(4, 0), y_, yAxis->range());
+    strip(r.bottomRight() + QPointF(5, 0), r.topRight() + QPointF(5, 0), y_, yAxis->range());
 }
 
 void Plot::changeEvent(QEvent* e) {
