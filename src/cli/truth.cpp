@@ -20,7 +20,7 @@ Result<truth::Options> options_of(const TruthArguments& a, const Subject& s) {
     const auto layer = truth::layer_of(a.layer);
     if (!layer)
         return fail("there is no layer of truth of this name", a.layer,
-                    "It is one of: final, direct, indirect, scattering, visibility, occlusion.");
+                    "It is one of: final, direct, indirect, scattering, visibility, occlusion, mirror.");
     o.layer = *layer;
     o.bounces = a.bounces;
     o.seed = a.seed;

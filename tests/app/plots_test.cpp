@@ -105,11 +105,13 @@ class plots_test : public QObject {
             f.plot = std::move(journal);
         } else if (name == "walk") {
             auto cut = std::make_unique<WalkCut>(document_);
+            cut->controls()->hide(); // the deck has them in its head
             cut->show_walk({walk()});
             f.place = [c = cut.get()](std::size_t i) { return c->place_of(i); };
             f.plot = std::move(cut);
         } else {
             auto cut = std::make_unique<RegionCut>();
+            cut->controls()->hide();
             cut->show_inspection(inspection());
             f.place = [c = cut.get()](std::size_t i) { return c->bar(static_cast<int>(i)).center(); };
             f.plot = std::move(cut);

@@ -22,7 +22,9 @@ class truth_window_test : public QObject, WindowFixture {
             },
             90000);
     }
-    QStringList kept() const { return QDir(cache_.filePath("mirolux/truth")).entryList(QDir::Files); }
+    QStringList kept() const {
+        return QDir(cache_.filePath("mirolux/truth")).entryList({"*.truth", "*.damaged"}, QDir::Files);
+    }
 
 private slots:
     void initTestCase() {

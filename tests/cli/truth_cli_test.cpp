@@ -35,7 +35,9 @@ class truth_cli_test : public QObject {
         if (!image) qFatal("%s", to_text(image.error()).c_str());
         return image->data;
     }
-    QStringList kept() const { return QDir(folder_.filePath("cache/mirolux/truth")).entryList(QDir::Files); }
+    QStringList kept() const {
+        return QDir(folder_.filePath("cache/mirolux/truth")).entryList({"*.truth", "*.damaged"}, QDir::Files);
+    }
 
 private slots:
     void a_picture_of_truth_is_written_and_told() {
@@ -79,16 +81,25 @@ private slots:
         QCOMPARE(json::parse(again.out)["seconds"].get<double>(), json::parse(on.out)["seconds"].get<double>());
     }
 
+    /// Asked to stop it keeps what it has; killed it loses seconds. Either way the picture is the same in the end.
+    void a_stopped_one_goes_on_to_the_same_picture_data() {
+        QTest::addColumn<bool>("killed");
+        QTest::newRow("stopped") << false;
+        QTest::newRow("killed") << true;
+    }
     void a_stopped_one_goes_on_to_the_same_picture() {
-        const QStringList what = {"--samples", "200", "--seed", "9"};
+        QFETCH(bool, killed);
+        const QStringList what = {"--samples", "200", "--seed", killed ? "10" : "9"};
         QProcess p;
         p.setProcessEnvironment(environment());
         p.start(QString(MIROLUX_BIN) + "/mirolux-cli", truth(file("s.exr"), what));
         QTest::qWait(2500);
-        p.terminate();
+        killed ? p.kill() : p.terminate();
         QVERIFY(p.waitForFinished(60000));
-        const json stopped = json::parse(p.readAllStandardOutput().toStdString());
-        QVERIFY(stopped["stopped"].get<bool>() && stopped["samples"].get<int>() < 200);
+        if (!killed) {
+            const json stopped = json::parse(p.readAllStandardOutput().toStdString());
+            QVERIFY(stopped["stopped"].get<bool>() && stopped["samples"].get<int>() < 200);
+        }
         QVERIFY(run(truth(file("s.exr"), what)).code == 0);
         QVERIFY(run(truth(file("w.exr"), what + QStringList{"--forget", "--fresh"})).code == 0);
         QVERIFY(pixels(file("s.exr")) == pixels(file("w.exr")));

@@ -2,6 +2,7 @@
 #include "core/io/file.h"
 #include "core/light/falloff.h"
 #include "core/light/luminance.h"
+#include "core/truth/integrals.h"
 #include "core/truth/truth_picture.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
@@ -376,7 +377,7 @@ private slots:
         refine(tracer, whole, {32, 0}, [](double) { return true; });
         int slices = 0;
         refine(tracer, part, {32, 0}, [&](double) { return ++slices < 2; });
-        QCOMPARE(part.fewest(), 16u);
+        QVERIFY(part != whole && part.rays > 0 && part.rays < whole.rays);
         QVERIFY(write_picture(path, part, digest).has_value());
         auto again = read_picture(path, digest);
         QVERIFY(again.has_value() && *again == part);
@@ -480,6 +481,49 @@ private slots:
         QVERIFY2(std::abs(is - (1 - closed)) < 0.005, qPrintable(QString("%1 of %2").arg(is).arg(1 - closed)));
         o.radius = 0.5; // the lid is farther away
         QVERIFY(std::abs(mean(traced(scene, lambert(), view, o, 200)) - 1) < 1e-9);
+    }
+
+    /// The same of one surface, each with its samples and its error.
+    void integrals_of_a_surface_tell_their_error() {
+        SceneAsset a;
+        a.materials = {diffuse(0.5, 0, true), diffuse(0.5, 0, true)};
+        a.materials[1].alphaMode = AlphaMode::blend;
+        a.materials[1].baseColor.a = 0.25f;
+        add_quad(a, 0, {-20, 0, 20}, {40, 0, 0}, {0, 0, -40});
+        add_quad(a, 0, {0, 1, 2}, {4, 0, 0}, {0, 0, -4});
+        add_quad(a, 1, {-6, 2, 2}, {3, 0, 0}, {0, 0, -4}); // a pane
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        const RayScene rays(scene);
+        const auto floor_at = [&](float x, float z) {
+            const Ray ray{{x, 0.5f, z}, {0, -1, 0}};
+            return surface_point(rays, ray, rays.any_surface(ray, 0, true), true);
+        };
+        const double half = 2, c = half / std::sqrt(1 + half * half),
+                     open = 1 - 4 / glm::two_pi<double>() * 2 * c * std::atan(c);
+        // The error says how far: nine tenths of the estimates lie within two of them (Sobol's lie nearer still).
+        int within = 0;
+        for (std::uint32_t seed = 1; seed <= 40; ++seed) {
+            const Estimate e = occlusion(rays, floor_at(2, 0), 100, 256, seed);
+            QCOMPARE(e.samples, 256u);
+            QVERIFY(e.error > 0.005 && e.error < 0.05);
+            within += std::abs(e.value - open) < 2 * e.error;
+        }
+        QVERIFY(within >= 36);
+        QCOMPARE(occlusion(rays, floor_at(2, 0), 100, 256, 3).value,
+                 occlusion(rays, floor_at(2, 0), 100, 256, 3).value);
+        QCOMPARE(occlusion(rays, floor_at(2, 0), 100, 0, 3).samples, 0u);
+        Light sun = lamp({}, 1);
+        sun.type = LightType::directional;
+        sun.direction = {0, -1, 0};
+        QCOMPARE(visibility(rays, floor_at(2, 0.3f), sun, 0).value, 0.0);
+        QCOMPARE(visibility(rays, floor_at(-10, 0), sun, 0).value, 1.0);
+        QVERIFY(std::abs(visibility(rays, floor_at(-4.5f, 0.3f), sun, 0).value - 0.75) < 1e-6); // through the pane
+        QCOMPARE(visibility(rays, floor_at(2, 0), lamp({2, -1, 0}, 5), 0).value, 0.0);          // from below
+        // Seen from the left at 45 degrees, the lid stands where a mirror in the floor shows it.
+        const Mirrored m = mirror(rays, floor_at(1, 0), glm::normalize(glm::vec3(-1, 1, 0)));
+        QVERIFY(m.hit.object == 1 && std::abs(m.hit.distance - std::sqrt(2.0f)) < 1e-3f);
+        QCOMPARE(mirror(rays, floor_at(-10, 0), {0, 1, 0}).hit.object, -1);
     }
 
     void odd_scenes_have_defined_pictures() {

@@ -33,19 +33,30 @@ void PlanFigure::forget() {
 
 void PlanFigure::fit() {
     if (!document_.is_open()) return;
-    // What lies about, and not the ground under it: the middle nine tenths of the objects' places.
     std::vector<double> xs, zs;
     const Scene scene = document_.scene();
+    const auto shown =
+        std::count_if(scene.objects().begin(), scene.objects().end(), [](const Object& o) { return !o.hidden; });
+    const bool few = shown < 8; // nothing is told apart from the ground under it: all of them, and where one stands
+    const auto add = [&](const glm::vec3& at) {
+        xs.push_back(at.x);
+        zs.push_back(at.z);
+    };
     for (const Object& o : scene.objects()) {
         if (o.hidden) continue;
-        xs.push_back(o.bounds.center().x);
-        zs.push_back(o.bounds.center().z);
+        if (few) {
+            add(o.bounds.low);
+            add(o.bounds.high);
+        } else
+            add(o.bounds.center());
     }
     if (xs.empty()) return;
-    const auto span = [](std::vector<double>& v) {
+    if (few) add(document_.project().view.camera.eye);
+    // Of many: what lies about, the middle nine tenths of their places.
+    const auto span = [few](std::vector<double>& v) {
         std::sort(v.begin(), v.end());
         const auto at = [&](double share) { return v[static_cast<std::size_t>(share * double(v.size() - 1))]; };
-        return std::pair(at(0.02), at(0.98));
+        return few ? std::pair(v.front(), v.back()) : std::pair(at(0.02), at(0.98));
     };
     const auto [x0, x1] = span(xs);
     const auto [z0, z1] = span(zs);

@@ -4,6 +4,7 @@
 #include "core/scene/object_edit.h"
 #include "core/sky/sky.h"
 #include "core/surface/surface_model.h"
+#include "core/truth/integrals.h"
 #include <cmath>
 
 namespace mirolux::truth {
@@ -20,12 +21,8 @@ struct LayerWord {
 };
 constexpr LayerWord layerWords[] = {{Layer::final, "final"},           {Layer::direct, "direct"},
                                     {Layer::indirect, "indirect"},     {Layer::scattering, "scattering"},
-                                    {Layer::visibility, "visibility"}, {Layer::occlusion, "occlusion"}};
-
-/// Metres that a ray starts away from where it begins, so that it does not meet that surface again.
-float clear_of(const glm::vec3& p) {
-    return 1e-4f + 2e-6f * std::max({std::abs(p.x), std::abs(p.y), std::abs(p.z)});
-}
+                                    {Layer::visibility, "visibility"}, {Layer::occlusion, "occlusion"},
+                                    {Layer::mirror, "mirror"}};
 
 double power_heuristic(double a, double b) {
     return a * a / std::max(a * a + b * b, 1e-300);
@@ -203,10 +200,11 @@ float PathTracer::way(const glm::vec3& from, const glm::vec3& side, const glm::v
                       Path& path) const {
     if (!options_.shadows) return 1;
     ++path.rays;
-    const float clear = clear_of(from);
-    const Ray ray{from + side * clear, direction};
-    if (path.asked) path.asked->push_back({ray, 0, std::max(0.0f, metres - 2 * clear)});
-    return rays_->transmitted(ray, 0, metres - 2 * clear);
+    if (path.asked) {
+        const float clear = clear_of(from);
+        path.asked->push_back({{from + side * clear, direction}, 0, std::max(0.0f, metres - 2 * clear)});
+    }
+    return open_way(*rays_, from, side, direction, metres);
 }
 
 Scattering PathTracer::scattering_of(const SurfacePoint& s, const glm::vec3& toEye) const {
@@ -349,28 +347,19 @@ double PathTracer::met_by_chance(const RayHit& hit, const SurfacePoint& s, const
     return power_heuristic(path.density, chosen);
 }
 
-/// Layers that hold a share in place of light.
+/// Layers that hold something else in place of light.
 glm::dvec3 PathTracer::only_share(const SurfacePoint& s, Path& path) const {
-    if (options_.layer == Layer::occlusion) {
-        glm::dvec3 t, b;
-        const glm::dvec3 n(s.normal);
-        frame_of(n, t, b);
-        const glm::dvec3 w = cosine_direction(path.sampler.two());
-        const glm::vec3 to(t * w.x + b * w.y + n * w.z);
-        if (glm::dot(to, s.side) <= 0) return {}; // into the surface itself
-        return glm::dvec3(way(s.position, s.side, to, static_cast<float>(options_.radius), path));
+    ++path.rays;
+    if (options_.layer == Layer::occlusion)
+        return glm::dvec3(occlusion_sample(*rays_, s, options_.radius, path.sampler.two()));
+    if (options_.layer == Layer::mirror) {
+        const RayHit hit = mirror(*rays_, s, -path.ray.direction).hit;
+        return glm::dvec3(hit.object < 0 ? 0.0f : hit.distance);
     }
     for (const std::vector<Lamp>* lamps : {&sun_, &lamps_})
-        for (const Lamp& lamp : *lamps) {
-            if (lamp.light.id != options_.light) continue;
-            const bool sun = lamp.light.type == LightType::directional;
-            const glm::vec3 v = lamp.light.position - s.position;
-            const float metres =
-                sun ? std::numeric_limits<float>::infinity() : glm::length(v) - static_cast<float>(options_.housing);
-            const glm::vec3 to = sun ? -glm::normalize(lamp.light.direction) : v / std::max(glm::length(v), 1e-6f);
-            if (glm::dot(to, s.normal) <= 0) return {};
-            return glm::dvec3(way(s.position, glm::dot(to, s.side) < 0 ? -s.side : s.side, to, metres, path));
-        }
+        for (const Lamp& lamp : *lamps)
+            if (lamp.light.id == options_.light)
+                return glm::dvec3(visibility(*rays_, s, lamp.light, options_.housing).value);
     return {};
 }
 
@@ -382,7 +371,7 @@ bool PathTracer::meet_surface(const RayHit& hit, Path& path) const {
         return true;
     }
     if (s.back) return false;
-    if (options_.layer == Layer::visibility || options_.layer == Layer::occlusion) {
+    if (options_.layer == Layer::visibility || options_.layer == Layer::occlusion || options_.layer == Layer::mirror) {
         path.sum = only_share(s, path);
         return false;
     }

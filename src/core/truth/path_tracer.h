@@ -17,7 +17,8 @@ enum class Layer {
     indirect,   // what these surfaces reflect of everything else: bounced light, emissive surfaces, surroundings
     scattering, // what the air sends toward the eye of light that comes straight from a punctual one
     visibility, // share of one light that reaches the surface, whatever its range
-    occlusion   // share of the hemisphere, by the cosine, that nothing closes within a radius
+    occlusion,  // share of the hemisphere, by the cosine, that nothing closes within a radius
+    mirror      // metres to what a mirror in the surface's place would show; 0: nothing
 };
 const char* word(Layer layer);
 std::optional<Layer> layer_of(const std::string& word);
