@@ -87,17 +87,9 @@ void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
     const truth::PathTracer tracer(q.scene, q.setup, q.view, q.options, rays_);
     const std::string digest = truth::digest_of(q.scene, q.setup, q.view, q.options);
     const std::filesystem::path path = truth::kept_path(digest);
-    truth::Picture picture(q.view.width, q.view.height);
-    std::error_code ec;
-    if (std::filesystem::exists(path, ec)) {
-        if (auto read = truth::read_picture(path, digest);
-            read && read->width == q.view.width && read->height == q.view.height)
-            picture = std::move(*read);
-        else if (!read) {
-            std::filesystem::rename(path, path.string() + ".damaged", ec);
-            emit troubled(QString::fromStdString(to_text(read.error())));
-        }
-    }
+    truth::Resumed from = truth::resumed(digest, q.view.width, q.view.height);
+    if (from.trouble) emit troubled(QString::fromStdString(to_text(*from.trouble)));
+    truth::Picture picture = std::move(from.picture);
     using Clock = std::chrono::steady_clock;
     auto told = Clock::now(), kept = told;
     const auto keep = [&] {

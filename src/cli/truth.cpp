@@ -46,17 +46,11 @@ Result<truth::Options> options_of(const TruthArguments& a, const Subject& s) {
 truth::Picture traced(const truth::PathTracer& tracer, const TruthArguments& a, const std::filesystem::path& kept,
                       const std::string& digest) {
     truth::Picture picture(tracer.view().width, tracer.view().height);
-    std::error_code ec;
-    if (!a.fresh && std::filesystem::exists(kept, ec)) {
-        if (auto read = truth::read_picture(kept, digest))
-            picture = std::move(*read);
-        else {
-            std::fprintf(stderr, "%s\n", to_text(read.error()).c_str());
-            std::filesystem::rename(kept, kept.string() + ".damaged", ec);
-        }
+    if (!a.fresh) {
+        truth::Resumed from = truth::resumed(digest, picture.width, picture.height);
+        if (from.trouble) std::fprintf(stderr, "%s\n", to_text(*from.trouble).c_str());
+        picture = std::move(from.picture);
     }
-    if (picture.width != tracer.view().width || picture.height != tracer.view().height)
-        picture = truth::Picture(tracer.view().width, tracer.view().height);
     const auto keep = [&] {
         if (a.forget) return;
         if (auto ok = truth::write_picture(kept, picture, digest); !ok)

@@ -37,8 +37,7 @@ std::vector<int> tiles_to_do(const Picture& p, const Goal& goal) {
         bool room = false;
         for (int y = t / across * tile; y < std::min(p.height, (t / across + 1) * tile); ++y)
             for (int x = t % across * tile; x < std::min(p.width, (t % across + 1) * tile); ++x, ++pixels) {
-                const auto i =
-                    static_cast<std::size_t>(y) * static_cast<std::size_t>(p.width) + static_cast<std::size_t>(x);
+                const std::size_t i = pixel_of(p, x, y);
                 room = room || p.count[i] < goal.samples;
                 errors += p.error(i);
             }
@@ -280,6 +279,20 @@ Result<Picture> read_picture(const std::filesystem::path& path, const std::strin
         take(p.count[i]);
     }
     return p;
+}
+
+Resumed resumed(const std::string& digest, int width, int height) {
+    Resumed out{Picture(width, height), {}};
+    const std::filesystem::path path = kept_path(digest);
+    std::error_code ec;
+    if (!std::filesystem::exists(path, ec)) return out;
+    auto read = read_picture(path, digest);
+    if (!read) {
+        out.trouble = read.error();
+        std::filesystem::rename(path, path.string() + ".damaged", ec);
+    } else if (read->width == width && read->height == height)
+        out.picture = std::move(*read);
+    return out;
 }
 
 Distance distance(const FloatImage& a, const FloatImage& t) {

@@ -57,6 +57,14 @@ std::filesystem::path kept_path(const std::string& digest);
 Result<void> write_picture(const std::filesystem::path& path, const Picture& picture, const std::string& digest);
 Result<Picture> read_picture(const std::filesystem::path& path, const std::string& digest);
 
+/// What is kept of a digest in this size, or a picture without samples; a file that cannot be used is set aside (its
+/// name ends in .damaged then), and why is told.
+struct Resumed {
+    Picture picture;
+    std::optional<Error> trouble;
+};
+Resumed resumed(const std::string& digest, int width, int height);
+
 /// How far a picture is from the truth, over all pixels and channels; each over the truth's mean.
 struct Distance {
     double mean = 0; // |a - t|
