@@ -37,6 +37,9 @@ void put_fade_outer(Light& l, double v) {
     l.fadeOuter = v < 0.1 ? 0.0f : static_cast<float>(v);
     if (l.fadeOuter > 0) l.fadeInner = std::min(l.fadeInner, l.fadeOuter);
 }
+void put_source_size(Light& l, double v) {
+    l.sourceSize = v < 0.002 ? 0.0f : static_cast<float>(v);
+}
 
 constexpr NumberField::Range placeRange{-1e4, 1e4, 0.02, 2, false};
 const LightNumber lightNumbers[] = {
@@ -95,6 +98,26 @@ const LightNumber lightNumbers[] = {
      put_fade_outer,
      local,
      TEXT("as all")},
+    {TEXT("Source size"),
+     TEXT("source size"),
+     "m",
+     {0, 20, 0.02, 3, true},
+     TEXT("Diameter of what shines: the larger, the softer its shadows and the broader its highlights. Truth has it; "
+          "costs nothing in a frame that does not."),
+     [](const Light& l) { return double(l.sourceSize); },
+     put_source_size,
+     local,
+     TEXT("a point")},
+    {TEXT("Angular size"),
+     TEXT("angular size"),
+     "\u00b0",
+     {0, 60, 0.02, 2, true},
+     TEXT("How large it stands in the sky, across: sun and moon 0.53; the larger, the softer its shadows. Truth has "
+          "it; costs nothing in a frame that does not."),
+     [](const Light& l) { return double(glm::degrees(l.sourceSize)); },
+     [](Light& l, double v) { l.sourceSize = v < 0.01 ? 0.0f : glm::radians(static_cast<float>(v)); },
+     [](const Light& l) { return l.type == LightType::directional; },
+     TEXT("a point")},
     {TEXT("Diffuse, specular"),
      TEXT("diffuse part"),
      "%",

@@ -37,7 +37,7 @@ namespace {
 /// What the command line asks for.
 struct Start {
     QString file, theme, shaders, shot, station, light, objects, about, pass, camera, layer, target, view, cut, against,
-        command, pixel, consider;
+        command, pixel, consider, truth;
     QStringList sets;
     bool times = false, worst = false, log = false;
 };
@@ -72,6 +72,7 @@ Start read_start(const QApplication& app) {
         {&Start::command, "command", "Run the command of this name before the window is saved.", "name", ""},
         {&Start::consider, "consider", "Rest on this choice of a setting until it is foreseen: key=value.", "key=value",
          ""},
+        {&Start::truth, "truth", "Show this layer of truth beside the frame.", "layer", ""},
         {&Start::pixel, "pixel", "Hold the account of this pixel.", "x,y", ""}};
     struct Switch {
         bool Start::*to;
@@ -181,12 +182,17 @@ void begin_what_is_asked(MainWindow& window, const Start& start) {
 
 /// Saves the window once what a command began to measure is in, and the picture and the tape have come back.
 void save_picture(MainWindow& window, const Start& start) {
+    if (const auto layer = truth::layer_of(start.truth.toStdString())) {
+        window.show_truth(true);
+        window.choose_truth(*layer);
+    }
     if (QAction* action = window.command(start.command)) action->trigger();
     auto* poll = new QTimer(&window);
     poll->start(200);
     const auto truth_is_young = [&window] {
         const auto& t = window.truth_state();
-        return window.truth_shown() && (!t || !t->distance || t->samples < 64);
+        return window.truth_shown() &&
+               (!t || t->samples < 64 || (!t->distance && !truth::frame_layer(t->layer).empty()));
     };
     QObject::connect(
         poll, &QTimer::timeout, &window, [&window, &start, truth_is_young, poll, rest = 0, waits = 0]() mutable {

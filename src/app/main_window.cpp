@@ -130,6 +130,12 @@ QWidget* MainWindow::laid_out() {
     targetBar_ = new TargetBar(this);
     targetBar_->hide();
     middleColumn->addWidget(targetBar_);
+    truthBar_ = new TruthBar(this);
+    truthBar_->hide();
+    middleColumn->addWidget(truthBar_);
+    connect(truthBar_, &TruthBar::chosen, this, &MainWindow::choose_truth);
+    connect(truthBar_, &TruthBar::radius_changed, this, &MainWindow::forget_truth);
+    connect(truthBar_, &TruthBar::stop_wanted, this, &MainWindow::stop_truth);
     middleColumn->addWidget(viewport_, 1);
     journal_ = new JournalView(this);
     middle_ = new QStackedWidget(this);
@@ -208,9 +214,13 @@ void MainWindow::refresh_all() {
     command("log")->setEnabled(open && !bridge_->measuring());
     command("stop")->setEnabled(bridge_->measuring());
     command("take b")->setEnabled(open);
-    for (const char* name : {"swap", "drop b", "compare", "wipe", "blink", "absolute difference", "relative difference",
-                             "seen difference", "turn wipe"})
+    for (const char* name : {"swap", "drop b", "compare"})
         command(name)->setEnabled(open && bridge_->b());
+    for (const char* name :
+         {"wipe", "blink", "absolute difference", "relative difference", "seen difference", "turn wipe"})
+        command(name)->setEnabled(open && (bridge_->b() || truthShown_));
+    command("truth")->setEnabled(open);
+    command("stop truth")->setEnabled(open && truthShown_);
     command("bring back")->setEnabled(!deletedEntries_.empty());
     refresh_status();
 }

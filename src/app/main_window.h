@@ -14,6 +14,7 @@
 #include "app/target_bar.h"
 #include "app/target_bench.h"
 #include "app/tile_bench.h"
+#include "app/truth_bar.h"
 #include "app/viewport.h"
 #include <QElapsedTimer>
 #include <QFileSystemWatcher>
@@ -72,6 +73,8 @@ public:
     ForesightEngine& foresight() { return *foresight_; }
     /// Truth in the picture beside the frame, and what has come of it.
     void show_truth(bool on);
+    /// Another layer of truth; the frame shows what it is held against, or else its final picture.
+    void choose_truth(truth::Layer layer);
     bool truth_shown() const { return truthShown_; }
     const std::shared_ptr<const TruthState>& truth_state() const { return truthState_; }
     TruthEngine* truth_engine() { return truth_.get(); } // null before truth was first shown
@@ -135,6 +138,8 @@ private:
     void connect_walk();
     void connect_pair();
     void ask_truth();
+    void say_truth(const QString& words, double share);
+    void stop_truth(bool on);
     void forget_truth();
     void pause_truth();
     void take_truth(const std::shared_ptr<const TruthState>& state);
@@ -216,7 +221,9 @@ private:
     std::unique_ptr<ForesightEngine> foresight_;
     std::unique_ptr<TruthEngine> truth_; // from the first time on that truth is shown
     std::shared_ptr<const TruthState> truthState_;
-    bool truthShown_ = false;
+    bool truthShown_ = false, truthStopped_ = false;
+    std::optional<truth::Layer> truthLayer_; // that is shown; none: the frame's has no truth
+    TruthBar* truthBar_ = nullptr;
     QTimer truthPause_;
     QString foresightMiss_; // of the present choice
     std::optional<Logbook> logbook_;

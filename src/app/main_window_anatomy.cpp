@@ -18,7 +18,8 @@ void MainWindow::connect_anatomy() {
         targetBar_->hide();
         anatomy().set_held({});
         viewport_->set_values(nullptr, {}, false);
-        show_bench();   // what the picture wears
+        show_bench(); // what the picture wears
+        truthLayer_ = truth::truth_of(layers_->held().toStdString());
         forget_truth(); // another layer has another
     });
     connect(anatomy_, &AnatomyView::back_wanted, this, [this] { show_anatomy(false); });

@@ -156,6 +156,10 @@ void MainWindow::build_pair_commands() {
         tr("What light would do, traced by paths while you work elsewhere, in the place of B: wipe, differences, a "
            "number. Again: without."),
         [this] { show_truth(!truthShown_); });
+    add_command("stop truth", tr("Stop or go on tracing truth"), QKeySequence("Shift+U"),
+                tr("What has come is kept; going on needs nothing again."), [this] {
+                    if (truthShown_) stop_truth(!truthStopped_);
+                });
     add_command("turn wipe", tr("A|B: turn the wipe"), QKeySequence("Alt+0"),
                 tr("Between a wipe across and one from top to bottom."), [this] { viewport_->turn_wipe(); });
 }
@@ -345,6 +349,7 @@ void MainWindow::build_bar() {
         pairMenu->addAction(command(name));
     pairMenu->addSeparator();
     pairMenu->addAction(command("truth"));
+    pairMenu->addAction(command("stop truth"));
     pair->setMenu(pairMenu);
     row->addWidget(pair);
     logIt_ = new QToolButton(bar);

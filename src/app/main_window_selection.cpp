@@ -36,6 +36,7 @@ void MainWindow::name_help_topics() {
                                                        {journal_, "measuring"},
                                                        {anatomy_, "anatomy"},
                                                        {targetBar_, "anatomy"},
+                                                       {truthBar_, "truth"},
                                                        {layers_, "anatomy"},
                                                        {viewport_, "objects"},
                                                        {sceneBench_, "objects"},

@@ -1,15 +1,10 @@
+#include "app/layer_strip.h"
 #include "app/main_window.h"
+#include "app/truth_bar.h"
 #include "app/truth_engine.h"
 
 // Truth beside the frame: traced while one works elsewhere, shown as B is, with a number.
 namespace mirolux::app {
-
-/// The layer of truth that a layer of the frame is held against.
-static std::optional<truth::Layer> truth_of(const QString& layer) {
-    if (layer == "final") return truth::Layer::final;
-    if (layer == "ambient") return truth::Layer::indirect;
-    return std::nullopt;
-}
 
 void MainWindow::show_truth(bool on) {
     if (!document_.is_open() || truthShown_ == on) return;
@@ -28,9 +23,15 @@ void MainWindow::show_truth(bool on) {
         connect(&document_, &Document::camera_moved, this, &MainWindow::forget_truth);
         connect(&document_, &Document::settled, this, &MainWindow::forget_truth);
         connect(bridge_.get(), &RenderBridge::resting_changed, this, &MainWindow::pause_truth);
+        connect(selection_.get(), &Selection::changed, this, [this] {
+            if (truthLayer_ == truth::Layer::visibility) forget_truth();
+        });
         connect(bridge_.get(), &RenderBridge::values_ready, this,
                 [this](const std::shared_ptr<const FloatImage>& values, const QImage& picture, ValueRange) {
-                    if (!truthShown_ || bridge_->shown_target()) return;
+                    // Of the layer that it is held against, and of no other that is peeked at.
+                    if (!truthShown_ || bridge_->shown_target() || !truthLayer_ ||
+                        bridge_->shown_layer().toStdString() != truth::frame_layer(*truthLayer_))
+                        return;
                     const QImage rgba = picture.convertToFormat(QImage::Format_RGBX8888);
                     ByteImage shown{rgba.width(), rgba.height(), {}};
                     for (int y = 0; y < rgba.height(); ++y)
@@ -41,9 +42,15 @@ void MainWindow::show_truth(bool on) {
     }
     bridge_->set_values_wanted(on || viewport_->loupe());
     viewport_->name_sides(on ? tr("frame") : QString("A"), on ? tr("truth") : QString("B"));
-    if (on) return ask_truth();
+    truthBar_->setVisible(on);
+    refresh_all(); // what can be done with two pictures
+    if (on) {
+        truthLayer_ = truth::truth_of(bridge_->shown_layer().toStdString());
+        return ask_truth();
+    }
     truth_->ask({});
     truthState_.reset();
+    stop_truth(false);
     viewport_->show_b({});
     report_pair();
     bridge_->refresh(false); // B's own picture, if there is one
@@ -55,29 +62,56 @@ void MainWindow::forget_truth() {
     truth_->ask({});
     truthState_.reset();
     viewport_->show_b({});
-    deck_->tape().set_pair_line(tr("truth: not traced while this changes"));
+    say_truth(tr("not traced while this changes"), 0);
     pause_truth();
     if (!document_.interactive()) truthPause_.start();
 }
 
 void MainWindow::pause_truth() {
-    if (truth_) truth_->pause(document_.interactive() || bridge_->measuring() || !bridge_->resting());
+    if (truth_) truth_->pause(truthStopped_ || document_.interactive() || bridge_->measuring() || !bridge_->resting());
+}
+
+/// What is said of it, with no picture there.
+void MainWindow::say_truth(const QString& words, double share) {
+    truthBar_->set_layer(truthLayer_);
+    truthBar_->set_progress(words, share);
+    deck_->tape().set_pair_line(tr("truth: %1").arg(words));
+}
+
+void MainWindow::choose_truth(truth::Layer layer) {
+    truthLayer_ = layer;
+    const std::string frame = truth::frame_layer(layer);
+    const LayerInfo* info = find_layer(frame);
+    layers_->set_held(info && applies(info->when, document_.project().setup) ? frame.c_str() : "final");
+    truthLayer_ = layer; // holding a layer chose its own
+    forget_truth();
+}
+
+void MainWindow::stop_truth(bool on) {
+    truthStopped_ = on;
+    truthBar_->set_stopped(on);
+    pause_truth();
 }
 
 void MainWindow::ask_truth() {
     if (!truthShown_ || !document_.is_open() || document_.interactive()) return;
-    const auto layer = truth_of(bridge_->shown_layer());
-    if (!layer || bridge_->shown_target()) {
+    const auto nothing = [this](const QString& words) {
         truth_->ask({});
         viewport_->show_b({});
-        return deck_->tape().set_pair_line(
-            tr("truth: of the layers Final and Ambient so far; hold one of them to see its truth"));
-    }
+        say_truth(words, 0);
+    };
+    if (!truthLayer_ || bridge_->shown_target()) return nothing(tr("this layer has none; choose one of these"));
     const Project& p = document_.project();
     TruthQuestion q{document_.scene(), p.setup, eye_views(on_target(p.view, document_.target())).front(), {}};
-    q.options.layer = *layer;
+    q.options.layer = *truthLayer_;
+    q.options.radius = truthBar_->radius();
+    if (truthLayer_ == truth::Layer::visibility) {
+        const Light* light = document_.light(selection_->light());
+        if (!light) return nothing(tr("select a light to see what reaches surfaces of it"));
+        q.options.light = light->id;
+    }
     truth_->ask(std::move(q));
-    deck_->tape().set_pair_line(tr("truth: the first samples are on their way"));
+    say_truth(tr("the first samples are on their way"), 0);
     pause_truth();
     bridge_->refresh(false); // the frame's own numbers
 }
@@ -91,18 +125,22 @@ void MainWindow::take_truth(const std::shared_ptr<const TruthState>& state) {
         image.scaled(viewport_->picture_rect().size().toSize(), Qt::IgnoreAspectRatio, Qt::SmoothTransformation)
             .convertToFormat(QImage::Format_RGB32));
     viewport_->show_difference(state->maps);
+    QString come = tr("%1 of %2 samples").arg(state->samples).arg(TruthEngine::mostSamples);
+    if (!state->done && state->secondsLeft > 0)
+        come += state->secondsLeft < 90 ? tr(", about %1 s more").arg(std::lround(state->secondsLeft))
+                                        : tr(", about %1 min more").arg(std::lround(state->secondsLeft / 60));
+    if (truthLayer_ == truth::Layer::visibility)
+        if (const Light* light = document_.light(selection_->light()))
+            come += tr("; of %1").arg(QString::fromStdString(light->name));
+    truthBar_->set_layer(truthLayer_);
+    truthBar_->set_progress(come, state->done ? 1 : state->share);
     QString words = tr("truth: %1 samples, error %2 %").arg(state->samples).arg(100 * state->error, 0, 'f', 1);
-    if (state->done)
-        words += tr(", done");
-    else if (state->secondsLeft > 0)
-        words +=
-            state->secondsLeft < 90
-                ? tr(", about %1 s to %2").arg(std::lround(state->secondsLeft)).arg(TruthEngine::mostSamples)
-                : tr(", about %1 min to %2").arg(std::lround(state->secondsLeft / 60)).arg(TruthEngine::mostSamples);
     if (state->distance)
         words += tr("; the frame against it: mean %1 %, bias %2 %")
                      .arg(100 * state->distance->mean, 0, 'f', 1)
                      .arg(QString::asprintf("%+.1f", 100 * state->distance->bias));
+    else if (truth::frame_layer(state->layer).empty())
+        words += tr("; the frame has no such layer to hold against it");
     if (state->maps) words += tr(", as seen \u0394E %1").arg(state->maps->meanDeltaE, 0, 'f', 1);
     deck_->tape().set_pair_line(words);
     emit truth_refined();

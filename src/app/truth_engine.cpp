@@ -96,7 +96,8 @@ void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
         if (auto ok = truth::write_picture(path, picture, digest); !ok)
             emit troubled(QString::fromStdString(to_text(ok.error())));
     };
-    if (picture.fewest() > 0) tell(picture, q, 0, picture.fewest() >= mostSamples, number);
+    if (picture.fewest() > 0)
+        tell(picture, q, double(picture.fewest()) / mostSamples, picture.fewest() >= mostSamples, number);
     const std::uint32_t before = picture.fewest();
     truth::refine(tracer, picture, {mostSamples, 0}, [&](double share) {
         const auto now = Clock::now();
@@ -105,7 +106,7 @@ void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
             tell(picture, q, share, false, number);
             told = Clock::now();
         }
-        if (now - kept > std::chrono::seconds(15)) {
+        if (paused_ || now - kept > std::chrono::seconds(15)) {
             keep();
             kept = Clock::now();
         }
@@ -119,7 +120,8 @@ void TruthEngine::tell(const truth::Picture& picture, const TruthQuestion& q, do
                        std::uint64_t number) {
     auto state = std::make_shared<TruthState>();
     state->values = picture.image();
-    state->picture = displayed_picture(state->values, q.setup);
+    state->picture = truth::shown(state->values, q.options.layer, q.setup);
+    state->layer = q.options.layer;
     state->samples = picture.fewest();
     state->error = picture.relative_error();
     state->share = share;

@@ -19,7 +19,8 @@ struct TruthQuestion {
 
 /// How far it has come.
 struct TruthState {
-    FloatImage values; // cd/m2
+    truth::Layer layer = truth::Layer::final;
+    FloatImage values; // cd/m2, or shares
     ByteImage picture; // as the frame's finish shows them
     std::uint32_t samples = 0;
     double error = 0, share = 0, secondsLeft = 0;

@@ -245,7 +245,8 @@ private:
 
     void tracing(CLI::App* sub) {
         sub->add_option("--layer", truth_.layer,
-                        "final, direct, indirect, scattering, visibility, occlusion or mirror");
+                        "final, direct, diffuse, specular, indirect, indirect-diffuse, indirect-specular, scattering, "
+                        "visibility, occlusion or mirror");
         sub->add_option("--samples", truth_.samples, "paths of each pixel, or the most of them with --error")
             ->check(CLI::Range(1u, 1u << 24));
         sub->add_option(

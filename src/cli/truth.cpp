@@ -14,13 +14,18 @@ namespace {
 
 std::atomic<bool> stopped = false;
 
+std::string layer_names() {
+    std::vector<std::string> names;
+    for (const truth::Layer l : truth::all_layers())
+        names.emplace_back(truth::word(l));
+    return joined(names, ", ");
+}
+
 /// The arguments as the tracer takes them.
 Result<truth::Options> options_of(const TruthArguments& a, const Subject& s) {
     truth::Options o;
     const auto layer = truth::layer_of(a.layer);
-    if (!layer)
-        return fail("there is no layer of truth of this name", a.layer,
-                    "It is one of: final, direct, indirect, scattering, visibility, occlusion, mirror.");
+    if (!layer) return fail("there is no layer of truth of this name", a.layer, "It is one of: " + layer_names() + ".");
     o.layer = *layer;
     o.bounces = a.bounces;
     o.seed = a.seed;
@@ -95,6 +100,9 @@ int truth_picture(const Common& c, const TruthArguments& a) {
     const Scene scene = scene_of(s->open);
     const auto rays = std::make_shared<RayScene>(scene);
     const truth::PathTracer tracer(scene, s->setup, s->view, *options, rays);
+    if (a.timeRays && truth::is_geometry(options->layer))
+        return complain({"rays are timed of the layers of light", a.layer, "Take final, or leave --layer out."},
+                        badInput);
     if (a.timeRays) {
         const truth::RaySpeed speed = truth::time_rays(tracer, *rays);
         return deliver(
@@ -115,7 +123,7 @@ int truth_picture(const Common& c, const TruthArguments& a) {
     FloatImage rgb{image.width, image.height, 3, {}};
     for (std::size_t i = 0; i < image.data.size(); ++i)
         if (i % 4 < 3) rgb.data.push_back(image.data[i]);
-    if (auto ok = type == ".png"   ? write_png(a.output, displayed_picture(rgb, s->setup))
+    if (auto ok = type == ".png"   ? write_png(a.output, truth::shown(rgb, options->layer, s->setup))
                   : type == ".hdr" ? write_hdr(a.output, rgb)
                                    : write_exr(a.output, rgb);
         !ok)
@@ -149,27 +157,22 @@ int audit_truth(const Common& c, const TruthArguments& a) {
     if (!s) return complain(s.error(), badInput);
     auto options = options_of(a, *s);
     if (!options) return complain(options.error(), badInput);
-    // What the frame shows of each layer of truth that it has.
-    std::vector<std::string> layers;
-    if (options->layer == truth::Layer::final)
-        layers = {"final"};
-    else if (options->layer == truth::Layer::direct)
-        layers = {"diffuse", "specular"};
-    else if (options->layer == truth::Layer::indirect)
-        layers = {"ambient"};
-    else
-        return complain({"the frame has no such layer yet", a.layer, "It has final, direct and indirect."}, badInput);
+    const std::string layer = truth::frame_layer(options->layer);
+    const LayerInfo* info = find_layer(layer);
+    if (!info)
+        return complain({"the frame has no such layer yet", a.layer,
+                         "It has final, direct, diffuse, specular, indirect and scattering."},
+                        badInput);
+    if (!applies(info->when, s->setup))
+        return complain({"the frame has no such layer with this setup", a.layer, "Set air.kind to uniform."}, badInput);
     WorkerClient worker(worker_options(c));
     const Scene scene = scene_of(s->open);
     RenderOptions o = still_options(c, *s);
     o.picture = false;
-    o.floatLayers = layers;
+    o.floatLayers = {layer};
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
-    FloatImage frame = record->floats.at(layers.front());
-    for (std::size_t l = 1; l < layers.size(); ++l)
-        for (std::size_t i = 0; i < frame.data.size(); ++i)
-            frame.data[i] += record->floats.at(layers[l]).data[i];
+    const FloatImage& frame = record->floats.at(layer);
     const truth::PathTracer tracer(scene, s->setup, s->view, *options, std::make_shared<RayScene>(scene));
     const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
     const truth::Picture picture = traced(tracer, a, truth::kept_path(digest), digest);

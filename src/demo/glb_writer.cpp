@@ -108,7 +108,8 @@ int GlbWriter::light(const Light& l) {
     if (l.range > 0 && l.type != LightType::directional) entry["range"] = l.range;
     if (l.type == LightType::spot)
         entry["spot"] = {{"innerConeAngle", l.innerConeAngle}, {"outerConeAngle", l.outerConeAngle}};
-    if (l.kelvin > 0) entry["extras"] = {{"kelvin", l.kelvin}};
+    if (l.kelvin > 0) entry["extras"]["kelvin"] = l.kelvin;
+    if (l.sourceSize > 0) entry["extras"]["sourceSize"] = l.sourceSize;
     lights.push_back(entry);
     const int index = node(l.name, -1, looking(l.position, l.direction));
     json_["nodes"][index]["extensions"]["KHR_lights_punctual"]["light"] = lights.size() - 1;

@@ -128,6 +128,10 @@ struct Lamps {
         l.range = range;
         l.innerConeAngle = glm::radians(inner);
         l.outerConeAngle = glm::radians(outer);
+        // Lamps of about one luminance: what shines grows with the root of the intensity. The moon's disc is half a
+        // degree.
+        l.sourceSize =
+            type == LightType::directional ? glm::radians(0.52f) : std::min(0.3f, 0.012f * std::sqrt(candela));
         ++count;
         return glb.light(l);
     }

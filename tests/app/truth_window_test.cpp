@@ -1,9 +1,14 @@
+#include "app/choice_row.h"
 #include "app/layer_strip.h"
+#include "app/number_field.h"
+#include "app/truth_bar.h"
 #include "app/truth_engine.h"
 #include "core/finish/histogram.h"
 #include "core/light/tone.h"
 #include "window_fixture.h"
+#include <QCryptographicHash>
 #include <QDir>
+#include <QPushButton>
 
 using namespace mirolux;
 using namespace mirolux::app;
@@ -21,6 +26,20 @@ class truth_window_test : public QObject, WindowFixture {
                 return s && s->samples >= samples && s->distance;
             },
             90000);
+    }
+    bool refined_any(std::uint32_t samples) {
+        return QTest::qWaitFor(
+            [&] {
+                const auto& s = window_->truth_state();
+                return s && s->samples >= samples;
+            },
+            60000);
+    }
+    bool choose_now(ChoiceRow* row, const char* word) {
+        const auto all = truth::all_layers();
+        const auto i = int(std::find(all.begin(), all.end(), *truth::layer_of(word)) - all.begin());
+        QTest::mouseClick(row, Qt::LeftButton, {}, row->cell(i).center());
+        return row->current() == i;
     }
     QStringList kept() const {
         return QDir(cache_.filePath("mirolux/truth")).entryList({"*.truth", "*.damaged"}, QDir::Files);
@@ -55,10 +74,16 @@ private slots:
         const QImage both = window_->viewport().grab().toImage();
         QVERIFY(both != alone);
         // All ways of looking at two pictures are there.
-        for (const char* view : {"absolute difference", "relative difference", "seen difference", "blink", "wipe"}) {
+        QSet<QString> pictures;
+        for (const char* view : {"absolute difference", "relative difference", "seen difference", "wipe"}) {
+            QVERIFY2(window_->command(view)->isEnabled(), view);
             window_->command(view)->trigger();
-            window_->viewport().grab();
+            const QImage seen = window_->viewport().grab().toImage().convertToFormat(QImage::Format_RGB32);
+            pictures << QCryptographicHash::hash({reinterpret_cast<const char*>(seen.constBits()), seen.sizeInBytes()},
+                                                 QCryptographicHash::Md5)
+                            .toHex();
         }
+        QCOMPARE(pictures.size(), 4); // each another one
         QTest::keyClick(window_.get(), Qt::Key_U);
         QVERIFY(!window_->truth_shown() && !window_->truth_state());
         QTest::qWait(400);
@@ -117,6 +142,86 @@ private slots:
         QVERIFY(refined(1));
     }
 
+    /// Layers that the frame has are held beside their truth, with a number; the rest stand for themselves.
+    void layers_of_truth_are_chosen() {
+        wait_for_rest();
+        window_->show_truth(true);
+        auto* bar = window_->findChild<TruthBar*>();
+        auto* row = window_->findChild<ChoiceRow*>("truth layer");
+        QVERIFY(bar->isVisible());
+        const auto choose = [&](const char* word) {
+            const truth::Layer layer = *truth::layer_of(word);
+            return choose_now(row, word) && QTest::qWaitFor(
+                                                [&] {
+                                                    const auto& s = window_->truth_state();
+                                                    return s && s->layer == layer && s->samples >= 2 &&
+                                                           (s->distance || truth::frame_layer(layer).empty());
+                                                },
+                                                60000);
+        };
+        for (const char* word : {"direct", "specular", "indirect"}) {
+            QVERIFY2(choose(word), word);
+            QCOMPARE(window_->bridge().shown_layer().toStdString(), truth::frame_layer(*truth::layer_of(word)));
+        }
+        for (const char* word : {"occlusion", "mirror", "indirect-diffuse"}) {
+            QVERIFY2(choose(word), word);
+            QVERIFY(!window_->truth_state()->distance && !window_->truth_state()->maps);
+            QCOMPARE(window_->bridge().shown_layer(), QString("final"));
+        }
+        // A radius is another question, and only there where it means something.
+        auto* radius = window_->findChild<NumberField*>("truth radius");
+        QVERIFY(!radius->isVisible());
+        QVERIFY(choose("occlusion"));
+        QVERIFY(radius->isVisible());
+        const auto whole = [&] {
+            double sum = 0;
+            for (const float v : window_->truth_state()->values.data)
+                sum += v;
+            return sum;
+        };
+        QVERIFY(refined_any(16));
+        const double open = whole();
+        radius->put(20);
+        QVERIFY(!window_->truth_state());
+        QVERIFY(refined_any(16));
+        QVERIFY(whole() < open); // more stands in the way
+        // Visibility is of the light that is selected.
+        QVERIFY(choose_now(row, "visibility") && !window_->truth_state());
+        QTRY_VERIFY_WITH_TIMEOUT(bar->words().contains("select a light"), 5000);
+        const Light& light = window_->document().project().lights[1];
+        window_->select_light(light.id);
+        QVERIFY(refined_any(1));
+        QTRY_VERIFY(bar->words().contains(QString::fromStdString(light.name)));
+        for (const float v : window_->truth_state()->values.data)
+            QVERIFY(v >= 0 && v <= 1.0001f);
+        // Holding a layer of the frame follows it.
+        window_->findChild<LayerStrip*>()->set_held("diffuse");
+        QTRY_VERIFY_WITH_TIMEOUT(window_->truth_state() && window_->truth_state()->layer == truth::Layer::diffuse,
+                                 60000);
+        for (const bool dark : {false, true}) {
+            use_theme(*qApp, dark);
+            QVERIFY(!bar->grab().toImage().isNull());
+        }
+    }
+
+    /// Stopped it stands still, is kept, and goes on from there.
+    void it_is_stopped_by_hand() {
+        wait_for_rest();
+        window_->show_truth(true);
+        QVERIFY(refined(2));
+        auto* stop = window_->findChild<QPushButton*>("stop truth");
+        QTest::mouseClick(stop, Qt::LeftButton);
+        QVERIFY(window_->truth_engine()->paused());
+        QTest::qWait(1500);
+        const std::uint32_t at = window_->truth_state()->samples;
+        QTest::qWait(1500);
+        QCOMPARE(window_->truth_state()->samples, at);
+        QTRY_VERIFY(!kept().isEmpty());
+        QTest::keyClick(window_.get(), Qt::Key_U, Qt::ShiftModifier);
+        QVERIFY(!window_->truth_engine()->paused());
+        QVERIFY(refined(at + 1));
+    }
+
     /// A kept picture that is damaged is named and set aside; the window goes on.
     void a_damaged_one_is_named() {
         wait_for_rest();
@@ -128,6 +233,7 @@ private slots:
         window_->show_truth(true);
         QVERIFY(refined(8));
         window_->show_truth(false);
+        QTest::qWait(1500); // it is written once more when its question ends
         QString mine;
         QTRY_VERIFY_WITH_TIMEOUT(([&] {
                                      for (const QString& name : kept())

@@ -2,6 +2,7 @@
 #include "support/test_main.h"
 #include <QtTest>
 #include <nlohmann/json.hpp>
+#include <set>
 
 using nlohmann::json;
 using namespace mirolux;
@@ -51,6 +52,30 @@ private slots:
         QVERIFY(image.has_value() && image->width == 96 && image->height == 54);
         for (const float v : image->data)
             QVERIFY(std::isfinite(v) && v >= 0);
+    }
+
+    /// Shares are plain, distances are metres; as pictures, both are grey.
+    void shares_and_distances_are_layers_too() {
+        for (const auto& [layer, more] : {std::pair<const char*, QStringList>("visibility", {"--light", "moon"}),
+                                          {"occlusion", {"--radius", "3"}},
+                                          {"mirror", {}}}) {
+            QStringList arguments{"--samples", "4", "--layer", layer};
+            QVERIFY2(run(truth(file("l.exr"), arguments + more)).code == 0, layer);
+            float most = 0;
+            for (const float v : pixels(file("l.exr"))) {
+                QVERIFY2(v >= 0, layer);
+                most = std::max(most, v);
+            }
+            QVERIFY2(std::string(layer) == "mirror" ? most > 2 : most == 1, layer);
+            QVERIFY2(run(truth(file("l.png"), arguments + more)).code == 0, layer);
+            const auto png = read_png(file("l.png").toStdString());
+            std::set<int> values;
+            for (std::size_t i = 0; i < png->rgba.size(); i += 4) {
+                QVERIFY(png->rgba[i] == png->rgba[i + 1] && png->rgba[i] == png->rgba[i + 2]);
+                values.insert(png->rgba[i]);
+            }
+            QVERIFY2(values.size() > 2 && *values.begin() == 0, layer);
+        }
     }
 
     void a_png_is_as_the_finish_shows_it() {
@@ -146,7 +171,16 @@ private slots:
         const Ran gated = run(common + QStringList{"--layer", "direct", "--gate", "0.05"});
         QCOMPARE(gated.code, 3);
         QVERIFY(json::parse(gated.out)["bias"].get<double>() > a["bias"].get<double>());
-        QCOMPARE(run(common + QStringList{"--layer", "occlusion"}).code, 2); // the frame has none yet
+        QCOMPARE(run(common + QStringList{"--layer", "occlusion"}).code, 2);  // the frame has none yet
+        QCOMPARE(run(common + QStringList{"--layer", "scattering"}).code, 2); // nor air, with this setup
+        const Ran air = run(common + QStringList{"--layer", "scattering", "--set", "air.kind=uniform"});
+        QCOMPARE(air.code, 0);
+        QVERIFY(json::parse(air.out)["mean"].get<double>() > 0);
+        for (const char* lobe : {"diffuse", "specular"}) {
+            const Ran r = run(common + QStringList{"--layer", lobe, "--no-shadows"});
+            QVERIFY2(r.code == 0, lobe);
+            QVERIFY2(std::abs(json::parse(r.out)["bias"].get<double>()) < 0.15, r.out.c_str());
+        }
     }
 
     void bad_use_is_told() {
@@ -161,6 +195,7 @@ private slots:
         QVERIFY(refused(truth("/no/such/folder/a.exr"), "/no/such/folder"));
         QCOMPARE(run(truth(file("a.exr"), {"--samples", "0"})).code, 2);
         QCOMPARE(run(truth(file("a.exr"), {"--error", "7"})).code, 2);
+        QVERIFY(refused({"truth", MIROLUX_DEMO, "--time-rays", "--layer", "mirror"}, "layers of light"));
     }
 };
 

@@ -3,6 +3,7 @@
 #include "core/light/falloff.h"
 #include "core/light/luminance.h"
 #include "core/truth/integrals.h"
+#include "core/truth/source.h"
 #include "core/truth/truth_picture.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
@@ -190,7 +191,177 @@ private slots:
                     std::exp(-sigma * (t + d)) * 20.0 / steps;
             }
             QVERIFY2(std::abs(is / wanted - 1) < 0.01, qPrintable(QString("%1 of %2").arg(is).arg(wanted)));
+            // The same of one ray by itself, with an error that says how far it is.
+            const PathTracer tracer(scene, setup, view, o, std::make_shared<RayScene>(scene));
+            int within = 0;
+            for (std::uint32_t seed = 1; seed <= 40; ++seed) {
+                const auto e = tracer.single_scattering({{0, 0, 0}, {0, 0, -1}}, 0, 20, 256, seed);
+                QCOMPARE(e.samples, 256u);
+                QVERIFY(e.error > 0 && e.error < 0.2 * wanted);
+                within += std::abs(luminance(e.value) - wanted) < 2 * e.error;
+            }
+            QVERIFY2(within >= 36, qPrintable(QString::number(within)));
+            const auto once = tracer.single_scattering({{0, 0, 0}, {0, 0, -1}}, 0, 20, 64, 5);
+            QVERIFY(once.value == tracer.single_scattering({{0, 0, 0}, {0, 0, -1}}, 0, 20, 64, 5).value);
+            QCOMPARE(luminance(tracer.single_scattering({{0, 0, 0}, {0, 0, -1}}, 5, 5, 8, 1).value), 0.0);
         }
+    }
+
+    /// Walls that glow with 1 and reflect nothing, around fog that loses nothing: 1 in every direction, however often
+    /// light is scattered. Fog that keeps a part is darker in its middle than in a corner.
+    void fog_that_loses_nothing_cannot_be_seen_within_glowing_walls() {
+        SceneAsset a;
+        a.materials.push_back(diffuse(0, 1, true));
+        add_box(a, 0, {-2, -1, -3}, {4, 3, 5});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        Setup setup = lambert();
+        const View view = view_from({0, 0, 0}, {1, 0.3f, 1}, 12, 8);
+        for (const double extinction : {0.2, 1.5}) {
+            for (const auto& [key, value] : {std::pair<const char*, std::string>("air.kind", "uniform"),
+                                             {"air.extinction", std::to_string(extinction)},
+                                             {"air.albedo", "1,1,1"}})
+                QVERIFY(setup.set_text(key, value).has_value());
+            const double is = mean(traced(scene, setup, view, {}, 1500));
+            QVERIFY2(std::abs(is - 1) < 0.005, qPrintable(QString("%1: %2").arg(extinction).arg(is)));
+            QVERIFY(setup.set_text("air.albedo", "0.5,0.5,0.5").has_value());
+            QVERIFY(mean(traced(scene, setup, view, {}, 200)) < 0.95);
+        }
+    }
+
+    /// A lamp with a size gives an open surface the irradiance of a point; its highlight is that of its disc, by the
+    /// midpoint rule; and where half of it is hidden, half of it is seen.
+    void a_source_has_a_size() {
+        SceneAsset a;
+        a.materials = {diffuse(1, 0, false), plain_material({0.8f, 0.8f, 0.8f}, 1, 0.25f)};
+        add_quad(a, 0, {-20, 0, 20}, {20, 0, 0}, {0, 0, -40}); // matt to the left, metal to the right
+        add_quad(a, 1, {0, 0, 20}, {20, 0, 0}, {0, 0, -40});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        Setup setup;
+        QVERIFY(setup.set_text("ambient.kind", "none").has_value());
+        Light ball = lamp({0, 3, 0}, 50), sun = lamp({}, 0.4f);
+        ball.sourceSize = 0.8f;
+        sun.type = LightType::directional;
+        sun.direction = glm::normalize(glm::vec3(0.4f, -1, 0.1f));
+        sun.sourceSize = glm::radians(20.0f);
+        const auto at = [](const glm::vec3& point, const glm::vec3& from) {
+            View v = view_from(point + from, point, 3, 3);
+            v.camera.fovY = 0.0002f;
+            return v;
+        };
+        for (const Light& light : {ball, sun}) {
+            scene.lights = {light};
+            Options o;
+            o.layer = Layer::diffuse;
+            const glm::vec3 matt(-1.5f, 0, 0.5f), metal(1.2f, 0, 0.3f);
+            Light point = light;
+            point.sourceSize = 0;
+            const glm::dvec3 to = Source(point, matt).axis();
+            const Setup flat = lambert();
+            const double irradiance = normal_irradiance(point, matt, 0, RangeWindow::squared).x * to.y,
+                         is = mean(traced(scene, flat, at(matt, {0.3f, 3, 0.2f}), o, 4000)) * glm::pi<double>();
+            QVERIFY2(std::abs(is / irradiance - 1) < 0.004, qPrintable(QString("%1 of %2").arg(is).arg(irradiance)));
+
+            o.layer = Layer::specular;
+            const Source source(light, metal);
+            glm::dvec3 t, b;
+            frame_of(source.axis(), t, b);
+            for (const double off : {0.0, 0.1, 0.35}) { // from the mirrored direction
+                const glm::dvec3 mirrored = glm::reflect(-source.axis(), glm::dvec3(0, 1, 0));
+                const glm::dvec3 eye = glm::normalize(mirrored + off * t);
+                Scattering s;
+                s.surface = {{0.8, 0.8, 0.8}, 1, 0.25};
+                s.normal = {0, 1, 0};
+                s.toEye = eye;
+                double wanted = 0;
+                constexpr int steps = 300;
+                for (int i = 0; i < steps; ++i)
+                    for (int j = 0; j < steps; ++j) {
+                        const glm::dvec3 l = source.direction({(i + 0.5) / steps, (j + 0.5) / steps});
+                        QVERIFY(source.metres(l).has_value());
+                        wanted += s.lobes(l).specular.x * std::max(l.y, 0.0) / (steps * steps);
+                    }
+                // Even radiance: what the irradiance of a point of it would be, over pi sine^2 of the half angle.
+                const double sine2 = light.type == LightType::directional
+                                         ? std::pow(std::sin(light.sourceSize / 2), 2)
+                                         : std::pow(0.4 / glm::length(light.position - metal), 2);
+                wanted *= normal_irradiance(light, metal, 0, RangeWindow::squared).x * source.angle() /
+                          (glm::pi<double>() * sine2);
+                const double traced_ = mean(traced(scene, setup, at(metal, 4.0f * glm::vec3(eye)), o, 4000));
+                QVERIFY2(std::abs(traced_ / wanted - 1) < 0.01,
+                         qPrintable(QString("off %1: %2 of %3").arg(off).arg(traced_).arg(wanted)));
+            }
+        }
+        // A wall's edge halves the ball for a point in line with its middle.
+        SceneAsset walled = *scene.asset;
+        add_quad(walled, 0, {-1.0f, 0, 20}, {0, 2, 0}, {0, 0, -40}); // edge at x = -1, y = 2: seen from x = -3
+        scene.asset = finished(std::move(walled));
+        const RayScene rays(scene);
+        const auto floor_at = [&](float x) {
+            const Ray ray{{x, 0.2f, 0}, {0, -1, 0}};
+            return surface_point(rays, ray, rays.any_surface(ray, 0, true), true);
+        };
+        const Estimate half = visibility(rays, floor_at(-3), ball, 0, 4096, 1);
+        QVERIFY2(std::abs(half.value - 0.5) < 0.02 && half.error > 0 && half.error < 0.02,
+                 qPrintable(QString::number(half.value)));
+        QCOMPARE(visibility(rays, floor_at(-1.2f), ball, 0, 256, 1).value, 0.0);
+        QCOMPARE(visibility(rays, floor_at(-9), ball, 0, 256, 1).value, 1.0);
+        const Light inside = [&] {
+            Light l = ball;
+            l.position = {-9, 0.1f, 0};
+            return l;
+        }();
+        QVERIFY(std::isfinite(visibility(rays, floor_at(-9), inside, 0, 16, 1).value)); // within its own source
+    }
+
+    /// Each lobe by itself, and both together.
+    void lobes_add_up() {
+        Scene scene = corner(2);
+        for (Light& l : scene.lights)
+            l.sourceSize = l.type == LightType::directional ? 0.1f : 0.3f;
+        const Setup setup;
+        const auto of = [&](Layer layer) {
+            Options o;
+            o.layer = layer;
+            o.bounces = 2;
+            return mean(traced(scene, setup, small(48, 32), o, 256));
+        };
+        const double direct = of(Layer::direct), indirect = of(Layer::indirect);
+        QVERIFY(of(Layer::diffuse) > 0 && of(Layer::specular) > 0 && of(Layer::indirectSpecular) > 0);
+        QVERIFY(std::abs((of(Layer::diffuse) + of(Layer::specular)) / direct - 1) < 0.005);
+        QVERIFY(std::abs((of(Layer::indirectDiffuse) + of(Layer::indirectSpecular)) / indirect - 1) < 0.02);
+    }
+
+    /// What the switches do, each against what it should come to.
+    void options_do_what_they_say() {
+        SceneAsset a;
+        a.materials = {diffuse(0.5, 0, false)};
+        add_quad(a, 0, {-20, 0, 20}, {40, 0, 0}, {0, 0, -40});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        scene.sky = {{3, 3, 3}, {3, 3, 3}};
+        scene.lights = {lamp({0, 5, 0}, 100)};
+        scene.lights[0].range = 4; // it ends before the ground
+        View view = view_from({2, 1, 0}, {0, 0, 0}, 3, 3);
+        view.camera.fovY = 0.0002f;
+        Setup setup = lambert();
+        Options o;
+        o.layer = Layer::direct;
+        QCOMPARE(mean(traced(scene, setup, view, o, 4)), 0.0);
+        o.complete = true; // without range: I / d^2
+        QVERIFY(std::abs(mean(traced(scene, setup, view, o, 4)) / (0.5 / glm::pi<double>() * 100 / 25) - 1) < 1e-4);
+        // What leaves the scene meets the ambient light (none here), or the sky.
+        o = {};
+        o.layer = Layer::indirect;
+        QCOMPARE(mean(traced(scene, setup, view, o, 16)), 0.0);
+        o.skyAround = true;
+        QVERIFY(std::abs(mean(traced(scene, setup, view, o, 64)) - 0.5 * 3) < 1e-4);
+        // A clamp only takes away, and nothing from what is below it.
+        o.clamp = 1;
+        QVERIFY(mean(traced(scene, setup, view, o, 64)) < 1.01);
+        o.clamp = 100;
+        QVERIFY(std::abs(mean(traced(scene, setup, view, o, 64)) - 1.5) < 1e-4);
     }
 
     void scattering_chooses_as_it_says_and_reflects_what_the_lobes_do() {
@@ -516,10 +687,11 @@ private slots:
         Light sun = lamp({}, 1);
         sun.type = LightType::directional;
         sun.direction = {0, -1, 0};
-        QCOMPARE(visibility(rays, floor_at(2, 0.3f), sun, 0).value, 0.0);
-        QCOMPARE(visibility(rays, floor_at(-10, 0), sun, 0).value, 1.0);
-        QVERIFY(std::abs(visibility(rays, floor_at(-4.5f, 0.3f), sun, 0).value - 0.75) < 1e-6); // through the pane
-        QCOMPARE(visibility(rays, floor_at(2, 0), lamp({2, -1, 0}, 5), 0).value, 0.0);          // from below
+        QCOMPARE(visibility(rays, floor_at(2, 0.3f), sun, 0, 1, 1).value, 0.0);
+        QCOMPARE(visibility(rays, floor_at(-10, 0), sun, 0, 1, 1).value, 1.0);
+        QVERIFY(std::abs(visibility(rays, floor_at(-4.5f, 0.3f), sun, 0, 1, 1).value - 0.75) <
+                1e-6);                                                                       // through the pane
+        QCOMPARE(visibility(rays, floor_at(2, 0), lamp({2, -1, 0}, 5), 0, 1, 1).value, 0.0); // from below
         // Seen from the left at 45 degrees, the lid stands where a mirror in the floor shows it.
         const Mirrored m = mirror(rays, floor_at(1, 0), glm::normalize(glm::vec3(-1, 1, 0)));
         QVERIFY(m.hit.object == 1 && std::abs(m.hit.distance - std::sqrt(2.0f)) < 1e-3f);

@@ -31,6 +31,12 @@ static std::vector<std::string> light_changes(const Light& a, const Light& b) {
     const auto metres = [](float m) { return m > 0 ? number_text(m) + " m" : std::string("the setup's"); };
     if (a.fadeInner != b.fadeInner) say("fade from", metres(a.fadeInner), metres(b.fadeInner));
     if (a.fadeOuter != b.fadeOuter) say("fade to", metres(a.fadeOuter), metres(b.fadeOuter));
+    if (a.sourceSize != b.sourceSize) {
+        const auto size = [&](float s) {
+            return b.type == LightType::directional ? degrees(s) : number_text(s) + " m";
+        };
+        say("source size", size(a.sourceSize), size(b.sourceSize));
+    }
     const auto share = [](float s) { return number_text(100 * s, 3) + " %"; };
     if (a.diffuseShare != b.diffuseShare) say("diffuse part", share(a.diffuseShare), share(b.diffuseShare));
     if (a.specularShare != b.specularShare) say("specular part", share(a.specularShare), share(b.specularShare));

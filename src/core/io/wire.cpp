@@ -34,6 +34,7 @@ Json to_json(const Light& l) {
             {"outerConeAngle", l.outerConeAngle},
             {"fadeInner", l.fadeInner},
             {"fadeOuter", l.fadeOuter},
+            {"sourceSize", l.sourceSize},
             {"diffuseShare", l.diffuseShare},
             {"specularShare", l.specularShare}};
 }
@@ -59,6 +60,7 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     if (l.innerConeAngle > l.outerConeAngle) j.complain("innerConeAngle is larger than outerConeAngle");
     l.fadeInner = static_cast<float>(j.number("fadeInner", base.fadeInner, 0.0));
     l.fadeOuter = static_cast<float>(j.number("fadeOuter", base.fadeOuter, 0.0));
+    l.sourceSize = static_cast<float>(j.number("sourceSize", base.sourceSize, 0.0, most_source_size(l.type)));
     l.diffuseShare = static_cast<float>(j.number("diffuseShare", base.diffuseShare, 0.0, 1.0));
     l.specularShare = static_cast<float>(j.number("specularShare", base.specularShare, 0.0, 1.0));
     return l;

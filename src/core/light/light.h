@@ -27,6 +27,7 @@ struct Light {
     float fadeInner = 0.0f,
           fadeOuter =
               0.0f; // metres from the eye: full up to inner, not rendered from outer on; outer 0: as the setup says
+    float sourceSize = 0.0f; // what shines: the diameter of a ball in metres; of a directional light, radians across
     float diffuseShare = 1.0f, specularShare = 1.0f; // of what its two lobes give; specular 0 hides a highlight
 
     bool operator==(const Light&) const = default;
@@ -61,6 +62,11 @@ float intensity_from(const Light& light, IntensityUnit unit, float value);
 /// Scene-linear Rec. 709 colour of a black body, largest channel 1.
 /// Planckian locus after Kim et al. 2002 (cubic spline in CIE xy, 1667 K to 25000 K; clamped outside).
 glm::vec3 color_of_kelvin(float kelvin);
+
+/// Most that sourceSize may be: metres, or radians of a directional light.
+inline float most_source_size(LightType type) {
+    return type == LightType::directional ? 1.0471976f : 20.0f;
+}
 
 /// The colour the light shines with: its temperature's if it has one, else `color`.
 inline glm::vec3 effective_color(const Light& light) {

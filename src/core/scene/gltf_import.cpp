@@ -483,6 +483,9 @@ private:
         // file's.
         if (l.has("extras") && l["extras"].has("kelvin"))
             light.kelvin = static_cast<float>(l["extras"].number("kelvin", 0.0, 0.0, 40000.0));
+        if (l.has("extras"))
+            light.sourceSize =
+                static_cast<float>(l["extras"].number("sourceSize", 0.0, 0.0, most_source_size(light.type)));
         if (l.has("extras") && l["extras"].has("unit") && l["extras"]["unit"].text() == "lm")
             light.unit = IntensityUnit::lumen;
         asset_.lights.push_back(light);

@@ -32,6 +32,7 @@ static std::vector<LayerInfo> layers() {
          LayerView::depth, "depth"},
         {"ambient", "Ambient", "What ambient light alone gives.", LayerView::radiance, "", file, true, SkyPart::none,
          true},
+        {"direct", "Direct", "Diffuse and specular light of all lights.", LayerView::radiance, "", file, true},
         {"diffuse", "Diffuse", "Diffuse light of all lights.", LayerView::radiance, "", file, true, SkyPart::none,
          true},
         {"specular", "Specular", "Specular light of all lights.", LayerView::radiance, "", file, true, SkyPart::none,

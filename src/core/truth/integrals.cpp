@@ -1,6 +1,6 @@
 #include "core/truth/integrals.h"
 #include "core/truth/sampler.h"
-#include "core/truth/scattering.h"
+#include "core/truth/source.h"
 #include <limits>
 
 namespace mirolux::truth {
@@ -15,18 +15,41 @@ float open_way(const RayScene& rays, const glm::vec3& from, const glm::vec3& sid
     return rays.transmitted({from + side * clear, direction}, 0, metres - 2 * clear);
 }
 
+/// The mean of a function of two numbers in [0, 1).
+template <class Function>
+static Estimate mean_of(std::uint32_t samples, std::uint32_t seed, const Function& value) {
+    double sum = 0, squares = 0;
+    for (std::uint32_t n = 0; n < samples; ++n) {
+        const double v = value(Sampler(0, n, seed, Sequence::sobol).two());
+        sum += v;
+        squares += v * v;
+    }
+    Estimate out;
+    out.samples = samples;
+    if (samples == 0) return out;
+    out.value = sum / samples;
+    if (samples > 1) out.error = std::sqrt(std::max(0.0, squares / samples - out.value * out.value) / (samples - 1));
+    return out;
+}
+
 /// The side of the surface that a direction leaves to: at grazing shading normals it is not the seen one.
 static glm::vec3 side_toward(const SurfacePoint& s, const glm::vec3& direction) {
     return glm::dot(s.side, direction) < 0 ? -s.side : s.side;
 }
 
-Estimate visibility(const RayScene& rays, const SurfacePoint& s, const Light& light, double housing) {
-    const bool sun = light.type == LightType::directional;
-    const glm::vec3 v = light.position - s.position;
-    const float metres = sun ? std::numeric_limits<float>::infinity() : glm::length(v) - static_cast<float>(housing);
-    const glm::vec3 to = sun ? -glm::normalize(light.direction) : v / std::max(glm::length(v), 1e-6f);
-    if (glm::dot(to, s.normal) <= 0) return {0, 0, 1};
-    return {open_way(rays, s.position, side_toward(s, to), to, metres), 0, 1};
+double visibility_sample(const RayScene& rays, const SurfacePoint& s, const Light& light, double housing,
+                         const glm::dvec2& u) {
+    const Source source(light, s.position);
+    const glm::vec3 to(source.direction(u));
+    if (glm::dot(to, s.normal) <= 0) return 0;
+    return open_way(rays, s.position, side_toward(s, to), to,
+                    static_cast<float>(source.metres(glm::dvec3(to)).value_or(0) - housing));
+}
+
+Estimate visibility(const RayScene& rays, const SurfacePoint& s, const Light& light, double housing,
+                    std::uint32_t samples, std::uint32_t seed) {
+    if (light.sourceSize <= 0) return {visibility_sample(rays, s, light, housing, glm::dvec2(0.0)), 0, 1};
+    return mean_of(samples, seed, [&](const glm::dvec2& u) { return visibility_sample(rays, s, light, housing, u); });
 }
 
 double occlusion_sample(const RayScene& rays, const SurfacePoint& s, double radius, const glm::dvec2& u) {
@@ -40,18 +63,7 @@ double occlusion_sample(const RayScene& rays, const SurfacePoint& s, double radi
 
 Estimate occlusion(const RayScene& rays, const SurfacePoint& s, double radius, std::uint32_t samples,
                    std::uint32_t seed) {
-    double sum = 0, squares = 0;
-    for (std::uint32_t n = 0; n < samples; ++n) {
-        const double open = occlusion_sample(rays, s, radius, Sampler(0, n, seed, Sequence::sobol).two());
-        sum += open;
-        squares += open * open;
-    }
-    Estimate out;
-    out.samples = samples;
-    if (samples == 0) return out;
-    out.value = sum / samples;
-    if (samples > 1) out.error = std::sqrt(std::max(0.0, squares / samples - out.value * out.value) / (samples - 1));
-    return out;
+    return mean_of(samples, seed, [&](const glm::dvec2& u) { return occlusion_sample(rays, s, radius, u); });
 }
 
 Mirrored mirror(const RayScene& rays, const SurfacePoint& s, const glm::vec3& toEye) {

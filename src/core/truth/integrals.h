@@ -18,9 +18,13 @@ struct Estimate {
     std::uint32_t samples = 0;
 };
 
-/// Share of a punctual light that reaches the surface, 0 behind its horizon; without error, for a light without size.
-/// housing: metres around a lamp where nothing stands in its way.
-Estimate visibility(const RayScene& rays, const SurfacePoint& surface, const Light& light, double housing);
+/// Share of a light's source that the surface sees, 0 behind its horizon; one ray and no error for a light without
+/// size. housing: metres around a lamp where nothing stands in its way. The same for the same seed.
+Estimate visibility(const RayScene& rays, const SurfacePoint& surface, const Light& light, double housing,
+                    std::uint32_t samples, std::uint32_t seed);
+/// One of its samples. u: two numbers in [0, 1), of no meaning without size.
+double visibility_sample(const RayScene& rays, const SurfacePoint& surface, const Light& light, double housing,
+                         const glm::dvec2& u);
 
 /// Cosine-weighted share of the hemisphere that nothing closes within `radius` metres. The same for the same seed.
 Estimate occlusion(const RayScene& rays, const SurfacePoint& surface, double radius, std::uint32_t samples,

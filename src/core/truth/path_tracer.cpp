@@ -5,6 +5,7 @@
 #include "core/sky/sky.h"
 #include "core/surface/surface_model.h"
 #include "core/truth/integrals.h"
+#include "core/truth/source.h"
 #include <cmath>
 
 namespace mirolux::truth {
@@ -13,16 +14,34 @@ namespace {
 
 constexpr double isotropic = 1 / (4 * pi); // phase function of the air, 1/sr
 constexpr int seenChoices = 4;             // lamps that are asked at the surface that is seen
+constexpr std::size_t mostWeighed = 2048;  // lamps that are weighed one by one there
 constexpr int mostBounces = 4096;          // where nothing is lost at all
 
 struct LayerWord {
     Layer layer;
     const char* word;
 };
-constexpr LayerWord layerWords[] = {{Layer::final, "final"},           {Layer::direct, "direct"},
-                                    {Layer::indirect, "indirect"},     {Layer::scattering, "scattering"},
-                                    {Layer::visibility, "visibility"}, {Layer::occlusion, "occlusion"},
+constexpr LayerWord layerWords[] = {{Layer::final, "final"},
+                                    {Layer::direct, "direct"},
+                                    {Layer::diffuse, "diffuse"},
+                                    {Layer::specular, "specular"},
+                                    {Layer::indirect, "indirect"},
+                                    {Layer::indirectDiffuse, "indirect-diffuse"},
+                                    {Layer::indirectSpecular, "indirect-specular"},
+                                    {Layer::scattering, "scattering"},
+                                    {Layer::visibility, "visibility"},
+                                    {Layer::occlusion, "occlusion"},
                                     {Layer::mirror, "mirror"}};
+
+bool is_direct(Layer l) {
+    return l == Layer::direct || l == Layer::diffuse || l == Layer::specular;
+}
+bool is_indirect(Layer l) {
+    return l == Layer::indirect || l == Layer::indirectDiffuse || l == Layer::indirectSpecular;
+}
+
+/// A density from which on lobes are so sharp that a lamp's source is looked for by chance too; 1/sr.
+constexpr double sharp = 2;
 
 double power_heuristic(double a, double b) {
     return a * a / std::max(a * a + b * b, 1e-300);
@@ -46,6 +65,13 @@ std::optional<Layer> layer_of(const std::string& text) {
     return std::nullopt;
 }
 
+std::vector<Layer> all_layers() {
+    std::vector<Layer> out;
+    for (const LayerWord& w : layerWords)
+        out.push_back(w.layer);
+    return out;
+}
+
 /// A path from the eye, and what it has brought so far.
 struct PathTracer::Path {
     Ray ray;
@@ -57,6 +83,12 @@ struct PathTracer::Path {
     int bounces = 0;                      // 0: the surface that is seen is yet to come, or is this one
     glm::vec3 vertex{0.0f}, normal{0.0f}; // where the ray comes from, for light met by chance
     double density = 0; // of the ray's direction, 1/sr; 0: the eye, or air: nothing else finds what it meets
+    struct Weighed {
+        std::size_t lamp;
+        double upTo; // of the sum, with all before
+    };
+    std::vector<Weighed>& weighed; // at the surface that is seen
+    double weighedSum = 0;
 
     void add(const glm::dvec3& light, double most) {
         glm::dvec3 what = weight * light;
@@ -83,8 +115,9 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
         light.color = effective_color(light);
         light.kelvin = 0;
         if (options.layer != Layer::visibility && light.diffuseShare <= 0 && light.specularShare <= 0) continue;
+        anySize_ = anySize_ || light.sourceSize > 0;
         if (light.type == LightType::directional) {
-            sun_.push_back({light, 0});
+            sun_.push_back({light, 0, 0});
             continue;
         }
         float reach = derived_range(light, static_cast<float>(setup.number("light.threshold")));
@@ -97,11 +130,14 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
                 glm::length(light.position - view.camera.eye), own ? light.fadeInner : setup.number("light.fadeInner"),
                 own ? light.fadeOuter : setup.number("light.fadeOuter")));
         }
-        if (light.intensity > 0) lamps_.push_back({light, reach});
+        if (light.intensity <= 0) continue;
+        const float radius = 0.5f * light.sourceSize;
+        if (radius > 0) balls_.push_back({light.position, radius * radius, lamps_.size()});
+        lamps_.push_back({light, reach, lamps_.size()});
     }
     const auto& objects = scene.objects();
     firstGlowing_.assign(objects.size(), -1);
-    if (options.layer == Layer::final || options.layer == Layer::indirect) take_glowing();
+    if (options.layer == Layer::final || is_indirect(options.layer)) take_glowing();
     take_lamps();
 
     Box all = scene.bounds();
@@ -154,7 +190,8 @@ void PathTracer::take_lamps() {
     for (const Lamp& lamp : lamps_) {
         const Light& l = lamp.light;
         EmitterBounds b;
-        b.box.add(l.position);
+        b.box.add(l.position - glm::vec3(0.5f * l.sourceSize));
+        b.box.add(l.position + glm::vec3(0.5f * l.sourceSize));
         if (lamp.reach > 0) {
             b.reached.add(l.position - glm::vec3(lamp.reach * 1.0001f));
             b.reached.add(l.position + glm::vec3(lamp.reach * 1.0001f));
@@ -186,13 +223,17 @@ Ray PathTracer::eye_ray(const glm::dvec2& pixel) const {
     return {view_.camera.eye, glm::normalize(forward_ + x * right_ + y * up_)};
 }
 
-/// What the air lets through from a point on to its end.
-double PathTracer::air_ahead(const glm::vec3& from, const glm::vec3& direction) const {
-    if (!fog_.on) return 1;
-    if (airRadius_ <= 0) return 0;
+/// Metres along a ray to where there is no more air; infinite: it has no end.
+double PathTracer::end_of_air(const glm::vec3& from, const glm::vec3& direction) const {
+    if (airRadius_ <= 0) return std::numeric_limits<double>::infinity();
     const glm::dvec3 o = glm::dvec3(from) - glm::dvec3(airCenter_);
     const double b = glm::dot(o, glm::dvec3(direction)), c = glm::dot(o, o) - airRadius_ * airRadius_;
-    return air_between(std::max(0.0, -b + std::sqrt(std::max(0.0, b * b - c))));
+    return -b + std::sqrt(std::max(0.0, b * b - c));
+}
+
+/// What the air lets through from a point on to its end.
+double PathTracer::air_ahead(const glm::vec3& from, const glm::vec3& direction) const {
+    return fog_.on ? air_between(std::max(0.0, end_of_air(from, direction))) : 1.0;
 }
 
 /// Share of light that comes over `metres` from `direction`.
@@ -215,25 +256,65 @@ Scattering PathTracer::scattering_of(const SurfacePoint& s, const glm::vec3& toE
     return out;
 }
 
-glm::dvec3 PathTracer::lamp_light(const Lamp& lamp, const SurfacePoint& s, const Scattering& scattering,
-                                  Path& path) const {
+/// What the layer takes of the lobes: at the surface that is seen some take one of them alone.
+glm::dvec3 PathTracer::taken(const brdf::Lobes& lobes, double diffuse, double specular, const Path& path) const {
+    if (path.bounces == 0) {
+        if (options_.layer == Layer::diffuse || options_.layer == Layer::indirectDiffuse) specular = 0;
+        if (options_.layer == Layer::specular || options_.layer == Layer::indirectSpecular) diffuse = 0;
+    }
+    return lobes.diffuse * diffuse + lobes.specular * specular;
+}
+
+/// Light of a lamp from one direction, with the weight that this way of finding it has. density: of the way that chose
+/// `to` by the lobes; 0: the lamp's source was asked, `share` times.
+glm::dvec3 PathTracer::lamp_from(const Lamp& lamp, double share, const glm::dvec3& to, double density,
+                                 const SurfacePoint& s, const Scattering& scattering, Path& path) const {
     const Light& l = lamp.light;
-    const bool sun = l.type == LightType::directional;
-    const glm::dvec3 v = glm::dvec3(l.position) - glm::dvec3(s.position);
-    const double metres = sun ? std::numeric_limits<double>::infinity() : glm::length(v);
-    const glm::dvec3 to = sun ? -glm::normalize(glm::dvec3(l.direction)) : v / std::max(metres, 1e-6);
     const double facing = glm::dot(scattering.normal, to);
     if (facing <= 0) return {};
+    const Source source(l, s.position);
+    const auto metres = source.metres(to);
+    if (!metres) return {};
+    double weight = source.gain();
+    if (source.angle() > 0) {
+        const double asked = share / source.angle(), chosen = density > 0 ? density : scattering.density(to);
+        if (density > 0)
+            weight *= power_heuristic(density, asked) / (source.angle() * density);
+        else if (chosen > sharp)
+            weight *= power_heuristic(asked, chosen);
+    }
     const glm::dvec3 arrives = normal_irradiance(l, s.position, lamp.reach, window_);
-    if (arrives == glm::dvec3(0.0)) return {};
-    const brdf::Lobes lobes = scattering.lobes(to);
-    const glm::dvec3 out = arrives * facing *
-                           (lobes.diffuse * double(l.diffuseShare) + lobes.specular * double(l.specularShare)) *
-                           (sun ? air_ahead(s.position, to) : air_between(metres));
+    const bool sun = l.type == LightType::directional;
+    const glm::dvec3 out = arrives * facing * weight *
+                           taken(scattering.lobes(to), l.diffuseShare, l.specularShare, path) *
+                           (sun ? air_ahead(s.position, to) : air_between(*metres));
     if (out == glm::dvec3(0.0)) return {};
     // The side that the light comes from: at grazing shading normals it is the surface's other one.
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
-    return out * double(way(s.position, side, to, static_cast<float>(metres - options_.housing), path));
+    return out * double(way(s.position, side, to, static_cast<float>(*metres - options_.housing), path));
+}
+
+/// Light of a lamp that was chosen; share: how often a lamp like it is.
+glm::dvec3 PathTracer::lamp_light(const Lamp& lamp, double share, const SurfacePoint& s, const Scattering& scattering,
+                                  Path& path) const {
+    const glm::dvec2 u = lamp.light.sourceSize > 0 ? path.sampler.two() : glm::dvec2(0.0);
+    return lamp_from(lamp, share, Source(lamp.light, s.position).direction(u), 0, s, scattering, path);
+}
+
+/// Lamps whose source lies where a sharp lobe sends the path, beside the way that chooses lamps.
+void PathTracer::lamps_by_chance(const glm::dvec3& to, double density, const SurfacePoint& s,
+                                 const Scattering& scattering, Path& path) const {
+    if (!(density > sharp)) return;
+    for (const Lamp& sun : sun_)
+        if (sun.light.sourceSize > 0) path.add(lamp_from(sun, 1, to, density, s, scattering, path), options_.clamp);
+    const glm::vec3 d(to);
+    for (const Ball& b : balls_) {
+        const glm::vec3 v = b.center - s.position;
+        const float along = glm::dot(v, d);
+        if (along <= 0 || glm::dot(v, v) - along * along > b.radius2) continue;
+        const double times = times_asked(b.lamp, s, scattering, path);
+        path.add(lamp_from(lamps_[b.lamp], times, to, density, s, scattering, path), options_.clamp);
+    }
 }
 
 glm::dvec3 PathTracer::glowing_light(std::size_t which, double share, const SurfacePoint& s,
@@ -263,34 +344,87 @@ glm::dvec3 PathTracer::glowing_light(std::size_t which, double share, const Surf
     }
     const double density = share * metres * metres / (g.area * leaving);
     const brdf::Lobes lobes = scattering.lobes(to);
-    const glm::dvec3 out = emitted * facing * (lobes.diffuse + lobes.specular) * air_between(metres) / density *
+    const glm::dvec3 out = emitted * facing * taken(lobes, 1, 1, path) * air_between(metres) / density *
                            power_heuristic(density, scattering.density(to));
     if (!finite(out) || out == glm::dvec3(0.0)) return {};
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
     return out * double(way(s.position, side, to, static_cast<float>(metres * (1 - 1e-4)), path));
 }
 
-/// Punctual light: of each directional one, and of lamps that the tree chooses; where the eye looks, of a few, evenly
-/// spread over the tree, for there the noise is seen.
+/// How much each lamp in reach would give at the surface that is seen, were nothing in its way: what lamps are chosen
+/// by there, for there the noise is seen. Of very many, none: then the tree alone chooses.
+void PathTracer::weigh_lamps(const SurfacePoint& s, const Scattering& scattering, Path& path) const {
+    path.weighed.clear();
+    path.weighedSum = 0;
+    if (lamps_.size() > mostWeighed) return;
+    for (const Lamp& lamp : lamps_) {
+        const Light& l = lamp.light;
+        const glm::vec3 v = l.position - s.position;
+        if (lamp.reach > 0 && glm::dot(v, v) > lamp.reach * lamp.reach) continue;
+        const glm::dvec3 arrives = normal_irradiance(l, s.position, lamp.reach, window_);
+        if (arrives == glm::dvec3(0.0)) continue;
+        const glm::dvec3 to = glm::dvec3(v) / std::max(double(glm::length(v)), 1e-6);
+        const double facing = glm::dot(scattering.normal, to);
+        if (facing <= 0) continue;
+        const double gives =
+            luminance(arrives * facing * taken(scattering.lobes(to), l.diffuseShare, l.specularShare, path));
+        if (!(gives > 0) || !std::isfinite(gives)) continue;
+        path.weighedSum += gives;
+        path.weighed.push_back({lamp.number, path.weighedSum});
+    }
+}
+
+/// How many times a lamp is asked on the average, of all ways that lamps are chosen by at this surface.
+double PathTracer::times_asked(std::size_t lamp, const SurfacePoint& s, const Scattering& scattering,
+                               const Path& path) const {
+    const double byTree = lampTree_->share_of(static_cast<int>(lamp), s.position, glm::vec3(scattering.normal));
+    if (path.bounces > 0 || lamps_.size() > mostWeighed) return path.bounces > 0 ? byTree : seenChoices * byTree;
+    double before = 0;
+    for (const Path::Weighed& w : path.weighed) {
+        if (w.lamp == lamp) return byTree + seenChoices * (w.upTo - before) / path.weighedSum;
+        before = w.upTo;
+    }
+    return byTree;
+}
+
+/// Punctual light: of each directional one, and of lamps that are chosen: by the tree, and where the eye looks a few
+/// more by what each would give. A lamp that either way might have chosen counts once, whichever it was (the balance
+/// heuristic).
 void PathTracer::lamps_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const {
     for (const Lamp& sun : sun_)
-        path.add(lamp_light(sun, s, scattering, path), options_.clamp);
-    const int choices = path.bounces == 0 ? seenChoices : 1;
+        path.add(lamp_light(sun, 1, s, scattering, path), options_.clamp);
+    const bool seen = path.bounces == 0;
+    if (seen) weigh_lamps(s, scattering, path);
+    const auto ask = [&](std::size_t lamp) {
+        const double times = times_asked(lamp, s, scattering, path);
+        if (times > 0) path.add(lamp_light(lamps_[lamp], times, s, scattering, path) / times, options_.clamp);
+    };
+    const int byTree = seen && lamps_.size() > mostWeighed ? seenChoices : 1;
     const double u = path.sampler.one();
-    for (int k = 0; k < choices; ++k) {
-        const LightTree::Choice choice = lampTree_->choose(s.position, glm::vec3(scattering.normal), (k + u) / choices);
-        if (choice.emitter < 0) continue;
-        const Lamp& lamp = lamps_[static_cast<std::size_t>(choice.emitter)];
-        path.add(lamp_light(lamp, s, scattering, path) / (choice.share * choices), options_.clamp);
+    for (int k = 0; k < byTree; ++k) {
+        const LightTree::Choice choice = lampTree_->choose(s.position, glm::vec3(scattering.normal), (k + u) / byTree);
+        if (choice.emitter >= 0) ask(static_cast<std::size_t>(choice.emitter));
     }
+    if (!seen || path.weighed.empty()) return;
+    const double v = path.sampler.one();
+    std::size_t at = 0;
+    for (int k = 0; k < seenChoices; ++k) {
+        const double upTo = path.weighedSum * (k + v) / seenChoices;
+        while (at + 1 < path.weighed.size() && path.weighed[at].upTo <= upTo)
+            ++at;
+        ask(path.weighed[at].lamp);
+    }
+}
+
+/// Whether the layer holds the light of lamps where the path is.
+bool PathTracer::lamps_count(const Path& path) const {
+    return options_.layer == Layer::final ||
+           (path.bounces == 0 ? is_direct(options_.layer) : is_indirect(options_.layer));
 }
 
 /// Light that comes straight from where it is made.
 void PathTracer::light_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const {
-    const bool seen = path.bounces == 0;
-    if (options_.layer == Layer::final || (options_.layer == Layer::indirect && !seen) ||
-        (options_.layer == Layer::direct && seen))
-        lamps_on_surface(s, scattering, path);
+    if (lamps_count(path)) lamps_on_surface(s, scattering, path);
     if (glowingTree_->empty()) return;
     const LightTree::Choice choice = glowingTree_->choose(s.position, glm::vec3(scattering.normal), path.sampler.one());
     if (choice.emitter >= 0)
@@ -305,9 +439,9 @@ void PathTracer::light_air(double metres, Path& path) const {
     const auto bring = [&](const Lamp& lamp, double t, double density) {
         const glm::vec3 x(o + d * t);
         const bool sun = lamp.light.type == LightType::directional;
-        const glm::dvec3 v = glm::dvec3(lamp.light.position) - glm::dvec3(x);
-        const double far = sun ? std::numeric_limits<double>::infinity() : glm::length(v);
-        const glm::dvec3 to = sun ? -glm::normalize(glm::dvec3(lamp.light.direction)) : v / std::max(far, 1e-6);
+        const Source source(lamp.light, x);
+        const glm::dvec3 to = source.direction(lamp.light.sourceSize > 0 ? path.sampler.two() : glm::dvec2(0.0));
+        const double far = source.metres(to).value_or(0);
         const glm::dvec3 arrives = normal_irradiance(lamp.light, x, lamp.reach, window_) *
                                    (sun ? air_ahead(x, to) : air_between(far)) * air_between(t - start);
         if (arrives == glm::dvec3(0.0) || density <= 0) return;
@@ -359,7 +493,8 @@ glm::dvec3 PathTracer::only_share(const SurfacePoint& s, Path& path) const {
     for (const std::vector<Lamp>* lamps : {&sun_, &lamps_})
         for (const Lamp& lamp : *lamps)
             if (lamp.light.id == options_.light)
-                return glm::dvec3(visibility(*rays_, s, lamp.light, options_.housing).value);
+                return glm::dvec3(visibility_sample(*rays_, s, lamp.light, options_.housing,
+                                                    lamp.light.sourceSize > 0 ? path.sampler.two() : glm::dvec2(0.0)));
     return {};
 }
 
@@ -371,25 +506,27 @@ bool PathTracer::meet_surface(const RayHit& hit, Path& path) const {
         return true;
     }
     if (s.back) return false;
-    if (options_.layer == Layer::visibility || options_.layer == Layer::occlusion || options_.layer == Layer::mirror) {
+    if (is_geometry(options_.layer)) {
         path.sum = only_share(s, path);
         return false;
     }
     if (options_.layer == Layer::scattering) return false;
     const bool seen = path.bounces == 0;
-    if (options_.layer == Layer::final || (options_.layer == Layer::indirect && !seen))
+    if (options_.layer == Layer::final || (is_indirect(options_.layer) && !seen))
         path.add(glm::dvec3(s.emissive) * met_by_chance(hit, s, path), options_.clamp);
     if (s.unlit) return false;
     const Scattering scattering = scattering_of(s, -path.ray.direction);
     light_surface(s, scattering, path);
-    if (options_.layer == Layer::direct) return false;
-    if (path.bounces >= (options_.bounces < 0 ? mostBounces : options_.bounces)) return false;
+    const bool last =
+        is_direct(options_.layer) || path.bounces >= (options_.bounces < 0 ? mostBounces : options_.bounces);
+    if (last && !anySize_) return false;
     const glm::dvec2 u = path.sampler.two();
     const glm::dvec3 to = scattering.choose(u, path.sampler.one());
     const double density = scattering.density(to), facing = glm::dot(to, scattering.normal);
     if (density <= 0 || facing <= 0) return false;
-    const brdf::Lobes lobes = scattering.lobes(to);
-    path.weight *= (lobes.diffuse + lobes.specular) * (facing / density);
+    if (lamps_count(path)) lamps_by_chance(to, density, s, scattering, path);
+    if (last) return false;
+    path.weight *= taken(scattering.lobes(to), 1, 1, path) * (facing / density);
     ++path.bounces;
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
     path.ray = {s.position + side * clear_of(s.position), glm::normalize(glm::vec3(to))};
@@ -401,23 +538,18 @@ bool PathTracer::meet_surface(const RayHit& hit, Path& path) const {
 }
 
 void PathTracer::follow(Path& path) const {
-    const bool flies = fog_.on && (options_.layer == Layer::final || options_.layer == Layer::indirect);
+    const bool flies = fog_.on && (options_.layer == Layer::final || is_indirect(options_.layer));
     for (int step = 0; step < mostBounces; ++step) {
         ++path.rays;
         if (path.asked) path.asked->push_back({path.ray, path.from, -1, path.bounces == 0});
         const RayHit hit = rays_->any_surface(path.ray, path.from, path.bounces == 0);
         const double metres = hit.object >= 0 ? hit.distance : std::numeric_limits<double>::infinity();
         if (fog_.on) {
-            double end = metres;
-            if (airRadius_ > 0) { // where the air ends, if nothing comes before
-                const glm::dvec3 o = glm::dvec3(path.ray.origin) - glm::dvec3(airCenter_);
-                const double b = glm::dot(o, glm::dvec3(path.ray.direction)),
-                             c = glm::dot(o, o) - airRadius_ * airRadius_;
-                end = std::min(end, -b + std::sqrt(std::max(0.0, b * b - c)));
-            }
-            end = std::max(end, double(path.from));
+            // Where the air ends, if nothing comes before.
+            const double end =
+                std::max(std::min(metres, end_of_air(path.ray.origin, path.ray.direction)), double(path.from));
             if (options_.layer == Layer::scattering || options_.layer == Layer::final ||
-                (options_.layer == Layer::indirect && path.bounces > 0))
+                (is_indirect(options_.layer) && path.bounces > 0))
                 light_air(end, path);
             if (flies) {
                 const double flight = path.from - std::log(1 - path.sampler.one()) / fog_.extinction;
@@ -429,7 +561,7 @@ void PathTracer::follow(Path& path) const {
                     path.ray = {path.ray.origin + path.ray.direction * static_cast<float>(flight), glm::vec3(to)};
                     path.from = 0;
                     path.density = 0;
-                    if (options_.layer == Layer::indirect && path.bounces == 1) return; // of the air, of no surface
+                    if (is_indirect(options_.layer) && path.bounces == 1) return; // of the air, of no surface
                     const double go = std::min(0.98, std::max({path.weight.x, path.weight.y, path.weight.z}));
                     if (path.bounces > 2) {
                         if (path.sampler.one() >= go) return;
@@ -444,7 +576,7 @@ void PathTracer::follow(Path& path) const {
             if (options_.layer == Layer::visibility || options_.layer == Layer::occlusion) path.sum = glm::dvec3(1.0);
             const glm::dvec3 d(path.ray.direction);
             if (path.bounces == 0 ? options_.layer == Layer::final
-                                  : options_.layer == Layer::final || options_.layer == Layer::indirect)
+                                  : options_.layer == Layer::final || is_indirect(options_.layer))
                 path.add(path.bounces == 0 || options_.skyAround ? sky_radiance(sky_, d)
                                                                  : ambient_radiance(ambient_, d),
                          options_.clamp);
@@ -462,7 +594,11 @@ void PathTracer::follow(Path& path) const {
 
 glm::dvec3 PathTracer::run(int x, int y, std::uint32_t number, std::uint64_t& rays,
                            std::vector<AskedRay>* asked) const {
-    Path path{{}, {static_cast<std::uint32_t>(y * view_.width + x), number, options_.seed, options_.sequence}, rays};
+    thread_local std::vector<Path::Weighed> weighed;
+    Path path{.ray = {},
+              .sampler = {static_cast<std::uint32_t>(y * view_.width + x), number, options_.seed, options_.sequence},
+              .rays = rays,
+              .weighed = weighed};
     path.asked = asked;
     const glm::dvec2 within = options_.smooth ? path.sampler.two() : glm::dvec2(0.5);
     path.ray = eye_ray(glm::dvec2(x, y) + within);
@@ -473,6 +609,29 @@ glm::dvec3 PathTracer::run(int x, int y, std::uint32_t number, std::uint64_t& ra
 
 glm::dvec3 PathTracer::sample(int x, int y, std::uint32_t number, std::uint64_t& rays) const {
     return run(x, y, number, rays, nullptr);
+}
+
+PathTracer::AirLight PathTracer::single_scattering(const Ray& ray, float from, float to, std::uint32_t samples,
+                                                   std::uint32_t seed) const {
+    AirLight out;
+    if (!fog_.on || samples == 0) return out;
+    const double end = std::min(double(to), end_of_air(ray.origin, ray.direction));
+    if (!(end > from)) return {{}, 0, samples};
+    double squares = 0;
+    std::uint64_t rays = 0;
+    std::vector<Path::Weighed> none;
+    for (std::uint32_t n = 0; n < samples; ++n) {
+        Path path{.ray = ray, .sampler = {0, n, seed, options_.sequence}, .rays = rays, .weighed = none};
+        path.from = from;
+        light_air(end, path);
+        out.value += path.sum;
+        squares += luminance(path.sum) * luminance(path.sum);
+    }
+    out.samples = samples;
+    out.value /= samples;
+    const double mean = luminance(out.value);
+    if (samples > 1) out.error = std::sqrt(std::max(0.0, squares / samples - mean * mean) / (samples - 1));
+    return out;
 }
 
 std::vector<AskedRay> PathTracer::rays_of(int x, int y, std::uint32_t number) const {

@@ -12,16 +12,26 @@ namespace mirolux::truth {
 
 /// What a picture of truth holds. All but the last three are radiance in cd/m2, before exposure.
 enum class Layer {
-    final,      // all light
-    direct,     // of punctual lights, straight to the surfaces that are seen
-    indirect,   // what these surfaces reflect of everything else: bounced light, emissive surfaces, surroundings
-    scattering, // what the air sends toward the eye of light that comes straight from a punctual one
-    visibility, // share of one light that reaches the surface, whatever its range
-    occlusion,  // share of the hemisphere, by the cosine, that nothing closes within a radius
-    mirror      // metres to what a mirror in the surface's place would show; 0: nothing
+    final,            // all light
+    direct,           // of punctual lights, straight to the surfaces that are seen
+    diffuse,          // the same by their diffuse lobe alone
+    specular,         // and by the specular one
+    indirect,         // what these surfaces reflect of everything else: bounced light, emissive surfaces, surroundings
+    indirectDiffuse,  // the same by their diffuse lobe alone
+    indirectSpecular, // and by the specular one
+    scattering,       // what the air sends toward the eye of light that comes straight from a punctual one
+    visibility,       // share of one light that reaches the surface, whatever its range
+    occlusion,        // share of the hemisphere, by the cosine, that nothing closes within a radius
+    mirror            // metres to what a mirror in the surface's place would show; 0: nothing
 };
 const char* word(Layer layer);
 std::optional<Layer> layer_of(const std::string& word);
+/// All of them, in order.
+std::vector<Layer> all_layers();
+/// The last three: shares and metres, no light.
+inline bool is_geometry(Layer layer) {
+    return layer >= Layer::visibility;
+}
 
 struct Options {
     Layer layer = Layer::final;
@@ -48,10 +58,11 @@ struct AskedRay {
 /// A unidirectional path tracer over our scene values: lights chosen by a tree, emitters met by either way joined by
 /// multiple importance sampling (E. Veach, Robust Monte Carlo Methods for Light Transport Simulation, 1997, the power
 /// heuristic), air by free flights with lamps met along the way (C. Kulla and M. Fajardo, Importance Sampling
-/// Techniques for Path Tracing in Participating Media, 2012, equiangular). Materials are brdf::evaluate, lights
-/// normal_irradiance: the formulas that the frame's shaders are held to. Surfaces: masked ones have their holes,
-/// blended ones are met as often as their alpha says, the backs of single-sided ones are passed by the eye and close
-/// the way of everything else. Air ends at the sphere around the scene. Queries from any number of threads.
+/// Techniques for Path Tracing in Participating Media, 2012, equiangular). Lights that have a size are chosen a
+/// direction of, and met by chance where a lobe is sharp. Materials are brdf::evaluate, lights normal_irradiance: the
+/// formulas that the frame's shaders are held to. Surfaces: masked ones have their holes, blended ones are met as often
+/// as their alpha says, the backs of single-sided ones are passed by the eye and close the way of everything else. Air
+/// ends at the sphere around the scene. Queries from any number of threads.
 class PathTracer {
 public:
     /// rays must hold this scene.
@@ -65,10 +76,25 @@ public:
     /// The rays that this sample asks for, in order: to be timed by themselves.
     std::vector<AskedRay> rays_of(int x, int y, std::uint32_t number) const;
 
+    /// What the air from `from` to `to` metres of a ray (infinite: as far as there is air) sends back along it of light
+    /// that comes straight from lamps, cd/m2; error: of its luminance. The same for the same seed.
+    struct AirLight {
+        glm::dvec3 value{0.0};
+        double error = 0;
+        std::uint32_t samples = 0;
+    };
+    AirLight single_scattering(const Ray& ray, float from, float to, std::uint32_t samples, std::uint32_t seed) const;
+
 private:
     struct Lamp {
         Light light; // its intensity as faded
         float reach = 0;
+        std::size_t number = 0; // in lamps_
+    };
+    struct Ball { // of a lamp that has a size, for a quick no
+        glm::vec3 center;
+        float radius2 = 0;
+        std::size_t lamp = 0;
     };
     struct Glowing { // a triangle that gives light
         int object = -1;
@@ -84,12 +110,22 @@ private:
     void take_glowing();
     Ray eye_ray(const glm::dvec2& pixel) const;
     glm::dvec3 run(int x, int y, std::uint32_t number, std::uint64_t& rays, std::vector<AskedRay>* asked) const;
+    glm::dvec3 taken(const brdf::Lobes& lobes, double diffuse, double specular, const Path& path) const;
+    bool lamps_count(const Path& path) const;
+    double end_of_air(const glm::vec3& from, const glm::vec3& direction) const;
     double air_between(double metres) const { return fog_.on ? std::exp(-fog_.extinction * metres) : 1.0; }
     double air_ahead(const glm::vec3& from, const glm::vec3& direction) const;
     float way(const glm::vec3& from, const glm::vec3& side, const glm::vec3& direction, float metres, Path& path) const;
-    glm::dvec3 lamp_light(const Lamp& lamp, const SurfacePoint& s, const Scattering& scattering, Path& path) const;
+    glm::dvec3 lamp_light(const Lamp& lamp, double share, const SurfacePoint& s, const Scattering& scattering,
+                          Path& path) const;
+    glm::dvec3 lamp_from(const Lamp& lamp, double share, const glm::dvec3& to, double density, const SurfacePoint& s,
+                         const Scattering& scattering, Path& path) const;
+    void lamps_by_chance(const glm::dvec3& to, double density, const SurfacePoint& s, const Scattering& scattering,
+                         Path& path) const;
     glm::dvec3 glowing_light(std::size_t which, double share, const SurfacePoint& s, const Scattering& scattering,
                              Path& path) const;
+    void weigh_lamps(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
+    double times_asked(std::size_t lamp, const SurfacePoint& s, const Scattering& scattering, const Path& path) const;
     void lamps_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
     void light_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
     void light_air(double metres, Path& path) const;
@@ -112,6 +148,8 @@ private:
     RangeWindow window_ = RangeWindow::squared;
     bool normalMaps_ = true;
     std::vector<Lamp> sun_, lamps_; // directional ones, and the rest
+    std::vector<Ball> balls_;
+    bool anySize_ = false;
     std::vector<Glowing> glowing_;
     std::vector<int> firstGlowing_; // by object: its first triangle's place in glowing_; -1: none
     std::optional<LightTree> lampTree_, glowingTree_;

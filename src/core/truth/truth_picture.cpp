@@ -2,6 +2,7 @@
 #include "core/base/parallel.h"
 #include "core/base/text.h"
 #include "core/cost/statistics.h"
+#include "core/finish/histogram.h"
 #include "core/io/file.h"
 #include "core/light/luminance.h"
 #include "core/scene/object_edit.h"
@@ -17,6 +18,7 @@ namespace {
 
 constexpr int tile = 16;           // pixels
 constexpr std::uint32_t slice = 8; // samples of a pixel in one pass
+constexpr int tracer = 2; // counts up with each change that gives other samples: what was kept is of no use then
 constexpr char mark[] = "mirolux truth 1\n";
 
 std::size_t pixel_of(const Picture& p, int x, int y) {
@@ -182,6 +184,7 @@ RaySpeed time_rays(const PathTracer& tracer, const RayScene& rays, int rounds) {
 std::string digest_of(const Scene& scene, const Setup& setup, const View& view, const Options& o) {
     Digest d;
     const auto add = [&](const auto& value) { d.add(&value, sizeof value); };
+    add(tracer);
     const auto text = [&](const std::string& t) { d.add(t.data(), t.size()); };
     add(scene.asset->digest);
     for (const Object& object : scene.objects()) {
@@ -193,7 +196,7 @@ std::string digest_of(const Scene& scene, const Setup& setup, const View& view, 
         const glm::vec3 color = effective_color(l);
         for (const float v : {color.x, color.y, color.z, l.intensity, l.range, l.position.x, l.position.y, l.position.z,
                               l.direction.x, l.direction.y, l.direction.z, l.innerConeAngle, l.outerConeAngle,
-                              l.fadeInner, l.fadeOuter, l.diffuseShare, l.specularShare})
+                              l.fadeInner, l.fadeOuter, l.sourceSize, l.diffuseShare, l.specularShare})
             add(v);
         add(l.type);
         add(l.id);
@@ -292,6 +295,37 @@ Resumed resumed(const std::string& digest, int width, int height) {
         std::filesystem::rename(path, path.string() + ".damaged", ec);
     } else if (read->width == width && read->height == height)
         out.picture = std::move(*read);
+    return out;
+}
+
+static constexpr struct {
+    Layer layer;
+    const char* frame;
+} counterparts[] = {{Layer::final, "final"},       {Layer::direct, "direct"},    {Layer::diffuse, "diffuse"},
+                    {Layer::specular, "specular"}, {Layer::indirect, "ambient"}, {Layer::scattering, "airlight"}};
+
+std::string frame_layer(Layer layer) {
+    for (const auto& c : counterparts)
+        if (c.layer == layer) return c.frame;
+    return {};
+}
+
+std::optional<Layer> truth_of(const std::string& frameLayer) {
+    for (const auto& c : counterparts)
+        if (frameLayer == c.frame) return c.layer;
+    return std::nullopt;
+}
+
+ByteImage shown(const FloatImage& values, Layer layer, const Setup& setup) {
+    if (!is_geometry(layer)) return displayed_picture(values, setup);
+    constexpr float half = 6; // metres at which a mirror's distance is half as bright
+    ByteImage out{values.width, values.height, {}};
+    for (std::size_t i = 0; i < values.data.size(); i += static_cast<std::size_t>(values.channels)) {
+        const float v = values.data[i],
+                    grey = layer == Layer::mirror ? (v > 0 ? half / (half + v) : 0) : std::clamp(v, 0.0f, 1.0f);
+        const auto byte = static_cast<std::uint8_t>(std::lround(255 * grey));
+        out.rgba.insert(out.rgba.end(), {byte, byte, byte, 255});
+    }
     return out;
 }
 

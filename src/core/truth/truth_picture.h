@@ -65,6 +65,15 @@ struct Resumed {
 };
 Resumed resumed(const std::string& digest, int width, int height);
 
+/// The layer of the frame that a layer of truth is held against, and the other way round; empty and none: there is
+/// none.
+std::string frame_layer(Layer layer);
+std::optional<Layer> truth_of(const std::string& frameLayer);
+
+/// Values of a layer as a picture: light as the frame's finish shows it, shares from black to white, metres from near
+/// white to far black (and black where there is nothing).
+ByteImage shown(const FloatImage& values, Layer layer, const Setup& setup);
+
 /// How far a picture is from the truth, over all pixels and channels; each over the truth's mean.
 struct Distance {
     double mean = 0; // |a - t|

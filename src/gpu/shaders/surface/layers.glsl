@@ -26,6 +26,7 @@ vec4 layer_objects(LayerInput i) {
     return vec4(mix(vec3(0.5), color, 0.7) * strength * (0.55 + 0.45 * abs(dot(i.normal, i.toEye))), float(i.object + 1u));
 }
 vec4 layer_ambient(LayerInput i) { return vec4(dimmedByAir(i.ambient, i.position), i.alpha); }
+vec4 layer_direct(LayerInput i) { return vec4(dimmedByAir(i.diffuse + i.specular, i.position), i.alpha); }
 vec4 layer_diffuse(LayerInput i) { return vec4(dimmedByAir(i.diffuse, i.position), i.alpha); }
 vec4 layer_specular(LayerInput i) { return vec4(dimmedByAir(i.specular, i.position), i.alpha); }
 vec4 layer_emissive(LayerInput i) { return vec4(dimmedByAir(i.emissive, i.position), i.alpha); }
