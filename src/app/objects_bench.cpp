@@ -1,6 +1,7 @@
 #include "app/objects_bench.h"
 #include "app/bench_rows.h"
 #include "app/benches.h"
+#include "app/choice_row.h"
 #include "app/group_row.h"
 #include "app/number_field.h"
 #include "app/theme.h"
@@ -175,6 +176,14 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     rows->add(tr("Middle, m"), {place_[0], place_[1], place_[2]});
     rows->add(tr("Turn by"), {turn_[0], turn_[1], turn_[2]});
     rows->add(tr("Size by"), {size_});
+    casts_ = new ChoiceRow({tr("casts"), tr("does not"), tr("unseen")}, selected_);
+    casts_->setObjectName("casts");
+    casts_->setToolTip(tr("Whether it stands in the way of lamps: drawn and casting shadows, drawn with lamps shining "
+                          "through it, or not drawn (and not charged) and casting shadows alone. Truth has shadows."));
+    connect(casts_, &ChoiceRow::chosen, this, [this](int i) {
+        place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.casts = static_cast<Casting>(i); });
+    });
+    rows->add(tr("Shadows"), {casts_});
     below->addWidget(rows);
     auto* buttons = new QGridLayout; // two in a row: four would make the bench wider than its place
     buttons->setSpacing(4);
@@ -411,6 +420,8 @@ void ObjectsBench::fill() {
         if (e.scale != glm::vec3(1.0f))
             changes << tr("sized %1 %").arg(100 * std::cbrt(e.scale.x * e.scale.y * e.scale.z), 0, 'f', 0);
         if (e.hidden) changes << tr("hidden");
+        if (e.casts == Casting::no) changes << tr("casts no shadow");
+        if (e.casts == Casting::unseen) changes << tr("unseen, casts shadows");
         if (changes.isEmpty() && !e.idle()) changes << tr("moved");
         if (!changes.isEmpty()) text += ": " + changes.join(", ");
     }
@@ -418,6 +429,10 @@ void ObjectsBench::fill() {
     const glm::vec3 middle = middle_of(scene, objects);
     for (int k = 0; k < 3; ++k)
         place_[k]->set_value(middle[k]);
+    const Casting casts = leading.casts;
+    const bool alike = std::all_of(objects.begin(), objects.end(),
+                                   [&](int o) { return scene.objects()[static_cast<std::size_t>(o)].casts == casts; });
+    casts_->set_current(alike ? static_cast<int>(casts) : -1);
     hide_->setText(anyShown ? tr("Hide") : tr("Show"));
     back_->setEnabled(anyEdited);
 }

@@ -13,6 +13,7 @@ class QTableView;
 namespace mirolux::app {
 
 class BenchRows;
+class ChoiceRow;
 class NumberField;
 
 /// Objects that a pattern finds, in an order, with what each costs.
@@ -75,6 +76,7 @@ private:
     QTableView* view_;
     QLineEdit* find_;
     QLabel *count_, *facts_;
+    ChoiceRow* casts_;
     QPushButton *hide_, *back_, *taken_;
     QWidget* selected_;
     NumberField *place_[3], *turn_[3], *size_;

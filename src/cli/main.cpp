@@ -106,6 +106,10 @@ private:
         sub->add_option("--hide", common_.hide, "objects by name or id (* and ?, or a part); may be repeated")
             ->take_all()
             ->allow_extra_args(false);
+        sub->add_option("--casts", common_.casts,
+                        "PATTERN=yes, no or unseen: whether objects stand in the way of lamps; may be repeated")
+            ->take_all()
+            ->allow_extra_args(false);
         sub->add_option("--move", common_.moves, "PATTERN=x,y,z: objects moved so many metres; may be repeated")
             ->take_all()
             ->allow_extra_args(false);

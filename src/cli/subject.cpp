@@ -67,7 +67,7 @@ static Result<void> apply_target(Project& p, const Common& c) {
     return fail("there is no target named \"" + c.target + "\"", c.scene, "It has: " + joined(names) + ".");
 }
 
-/// --hide and --move.
+/// --hide, --casts and --move.
 static Result<void> apply_objects(Subject& s, const Common& c) {
     Project& p = s.open.project;
     const SceneAsset& asset = *s.open.asset;
@@ -86,6 +86,18 @@ static Result<void> apply_objects(Subject& s, const Common& c) {
     };
     for (const std::string& pattern : c.hide)
         if (auto ok = each(pattern, "--hide", [](ObjectEdit& e) { e.hidden = true; }); !ok) return ok;
+    for (const std::string& text : c.casts) {
+        const auto equals = text.rfind('=');
+        const std::string how = equals == std::string::npos ? std::string() : text.substr(equals + 1);
+        std::optional<Casting> casting;
+        for (const Casting k : {Casting::yes, Casting::no, Casting::unseen})
+            if (how == word(k)) casting = k;
+        if (!casting)
+            return fail("\"" + text + "\" is not PATTERN=yes, no or unseen", "--casts",
+                        "Write for example --casts 'container*=no'.");
+        if (auto ok = each(text.substr(0, equals), "--casts", [&](ObjectEdit& e) { e.casts = *casting; }); !ok)
+            return ok;
+    }
     for (const std::string& text : c.moves) {
         const auto equals = text.rfind('=');
         if (equals == std::string::npos)

@@ -108,14 +108,17 @@ int truth_picture(const Common& c, const TruthArguments& a) {
         return deliver(
             c,
             fmt::format("rays alone, one thread: {:.2f} million a second ({:.2f} to the nearest of {}, {:.2f} "
-                        "toward lights of {})\n",
+                        "toward lights of {}); toward one source {:.2f} one by one, {:.2f} asked together\n",
                         speed.perSecond * 1e-6, speed.nearestPerSecond * 1e-6, speed.nearest,
-                        speed.toLightsPerSecond * 1e-6, speed.toLights),
+                        speed.toLightsPerSecond * 1e-6, speed.toLights, speed.sourcePerSecond * 1e-6,
+                        speed.togetherPerSecond * 1e-6),
             {{"schema", "mirolux.raySpeed"},
              {"version", 1},
              {"perSecond", speed.perSecond},
              {"nearestPerSecond", speed.nearestPerSecond},
-             {"toLightsPerSecond", speed.toLightsPerSecond}});
+             {"toLightsPerSecond", speed.toLightsPerSecond},
+             {"sourcePerSecond", speed.sourcePerSecond},
+             {"togetherPerSecond", speed.togetherPerSecond}});
     }
     const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
     const truth::Picture picture = traced(tracer, a, truth::kept_path(digest), digest);

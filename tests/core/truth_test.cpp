@@ -2,6 +2,7 @@
 #include "core/io/file.h"
 #include "core/light/falloff.h"
 #include "core/light/luminance.h"
+#include "core/scene/object_edit.h"
 #include "core/truth/integrals.h"
 #include "core/truth/source.h"
 #include "core/truth/truth_picture.h"
@@ -696,6 +697,69 @@ private slots:
         const Mirrored m = mirror(rays, floor_at(1, 0), glm::normalize(glm::vec3(-1, 1, 0)));
         QVERIFY(m.hit.object == 1 && std::abs(m.hit.distance - std::sqrt(2.0f)) < 1e-3f);
         QCOMPARE(mirror(rays, floor_at(-10, 0), {0, 1, 0}).hit.object, -1);
+    }
+
+    /// Objects that cast nothing let lamps through and are seen all the same; unseen ones cast and are not seen.
+    void casting_switches_hold_for_lamps_alone() {
+        SceneAsset a;
+        a.materials = {diffuse(0.5, 0, true)};
+        add_quad(a, 0, {-20, 0, 20}, {40, 0, 0}, {0, 0, -40});
+        add_quad(a, 0, {-2, 1, 2}, {4, 0, 0}, {0, 0, -4});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        scene.lights = {lamp({0, 3, 0}, 10)};
+        const Ray down{{0, 0.5f, 0}, {0, -1, 0}}, up{{0, 0.5f, 0}, {0, 1, 0}};
+        RayScene rays(scene);
+        const auto as = [&](Casting casting) {
+            ObjectEdit e{scene.asset->objectNames[1].id, "lid"};
+            e.casts = casting;
+            scene.placed = place_objects(*scene.asset, {e});
+            rays.place(scene);
+            const SurfacePoint floor = surface_point(rays, down, rays.any_surface(down, 0, true), true);
+            return std::tuple(visibility(rays, floor, scene.lights[0], 0, 1, 1).value,
+                              occlusion(rays, floor, 10, 512, 1).value, rays.nearest(up).object);
+        };
+        const auto [lit, open, above] = as(Casting::yes);
+        QVERIFY(lit == 0 && open < 0.3 && above == 1);
+        const auto [litNo, openNo, aboveNo] = as(Casting::no);
+        QVERIFY(litNo == 1 && openNo == open && aboveNo == 1);
+        const auto [litUnseen, openUnseen, aboveUnseen] = as(Casting::unseen);
+        QVERIFY(litUnseen == 0 && openUnseen == 1 && aboveUnseen == -1);
+    }
+
+    /// Rays asked together are answered as one by one: holes, panes, sides, and ends.
+    void rays_together_are_rays_one_by_one() {
+        const Scene scene = corner(5);
+        SceneAsset a = *scene.asset;
+        for (std::size_t m = 0; m < a.materials.size(); ++m)
+            if (m % 3 == 1) {
+                a.materials[m].alphaMode = AlphaMode::blend;
+                a.materials[m].baseColor.a = 0.3f;
+            }
+        Scene mixed = scene;
+        mixed.asset = finished(std::move(a));
+        const RayScene rays(mixed);
+        std::mt19937 r(3);
+        std::vector<Ray> asked;
+        std::vector<float> to;
+        for (int i = 0; i < 2003; ++i) {
+            const glm::vec3 from(random_in(r, -6, 6), random_in(r, 0.1f, 5), random_in(r, -6, 6));
+            asked.push_back({from, glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), 0.3f))});
+            to.push_back(i % 17 == 0  ? -1.0f
+                         : i % 5 == 0 ? std::numeric_limits<float>::infinity()
+                                      : random_in(r, 1, 9));
+        }
+        std::vector<float> together(asked.size(), -1.0f);
+        rays.transmitted(asked, to, together);
+        int open = 0, part = 0;
+        for (std::size_t i = 0; i < asked.size(); ++i) {
+            const float one = rays.transmitted(asked[i], 0, to[i]);
+            QVERIFY2(std::abs(together[i] - one) < 1e-5f,
+                     qPrintable(QString("%1: %2 of %3").arg(i).arg(together[i]).arg(one)));
+            open += one == 1.0f;
+            part += one > 0 && one < 1;
+        }
+        QVERIFY(open > 200 && part > 20 && open + part < 1900);
     }
 
     void odd_scenes_have_defined_pictures() {

@@ -59,10 +59,11 @@ static void object_changes(const std::vector<ObjectEdit>& from, const std::vecto
         pairs[e.id] = {&e, nullptr};
     for (const ObjectEdit& e : to)
         pairs[e.id].second = &e;
-    std::vector<std::string> hidden, shown, back, placed;
+    std::vector<std::string> hidden, shown, back, placed, casting[3];
     for (const auto& [id, pair] : pairs) {
         const ObjectEdit &a = pair.first ? *pair.first : none, &b = pair.second ? *pair.second : none;
         const std::string& name = pair.second ? b.name : a.name;
+        if (a.casts != b.casts) casting[static_cast<int>(b.casts)].push_back(name);
         if (a.hidden != b.hidden) (b.hidden ? hidden : shown).push_back(name);
         const auto stands_as = [&b](const ObjectEdit& e) {
             return e.translation == b.translation && e.rotation == b.rotation && e.scale == b.scale;
@@ -85,6 +86,9 @@ static void object_changes(const std::vector<ObjectEdit>& from, const std::vecto
     say(back, "put back");
     say(hidden, "hidden");
     say(shown, "shown again");
+    say(casting[static_cast<int>(Casting::yes)], "casting shadows again");
+    say(casting[static_cast<int>(Casting::no)], "casting no shadows");
+    say(casting[static_cast<int>(Casting::unseen)], "unseen, casting shadows");
 }
 
 std::vector<std::string> describe_changes(const State& from, const State& to) {

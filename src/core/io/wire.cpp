@@ -16,6 +16,7 @@ static E from_word(const JsonCursor& json, const E (&values)[N]) {
 
 static constexpr LightType lightTypes[] = {LightType::directional, LightType::point, LightType::spot};
 static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit::lumen, IntensityUnit::lux};
+static constexpr Casting castings[] = {Casting::yes, Casting::no, Casting::unseen};
 static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
 
 Json to_json(const Light& l) {
@@ -74,6 +75,7 @@ Json to_json(const ObjectEdit& e) {
         j["rotation"] = {e.rotation.x, e.rotation.y, e.rotation.z, e.rotation.w}; // glTF's order
     if (e.scale != none.scale) j["scale"] = to_array(e.scale);
     if (e.hidden) j["hidden"] = true;
+    if (e.casts != Casting::yes) j["casts"] = word(e.casts);
     return j;
 }
 
@@ -93,6 +95,7 @@ ObjectEdit object_edit_from_json(const JsonCursor& j) {
         if (std::abs(length - 1.0f) > 1e-5f) e.rotation /= length;
     }
     e.hidden = j.flag("hidden", false);
+    if (j.has("casts")) e.casts = from_word(j["casts"], castings);
     return e;
 }
 

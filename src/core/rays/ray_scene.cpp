@@ -28,39 +28,45 @@ struct RayScene::Context {
     RTCIntersectContext embree;
     const RayScene* scene;
     std::span<const int> without;
-    float cover;              // least alpha of a blended surface that stops the ray; over 1: none does
-    bool seen;                // single-sided surfaces are met from the front only
-    float* through = nullptr; // of a ray toward a light: what the panes on its way let through
+    float cover; // least alpha of a blended surface that stops the ray; over 1: none does
+    bool seen;   // single-sided surfaces are met from the front only
+    Blocks blocks = Blocks::drawn;
+    float* through = nullptr; // of rays toward a light, by their number: what the panes on the way let through
+
+    bool takes(const RTCFilterFunctionNArguments& a, unsigned lane) const;
 };
 
-void RayScene::filter(const RTCFilterFunctionNArguments* a) {
-    assert(a->N == 1);
-    const auto& context = *reinterpret_cast<const Context*>(a->context);
-    const SceneAsset& asset = *context.scene->asset_;
-    const auto object = RTCHitN_instID(a->hit, 1, 0, 0);
+/// Whether what a ray has met is there for it.
+bool RayScene::Context::takes(const RTCFilterFunctionNArguments& a, unsigned i) const {
+    const SceneAsset& asset = *scene->asset_;
+    const unsigned object = RTCHitN_instID(a.hit, a.N, i, 0);
+    if (scene->casts_[object] == (blocks == Blocks::casting ? Casting::no : Casting::unseen)) return false;
     const Primitive& p =
         asset.primitives[static_cast<std::size_t>(asset.objects[static_cast<std::size_t>(object)].primitive)];
     const Material& m = asset.materials[p.material < 0 ? asset.materials.size() - 1 : std::size_t(p.material)];
-    const auto refuse = [&] { a->valid[0] = 0; };
-    if (std::find(context.without.begin(), context.without.end(), static_cast<int>(object)) != context.without.end())
-        return refuse();
-    if (!m.doubleSided &&
-        context.seen) { // ray and normal are in object space here, where mirroring does not turn faces round
+    if (std::find(without.begin(), without.end(), static_cast<int>(object)) != without.end()) return false;
+    if (!m.doubleSided && seen) { // ray and normal are in object space here, where mirroring does not turn faces round
         // Embree's normal of a counter-clockwise triangle points to where it is seen from.
-        const float facing = RTCRayN_dir_x(a->ray, 1, 0) * RTCHitN_Ng_x(a->hit, 1, 0) +
-                             RTCRayN_dir_y(a->ray, 1, 0) * RTCHitN_Ng_y(a->hit, 1, 0) +
-                             RTCRayN_dir_z(a->ray, 1, 0) * RTCHitN_Ng_z(a->hit, 1, 0);
-        if (facing > 0.0f) return refuse();
+        const float facing = RTCRayN_dir_x(a.ray, a.N, i) * RTCHitN_Ng_x(a.hit, a.N, i) +
+                             RTCRayN_dir_y(a.ray, a.N, i) * RTCHitN_Ng_y(a.hit, a.N, i) +
+                             RTCRayN_dir_z(a.ray, a.N, i) * RTCHitN_Ng_z(a.hit, a.N, i);
+        if (facing > 0.0f) return false;
     }
-    if (m.alphaMode == AlphaMode::opaque) return;
-    if (m.alphaMode == AlphaMode::blend && !context.through && context.cover > 1.0f) return refuse();
+    if (m.alphaMode == AlphaMode::opaque) return true;
+    if (m.alphaMode == AlphaMode::blend && !through && cover > 1.0f) return false;
     const float alpha =
-        surface_alpha(asset, p, RTCHitN_primID(a->hit, 1, 0), RTCHitN_u(a->hit, 1, 0), RTCHitN_v(a->hit, 1, 0));
-    if (context.through && m.alphaMode == AlphaMode::blend) {
-        *context.through *= 1.0f - std::clamp(alpha, 0.0f, 1.0f);
-        return refuse();
+        surface_alpha(asset, p, RTCHitN_primID(a.hit, a.N, i), RTCHitN_u(a.hit, a.N, i), RTCHitN_v(a.hit, a.N, i));
+    if (through && m.alphaMode == AlphaMode::blend) {
+        through[RTCRayN_id(a.ray, a.N, i)] *= 1.0f - std::clamp(alpha, 0.0f, 1.0f);
+        return false;
     }
-    if (alpha < (m.alphaMode == AlphaMode::mask ? m.alphaCutoff : context.cover)) refuse();
+    return alpha >= (m.alphaMode == AlphaMode::mask ? m.alphaCutoff : cover);
+}
+
+void RayScene::filter(const RTCFilterFunctionNArguments* a) {
+    const auto& context = *reinterpret_cast<const Context*>(a->context);
+    for (unsigned i = 0; i < a->N; ++i)
+        if (a->valid[i] != 0 && !context.takes(*a, i)) a->valid[i] = 0;
 }
 
 RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.placed), device_(rtcNewDevice(nullptr)) {
@@ -88,7 +94,9 @@ RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.plac
     instances_.resize(objects.size(), nullptr);
     transforms_.resize(objects.size());
     shown_.resize(objects.size(), true);
+    casts_.resize(objects.size(), Casting::yes);
     for (std::size_t o = 0; o < objects.size(); ++o) {
+        casts_[o] = objects[o].casts;
         RTCSceneTy* tree = primitives_[static_cast<std::size_t>(objects[o].primitive)];
         if (!tree) continue;
         instances_[o] = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_INSTANCE);
@@ -126,6 +134,7 @@ void RayScene::place(const Scene& scene) {
     const std::vector<Object>& objects = scene.objects();
     bool changed = false;
     for (std::size_t o = 0; o < objects.size(); ++o) {
+        casts_[o] = objects[o].casts;
         if (!instances_[o] || (transforms_[o] == objects[o].transform && shown_[o] == !objects[o].hidden)) continue;
         set_instance(o, objects[o]);
         changed = true;
@@ -187,15 +196,47 @@ bool RayScene::occluded(const Ray& ray, float from, float to) const {
     return query.tfar < 0.0f;
 }
 
-float RayScene::transmitted(const Ray& ray, float from, float to) const {
+float RayScene::transmitted(const Ray& ray, float from, float to, Blocks blocks) const {
     if (!(to > from)) return 1.0f;
     float through = 1.0f;
-    Context context{{}, this, {}, 2.0f, false, &through};
+    Context context{{}, this, {}, 2.0f, false, blocks, &through};
     rtcInitIntersectContext(&context.embree);
     context.embree.filter = filter;
     RTCRay query = embree_ray(ray, from, to);
     rtcOccluded1(top_, &context.embree, &query);
     return query.tfar < 0.0f ? 0.0f : through;
+}
+
+void RayScene::transmitted(std::span<const Ray> rays, std::span<const float> to, std::span<float> out,
+                           Blocks blocks) const {
+    assert(rays.size() == to.size() && rays.size() == out.size());
+    constexpr std::size_t lanes = 8;
+    for (std::size_t first = 0; first < rays.size(); first += lanes) {
+        const std::size_t count = std::min(lanes, rays.size() - first);
+        alignas(32) int valid[lanes] = {};
+        alignas(32) RTCRay8 query{};
+        float through[lanes];
+        std::fill(through, through + lanes, 1.0f);
+        for (std::size_t i = 0; i < count; ++i) {
+            const Ray& r = rays[first + i];
+            valid[i] = to[first + i] > 0.0f ? -1 : 0;
+            query.org_x[i] = r.origin.x;
+            query.org_y[i] = r.origin.y;
+            query.org_z[i] = r.origin.z;
+            query.dir_x[i] = r.direction.x;
+            query.dir_y[i] = r.direction.y;
+            query.dir_z[i] = r.direction.z;
+            query.tfar[i] = to[first + i];
+            query.mask[i] = ~0u;
+            query.id[i] = static_cast<unsigned>(i);
+        }
+        Context context{{}, this, {}, 2.0f, false, blocks, through};
+        rtcInitIntersectContext(&context.embree);
+        context.embree.filter = filter; // not as coherent rays: that meets panes several times
+        rtcOccluded8(valid, top_, &context.embree, &query);
+        for (std::size_t i = 0; i < count; ++i)
+            out[first + i] = valid[i] != 0 && query.tfar[i] < 0.0f ? 0.0f : through[i];
+    }
 }
 
 } // namespace mirolux

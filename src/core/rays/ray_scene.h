@@ -23,11 +23,15 @@ struct RayHit {
     bool front = true;                  // met where its front is
 };
 
+/// What stands in a ray's way: what is drawn, or what casts shadows.
+enum class Blocks { drawn, casting };
+
 /// A blended surface stops a ray where it covers at least this much of what lies behind it.
 inline constexpr float least_cover = 0.1f;
 
 /// A scene as rays meet it, and as pictures show it: hidden objects are not there, masked surfaces have their holes,
-/// single-sided ones are seen from the front only, blended ones count from `least_cover` on. A tree over the triangles
+/// single-sided ones are seen from the front only, blended ones count from `least_cover` on. Objects that cast unseen
+/// stand only in the way of light, those that cast nothing in that of everything else. A tree over the triangles
 /// of each primitive (made once) and one over the objects (made again when they move); intersection by Embree (I. Wald
 /// et al., Embree: A Kernel Framework for Efficient CPU Ray Tracing, 2014). Queries may come from any number of
 /// threads, but not while place() runs.
@@ -44,7 +48,7 @@ public:
     bool holds(const Scene& scene) const { return asset_ == scene.asset && placed_ == scene.placed; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
     const glm::mat4& transform(std::size_t object) const { return transforms_[object]; } // to world
-    bool shown(std::size_t object) const { return shown_[object]; }
+    bool shown(std::size_t object) const { return shown_[object] && casts_[object] != Casting::unseen; }
 
     /// Nearest surface beyond `from` metres, objects of `without` left out.
     RayHit nearest(const Ray& ray, float from = 0.0f, std::span<const int> without = {}) const;
@@ -56,7 +60,10 @@ public:
     RayHit any_surface(const Ray& ray, float from, bool seen) const;
     /// Share of light that comes from `from` to `to` metres: 0 behind anything opaque or masked, whatever its side;
     /// each blended surface takes its alpha.
-    float transmitted(const Ray& ray, float from, float to) const;
+    float transmitted(const Ray& ray, float from, float to, Blocks blocks = Blocks::drawn) const;
+    /// The same of several rays that lie close together, from where they begin; faster than one by one.
+    void transmitted(std::span<const Ray> rays, std::span<const float> to, std::span<float> out,
+                     Blocks blocks = Blocks::drawn) const;
 
 private:
     struct Context;
@@ -71,6 +78,7 @@ private:
     std::vector<RTCGeometryTy*> instances_; // parallel to the objects; null without triangles
     std::vector<glm::mat4> transforms_;     // as they stand in the tree
     std::vector<bool> shown_;
+    std::vector<Casting> casts_;
     RTCSceneTy* top_ = nullptr;
 };
 

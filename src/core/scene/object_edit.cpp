@@ -7,8 +7,12 @@
 
 namespace mirolux {
 
+const char* word(Casting casting) {
+    return casting == Casting::yes ? "yes" : casting == Casting::no ? "no" : "unseen";
+}
+
 bool ObjectEdit::idle() const {
-    return !hidden && translation == glm::vec3(0.0f) && scale == glm::vec3(1.0f) &&
+    return !hidden && casts == Casting::yes && translation == glm::vec3(0.0f) && scale == glm::vec3(1.0f) &&
            rotation == glm::quat(1.0f, 0.0f, 0.0f, 0.0f);
 }
 
@@ -60,6 +64,7 @@ std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, cons
             o.bounds = transformed(asset.primitives[static_cast<std::size_t>(o.primitive)].bounds, o.transform);
         }
         o.hidden = e.hidden;
+        o.casts = e.casts;
         out->touched.push_back(static_cast<int>(i));
         it->second = nullptr;
         ++found;

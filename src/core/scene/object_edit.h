@@ -12,6 +12,7 @@ struct ObjectEdit {
     glm::quat rotation{1.0f, 0.0f, 0.0f, 0.0f}; // unit
     glm::vec3 scale{1.0f};                      // over 0
     bool hidden = false;
+    Casting casts = Casting::yes;
 
     bool operator==(const ObjectEdit&) const = default;
     /// True if it leaves its object as the file has it.

@@ -74,6 +74,15 @@ struct TextureImage {
     std::vector<std::uint8_t> rgba; // 4 bytes a pixel; empty when images were not decoded
 };
 
+/// Whether an object stands in the way of lamps' light. Everything else (what is seen, mirrored, or bounces light)
+/// meets what is drawn.
+enum class Casting {
+    yes,   // drawn, and casts shadows
+    no,    // drawn, lamps shine through it
+    unseen // not drawn, casts shadows
+};
+const char* word(Casting casting);
+
 /// One primitive placed in the world: the unit that is culled, drawn and given lights.
 struct Object {
     int primitive = -1;
@@ -81,6 +90,7 @@ struct Object {
     Box bounds;                // world
     bool mirrored = false;     // negative determinant: front faces turn round
     bool hidden = false;       // not drawn, casts and lights nothing
+    Casting casts = Casting::yes;
 };
 
 /// How an object is called. The id lasts: it is made from the node's name, not from its place in the file.

@@ -10,7 +10,7 @@ float clear_of(const glm::vec3& point);
 /// Share of light that comes over `metres` (infinite: from outside) from a direction to a point; side: that the ray
 /// leaves to, the zero vector in air.
 float open_way(const RayScene& rays, const glm::vec3& from, const glm::vec3& side, const glm::vec3& direction,
-               float metres);
+               float metres, Blocks blocks);
 
 /// A mean of samples with its standard error.
 struct Estimate {

@@ -238,14 +238,14 @@ double PathTracer::air_ahead(const glm::vec3& from, const glm::vec3& direction) 
 
 /// Share of light that comes over `metres` from `direction`.
 float PathTracer::way(const glm::vec3& from, const glm::vec3& side, const glm::vec3& direction, float metres,
-                      Path& path) const {
+                      Blocks blocks, Path& path) const {
     if (!options_.shadows) return 1;
     ++path.rays;
     if (path.asked) {
         const float clear = clear_of(from);
         path.asked->push_back({{from + side * clear, direction}, 0, std::max(0.0f, metres - 2 * clear)});
     }
-    return open_way(*rays_, from, side, direction, metres);
+    return open_way(*rays_, from, side, direction, metres, blocks);
 }
 
 Scattering PathTracer::scattering_of(const SurfacePoint& s, const glm::vec3& toEye) const {
@@ -291,7 +291,8 @@ glm::dvec3 PathTracer::lamp_from(const Lamp& lamp, double share, const glm::dvec
     if (out == glm::dvec3(0.0)) return {};
     // The side that the light comes from: at grazing shading normals it is the surface's other one.
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
-    return out * double(way(s.position, side, to, static_cast<float>(*metres - options_.housing), path));
+    return out *
+           double(way(s.position, side, to, static_cast<float>(*metres - options_.housing), Blocks::casting, path));
 }
 
 /// Light of a lamp that was chosen; share: how often a lamp like it is.
@@ -348,7 +349,7 @@ glm::dvec3 PathTracer::glowing_light(std::size_t which, double share, const Surf
                            power_heuristic(density, scattering.density(to));
     if (!finite(out) || out == glm::dvec3(0.0)) return {};
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
-    return out * double(way(s.position, side, to, static_cast<float>(metres * (1 - 1e-4)), path));
+    return out * double(way(s.position, side, to, static_cast<float>(metres * (1 - 1e-4)), Blocks::drawn, path));
 }
 
 /// How much each lamp in reach would give at the surface that is seen, were nothing in its way: what lamps are chosen
@@ -445,9 +446,10 @@ void PathTracer::light_air(double metres, Path& path) const {
         const glm::dvec3 arrives = normal_irradiance(lamp.light, x, lamp.reach, window_) *
                                    (sun ? air_ahead(x, to) : air_between(far)) * air_between(t - start);
         if (arrives == glm::dvec3(0.0) || density <= 0) return;
-        path.add(scatters * arrives / density *
-                     double(way(x, glm::vec3(0.0f), to, static_cast<float>(far - options_.housing), path)),
-                 options_.clamp);
+        path.add(
+            scatters * arrives / density *
+                double(way(x, glm::vec3(0.0f), to, static_cast<float>(far - options_.housing), Blocks::casting, path)),
+            options_.clamp);
     };
     const double closed = 1 - (std::isfinite(metres) ? air_between(metres - start) : 0);
     const glm::dvec2 u = path.sampler.two();

@@ -115,7 +115,8 @@ private:
     double end_of_air(const glm::vec3& from, const glm::vec3& direction) const;
     double air_between(double metres) const { return fog_.on ? std::exp(-fog_.extinction * metres) : 1.0; }
     double air_ahead(const glm::vec3& from, const glm::vec3& direction) const;
-    float way(const glm::vec3& from, const glm::vec3& side, const glm::vec3& direction, float metres, Path& path) const;
+    float way(const glm::vec3& from, const glm::vec3& side, const glm::vec3& direction, float metres, Blocks blocks,
+              Path& path) const;
     glm::dvec3 lamp_light(const Lamp& lamp, double share, const SurfacePoint& s, const Scattering& scattering,
                           Path& path) const;
     glm::dvec3 lamp_from(const Lamp& lamp, double share, const glm::dvec3& to, double density, const SurfacePoint& s,

@@ -7,6 +7,8 @@
 #include "core/light/luminance.h"
 #include "core/scene/object_edit.h"
 #include "core/scene/project.h"
+#include "core/truth/integrals.h"
+#include "core/truth/source.h"
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -153,8 +155,24 @@ RaySpeed time_rays(const PathTracer& tracer, const RayScene& rays, int rounds) {
         for (int x = 0; x < view.width; x += 3)
             for (const AskedRay& r : tracer.rays_of(x, y, 0))
                 (r.to < 0 ? nearest : toLights).push_back(r);
+    Light source; // as a lamp overhead would be
+    source.type = LightType::directional;
+    source.direction = glm::normalize(glm::vec3(0.2f, -1, -0.3f));
+    source.sourceSize = glm::radians(3.0f);
+    std::vector<Ray> toSource;
+    for (const AskedRay& r : nearest) {
+        if (!r.seen) continue;
+        const RayHit hit = rays.any_surface(r.ray, r.from, true);
+        if (hit.object < 0) continue;
+        const glm::vec3 at = r.ray.origin + r.ray.direction * hit.distance;
+        for (std::uint32_t n = 0; n < 8; ++n)
+            toSource.push_back({at + hit.normal * clear_of(at),
+                                glm::vec3(Source(source, at).direction(Sampler(0, n, 1, Sequence::sobol).two()))});
+    }
+    const std::vector<float> ends(toSource.size(), std::numeric_limits<float>::infinity());
+    std::vector<float> open(toSource.size());
     RaySpeed out{nearest.size(), toLights.size()};
-    std::vector<double> a, b, both;
+    std::vector<double> a, b, both, single, together;
     double kept = 0; // so that nothing is left out as useless
     const auto seconds = [](const auto& work) {
         const auto start = std::chrono::steady_clock::now();
@@ -170,6 +188,14 @@ RaySpeed time_rays(const PathTracer& tracer, const RayScene& rays, int rounds) {
             for (const AskedRay& r : toLights)
                 kept += rays.transmitted(r.ray, r.from, r.to);
         });
+        single.push_back(static_cast<double>(toSource.size()) / seconds([&] {
+                             for (const Ray& r : toSource)
+                                 kept += rays.transmitted(r, 0, ends.front());
+                         }));
+        together.push_back(static_cast<double>(toSource.size()) / seconds([&] {
+                               rays.transmitted(toSource, ends, open);
+                               kept += open.empty() ? 0 : open.back();
+                           }));
         a.push_back(static_cast<double>(nearest.size()) / n);
         b.push_back(static_cast<double>(toLights.size()) / l);
         both.push_back(static_cast<double>(nearest.size() + toLights.size()) / (n + l));
@@ -178,6 +204,8 @@ RaySpeed time_rays(const PathTracer& tracer, const RayScene& rays, int rounds) {
     out.nearestPerSecond = median(a);
     out.toLightsPerSecond = median(b);
     out.perSecond = median(both);
+    out.sourcePerSecond = median(single);
+    out.togetherPerSecond = median(together);
     return out;
 }
 
@@ -190,6 +218,7 @@ std::string digest_of(const Scene& scene, const Setup& setup, const View& view, 
     for (const Object& object : scene.objects()) {
         add(object.transform);
         add(object.hidden);
+        add(object.casts);
     }
     for (const Light& l : lights_at(scene.lights, scene.motions, view.seconds)) {
         if (!l.enabled) continue;

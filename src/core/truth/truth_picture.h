@@ -42,8 +42,10 @@ void refine(const PathTracer& tracer, Picture& picture, const Goal& goal,
 /// How fast rays are by themselves: those of a picture's paths, asked again one after the other on one thread.
 struct RaySpeed {
     std::size_t nearest = 0, toLights = 0; // how many were asked
-    double nearestPerSecond = 0, toLightsPerSecond = 0,
-           perSecond = 0; // medians of the rounds; the last of both together
+    // Medians of the rounds; perSecond: of both kinds.
+    double nearestPerSecond = 0, toLightsPerSecond = 0, perSecond = 0;
+    // Rays from what the eye sees toward a source of three degrees: one by one, and eight asked together.
+    double sourcePerSecond = 0, togetherPerSecond = 0;
 };
 RaySpeed time_rays(const PathTracer& tracer, const RayScene& rays, int rounds = 5);
 
