@@ -3,6 +3,7 @@
 #include "core/finish/histogram.h"
 #include "core/light/tone.h"
 #include "core/scene/gltf_import.h"
+#include "core/truth/remarks.h"
 #include <chrono>
 
 namespace mirolux::app {
@@ -84,6 +85,10 @@ void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
     TruthQuestion q = asked;
     q.scene = with_pictures(asked.scene);
     if (!rays_ || !rays_->holds(q.scene)) rays_ = std::make_shared<RayScene>(q.scene);
+    std::vector<std::string> remarks = truth::remarks(q.scene, q.setup, *rays_, q.options.housing);
+    if (remarks != remarks_ && !remarks.empty()) // said once, not with every camera
+        emit troubled(tr("Truth: %1.").arg(QString::fromStdString(joined(remarks, "; "))));
+    remarks_ = std::move(remarks);
     const truth::PathTracer tracer(q.scene, q.setup, q.view, q.options, rays_);
     const std::string digest = truth::digest_of(q.scene, q.setup, q.view, q.options);
     const std::filesystem::path path = truth::kept_path(digest);

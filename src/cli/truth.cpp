@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/finish/histogram.h"
 #include "core/image/image_io.h"
+#include "core/truth/remarks.h"
 #include "core/truth/truth_picture.h"
 #include <csignal>
 #include <fmt/format.h>
@@ -121,6 +122,9 @@ int truth_picture(const Common& c, const TruthArguments& a) {
              {"togetherPerSecond", speed.togetherPerSecond}});
     }
     const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
+    const std::vector<std::string> warnings = truth::remarks(scene, s->setup, *rays, options->housing);
+    for (const std::string& w : warnings)
+        std::fprintf(stderr, "%s\n", w.c_str());
     const truth::Picture picture = traced(tracer, a, truth::kept_path(digest), digest);
     const FloatImage image = picture.image();
     FloatImage rgb{image.width, image.height, 3, {}};
@@ -143,6 +147,7 @@ int truth_picture(const Common& c, const TruthArguments& a) {
                                  {"raysPerSecond", perSecond},
                                  {"clamp", a.clamp},
                                  {"digest", digest},
+                                 {"warnings", warnings},
                                  {"stopped", stopped.load()}};
     std::string text =
         fmt::format("{}: {}, {}x{}, at least {} samples a pixel, error {:.2f} %\n{:.1f} million rays in "

@@ -152,13 +152,17 @@ void MeshBuilder::loft(int material, const std::vector<std::vector<vec3>>& s, bo
             part.vertices.push_back(v);
         }
     }
+    const auto add = [&part](std::uint32_t a, std::uint32_t b, std::uint32_t c) {
+        const vec3 p = part.vertices[a].position;
+        // Where sections close to a point, half of the triangles have no area.
+        if (glm::length(glm::cross(part.vertices[b].position - p, part.vertices[c].position - p)) > 1e-9f)
+            part.indices.insert(part.indices.end(), {a, b, c});
+    };
     for (int j = 0; j + 1 < n; ++j)
         for (int i = 0; i + 1 < m; ++i) {
             const std::uint32_t a = first + j * m + i, b = a + 1, c = a + m, d = c + 1;
-            if (!flip)
-                part.indices.insert(part.indices.end(), {a, b, d, a, d, c});
-            else
-                part.indices.insert(part.indices.end(), {a, d, b, a, c, d});
+            add(a, flip ? d : b, flip ? b : d);
+            add(a, flip ? c : d, flip ? d : c);
         }
 }
 

@@ -368,7 +368,7 @@ MeshBuilder beacon(const Materials& m) {
         b.cylinder(i % 2 ? m.sign : m.whitePaint, {0, 1.2f + 1.6f * i, 0}, {0, 2.8f + 1.6f * i, 0}, 1.15f - 0.09f * i,
                    1.06f - 0.09f * i, 24, false);
     b.cylinder(m.darkSteel, {0, 9.2f, 0}, {0, 9.4f, 0}, 1.3f, 1.3f, 24);
-    b.cylinder(m.whiteGlow, {0, 9.6f, 0}, {0, 10.4f, 0}, 0.35f, 0.35f, 16);
+    b.cylinder(m.whiteGlow, {0, 9.8f, 0}, {0, 10.2f, 0}, 0.2f, 0.2f, 16); // no wider than the lamps' housing
     for (int i = 0; i < 8; ++i) {
         const float t = 0.78539816f * i;
         b.bar(m.darkSteel, {0.85f * std::cos(t), 9.4f, 0.85f * std::sin(t)},

@@ -1,3 +1,4 @@
+#include "app/choice_row.h"
 #include "app/several_lights.h"
 #include "core/io/file.h"
 #include "window_fixture.h"
@@ -216,6 +217,14 @@ private slots:
         for (const int o : kiosk)
             QVERIFY(scene().objects()[std::size_t(o)].hidden);
         QVERIFY(document().undo_label().contains("hide"));
+        auto* casts = bench.findChild<app::ChoiceRow*>("casts");
+        QCOMPARE(casts->current(), 0);
+        QTest::mouseClick(casts, Qt::LeftButton, {}, casts->cell(1).center());
+        for (const int o : kiosk)
+            QVERIFY(scene().objects()[std::size_t(o)].casts == Casting::no);
+        QVERIFY(bench.findChild<QLabel*>("object facts")->text().contains("120 triangles"));
+        document().undo();
+        QCOMPARE(casts->current(), 0);
         QCOMPARE(bench.findChild<QPushButton*>("hide objects")->text(), QString("Show"));
         QTest::mouseClick(bench.findChild<QPushButton*>("put back"), Qt::LeftButton);
         QVERIFY(document().project().objects.empty());

@@ -505,6 +505,10 @@ private slots:
                           moved = pictures({"--move", "waiting hall=0,0,3"}, "moved.png");
         QVERIFY(!plain.empty() && !hidden.empty() && !moved.empty());
         QVERIFY(plain != hidden && plain != moved && hidden != moved);
+        // Unseen is not drawn; casting or not changes nothing that is seen of a frame without shadows.
+        QVERIFY(pictures({"--casts", "waiting hall=unseen"}, "unseen.png") == hidden);
+        QVERIFY(pictures({"--casts", "waiting hall=no"}, "through.png") == plain);
+        QCOMPARE(run({"render", demo_, "-o", folder_.filePath("x.png"), "--casts", "waiting hall=maybe"}).code, 2);
         QCOMPARE(run({"render", demo_, "-o", folder_.filePath("x.png"), "--hide", "no such thing"}).code, 2);
         QCOMPARE(run({"render", demo_, "-o", folder_.filePath("x.png"), "--move", "crate=1,2"}).code, 2);
         const Ran r = run(QStringList{"ledger", demo_, "--objects", "--json", "-"} + small);

@@ -47,6 +47,7 @@ private slots:
         const json j = json::parse(r.out);
         QCOMPARE(j["schema"].get<std::string>(), std::string("mirolux.truth"));
         QCOMPARE(j["samples"].get<int>(), 4);
+        QVERIFY2(j["warnings"].empty(), j["warnings"].dump().c_str()); // the demo is sound
         QVERIFY(j["rays"].get<double>() > 96 * 54 * 4 && j["raysPerSecond"].get<double>() > 0);
         const auto image = read_exr(file("a.exr").toStdString());
         QVERIFY(image.has_value() && image->width == 96 && image->height == 54);

@@ -188,6 +188,8 @@ private slots:
         refused_at(with("/nodes/0/scale", {3e38, 3e38, 3e38}), "/nodes/0");
         refused_at(with("/nodes/1/extensions/KHR_lights_punctual/light", 3),
                    "/nodes/1/extensions/KHR_lights_punctual/light");
+        refused_at(with("/extensions/KHR_lights_punctual/lights/0/extras", {{"sourceSize", -1}}),
+                   "/extensions/KHR_lights_punctual/lights/0/extras/sourceSize");
         refused_at(with("/extensions/KHR_lights_punctual/lights/0/type", "area"),
                    "/extensions/KHR_lights_punctual/lights/0/type");
         refused_at(with("/cameras/0/perspective/yfov", -1), "/cameras/0/perspective/yfov");

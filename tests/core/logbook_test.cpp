@@ -283,6 +283,11 @@ private slots:
         const auto said = describe_changes(a, b);
         QCOMPARE(said.size(), std::size_t(2));
         QVERIFY2(said[1].find("fade to the setup's \u2192 25 m") != std::string::npos, said[1].c_str());
+        b = a;
+        b.lights[1].sourceSize = 0.25f;
+        const auto size = describe_changes(a, b);
+        QVERIFY2(size.size() == 1 && size[0].find("source size 0 m \u2192 0.25 m") != std::string::npos,
+                 size[0].c_str());
     }
 
     void entries_are_found_by_setup_scene_device_and_target() {

@@ -177,6 +177,8 @@ private slots:
         moved.name = "b";
         ObjectEdit hidden{"c", "c"};
         hidden.hidden = true;
+        hidden.casts = Casting::unseen;
+        moved.casts = Casting::no;
         take_edits(p.objects, {hidden, moved, {"a", "a"}}); // the last one changes nothing
         QCOMPARE(p.objects.size(), std::size_t(2));
         p.groups.push_back({"plates", {}, {"a", "b#1"}});
@@ -303,6 +305,15 @@ private slots:
         b.objects = {moved, gone};
         QVERIFY(describe_changes(a, b) == (std::vector<std::string>{"crane 5 m placed anew", "quay hidden"}));
         QVERIFY(describe_changes(b, a) == (std::vector<std::string>{"crane put back", "quay shown again"}));
+        State c;
+        ObjectEdit through{"crane", "crane"}, unseen{"quay", "quay"};
+        through.casts = Casting::no;
+        unseen.casts = Casting::unseen;
+        c.objects = {through, unseen};
+        QVERIFY(!through.idle() && !unseen.idle());
+        QVERIFY(describe_changes(State(), c) ==
+                (std::vector<std::string>{"crane casting no shadows", "quay unseen, casting shadows"}));
+        QVERIFY(describe_changes(c, State()) == (std::vector<std::string>{"crane, quay casting shadows again"}));
     }
 
     /// Every handle, pulled along its own way on the screen: what it places stands under the pointer within half a

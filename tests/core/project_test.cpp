@@ -25,6 +25,7 @@ private slots:
         QVERIFY(open.has_value());
         Project p = open->project;
         p.lights[3].intensity = 77;
+        p.lights[3].sourceSize = 0.25f;
         p.lights[4].name = "renamed, with \"quotes\"";
         p.lights.erase(p.lights.begin() + 10);
         Light added = p.lights[5];

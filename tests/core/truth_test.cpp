@@ -4,6 +4,7 @@
 #include "core/light/luminance.h"
 #include "core/scene/object_edit.h"
 #include "core/truth/integrals.h"
+#include "core/truth/remarks.h"
 #include "core/truth/source.h"
 #include "core/truth/truth_picture.h"
 #include "support/scenes.h"
@@ -781,11 +782,29 @@ private slots:
                 if (!std::isfinite(v.x + v.y + v.z)) return false;
             return mean(p) >= 0;
         };
-        QVERIFY(all_finite(scene));               // no light at all
+        const auto said = [&](const Setup& setup, double housing = 0.1) {
+            return remarks(scene, setup, RayScene(scene), housing);
+        };
+        QVERIFY(all_finite(scene)); // no light at all
+        QCOMPARE(said(lambert()).size(), std::size_t(2));
+        QVERIFY(said(lambert())[0].find("2 triangles have no area") != std::string::npos);
+        QVERIFY(said(lambert())[1].find("8 normals are none") != std::string::npos);
         scene.lights = {lamp({0, 0.5f, 0}, 100)}; // within the box
         QVERIFY(all_finite(scene));
+        QVERIFY(said(lambert())[0].find("lamp stands within something") != std::string::npos);
+        scene.lights[0].position.y = 2; // above it
+        QCOMPARE(said(lambert()).size(), std::size_t(2));
         scene.lights = {lamp({3, 3, 5}, 1e9f)}; // where the eye is
         QVERIFY(all_finite(scene));
+        Scene dark;
+        SceneAsset matt;
+        matt.materials = {diffuse(0.5, 0, true)};
+        add_quad(matt, 0, {-1, 0, 1}, {2, 0, 0}, {0, 0, -2});
+        dark.asset = finished(std::move(matt));
+        QCOMPARE(remarks(dark, lambert(), RayScene(dark), 0.3).at(0),
+                 std::string("nothing in this scene gives light: all is black"));
+        dark.lights = {lamp({0, 1, 0}, 3)};
+        QVERIFY(remarks(dark, lambert(), RayScene(dark), 0.3).empty());
         Scene nothing;
         SceneAsset none;
         nothing.asset = finished(std::move(none));
