@@ -4,6 +4,7 @@
 #include "core/light/luminance.h"
 #include "core/scene/object_edit.h"
 #include "core/truth/integrals.h"
+#include "core/truth/lit_part.h"
 #include "core/truth/remarks.h"
 #include "core/truth/source.h"
 #include "core/truth/truth_picture.h"
@@ -364,6 +365,79 @@ private slots:
         QVERIFY(mean(traced(scene, setup, view, o, 64)) < 1.01);
         o.clamp = 100;
         QVERIFY(std::abs(mean(traced(scene, setup, view, o, 64)) - 1.5) < 1e-4);
+    }
+
+    /// Many lamps and spots beside a ray, in reach and out of it: the sum of their integrals by the midpoint rule.
+    void air_of_many_lamps_is_their_sum() {
+        Setup setup = lambert();
+        for (const auto& [key, value] : {std::pair("air.kind", "uniform"),
+                                         {"air.extinction", "0.05"},
+                                         {"air.albedo", "0.8,0.8,0.8"},
+                                         {"light.threshold", "0.01"}})
+            QVERIFY(setup.set_text(key, value).has_value());
+        std::mt19937 r(21);
+        Scene scene;
+        SceneAsset a;
+        a.materials = {diffuse(0, 0, true)};
+        add_quad(a, 0, {-60, -60, -60}, {120, 0, 0}, {0, 120, 0}); // behind all of it
+        scene.asset = finished(std::move(a));
+        for (int i = 0; i < 40; ++i) {
+            Light l = lamp({random_in(r, -6, 6), random_in(r, -6, 6), random_in(r, -30, 2)}, random_in(r, 5, 200));
+            l.id = i + 1;
+            if (i % 2) {
+                l.type = LightType::spot;
+                l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1)));
+                l.outerConeAngle = random_in(r, 0.1f, 1.2f);
+                l.innerConeAngle = 0.5f * l.outerConeAngle;
+            }
+            if (i % 3) l.range = random_in(r, 3, 12);
+            scene.lights.push_back(l);
+        }
+        const PathTracer tracer(scene, setup, view_from({0, 0, 0}, {0, 0, -1}, 3, 3), {},
+                                std::make_shared<RayScene>(scene));
+        double wanted = 0;
+        constexpr int steps = 40000;
+        for (int i = 0; i < steps; ++i) {
+            const glm::dvec3 x(0, 0, -25.0 * (i + 0.5) / steps);
+            for (const Light& l : scene.lights)
+                wanted += 0.8 * 0.05 / (4 * glm::pi<double>()) *
+                          normal_irradiance(l, x, derived_range(l, 0.01f), RangeWindow::squared).x *
+                          std::exp(-0.05 * (-x.z + glm::length(glm::dvec3(l.position) - x))) * 25.0 / steps;
+        }
+        const auto is = tracer.single_scattering({{0, 0, 0}, {0, 0, -1}}, 0, 25, 20000, 3);
+        QVERIFY2(std::abs(luminance(is.value) / wanted - 1) < 0.01,
+                 qPrintable(QString("%1 of %2").arg(luminance(is.value)).arg(wanted)));
+        QVERIFY2(is.error < 0.01 * wanted, qPrintable(QString::number(is.error / wanted)));
+    }
+
+    /// A ray's lit part holds all that the lamp reaches and nothing else, against many points of the ray.
+    void the_lit_part_of_a_ray_is_where_the_lamp_reaches() {
+        std::mt19937 r(9);
+        int none = 0, some = 0;
+        for (int i = 0; i < 3000; ++i) {
+            Light l = lamp({random_in(r, -5, 5), random_in(r, -5, 5), random_in(r, -5, 5)}, 10);
+            l.type = i % 3 ? LightType::spot : LightType::point;
+            l.direction = glm::normalize(glm::vec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1.1f)));
+            l.outerConeAngle = random_in(r, 0.05f, 1.55f);
+            const double reach = i % 4 ? random_in(r, 1, 8) : 0;
+            const glm::dvec3 o(random_in(r, -8, 8), random_in(r, -8, 8), random_in(r, -8, 8)),
+                d = glm::normalize(glm::dvec3(random_in(r, -1, 1), random_in(r, -1, 1), random_in(r, -1, 1.1f)));
+            const auto part = lit_part(l, reach, o, d, {0.5, 20});
+            none += !part;
+            some += part.has_value();
+            for (int k = 0; k <= 200; ++k) {
+                const double t = 0.5 + 19.5 * k / 200;
+                const glm::dvec3 v = o + d * t - glm::dvec3(l.position);
+                const double cosine = glm::dot(v, glm::dvec3(l.direction)) / glm::length(v) -
+                                      std::cos(double(l.outerConeAngle)),
+                             within = reach > 0 ? reach - glm::length(v) : 1;
+                if (std::abs(within) < 1e-4 || (l.type == LightType::spot && std::abs(cosine) < 1e-5)) continue;
+                const bool lit = within > 0 && (l.type == LightType::point || cosine > 0),
+                           told = part && t >= part->from && t <= part->to;
+                QVERIFY2(lit == told, qPrintable(QString("%1 at %2 m").arg(i).arg(t)));
+            }
+        }
+        QVERIFY(none > 300 && some > 300);
     }
 
     void scattering_chooses_as_it_says_and_reflects_what_the_lobes_do() {

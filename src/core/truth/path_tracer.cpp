@@ -5,6 +5,7 @@
 #include "core/sky/sky.h"
 #include "core/surface/surface_model.h"
 #include "core/truth/integrals.h"
+#include "core/truth/lit_part.h"
 #include "core/truth/source.h"
 #include <cmath>
 
@@ -433,6 +434,21 @@ void PathTracer::light_surface(const SurfacePoint& s, const Scattering& scatteri
                  options_.clamp);
 }
 
+namespace {
+
+/// A ray's part as a lamp beside it sees it (equiangular).
+struct Beside {
+    double nearest, metres, first, last; // along the ray; from it; angles of the part's ends
+    Beside(const glm::vec3& lamp, const glm::dvec3& o, const glm::dvec3& d, const Part& part)
+        : nearest(glm::dot(glm::dvec3(lamp) - o, d)),
+          metres(std::max(glm::length(glm::dvec3(lamp) - (o + d * nearest)), 1e-4)),
+          first(std::atan((part.from - nearest) / metres)),
+          last(std::isfinite(part.to) ? std::atan((part.to - nearest) / metres) : 0.5 * pi) {}
+    double angle() const { return last - first; }
+};
+
+} // namespace
+
 /// Light of one lamp, and of each directional light, that the air before `metres` scatters back along the ray.
 void PathTracer::light_air(double metres, Path& path) const {
     const glm::dvec3 o(path.ray.origin), d(path.ray.direction), scatters = albedo_ * fog_.extinction * isotropic;
@@ -456,16 +472,48 @@ void PathTracer::light_air(double metres, Path& path) const {
     const double flight = start - std::log(std::max(1 - u.x * closed, 1e-300)) / fog_.extinction;
     for (const Lamp& sun : sun_)
         bring(sun, flight, fog_.extinction * air_between(flight - start) / std::max(closed, 1e-300));
-    const LightTree::Choice choice = lampTree_->choose(glm::vec3(o + d * flight), glm::vec3(0.0f), u.y);
+    const bool weighs = path.bounces == 0 && lamps_.size() <= mostWeighed;
+    if (weighs) weigh_lamps_beside(metres, path);
+    LightTree::Choice choice{-1, 0};
+    if (!weighs)
+        choice = lampTree_->choose(glm::vec3(o + d * flight), glm::vec3(0.0f), u.y);
+    else if (!path.weighed.empty()) {
+        std::size_t k = 0;
+        while (k + 1 < path.weighed.size() && path.weighed[k].upTo <= path.weighedSum * u.y)
+            ++k;
+        const double before = k > 0 ? path.weighed[k - 1].upTo : 0;
+        choice = {static_cast<int>(path.weighed[k].lamp), (path.weighed[k].upTo - before) / path.weighedSum};
+    }
     if (choice.emitter < 0) return;
     const Lamp& lamp = lamps_[static_cast<std::size_t>(choice.emitter)];
-    const double nearest = glm::dot(glm::dvec3(lamp.light.position) - o, d),
-                 beside = std::max(glm::length(glm::dvec3(lamp.light.position) - (o + d * nearest)), 1e-4),
-                 first = std::atan((start - nearest) / beside),
-                 last = std::isfinite(metres) ? std::atan((metres - nearest) / beside) : 0.5 * pi;
-    const double along = beside * std::tan(glm::mix(first, last, path.sampler.one()));
-    const double t = std::clamp(nearest + along, start, metres);
-    bring(lamp, t, choice.share * beside / (std::max(last - first, 1e-12) * (beside * beside + along * along)));
+    const auto part = lit_part(lamp.light, lamp.reach, o, d, {start, metres});
+    if (!part) return;
+    const Beside beside(lamp.light.position, o, d, *part);
+    const double along = beside.metres * std::tan(glm::mix(beside.first, beside.last, path.sampler.one()));
+    const double t = std::clamp(beside.nearest + along, part->from, part->to);
+    bring(lamp, t,
+          choice.share * beside.metres /
+              (std::max(beside.angle(), 1e-12) * (beside.metres * beside.metres + along * along)));
+}
+
+/// How much each lamp may send into the air along the eye's ray: its intensity by the angle that the ray's lit part
+/// fills as the lamp sees it, over how far it passes, dimmed on the nearest way.
+void PathTracer::weigh_lamps_beside(double metres, Path& path) const {
+    const glm::dvec3 o(path.ray.origin), d(path.ray.direction);
+    path.weighed.clear();
+    path.weighedSum = 0;
+    for (const Lamp& lamp : lamps_) {
+        const auto part = lit_part(lamp.light, lamp.reach, o, d, {path.from, metres});
+        if (!part) continue;
+        const Beside beside(lamp.light.position, o, d, *part);
+        const double at = std::clamp(beside.nearest, part->from, part->to),
+                     gives = luminance(glm::dvec3(effective_color(lamp.light))) * double(lamp.light.intensity) *
+                             beside.angle() / beside.metres *
+                             air_between(at - path.from + std::hypot(beside.metres, at - beside.nearest));
+        if (!(gives > 1e-300) || !std::isfinite(gives)) continue;
+        path.weighedSum += gives;
+        path.weighed.push_back({lamp.number, path.weighedSum});
+    }
 }
 
 /// Weight of emission that a path met by its own direction, beside the way that chooses emitters.

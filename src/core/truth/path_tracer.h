@@ -125,6 +125,7 @@ private:
                          Path& path) const;
     glm::dvec3 glowing_light(std::size_t which, double share, const SurfacePoint& s, const Scattering& scattering,
                              Path& path) const;
+    void weigh_lamps_beside(double metres, Path& path) const;
     void weigh_lamps(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
     double times_asked(std::size_t lamp, const SurfacePoint& s, const Scattering& scattering, const Path& path) const;
     void lamps_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
