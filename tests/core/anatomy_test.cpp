@@ -110,6 +110,7 @@ private slots:
         } cases[] = {{"depth", "opaque", "g-buffer"},
                      {"albedo", "opaque", "g-buffer"},
                      {"specular", "opaque", "shading"},
+                     {"direct", "opaque", "shading"},
                      {"final", "finish", "finish"}};
         for (const auto& c : cases) {
             QCOMPARE(pass_of(forward, *find_layer(c.layer)), std::string(c.forward));

@@ -82,7 +82,7 @@ std::string pass_of(const FramePlan& plan, const LayerInfo& layer) {
     }
     if (!shades) shades = lays;
     const bool ofAir = layer.sky == SkyPart::scattered || layer.file.find("fog") != std::string::npos;
-    const PlannedPass* of = ofAir ? air : layer.addsUp || layer.ofLight ? shades : lays;
+    const PlannedPass* of = ofAir ? air : layer.view == LayerView::radiance ? shades : lays;
     return of ? of->name : "";
 }
 
