@@ -70,8 +70,9 @@ void MainWindow::show_picture_alone(bool on) {
         keep_layout();
         pictureAlone_ = true;
         show_view(0);
-        for (QWidget* w : {static_cast<QWidget*>(logbookPanel_), static_cast<QWidget*>(bench_),
-                           static_cast<QWidget*>(layers_), static_cast<QWidget*>(statusBar()), menuWidget()})
+        for (QWidget* w :
+             {static_cast<QWidget*>(logbookPanel_), static_cast<QWidget*>(bench_), static_cast<QWidget*>(layers_),
+              static_cast<QWidget*>(truthBar_), static_cast<QWidget*>(statusBar()), menuWidget()})
             w->hide();
         deck_->show();
         deck_->set_band(true);
@@ -85,6 +86,7 @@ void MainWindow::show_picture_alone(bool on) {
     showNormal();
     for (QWidget* w : {static_cast<QWidget*>(layers_), static_cast<QWidget*>(statusBar()), menuWidget()})
         w->show();
+    truthBar_->setVisible(truthShown_);
     const QSettings kept;
     for (const Panel p : {Panel::logbook, Panel::bench, Panel::deck})
         panel(p)->setVisible(!kept.value(keysOfPanels[static_cast<int>(p)], false).toBool());

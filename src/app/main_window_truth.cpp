@@ -42,7 +42,7 @@ void MainWindow::show_truth(bool on) {
     }
     bridge_->set_values_wanted(on || viewport_->loupe());
     viewport_->name_sides(on ? tr("frame") : QString("A"), on ? tr("truth") : QString("B"));
-    truthBar_->setVisible(on);
+    truthBar_->setVisible(on && !pictureAlone_);
     refresh_all(); // what can be done with two pictures
     if (on) {
         truthLayer_ = truth::truth_of(bridge_->shown_layer().toStdString());
@@ -79,7 +79,6 @@ void MainWindow::say_truth(const QString& words, double share) {
 }
 
 void MainWindow::choose_truth(truth::Layer layer) {
-    truthLayer_ = layer;
     const std::string frame = truth::frame_layer(layer);
     const LayerInfo* info = find_layer(frame);
     layers_->set_held(info && applies(info->when, document_.project().setup) ? frame.c_str() : "final");

@@ -9,46 +9,35 @@
 
 namespace mirolux::app {
 
-static QString name_of(truth::Layer layer) {
-    switch (layer) {
-    case truth::Layer::diffuse:
-    case truth::Layer::indirectDiffuse: // each a part of what stands before it
-        return TruthBar::tr("\u2013 diffuse");
-    case truth::Layer::specular:
-    case truth::Layer::indirectSpecular:
-        return TruthBar::tr("\u2013 specular");
-    case truth::Layer::scattering:
-        return TruthBar::tr("air");
-    default:
-        return QString::fromLatin1(truth::word(layer));
-    }
-}
+#define TEXT(words) QT_TRANSLATE_NOOP("mirolux::app::TruthBar", words)
 
-static QString help_of(truth::Layer layer) {
-    switch (layer) {
-    case truth::Layer::final:
-        return TruthBar::tr("All light, beside the final picture.");
-    case truth::Layer::direct:
-        return TruthBar::tr("Light that comes straight from lamps, beside the frame's direct light.");
-    case truth::Layer::diffuse:
-    case truth::Layer::specular:
-        return TruthBar::tr("Light straight from lamps by one lobe, beside the frame's.");
-    case truth::Layer::indirect:
-        return TruthBar::tr("What surfaces reflect of everything but lamps, beside the frame's ambient light.");
-    case truth::Layer::indirectDiffuse:
-    case truth::Layer::indirectSpecular:
-        return TruthBar::tr("Indirect light by one lobe; the frame has no such layer to hold beside it.");
-    case truth::Layer::scattering:
-        return TruthBar::tr("What the air sends to the eye of lamps' light, beside the frame's air light.");
-    case truth::Layer::visibility:
-        return TruthBar::tr("How much of the selected light's source each surface sees.");
-    case truth::Layer::occlusion:
-        return TruthBar::tr("How much of the hemisphere is open within the radius, by the cosine.");
-    case truth::Layer::mirror:
-        return TruthBar::tr("How far a mirror in each surface's place looks: bright near, black nothing.");
-    }
-    return {};
-}
+/// How a layer is called in the row, a lobe as a part of what stands before it, and what it is held against.
+static constexpr struct {
+    truth::Layer layer;
+    const char *name, *help;
+} entries[] = {
+    {truth::Layer::final, TEXT("final"), TEXT("All light, beside the final picture.")},
+    {truth::Layer::direct, TEXT("direct"),
+     TEXT("Light that comes straight from lamps, beside the frame's direct light.")},
+    {truth::Layer::diffuse, TEXT("\u2013 diffuse"),
+     TEXT("Light straight from lamps by the diffuse lobe, beside the frame's.")},
+    {truth::Layer::specular, TEXT("\u2013 specular"),
+     TEXT("Light straight from lamps by the specular lobe, beside the frame's.")},
+    {truth::Layer::indirect, TEXT("indirect"),
+     TEXT("What surfaces reflect of everything but lamps, beside the frame's ambient light.")},
+    {truth::Layer::indirectDiffuse, TEXT("\u2013 diffuse"),
+     TEXT("Indirect light by the diffuse lobe; the frame has no such layer to hold beside it.")},
+    {truth::Layer::indirectSpecular, TEXT("\u2013 specular"),
+     TEXT("Indirect light by the specular lobe; the frame has no such layer to hold beside it.")},
+    {truth::Layer::scattering, TEXT("air"),
+     TEXT("What the air sends to the eye of lamps' light, beside the frame's air light.")},
+    {truth::Layer::visibility, TEXT("visibility"), TEXT("How much of the selected light's source each surface sees.")},
+    {truth::Layer::occlusion, TEXT("occlusion"),
+     TEXT("How much of the hemisphere is open within the radius, by the cosine.")},
+    {truth::Layer::mirror, TEXT("mirror"),
+     TEXT("How far a mirror in each surface's place looks: bright near, black nothing.")},
+};
+#undef TEXT
 
 TruthBar::TruthBar(QWidget* parent) : QWidget(parent) {
     setAutoFillBackground(true);
@@ -57,16 +46,13 @@ TruthBar::TruthBar(QWidget* parent) : QWidget(parent) {
     column->setContentsMargins(8, 2, 8, 5);
     column->setSpacing(0);
     QStringList words;
-    for (const truth::Layer l : truth::all_layers())
-        words << name_of(l);
+    for (const auto& e : entries)
+        words << tr(e.name);
     layers_ = new ChoiceRow(words, this);
     layers_->setObjectName("truth layer");
-    const auto explain = [this](int i) {
-        layers_->setToolTip(i < 0 ? QString() : help_of(truth::all_layers()[static_cast<std::size_t>(i)]));
-    };
+    const auto explain = [this](int i) { layers_->setToolTip(i < 0 ? QString() : tr(entries[i].help)); };
     connect(layers_, &ChoiceRow::hovered, this, explain);
-    connect(layers_, &ChoiceRow::chosen, this,
-            [this](int i) { emit chosen(truth::all_layers()[static_cast<std::size_t>(i)]); });
+    connect(layers_, &ChoiceRow::chosen, this, [this](int i) { emit chosen(entries[i].layer); });
     auto* first = new QHBoxLayout;
     first->addWidget(layers_);
     first->addStretch(1);
@@ -96,8 +82,9 @@ TruthBar::TruthBar(QWidget* parent) : QWidget(parent) {
 }
 
 void TruthBar::set_layer(std::optional<truth::Layer> layer) {
-    const auto all = truth::all_layers();
-    layers_->set_current(layer ? static_cast<int>(std::find(all.begin(), all.end(), *layer) - all.begin()) : -1);
+    const auto* at =
+        std::find_if(std::begin(entries), std::end(entries), [&](const auto& e) { return e.layer == layer; });
+    layers_->set_current(at == std::end(entries) ? -1 : static_cast<int>(at - std::begin(entries)));
     radius_->setVisible(layer == truth::Layer::occlusion);
     radiusLabel_->setVisible(layer == truth::Layer::occlusion);
 }

@@ -84,7 +84,10 @@ Scene TruthEngine::with_pictures(const Scene& scene) {
 void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
     TruthQuestion q = asked;
     q.scene = with_pictures(asked.scene);
-    if (!rays_ || !rays_->holds(q.scene)) rays_ = std::make_shared<RayScene>(q.scene);
+    if (rays_ && rays_->asset() == q.scene.asset)
+        rays_->place(q.scene); // what moved, or casts otherwise; nothing traces with them now
+    else
+        rays_ = std::make_shared<RayScene>(q.scene);
     std::vector<std::string> remarks = truth::remarks(q.scene, q.setup, *rays_, q.options.housing);
     if (remarks != remarks_ && !remarks.empty()) // said once, not with every camera
         emit troubled(tr("Truth: %1.").arg(QString::fromStdString(joined(remarks, "; "))));

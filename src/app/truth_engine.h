@@ -67,7 +67,7 @@ private:
     bool ending_ = false;
     std::atomic<bool> paused_ = false;
     std::shared_ptr<const SceneAsset> whole_; // with its pictures: the thread's own
-    std::shared_ptr<const RayScene> rays_;    // of the last question: the thread's own
+    std::shared_ptr<RayScene> rays_;          // of the last question: the thread's own
     std::vector<std::string> remarks_;        // of the last question: the thread's own
     std::thread thread_;
 };

@@ -194,6 +194,26 @@ private slots:
         QTRY_VERIFY(bar->words().contains(QString::fromStdString(light.name)));
         for (const float v : window_->truth_state()->values.data)
             QVERIFY(v >= 0 && v <= 1.0001f);
+        // What stands in the way of lamps no more lets them through: the same rays, placed anew.
+        QVERIFY(refined_any(1));
+        const double shaded = whole();
+        window_->document().edit("shadows", [&](Project& p) {
+            std::vector<ObjectEdit> edits;
+            const SceneAsset& asset = *window_->document().asset();
+            for (std::size_t o = 0; o < asset.objects.size(); ++o) {
+                edits.push_back(edit_of(p.objects, asset, int(o)));
+                edits.back().casts = Casting::no;
+            }
+            take_edits(p.objects, edits);
+        });
+        QVERIFY(refined_any(1));
+        QVERIFY(whole() > shaded);
+        window_->document().undo();
+        // The picture alone has no bar over it.
+        window_->show_picture_alone(true);
+        QVERIFY(!bar->isVisible());
+        window_->show_picture_alone(false);
+        QVERIFY(bar->isVisible());
         // Holding a layer of the frame follows it.
         window_->findChild<LayerStrip*>()->set_held("diffuse");
         QTRY_VERIFY_WITH_TIMEOUT(window_->truth_state() && window_->truth_state()->layer == truth::Layer::diffuse,
