@@ -58,8 +58,10 @@ void TruthEngine::work() {
             if (ending_) return;
             question = *question_;
             done = number_;
+            tracing_ = true;
         }
         trace(question, done);
+        tracing_ = false;
     }
 }
 

@@ -44,6 +44,8 @@ public:
     /// While the person drags or the device measures.
     void pause(bool on);
     bool paused() const { return paused_; }
+    /// Nothing is traced, and nothing will be written until the next question.
+    bool at_rest() const { return !tracing_; }
     static constexpr std::uint32_t mostSamples = 1024;
 
 signals:
@@ -65,7 +67,7 @@ private:
     ByteImage framePicture_;
     std::uint64_t number_ = 0; // of the newest question
     bool ending_ = false;
-    std::atomic<bool> paused_ = false;
+    std::atomic<bool> paused_ = false, tracing_ = false;
     std::shared_ptr<const SceneAsset> whole_; // with its pictures: the thread's own
     std::shared_ptr<RayScene> rays_;          // of the last question: the thread's own
     std::vector<std::string> remarks_;        // of the last question: the thread's own

@@ -253,7 +253,7 @@ private slots:
         window_->show_truth(true);
         QVERIFY(refined(8));
         window_->show_truth(false);
-        QTest::qWait(1500); // it is written once more when its question ends
+        QTRY_VERIFY_WITH_TIMEOUT(window_->truth_engine()->at_rest(), 60000); // it is written once more as it ends
         QString mine;
         QTRY_VERIFY_WITH_TIMEOUT(([&] {
                                      for (const QString& name : kept())
