@@ -93,6 +93,15 @@ struct PictureArguments {
 };
 /// The picture against the same with other settings; ends with 3 if the mean relative difference is over the gate.
 int audit_picture(const Common& common, const PictureArguments& arguments);
+/// Shadows against rays, of every `every`th pixel in both directions.
+int audit_shadows(const Common& common, int every);
+struct BiasArguments {
+    std::string light;      // empty: all of them, by the setup's values
+    double falsely = 0.002; // share of pairs
+    int every = 2;          // pixels
+};
+/// The bias that misses least shadow while it shadows falsely no more than a share.
+int bias(const Common& common, const BiasArguments& arguments);
 struct TruthArguments {
     std::string output, layer = "final", light;
     std::uint32_t samples = 64, seed = 1;

@@ -51,6 +51,7 @@ public:
         add_compare();
         add_measure();
         add_audits();
+        add_bias();
         add_truth();
         add_account();
         add_walk();
@@ -237,6 +238,12 @@ private:
             ->check(not_negative());
         sub->add_option("--threshold", picture_.threshold, "relative difference from which a pixel counts as different")
             ->check(positive());
+        auto* shadows = json(scene(add(
+                                       "shadows", "shadows as rendered against rays: missed, false, penumbra's error",
+                                       [this] { return audit_shadows(common_, every_); }, audit),
+                                   true));
+        shadows->add_option("--every", every_, "pixels: 2 looks at every second one in both directions")
+            ->check(CLI::Range(1, 64));
         auto* truth =
             json(scene(add(
                            "truth", "a layer of the frame against its truth: mean, rms, p95, bias; --gate for exit 3",
@@ -245,6 +252,19 @@ private:
         tracing(truth);
         truth->add_option("--gate", truth_.gate, "exit 3 if the mean distance is over this share of the truth's mean")
             ->check(not_negative());
+    }
+
+    void add_bias() {
+        auto* sub = json(scene(add("bias",
+                                   "the bias of shadow maps that misses least while no more than a share of the pixels "
+                                   "is shadowed falsely",
+                                   [this] { return bias(common_, bias_); }),
+                               true));
+        sub->add_option("--light", bias_.light, "its own bias, by name; all lights', by the setup's, if none is named");
+        sub->add_option("--false", bias_.falsely, "share of pixels that may be shadowed falsely, 0.002 for 0.2 %")
+            ->check(between(0.0, 1.0));
+        sub->add_option("--every", bias_.every, "pixels: 2 looks at every second one in both directions")
+            ->check(CLI::Range(1, 64));
     }
 
     void tracing(CLI::App* sub) {
@@ -417,6 +437,8 @@ private:
     MeasureArguments measure_;
     PictureArguments picture_;
     TruthArguments truth_;
+    BiasArguments bias_;
+    int every_ = 1;
     WalkArguments walk_;
     SelftestArguments selftest_;
     JournalArguments journal_;

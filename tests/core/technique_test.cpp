@@ -227,6 +227,7 @@ private slots:
                                                   {"path.targetFormat", format},
                                                   {"transparency.kind", kind},
                                                   {"motion.write", "always"},
+                                                  {"shadow.maps", "on"},
                                                   {"air.kind", "uniform"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {
@@ -254,6 +255,13 @@ private slots:
                         on = plan_frame(scene, with({{"air.kind", "uniform"}}), view);
         QCOMPARE(on.passes.size(), off.passes.size());
         QCOMPARE(on.feeds.size(), off.feeds.size() + 1);
+        const FramePlan none = plan_frame(scene, with({{"shadow.maps", "off"}}), view),
+                        maps = plan_frame(scene, with({{"shadow.maps", "on"}}), view);
+        QCOMPARE(none.feeds.size() + 1, maps.feeds.size());
+        QCOMPARE(none.passes.size() + 2, maps.passes.size());
+        QVERIFY(!none.resource("shadow atlas") && maps.resource("shadow atlas"));
+        const PlannedPass& opaque = *maps.pass("opaque");
+        QVERIFY(std::count(opaque.reads.begin(), opaque.reads.end(), "shadow atlas") == 1);
         QVERIFY(!off.parameters.contains("uniformFog") && on.parameters.contains("uniformFog"));
         // Every pass whose shaders put something before the eye is shaped by the air's settings.
         for (const PlannedPass& p : on.passes)

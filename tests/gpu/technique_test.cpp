@@ -32,6 +32,7 @@ private slots:
                                             {"transparency.kind", kind},
                                             {"path.depthPrepass", "on"},
                                             {"motion.write", "always"},
+                                            {"shadow.maps", "on"},
                                             {"air.kind", "uniform"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);

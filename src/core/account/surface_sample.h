@@ -16,8 +16,9 @@ struct SurfaceSample {
     float alpha = 1;
     float metallic = 0, roughness = 1;
     bool unlit = false;
-    std::uint32_t draw = 0;     // into DrawList: opaque draws, then blended ones
-    std::uint32_t triangle = 0; // within the draw: orders surfaces of one draw
+    std::uint32_t draw = 0;            // into DrawList: opaque draws, then blended ones
+    std::uint32_t triangle = 0;        // within the draw: orders surfaces of one draw
+    std::vector<float> lightFactors{}; // by the view's lights: what techniques leave of each; empty: all of them
 };
 
 /// All that covers one pixel, in no order, and the pixel's radiance in the scene target.

@@ -40,6 +40,20 @@ static std::vector<std::string> light_changes(const Light& a, const Light& b) {
     const auto share = [](float s) { return number_text(100 * s, 3) + " %"; };
     if (a.diffuseShare != b.diffuseShare) say("diffuse part", share(a.diffuseShare), share(b.diffuseShare));
     if (a.specularShare != b.specularShare) say("specular part", share(a.specularShare), share(b.specularShare));
+    if (a.shadow.mode != b.shadow.mode) say("shadow", word(a.shadow.mode), word(b.shadow.mode));
+    if (a.shadow.resolution != b.shadow.resolution) {
+        const auto texels = [](int n) { return n > 0 ? std::to_string(n) : std::string("by importance"); };
+        say("shadow map", texels(a.shadow.resolution), texels(b.shadow.resolution));
+    }
+    const auto own = [&](const char* what, std::optional<float> LightShadow::*field, const char* unit) {
+        const auto text = [&](std::optional<float> v) { return v ? number_text(*v) + unit : std::string("as all"); };
+        if (a.shadow.*field != b.shadow.*field) say(what, text(a.shadow.*field), text(b.shadow.*field));
+    };
+    own("shadow bias", &LightShadow::bias, " m");
+    own("shadow bias by slope", &LightShadow::slopeBias, " texels");
+    own("shadow normal offset", &LightShadow::normalOffset, " texels");
+    own("shadow near plane", &LightShadow::near, " m");
+    own("shadow opacity", &LightShadow::opacity, "");
     if (a.position != b.position)
         out.push_back(b.name + " moved " + number_text(glm::length(b.position - a.position), 3) + " m");
     if (a.direction != b.direction)

@@ -19,25 +19,59 @@ static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit:
 static constexpr Casting castings[] = {Casting::yes, Casting::no, Casting::unseen};
 static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
 
+static constexpr ShadowMode shadowModes[] = {ShadowMode::asAll, ShadowMode::none, ShadowMode::hard, ShadowMode::soft};
+
+/// The numbers of a light's shadow that may be its own: key, field, least and most.
+static constexpr struct {
+    const char* key;
+    std::optional<float> LightShadow::*field;
+    double low, high;
+} shadow_numbers[] = {{"bias", &LightShadow::bias, 0, 10},
+                      {"slopeBias", &LightShadow::slopeBias, 0, 32},
+                      {"normalOffset", &LightShadow::normalOffset, 0, 32},
+                      {"near", &LightShadow::near, 0.001, 100},
+                      {"opacity", &LightShadow::opacity, 0, 1}};
+
+/// What differs from the setup's alone.
+static Json to_json(const LightShadow& s) {
+    Json j = Json::object();
+    if (s.mode != ShadowMode::asAll) j["mode"] = word(s.mode);
+    if (s.resolution > 0) j["resolution"] = s.resolution;
+    for (const auto& n : shadow_numbers)
+        if (s.*n.field) j[n.key] = *(s.*n.field);
+    return j;
+}
+
+static LightShadow light_shadow_from_json(const JsonCursor& j) {
+    LightShadow s;
+    if (j.has("mode")) s.mode = from_word(j["mode"], shadowModes);
+    s.resolution = static_cast<int>(j.whole("resolution", 0, 8192));
+    for (const auto& n : shadow_numbers)
+        if (j.has(n.key)) s.*n.field = static_cast<float>(j.number(n.key, 0, n.low, n.high));
+    return s;
+}
+
 Json to_json(const Light& l) {
-    return {{"id", l.id},
-            {"name", l.name},
-            {"type", word(l.type)},
-            {"enabled", l.enabled},
-            {"color", to_array(l.color)},
-            {"kelvin", l.kelvin},
-            {"intensity", l.intensity},
-            {"unit", word(l.unit)},
-            {"range", l.range},
-            {"position", to_array(l.position)},
-            {"direction", to_array(l.direction)},
-            {"innerConeAngle", l.innerConeAngle},
-            {"outerConeAngle", l.outerConeAngle},
-            {"fadeInner", l.fadeInner},
-            {"fadeOuter", l.fadeOuter},
-            {"sourceSize", l.sourceSize},
-            {"diffuseShare", l.diffuseShare},
-            {"specularShare", l.specularShare}};
+    Json j = {{"id", l.id},
+              {"name", l.name},
+              {"type", word(l.type)},
+              {"enabled", l.enabled},
+              {"color", to_array(l.color)},
+              {"kelvin", l.kelvin},
+              {"intensity", l.intensity},
+              {"unit", word(l.unit)},
+              {"range", l.range},
+              {"position", to_array(l.position)},
+              {"direction", to_array(l.direction)},
+              {"innerConeAngle", l.innerConeAngle},
+              {"outerConeAngle", l.outerConeAngle},
+              {"fadeInner", l.fadeInner},
+              {"fadeOuter", l.fadeOuter},
+              {"sourceSize", l.sourceSize},
+              {"diffuseShare", l.diffuseShare},
+              {"specularShare", l.specularShare}};
+    if (l.shadow != LightShadow()) j["shadow"] = to_json(l.shadow);
+    return j;
 }
 
 Light light_from_json(const JsonCursor& j, const Light& base) {
@@ -64,6 +98,7 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     l.sourceSize = static_cast<float>(j.number("sourceSize", base.sourceSize, 0.0, most_source_size(l.type)));
     l.diffuseShare = static_cast<float>(j.number("diffuseShare", base.diffuseShare, 0.0, 1.0));
     l.specularShare = static_cast<float>(j.number("specularShare", base.specularShare, 0.0, 1.0));
+    if (j.has("shadow")) l.shadow = light_shadow_from_json(j["shadow"]);
     return l;
 }
 
@@ -328,7 +363,7 @@ Json to_json(const FramePlan& plan) {
 
 static Json to_json(const PixelProbe& p) {
     Json samples = Json::array();
-    for (const SurfaceSample& s : p.samples)
+    for (const SurfaceSample& s : p.samples) {
         samples.push_back({{"position", to_array(s.position)},
                            {"normal", to_array(s.normal)},
                            {"baseColor", to_array(s.baseColor)},
@@ -341,6 +376,8 @@ static Json to_json(const PixelProbe& p) {
                            {"unlit", s.unlit},
                            {"draw", s.draw},
                            {"triangle", s.triangle}});
+        if (!s.lightFactors.empty()) samples.back()["lightFactors"] = s.lightFactors;
+    }
     return {{"x", p.pixel.x}, {"y", p.pixel.y}, {"radiance", to_array(p.radiance)}, {"samples", samples}};
 }
 
@@ -364,6 +401,9 @@ static PixelProbe probe_from_json(const JsonCursor& j) {
         out.unlit = s.flag("unlit", false);
         out.draw = static_cast<std::uint32_t>(s["draw"].whole(~0u));
         out.triangle = static_cast<std::uint32_t>(s["triangle"].whole(~0u));
+        const JsonCursor factors = s.list("lightFactors");
+        for (std::size_t k = 0; k < factors.size(); ++k)
+            out.lightFactors.push_back(static_cast<float>(factors.at(k).number()));
         p.samples.push_back(out);
     }
     return p;

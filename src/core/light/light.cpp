@@ -5,6 +5,11 @@
 
 namespace mirolux {
 
+const char* word(ShadowMode mode) {
+    static constexpr const char* words[] = {"as-all", "none", "hard", "soft"};
+    return words[static_cast<std::size_t>(mode)];
+}
+
 const char* word(LightType type) {
     switch (type) {
     case LightType::directional:

@@ -1,5 +1,6 @@
 #pragma once
 #include <glm/glm.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -8,6 +9,26 @@ namespace mirolux {
 enum class LightType { directional, point, spot };
 enum class IntensityUnit { candela, lumen, lux };
 enum class RangeWindow { squared, unsquared }; // Karis 2013 squares the window; glTF recommends it unsquared
+
+enum class ShadowMode {
+    asAll, // as the setup says
+    none,  // it shines through everything
+    hard,  // one lookup, a sharp edge
+    soft   // at least as soft as its source's size makes it
+};
+
+/// How one light's shadow differs from what the setup says; empty: it does not.
+struct LightShadow {
+    ShadowMode mode = ShadowMode::asAll;
+    int resolution = 0;                  // texels along a side of each of its maps; 0: by importance
+    std::optional<float> bias{};         // metres
+    std::optional<float> slopeBias{};    // texels
+    std::optional<float> normalOffset{}; // texels
+    std::optional<float> near{};         // metres
+    std::optional<float> opacity{};      // 0 to 1
+
+    bool operator==(const LightShadow&) const = default;
+};
 
 /// A punctual light in world space, fields as in glTF KHR_lights_punctual.
 struct Light {
@@ -29,6 +50,7 @@ struct Light {
               0.0f; // metres from the eye: full up to inner, not rendered from outer on; outer 0: as the setup says
     float sourceSize = 0.0f; // what shines: the diameter of a ball in metres; of a directional light, radians across
     float diffuseShare = 1.0f, specularShare = 1.0f; // of what its two lobes give; specular 0 hides a highlight
+    LightShadow shadow{};
 
     bool operator==(const Light&) const = default;
 };
@@ -51,6 +73,7 @@ struct Motion {
 const char* word(LightType);
 const char* word(IntensityUnit);
 const char* word(MotionKind);
+const char* word(ShadowMode); // as-all, none, hard, soft
 
 /// The lights as they stand at a time in seconds; lights without motion are copied.
 std::vector<Light> lights_at(const std::vector<Light>& lights, const std::vector<Motion>& motions, double seconds);

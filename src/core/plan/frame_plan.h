@@ -17,6 +17,7 @@ struct PlannedPass {
     bool marks = false;         // marks pixels in the stencil
     bool needsBefore = false;   // reads FrameInputs::before
     bool laidDepth = false;     // depth was laid before: it draws where depth is equal
+    bool forBothEyes = false;   // what it makes serves both eyes: it runs once
     bool bothEyes = false;      // one run draws both eyes, into the two layers of its targets
     const Technique* technique = nullptr;
 
@@ -27,8 +28,9 @@ struct PlannedPass {
 struct Feed {
     Slot slot;
     const Technique* technique;
-    std::string file;     // shader that holds the function
-    std::string function; // its name; include/slots.glsl says which arguments each slot passes
+    std::string file;                 // shader that holds the function
+    std::string function;             // its name; include/slots.glsl says which arguments each slot passes
+    std::vector<std::string> reads{}; // resources of the plan that it reads
 };
 
 /// One frame as data: the ordered passes, the resources that they use, and what shaders are built from.
@@ -40,6 +42,7 @@ struct FramePlan {
     std::vector<PlannedResource> resources;
     std::vector<Allocation> allocations;
     std::vector<Feed> feeds;
+    std::vector<std::string> notes; // what the frame could not do as it was asked to, a sentence each
     std::map<std::string, glm::vec4> parameters;
     std::vector<std::string> surfaceDefines; // of shaders that shade surfaces
     int settleFrames = 1;                    // of a sequence, until history has settled

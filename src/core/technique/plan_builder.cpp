@@ -20,7 +20,7 @@ void PlanBuilder::resource(ResourceSpec spec) {
     assert(!plan_.resource(spec.name));
     PlannedResource r;
     const View& v = inputs_.view;
-    r.layers = v.stereo == Stereo::off ? 1 : 2;
+    r.layers = v.stereo == Stereo::off || spec.forBothEyes ? 1 : 2;
     r.width = spec.width > 0 ? spec.width : std::max(1, static_cast<int>(v.width * spec.scale));
     r.height = spec.width > 0 ? spec.height : std::max(1, static_cast<int>(v.height * spec.scale));
     if (spec.entries > 0) r.width = r.height = 0;
@@ -33,8 +33,8 @@ void PlanBuilder::pass(PlannedPass pass) {
     plan_.passes.push_back(std::move(pass));
 }
 
-void PlanBuilder::feed(Slot slot, std::string file, std::string function) {
-    plan_.feeds.push_back({slot, technique_, std::move(file), std::move(function)});
+void PlanBuilder::feed(Slot slot, std::string file, std::string function, std::vector<std::string> reads) {
+    plan_.feeds.push_back({slot, technique_, std::move(file), std::move(function), std::move(reads)});
 }
 
 void PlanBuilder::set(const std::string& parameter, const glm::vec4& value) {
@@ -80,6 +80,11 @@ FramePlan PlanBuilder::finish() {
             if (std::any_of(t->mayFeed.begin(), t->mayFeed.end(), [&](Slot s) { return p.calls(s); }))
                 for (const Setting& s : t->settings)
                     p.settings.push_back(s.key);
+    for (PlannedPass& p : plan_.passes)
+        for (const Feed& f : plan_.feeds)
+            if (p.calls(f.slot))
+                for (const std::string& name : f.reads)
+                    if (std::find(p.reads.begin(), p.reads.end(), name) == p.reads.end()) p.reads.push_back(name);
     bear_eyes();
     live();
     share_memory();
@@ -90,6 +95,10 @@ void PlanBuilder::bear_eyes() {
     const Stereo stereo = inputs_.view.stereo;
     if (stereo == Stereo::off) return;
     for (PlannedPass& p : plan_.passes) {
+        if (p.forBothEyes) {
+            p.what += " Once for both eyes.";
+            continue;
+        }
         p.bothEyes = stereo == Stereo::onePass && p.overGeometry;
         p.what += p.bothEyes ? " One run for both eyes." : " Once for each eye.";
         if (!p.bothEyes) p.expected.set("draws", 2 * p.expected.at("draws"));

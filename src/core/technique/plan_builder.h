@@ -16,8 +16,10 @@ public:
     void resource(ResourceSpec spec);
     /// Adds a pass of the technique that is planning.
     void pass(PlannedPass pass);
-    /// Every pass that calls the slot calls `function` of the shader `file` as well.
-    void feed(Slot slot, std::string file, std::string function);
+    /// Every pass that calls the slot calls `function` of the shader `file` as well, which reads these resources.
+    void feed(Slot slot, std::string file, std::string function, std::vector<std::string> reads = {});
+    /// What the frame cannot do as it was asked to: a sentence.
+    void note(std::string text) { plan_.notes.push_back(std::move(text)); }
     /// A value for a parameter that some technique declares; those that nobody sets are 0.
     void set(const std::string& parameter, const glm::vec4& value);
     /// A #define of the shaders that shade surfaces.

@@ -33,9 +33,11 @@ struct ResourceSpec {
     int width = 0, height = 0; // pixels; 0: by scale
     int mips = 1;              // levels
     Life life = Life::frame;
-    bool fromTop = false;    // its first row is the picture's top one; of other targets the bottom one
-    bool kept = false;       // looked at after the last pass: its memory is not shared
-    std::size_t entries = 0; // of a buffer: how many words of 4 bytes, of one eye; width and height mean nothing then
+    bool fromTop = false;     // its first row is the picture's top one; of other targets the bottom one
+    bool forBothEyes = false; // with stereo there is one, not one for each eye
+    bool ownDepths = false;   // a depth target whose values are not distances from the eye: read as they are
+    bool kept = false;        // looked at after the last pass: its memory is not shared
+    std::size_t entries = 0;  // of a buffer: how many words of 4 bytes, of one eye; width and height mean nothing then
     std::string formatNote = {}; // said behind the format: "octahedral", "sRGB"
 };
 

@@ -56,6 +56,12 @@ struct CullLightData {
     glm::vec4 bounds, position, direction, more;
 };
 
+/// shaders/shadow_maps/casters.glsl.
+struct CasterData {
+    glm::mat4 model;
+    std::uint32_t material, pad[3];
+};
+
 /// shaders/include/probe.glsl: one surface that covers the probed pixel; the buffer begins with a count and 12 bytes of
 /// padding.
 struct ProbeData {

@@ -197,9 +197,18 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
     const Owned<delete_buffer> buffer(name);
     glNamedBufferStorage(name, static_cast<GLsizeiptr>(bytes.size()), bytes.data(), 0);
     f.buffers["ProbeBuffer"] = {name, 0, 0};
+    // What techniques leave of each light is only asked for where one does.
+    const std::size_t lights = std::any_of(f.plan.feeds.begin(), f.plan.feeds.end(),
+                                           [](const Feed& feed) { return feed.slot == Slot::lightFactor; })
+                                   ? f.inputs.draws.lights.size()
+                                   : 0;
+    Buffer& factors = store_.buffer("probed factors");
+    factors.reserve(most * lights * sizeof(float));
+    f.buffers["ProbeFactorBuffer"] = {factors.name(), 0, 0};
     auto stage = f.surface_stage({"PASS_PROBE"});
     f.buffers.erase("ProbeBuffer");
     if (!stage) return tl::unexpected(stage.error());
+    stage->set("probeLights", static_cast<GLuint>(lights));
     state->depthTest = state->depthWrite = state->colorWrite = false;
     state->scissor = {pixel.x, pixel.y, pixel.x + 1, pixel.y + 1};
     f.draw(f.opaque, *stage, *state);
@@ -213,6 +222,10 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
         ProbeData d;
         std::memcpy(&d, bytes.data() + 16 + i * sizeof d, sizeof d);
         probe.samples.push_back(sample_of(d));
+        std::vector<float>& left = probe.samples.back().lightFactors;
+        left.resize(lights);
+        glGetNamedBufferSubData(factors.name(), static_cast<GLintptr>(i * lights * sizeof(float)),
+                                static_cast<GLsizeiptr>(lights * sizeof(float)), left.data());
     }
     record.probe = std::move(probe);
     return {};

@@ -26,12 +26,12 @@ Result<void> check_complete(GLuint framebuffer, const std::string& name) {
 
 GLuint ResourceSet::texture(const std::string& resource, int eye) const {
     const Memory& m = memory(resource, false);
-    return eye >= 0 && layers_ > 1 ? m.eyes[eye].name() : m.whole.name();
+    return eye >= 0 && m.eyes[eye] ? m.eyes[eye].name() : m.whole.name();
 }
 
 GLuint ResourceSet::previous(const std::string& resource, int eye) const {
     const Memory& m = memory(resource, true);
-    return eye >= 0 && layers_ > 1 ? m.eyes[eye].name() : m.whole.name();
+    return eye >= 0 && m.eyes[eye] ? m.eyes[eye].name() : m.whole.name();
 }
 
 GLuint ResourceSet::buffer(const std::string& resource) const {

@@ -123,6 +123,8 @@ Result<Session::Prepared> Session::prepare_pass(const PlannedPass& pass, Frame& 
     std::vector<PassFrame*> frames;
     if (pass.bothEyes)
         frames = {frame.both.get()};
+    else if (pass.forBothEyes)
+        frames = {frame.eyes.front().get()};
     else
         for (const auto& eye : frame.eyes)
             frames.push_back(eye.get());

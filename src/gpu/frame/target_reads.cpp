@@ -31,8 +31,9 @@ FloatImage read_depth(GLuint framebuffer, float near, int width, int height) {
     std::vector<float> rows(std::size_t(width) * height);
     glBindFramebuffer(GL_READ_FRAMEBUFFER, framebuffer);
     glReadPixels(0, 0, width, height, GL_DEPTH_COMPONENT, GL_FLOAT, rows.data());
-    for (float& d : rows)
-        d = d > 0 ? near / d : 0.0f;
+    if (near > 0)
+        for (float& d : rows)
+            d = d > 0 ? near / d : 0.0f;
     return turned(std::move(rows), width, height, 1);
 }
 
@@ -119,6 +120,11 @@ static Result<int> pass_of(const FramePlan& plan, const PlannedResource& r, cons
     return fail("this frame has no pass of this name", wanted.after, "mirolux-cli plan lists them.");
 }
 
+/// What turns a target's depths into metres from the eye; 0: they are none.
+static float near_of(const PlannedResource& r, const FrameInputs& inputs) {
+    return r.spec.ownDepths ? 0.0f : inputs.view.camera.near;
+}
+
 Result<void> Session::read_targets(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
                                    FrameRecord& record) {
     const FramePlan& plan = frame.plan;
@@ -147,7 +153,7 @@ Result<void> Session::read_targets(Frame& frame, const std::vector<Prepared>& pr
         const GLuint from = framebuffer->name();
         record.targets.push_back(wanted.stencil ? read_stencil(from, width, height)
                                  : is_depth((*r)->spec.format)
-                                     ? read_depth(from, frame.inputs.view.camera.near, width, height)
+                                     ? read_depth(from, near_of(**r, frame.inputs), width, height)
                                      : read_floats(from, GL_COLOR_ATTACHMENT0, width, height,
                                                    channels_of((*r)->spec.format), (*r)->spec.fromTop));
     }
@@ -179,7 +185,7 @@ Result<void> Session::read_writes(Frame& frame, const std::vector<Prepared>& pre
             glDisable(GL_SCISSOR_TEST); // the one state of passes that a blit heeds
             glBlitNamedFramebuffer(from->name(), to, 0, 0, r.width, r.height, 0, 0, width, height,
                                    depth ? GL_DEPTH_BUFFER_BIT : GL_COLOR_BUFFER_BIT, GL_NEAREST);
-            const FloatImage image = depth ? read_depth(to, frame.inputs.view.camera.near, width, height)
+            const FloatImage image = depth ? read_depth(to, near_of(r, frame.inputs), width, height)
                                            : read_floats(to, GL_COLOR_ATTACHMENT0, width, height,
                                                          channels_of(r.spec.format), r.spec.fromTop);
             const ValueRange range = r.spec.format == Format::rgba8 ? ValueRange{} : range_of(image, Channel::all);

@@ -47,6 +47,10 @@ LightData lightAt(uint index) {
 #endif
 }
 
+#ifdef PASS_LAYERS
+vec2 arrived = vec2(0.0); // luminance of light that falls on the surface, before and after the slot of light factors
+#endif
+
 /// Adds one light's two lobes at the surface, and enters it in the ledger.
 void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular) {
     vec3 toLight, d = vec3(0.0), p = vec3(0.0);
@@ -57,8 +61,14 @@ void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular)
         countReached();
         evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, parameters.lobe.x, NORMALISED == 1, s.normal, toLight, s.toEye, d, p);
         vec3 received = irradiance * facing;
+#ifdef PASS_LAYERS
+        arrived.x += dot(received, vec3(0.2126, 0.7152, 0.0722));
+#endif
 #ifdef SLOT_LIGHT_FACTOR
         received *= slotLightFactor(index, light, s.position, s.normal, toLight);
+#endif
+#ifdef PASS_LAYERS
+        arrived.y += dot(received, vec3(0.2126, 0.7152, 0.0722));
 #endif
         d *= received * light.diffuseShare;
         p *= received * light.specularShare;

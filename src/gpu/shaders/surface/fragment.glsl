@@ -75,9 +75,11 @@ void main() {
     enterSample(s, ambient, emissive, vertex.draw);
 #elif defined(PASS_LAYERS)
     vec3 chosenDiffuse = vec3(0.0), chosenSpecular = vec3(0.0);
+    vec2 allArrived = arrived;
+    arrived = vec2(0.0);
     if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
     writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.alpha, ambient, diffuse, specular, emissive,
-                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular));
+                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
 #else

@@ -1,0 +1,13 @@
+#pragma once
+#include "core/shadow/shadow_set.h"
+#include "core/technique/technique.h"
+
+namespace mirolux {
+
+/// Name of the plan's one target that holds all shadow maps.
+inline constexpr const char* shadow_atlas_resource = "shadow atlas";
+
+/// Lights of a frame without a map, as a sentence: how many, why, and the first of them by name. Empty: all have one.
+std::string unmapped_text(const ShadowSet& set, const DrawList& draws);
+
+} // namespace mirolux

@@ -1,0 +1,255 @@
+#include "core/shadow/shadow_set.h"
+#include "core/light/luminance.h"
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <span>
+
+namespace mirolux {
+
+namespace {
+
+/// Outer angle from which a spot takes six faces like a point: one map would be coarse in its middle.
+constexpr double widest_single = 1.2;
+/// Texels beyond the cone or the face that a map holds, for filters that reach over its edge.
+constexpr double margin = 3;
+
+struct Axes {
+    glm::dvec3 x, y, forward;
+};
+
+Axes spot_axes(const glm::dvec3& direction) {
+    const glm::dmat3 a = light_axes(direction);
+    return {a[0], a[1], -a[2]};
+}
+
+/// Faces in the order +x -x +y -y +z -z.
+Axes face_axes(int face) {
+    glm::dvec3 forward(0.0), up(0, 1, 0);
+    forward[face / 2] = face % 2 == 0 ? 1 : -1;
+    if (face / 2 == 1) up = {0, 0, 1};
+    const glm::dvec3 x = glm::normalize(glm::cross(forward, up));
+    return {x, glm::cross(x, forward), forward};
+}
+
+glm::dmat4 perspective_map(const Axes& a, const glm::dvec3& from, double tangent, double near) {
+    glm::dmat4 m(0.0);
+    for (int k = 0; k < 3; ++k) {
+        m[k][0] = a.x[k] / tangent;
+        m[k][1] = a.y[k] / tangent;
+        m[k][3] = a.forward[k];
+    }
+    m[3] = {-glm::dot(a.x, from) / tangent, -glm::dot(a.y, from) / tangent, near, -glm::dot(a.forward, from)};
+    return m;
+}
+
+/// True if some of a box may fall on the map: not all of it lies beyond one side, before the light or behind the range.
+bool falls_on(const ShadowMap& map, const Box& box) {
+    int outside[5] = {};
+    for (int corner = 0; corner < 8; ++corner) {
+        const glm::dvec4 p(corner & 1 ? box.high.x : box.low.x, corner & 2 ? box.high.y : box.low.y,
+                           corner & 4 ? box.high.z : box.low.z, 1);
+        const glm::dvec4 c = map.toMap * p;
+        outside[0] += c.x < -c.w;
+        outside[1] += c.x > c.w;
+        outside[2] += c.y < -c.w;
+        outside[3] += c.y > c.w;
+        outside[4] += map.perspective ? c.w < map.near : c.z < 0;
+    }
+    for (const int n : outside)
+        if (n == 8) return false;
+    return true;
+}
+
+/// What a light's own pictures on the map's screen cover, times what it shines with.
+double importance_of(const Light& l, float reach, const View& view) {
+    const double strength = luminance(glm::dvec3(effective_color(l)) * double(l.intensity));
+    if (l.type == LightType::directional) return 1e30 * strength;
+    const Sphere s = light_bounds(l, reach);
+    const PixelRect r = sphere_rect(view, s.center, s.radius);
+    return strength * std::max(0, r.x1 - r.x0) * std::max(0, r.y1 - r.y0) / (double(view.width) * view.height);
+}
+
+class Maker {
+public:
+    Maker(const Scene& scene, const Setup& setup, const View& view, const DrawList& draws)
+        : scene_(scene), setup_(setup), view_(view), draws_(draws), blended_(blended_casters(setup)) {}
+
+    ShadowSet make() {
+        if (!setup_.flag("shadow.maps") || view_.width <= 0 || view_.height <= 0) return {};
+        out_.cascades = cascade_choices(setup_);
+        const ShadowAtlas atlas = shadow_atlas(wishes(), choices());
+        out_.refused = atlas.refused;
+        for (std::size_t i = 0; i < atlas.places.size();) {
+            std::size_t end = i;
+            while (end < atlas.places.size() && atlas.places[end].light == atlas.places[i].light)
+                ++end;
+            take({atlas.places.data() + i, end - i});
+            i = end;
+        }
+        std::sort(out_.lights.begin(), out_.lights.end(),
+                  [](const ShadowedLight& a, const ShadowedLight& b) { return a.light < b.light; });
+        for (const ShadowMap& m : out_.maps) {
+            out_.width = std::max(out_.width, static_cast<int>(std::bit_ceil(static_cast<unsigned>(m.x + m.size))));
+            out_.height = std::max(out_.height, static_cast<int>(std::bit_ceil(static_cast<unsigned>(m.y + m.size))));
+        }
+        return std::move(out_);
+    }
+
+private:
+    AtlasChoices choices() const {
+        AtlasChoices c;
+        const double texels = setup_.number("shadow.budget") * 1048576 / 4;
+        c.size = static_cast<int>(std::bit_floor(static_cast<unsigned>(std::clamp(std::sqrt(texels), 1.0, 16384.0))));
+        c.casters = setup_.whole("shadow.casters");
+        c.most = setup_.whole("shadow.resolution");
+        c.least = std::min(c.most, 64);
+        return c;
+    }
+
+    std::vector<MapWish> wishes() {
+        std::vector<MapWish> wishes;
+        for (std::size_t i = 0; i < draws_.lights.size(); ++i) {
+            const Light& l = draws_.lights[i];
+            const ShadowLook look = shadow_look(l, setup_);
+            if (l.shadow.mode == ShadowMode::none || look.opacity <= 0) continue;
+            MapWish w{static_cast<int>(i), importance_of(l, draws_.reach[i], view_), 1, look.resolution};
+            if (l.type == LightType::directional) {
+                w.faces = static_cast<int>(cascades(view_, l.direction, out_.cascades).size());
+                if (w.size == 0) w.size = out_.cascades.resolution;
+            } else if (takes_faces(l))
+                w.faces = 6;
+            if (w.faces > 0) wishes.push_back(w);
+        }
+        return wishes;
+    }
+
+    static bool takes_faces(const Light& l) {
+        return l.type == LightType::point || (l.type == LightType::spot && l.outerConeAngle > widest_single);
+    }
+
+    void take(std::span<const MapPlace> places) {
+        const Light& l = draws_.lights[static_cast<std::size_t>(places.front().light)];
+        const float reach = draws_.reach[static_cast<std::size_t>(places.front().light)];
+        ShadowedLight light{places.front().light,
+                            MapKind::single,
+                            static_cast<int>(out_.maps.size()),
+                            static_cast<int>(places.size()),
+                            shadow_look(l, setup_),
+                            importance_of(l, reach, view_)};
+        light.kind = l.type == LightType::directional ? MapKind::cascades
+                     : takes_faces(l)                 ? MapKind::faces
+                                                      : MapKind::single;
+        std::vector<Cascade> sun;
+        if (light.kind == MapKind::cascades) {
+            CascadeChoices c = out_.cascades;
+            c.resolution = places.front().size; // the atlas may have made it smaller
+            sun = cascades(view_, l.direction, c);
+        }
+        for (const MapPlace& p : places) {
+            ShadowMap m{light.light, p.face, p.x, p.y, p.size};
+            if (light.kind == MapKind::cascades) {
+                m.cascade = sun[static_cast<std::size_t>(p.face)];
+                m.toMap = m.cascade.toMap;
+                m.range = m.cascade.range;
+                m.tangent = 0.5 * m.cascade.texel * p.size;
+            } else {
+                const bool single = light.kind == MapKind::single;
+                m.perspective = true;
+                m.near = light.look.near;
+                m.tangent =
+                    (single ? std::tan(std::max(0.01, double(l.outerConeAngle))) : 1.0) * (1 + 2 * margin / p.size);
+                m.toMap =
+                    perspective_map(single ? spot_axes(l.direction) : face_axes(p.face), l.position, m.tangent, m.near);
+            }
+            gather_casters(m, l, reach);
+            out_.maps.push_back(std::move(m));
+        }
+        out_.lights.push_back(light);
+    }
+
+    void gather_casters(ShadowMap& m, const Light& l, float reach) const {
+        const std::vector<Object>& objects = scene_.objects();
+        for (std::size_t o = 0; o < objects.size(); ++o) {
+            const Object& object = objects[o];
+            if (object.hidden || object.casts == Casting::no) continue;
+            const Primitive& p = scene_.asset->primitives[static_cast<std::size_t>(object.primitive)];
+            if (p.indices.empty() || (scene_.asset->material_of(object).alphaMode == AlphaMode::blend &&
+                                      blended_ == BlendedCasters::nothing))
+                continue;
+            if (l.type != LightType::directional && !reaches(l, reach, object.bounds)) continue;
+            if (!falls_on(m, object.bounds)) continue;
+            m.casters.push_back(static_cast<int>(o));
+            m.triangles += p.indices.size() / 3;
+        }
+    }
+
+    const Scene& scene_;
+    const Setup& setup_;
+    const View& view_;
+    const DrawList& draws_;
+    const BlendedCasters blended_;
+    ShadowSet out_;
+};
+
+double own_or(std::optional<float> own, double all) {
+    return own ? double(*own) : all;
+}
+
+template <class Enum>
+Enum index_of(const Setup& setup, const char* key) {
+    const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
+    const auto it = std::find(s.choices.begin(), s.choices.end(), setup.choice(key));
+    return static_cast<Enum>(it - s.choices.begin());
+}
+
+} // namespace
+
+const ShadowedLight* ShadowSet::of(int light) const {
+    const auto it = std::lower_bound(lights.begin(), lights.end(), light,
+                                     [](const ShadowedLight& s, int wanted) { return s.light < wanted; });
+    return it != lights.end() && it->light == light ? &*it : nullptr;
+}
+
+ShadowFilter shadow_filter(const Setup& setup) {
+    return index_of<ShadowFilter>(setup, "shadow.filter");
+}
+
+BlendedCasters blended_casters(const Setup& setup) {
+    return index_of<BlendedCasters>(setup, "shadow.blended");
+}
+
+CascadeChoices cascade_choices(const Setup& setup) {
+    CascadeChoices c;
+    c.count = setup.whole("cascade.count");
+    c.spread = setup.number("cascade.spread");
+    if (setup.choice("cascade.split") == "by-hand")
+        c.ends = {setup.number("cascade.end1"), setup.number("cascade.end2"), setup.number("cascade.end3")};
+    c.distance = setup.number("cascade.distance");
+    c.fade = setup.number("cascade.fade");
+    c.blend = setup.number("cascade.blend");
+    c.resolution = static_cast<int>(std::bit_floor(static_cast<unsigned>(setup.whole("cascade.resolution"))));
+    c.fit = setup.choice("cascade.fit") == "slice" ? CascadeFit::slice : CascadeFit::sphere;
+    c.casterReach = setup.number("cascade.casterReach");
+    return c;
+}
+
+ShadowLook shadow_look(const Light& l, const Setup& setup) {
+    ShadowLook look;
+    look.filter = shadow_filter(setup);
+    if (l.shadow.mode == ShadowMode::hard) look.filter = ShadowFilter::hard;
+    if (l.shadow.mode == ShadowMode::soft && look.filter < ShadowFilter::disc) look.filter = ShadowFilter::pcss;
+    look.bias = own_or(l.shadow.bias, setup.number("shadow.bias"));
+    look.slopeBias = own_or(l.shadow.slopeBias, setup.number("shadow.slopeBias"));
+    look.normalOffset = own_or(l.shadow.normalOffset, setup.number("shadow.normalOffset"));
+    look.opacity = own_or(l.shadow.opacity, setup.number("shadow.opacity"));
+    look.near = own_or(l.shadow.near, setup.number("shadow.near"));
+    look.resolution = l.shadow.resolution;
+    return look;
+}
+
+ShadowSet shadow_set(const Scene& scene, const Setup& setup, const View& view, const DrawList& draws) {
+    return Maker(scene, setup, view, draws).make();
+}
+
+} // namespace mirolux

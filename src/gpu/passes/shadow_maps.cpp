@@ -1,0 +1,232 @@
+#include "core/shadow/shadow_maps.h"
+#include "gpu/passes/surface_pass.h"
+
+namespace mirolux::gpu {
+
+namespace {
+
+/// What every map draws from: the casting objects' matrices and materials, by their place in the frame's list.
+struct Casters {
+    std::vector<CasterData> data;
+    std::vector<std::uint32_t> place; // by object
+
+    Casters(const Scene& scene, const ShadowSet& set) : place(scene.objects().size(), ~0u) {
+        for (const ShadowMap& m : set.maps)
+            for (const int object : m.casters) {
+                std::uint32_t& p = place[static_cast<std::size_t>(object)];
+                if (p != ~0u) continue;
+                p = static_cast<std::uint32_t>(data.size());
+                const Object& o = scene.objects()[static_cast<std::size_t>(object)];
+                CasterData d{};
+                d.model = o.transform;
+                d.material = static_cast<std::uint32_t>(scene.asset->material_index(o));
+                data.push_back(d);
+            }
+    }
+};
+
+enum class Cut { solid, masked, dithered };
+
+/// Commands of one map that share a program, and where they matter the material's textures.
+struct CasterBatch {
+    Cut cut = Cut::solid;
+    int material = -1;
+    std::size_t first = 0, count = 0; // into the command buffer
+};
+
+struct DrawnMap {
+    int x = 0, y = 0, size = 0;
+    glm::mat4 toMap{1.0f};
+    bool flattened = false;
+    glm::vec2 firstTexel{0.0f}; // shaders/shadow_maps/fragment.glsl
+    std::vector<CasterBatch> batches;
+};
+
+/// Of a cascade the number of its lower left texel in the light's grid, less its place in the atlas; from 0 on.
+glm::vec2 first_texel(const ShadowMap& m) {
+    if (m.perspective) return glm::vec2(-m.x, -m.y);
+    const glm::dvec2 number = glm::round(glm::dvec2(m.cascade.corner) / m.cascade.texel);
+    return glm::vec2(number - 1024.0 * glm::floor(number / 1024.0)) - glm::vec2(m.x, m.y);
+}
+
+Cut cut_of(const Material& m, BlendedCasters blended) {
+    if (m.alphaMode == AlphaMode::mask) return Cut::masked;
+    if (m.alphaMode == AlphaMode::blend && blended == BlendedCasters::dithered) return Cut::dithered;
+    return Cut::solid;
+}
+
+/// Sorts a map's casters into batches and appends their commands.
+std::vector<CasterBatch> batches_of(const PassFrame& f, const ShadowMap& map, const Casters& casters,
+                                    BlendedCasters blended, std::vector<DrawCommand>& commands) {
+    const SceneAsset& asset = f.scene.asset();
+    const std::vector<Object>& objects = f.inputs.scene.objects();
+    const auto key = [&](int object) {
+        const std::size_t material = asset.material_index(objects[static_cast<std::size_t>(object)]);
+        const Cut cut = cut_of(asset.materials[material], blended);
+        return std::pair(static_cast<int>(cut), cut == Cut::solid ? -1 : static_cast<int>(material));
+    };
+    std::vector<int> order = map.casters;
+    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return key(a) < key(b); });
+    std::vector<CasterBatch> out;
+    for (const int object : order) {
+        const auto& slice = f.scene.slice(objects[static_cast<std::size_t>(object)].primitive);
+        commands.push_back(
+            {slice.count, 1, slice.firstIndex, slice.baseVertex, casters.place[static_cast<std::size_t>(object)]});
+        const auto [cut, material] = key(object);
+        if (out.empty() || static_cast<int>(out.back().cut) != cut || out.back().material != material)
+            out.push_back({static_cast<Cut>(cut), material, commands.size() - 1, 0});
+        ++out.back().count;
+    }
+    return out;
+}
+
+/// shaders/shadow_maps/lookup.glsl: three texels a light, then seven a map.
+std::vector<glm::vec4> texels_of(const FrameInputs& in, const ShadowSet& set) {
+    const std::size_t lights = in.draws.lights.size(), start = 3 * lights;
+    std::vector<glm::vec4> out(start + 7 * set.maps.size(), glm::vec4(0));
+    for (const ShadowedLight& s : set.lights) {
+        const Light& l = in.draws.lights[static_cast<std::size_t>(s.light)];
+        const double source =
+            l.type == LightType::directional ? 2 * std::tan(0.5 * double(l.sourceSize)) : double(l.sourceSize);
+        glm::vec4* t = &out[3 * static_cast<std::size_t>(s.light)];
+        t[0] = {static_cast<float>(start + 7 * static_cast<std::size_t>(s.first)), s.count, static_cast<int>(s.kind),
+                static_cast<int>(s.look.filter)};
+        t[1] = {s.look.opacity, source, s.look.bias, s.look.slopeBias};
+        t[2] = {s.look.normalOffset, 0, 0, 0};
+    }
+    for (std::size_t i = 0; i < set.maps.size(); ++i) {
+        const ShadowMap& m = set.maps[i];
+        glm::vec4* t = &out[start + 7 * i];
+        for (int c = 0; c < 4; ++c)
+            t[c] = glm::vec4(m.toMap[c]);
+        t[4] = {m.x, m.y, m.size, 0};
+        t[5] = {m.perspective ? m.near : m.range, m.tangent, m.perspective ? 1 : 0, 0};
+        t[6] = {m.cascade.to, m.cascade.blendFrom, 0, 0};
+    }
+    return out;
+}
+
+ShadowSet set_of(const PassFrame& f) {
+    return shadow_set(f.inputs.scene, f.inputs.setup, f.inputs.view, f.inputs.draws);
+}
+
+struct Stages {
+    Stage of[3]; // by Cut
+};
+
+Result<Stages> stages_of(const PassFrame& f, const std::vector<DrawnMap>& maps) {
+    Stages out;
+    bool used[3] = {};
+    for (const DrawnMap& m : maps)
+        for (const CasterBatch& b : m.batches)
+            used[static_cast<int>(b.cut)] = true;
+    const std::vector<std::string> defines[3] = {{}, {"ALPHA_MASK"}, {"DITHERED"}};
+    for (int cut = 0; cut < 3; ++cut) {
+        if (!used[cut]) continue;
+        auto stage = f.stage(
+            {{GL_VERTEX_SHADER, "shadow_maps/vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "shadow_maps/fragment.glsl", ""}},
+            defines[cut]);
+        if (!stage) return tl::unexpected(stage.error());
+        out.of[cut] = std::move(*stage);
+    }
+    return out;
+}
+
+void draw_map(const PassFrame& f, const DrawnMap& m, const Stages& stages) {
+    glViewport(m.x, m.y, m.size, m.size);
+    glScissor(m.x, m.y, m.size, m.size);
+    const float zero = 0;
+    glClearBufferfv(GL_DEPTH, 0, &zero);
+    if (m.flattened)
+        glEnable(GL_DEPTH_CLAMP); // what lies nearer to the light than the map reaches falls on its near end
+    else
+        glDisable(GL_DEPTH_CLAMP);
+    Cut bound{};
+    bool any = false;
+    for (const CasterBatch& b : m.batches) {
+        const Stage& s = stages.of[static_cast<int>(b.cut)];
+        if (!any || bound != b.cut) {
+            s.use();
+            glProgramUniformMatrix4fv(s.name(), s.uniform("toMap"), 1, GL_FALSE, &m.toMap[0].x);
+            glProgramUniform2f(s.name(), s.uniform("firstTexel"), m.firstTexel.x, m.firstTexel.y);
+        }
+        any = true;
+        bound = b.cut;
+        if (b.material >= 0) f.scene.bind_textures(b.material, s.bindings.materialUnits);
+        glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_INT,
+                                    reinterpret_cast<const void*>(b.first * sizeof(DrawCommand)),
+                                    static_cast<GLsizei>(b.count), 0);
+    }
+}
+
+Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
+    const ShadowSet set = set_of(f);
+    const Casters casters(f.inputs.scene, set);
+    const bool sun = pass.name == "sun shadow";
+    const BlendedCasters blended = blended_casters(f.inputs.setup);
+    std::vector<DrawCommand> commands;
+    std::vector<DrawnMap> maps;
+    for (const ShadowedLight& l : set.lights) {
+        if ((l.kind == MapKind::cascades) != sun) continue;
+        for (int i = l.first; i < l.first + l.count; ++i) {
+            const ShadowMap& m = set.maps[static_cast<std::size_t>(i)];
+            maps.push_back({m.x, m.y, m.size, glm::mat4(m.toMap), !m.perspective, first_texel(m),
+                            batches_of(f, m, casters, blended, commands)});
+        }
+    }
+    f.upload("CasterBuffer", casters.data.data(), casters.data.size() * sizeof(CasterData));
+    Buffer& buffer = f.store.buffer("commands of " + pass.name);
+    buffer.upload(commands.data(), commands.size() * sizeof(DrawCommand));
+    auto stages = stages_of(f, maps);
+    if (!stages) return tl::unexpected(stages.error());
+    auto state = f.state({}, shadow_atlas_resource);
+    if (!state) return tl::unexpected(state.error());
+    state->colorWrite = false;
+    const PlannedResource* atlas = f.plan.resource(shadow_atlas_resource);
+    state->width = atlas->width;
+    state->height = atlas->height;
+    return [&f, maps = std::move(maps), stages = std::move(*stages), state = *state, buffer = buffer.name()] {
+        state.apply(); // both sides of every surface stop light
+        glEnable(GL_SCISSOR_TEST);
+        glBindVertexArray(f.scene.vertex_array());
+        glBindBuffer(GL_DRAW_INDIRECT_BUFFER, buffer);
+        for (const DrawnMap& m : maps) {
+            draw_map(f, m, stages);
+            f.vitals.beat();
+        }
+        glDisable(GL_DEPTH_CLAMP);
+    };
+}
+
+/// The atlas once more, compared and weighed as it is read. Made for each frame: the device gives names of what is gone
+/// to something else.
+GLuint comparing_view(PassFrame& f) {
+    GLuint name = 0;
+    glGenTextures(1, &name);
+    glTextureView(name, GL_TEXTURE_2D, f.texture(shadow_atlas_resource), GL_DEPTH_COMPONENT32F, 0, 1, 0, 1);
+    const std::pair<GLenum, GLint> parameters[] = {{GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE},
+                                                   {GL_TEXTURE_COMPARE_FUNC, GL_GEQUAL},
+                                                   {GL_TEXTURE_MIN_FILTER, GL_LINEAR},
+                                                   {GL_TEXTURE_MAG_FILTER, GL_LINEAR},
+                                                   {GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE},
+                                                   {GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE}};
+    for (const auto& [parameter, value] : parameters)
+        glTextureParameteri(name, parameter, value);
+    f.store.textures["shadow atlas, compared " + std::to_string(f.eye)] = Texture(name);
+    return name;
+}
+
+void provide_shadow_maps(PassFrame& f) {
+    const std::vector<glm::vec4> texels = texels_of(f.inputs, set_of(f));
+    Buffer& buffer = f.store.buffer("shadow texels");
+    buffer.upload(texels.data(), texels.size() * sizeof(glm::vec4));
+    f.textures["shadowTexels"] = f.store.texels(
+        "shadow texels", GL_RGBA32F, {buffer.name(), 0, static_cast<GLsizeiptr>(texels.size() * sizeof(glm::vec4))});
+    f.textures["shadowCompare"] = comparing_view(f);
+}
+
+} // namespace
+
+const GpuTechnique technique::shadow_maps{prepare_shadow_maps, provide_shadow_maps};
+
+} // namespace mirolux::gpu

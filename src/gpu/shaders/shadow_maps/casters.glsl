@@ -1,0 +1,10 @@
+// Objects that cast. C++ side: gpu/frame/gpu_structs.h (CasterData).
+#include "include/structs.glsl"
+struct CasterData {
+    mat4 model;
+    uint material;
+    uint pad0;
+    uint pad1;
+    uint pad2;
+};
+layout(std430) readonly buffer CasterBuffer { CasterData casters[]; };

@@ -1,0 +1,530 @@
+#include "core/account/pixel_account.h"
+#include "core/plan/camera_motion.h"
+#include "core/shadow/shadow_audit.h"
+#include "core/shadow/shadow_maps.h"
+#include "session_fixture.h"
+
+using namespace mirolux;
+using namespace mirolux::test;
+
+namespace {
+
+FrameRecord rendered(const Scene& scene, const Setup& setup, const View& view, RenderOptions o) {
+    o.picture = false;
+    o.fencedSamples = 0;
+    auto r = session().render(scene, setup, view, o);
+    if (!r) qFatal("%s", to_text(r.error()).c_str());
+    return std::move(*r);
+}
+
+FloatImage shadow_of(const Scene& scene, const Setup& setup, const View& view, int light) {
+    RenderOptions o;
+    o.light = light;
+    o.floatLayers = {"lightshadow"};
+    return std::move(rendered(scene, setup, view, o).floats.at("lightshadow"));
+}
+
+/// A box or a ball over a plane, in closed form.
+struct Solid {
+    bool ball = false;
+    glm::dvec3 low{0.0}, high{0.0}; // of a box
+    glm::dvec3 middle{0.0};
+    double radius = 0;
+
+    /// True if the way from a to b meets it.
+    bool stops(const glm::dvec3& a, const glm::dvec3& b) const {
+        const glm::dvec3 d = b - a;
+        if (ball) {
+            const double t = std::clamp(glm::dot(middle - a, d) / glm::dot(d, d), 0.0, 1.0);
+            return glm::length(a + d * t - middle) < radius;
+        }
+        double from = 0, to = 1;
+        for (int k = 0; k < 3; ++k) {
+            if (std::abs(d[k]) < 1e-12) {
+                if (a[k] < low[k] || a[k] > high[k]) return false;
+                continue;
+            }
+            double x = (low[k] - a[k]) / d[k], y = (high[k] - a[k]) / d[k];
+            if (x > y) std::swap(x, y);
+            from = std::max(from, x);
+            to = std::min(to, y);
+        }
+        return from < to;
+    }
+};
+
+void add_ball(SceneAsset& asset, const glm::vec3& middle, float radius) {
+    constexpr int across = 96, down = 48;
+    Primitive p;
+    p.material = 0;
+    for (int j = 0; j <= down; ++j)
+        for (int i = 0; i <= across; ++i) {
+            const float a = 6.2831853f * i / across, b = 3.14159265f * j / down;
+            Vertex v;
+            v.normal = {std::sin(b) * std::cos(a), std::cos(b), std::sin(b) * std::sin(a)};
+            v.position = middle + radius * v.normal;
+            p.vertices.push_back(v);
+            p.bounds.add(v.position);
+        }
+    for (int j = 0; j < down; ++j)
+        for (int i = 0; i < across; ++i) {
+            const auto at = static_cast<std::uint32_t>(j * (across + 1) + i);
+            for (const std::uint32_t k : {0u, 1u, across + 2u, 0u, across + 2u, across + 1u})
+                p.indices.push_back(at + k);
+        }
+    Object o;
+    o.primitive = static_cast<int>(asset.primitives.size());
+    o.bounds = p.bounds;
+    asset.primitives.push_back(p);
+    asset.objects.push_back(o);
+    asset.objectNames.push_back({"ball " + std::to_string(asset.objects.size()), "ball", -1});
+    asset.bounds.add(p.bounds);
+}
+
+/// A plane with one solid over it, seen from above, under one light.
+struct Arrangement {
+    Scene scene;
+    View view;
+    Solid solid;
+    Light light;
+
+    glm::dvec3 light_place(const glm::dvec3& p) const {
+        return light.type == LightType::directional ? p - 200.0 * glm::dvec3(light.direction)
+                                                    : glm::dvec3(light.position);
+    }
+    bool open(const glm::dvec3& p) const { return !solid.stops(p, light_place(p)); }
+};
+
+Arrangement arrangement(std::uint32_t seed) {
+    std::mt19937 r(seed);
+    Arrangement a;
+    SceneAsset asset;
+    asset.materials.push_back(plain_material(glm::vec3(0.8f), 0, 1));
+    add_quad(asset, 0, {-12, 0, 12}, {24, 0, 0}, {0, 0, -24});
+    const glm::vec3 middle(random_in(r, -2, 2), random_in(r, 0.8f, 2.5f), random_in(r, -2, 2));
+    const float half = random_in(r, 0.4f, 0.8f);
+    a.solid.ball = seed % 2;
+    a.solid.middle = middle;
+    a.solid.radius = half;
+    a.solid.low = glm::dvec3(middle) - double(half);
+    a.solid.high = glm::dvec3(middle) + double(half);
+    if (a.solid.ball)
+        add_ball(asset, middle, half);
+    else
+        add_box(asset, 0, middle - half, glm::vec3(2 * half));
+    a.scene.asset = finished(std::move(asset));
+    Light& l = a.light;
+    l.id = 1;
+    l.name = "lamp";
+    l.type = seed % 3 == 0 ? LightType::directional : seed % 3 == 1 ? LightType::spot : LightType::point;
+    l.position = {random_in(r, -4, 4), random_in(r, 5.0f, 8.0f), random_in(r, -4, 4)};
+    l.direction = glm::normalize(middle - l.position);
+    l.outerConeAngle = 0.9f;
+    l.innerConeAngle = 0.5f;
+    l.intensity = l.type == LightType::directional ? 5.0f : 800.0f;
+    l.range = 40;
+    a.scene.lights = {l};
+    a.view = view_from({0.01f, 12, 0}, {0, 0, 0}, 200, 200);
+    a.view.camera.fovY = 0.95f;
+    return a;
+}
+
+} // namespace
+
+/// Shadow maps on the device: closed forms, rays, and that every path shows the same.
+class shadow_test : public QObject {
+    Q_OBJECT
+
+    static Setup shadowed(std::vector<std::pair<std::string, std::string>> values) {
+        values.insert(values.begin(), {{"shadow.maps", "on"}, {"path.targetFormat", "rgba32f"}});
+        return setup_with(values);
+    }
+
+private slots:
+    /// 20 arrangements: no pixel of the plane farther from the true edge than 1.5 footprints, the filter's radius and
+    /// what the bias moves it is wrong.
+    void no_pixel_is_wrong_far_from_a_true_edge() {
+        for (const char* filter : {"hard", "bilinear", "disc", "pcss"}) {
+            int looked = 0, shaded = 0, wrong = 0;
+            for (std::uint32_t seed = 1; seed <= 20; ++seed) {
+                const Arrangement a = arrangement(seed);
+                const Setup setup = shadowed({{"shadow.filter", filter}, {"cascade.distance", "30"}});
+                const DrawList draws = build_draw_list(a.scene, setup, a.view);
+                const ShadowSet set = shadow_set(a.scene, setup, a.view, draws);
+                QCOMPARE(set.lights.size(), std::size_t(1));
+                const FloatImage share = shadow_of(a.scene, setup, a.view, 1);
+                for (int y = 2; y < 198; y += 3)
+                    for (int x = 2; x < 198; x += 3) {
+                        const Ray ray = ray_through(a.view, x + 0.5, y + 0.5);
+                        const glm::dvec3 o(ray.origin), d(ray.direction);
+                        const glm::dvec3 p = o - d * (o.y / d.y);
+                        if (a.solid.stops(o, p - d * 1e-3) || std::abs(p.x) > 8 || std::abs(p.z) > 8) continue;
+                        const glm::dvec3 to = glm::normalize(a.light_place(p) - p);
+                        if (a.light.type == LightType::spot &&
+                            glm::dot(-to, glm::dvec3(a.light.direction)) < std::cos(0.88))
+                            continue;
+                        // The map's texel here, along its axis.
+                        double texel = 0, upright = 0; // upright: cosine between the plane's normal and the map's axis
+                        const ShadowMap& first = set.maps.front();
+                        if (a.light.type == LightType::directional) {
+                            const CascadeLookup at = cascade_at(
+                                {set.maps[0].cascade, set.maps[1].cascade, set.maps[2].cascade, set.maps[3].cascade},
+                                12 - p.y, set.cascades);
+                            texel = set.maps[static_cast<std::size_t>(at.first + (at.share > 0))].texel(1);
+                            upright = to.y;
+                        } else {
+                            const glm::dvec3 v = p - glm::dvec3(a.light.position);
+                            texel = first.texel(a.light.type == LightType::spot
+                                                    ? glm::dot(v, glm::dvec3(a.light.direction))
+                                                    : std::max({std::abs(v.x), std::abs(v.y), std::abs(v.z)}));
+                            upright = a.light.type == LightType::spot                           ? -a.light.direction.y
+                                      : std::abs(v.y) >= std::max(std::abs(v.x), std::abs(v.z)) ? 1
+                                                                                                : 0.05;
+                        }
+                        const double facing = to.y, elevation = facing / std::sqrt(1 - facing * facing + 1e-9);
+                        const double footprint = texel / std::max(facing, 0.1);
+                        const double radius = filter == std::string("hard")       ? 0
+                                              : filter == std::string("bilinear") ? footprint
+                                              : filter == std::string("disc")     ? 3 * footprint
+                                                                                  : 1.5 * footprint;
+                        // All that the set moves a lookup by, as a bias along the light.
+                        const double slope = std::sqrt(1 - upright * upright) / std::max(upright, 0.05);
+                        const double moved = setup.number("shadow.bias") +
+                                             texel * 1.42 * slope * setup.number("shadow.slopeBias") +
+                                             texel * slope * setup.number("shadow.normalOffset");
+                        const double tolerance = 1.5 * footprint + radius + moved / elevation + 0.004;
+                        const bool open = a.open(p);
+                        bool near = false;
+                        for (int k = 0; k < 48 && !near; ++k) {
+                            const double far = tolerance * (k / 16 + 1) / 3.0, angle = 0.3926990817 * k;
+                            near = a.open(p + glm::dvec3(std::cos(angle), 0, std::sin(angle)) * far) != open;
+                        }
+                        if (near) continue;
+                        ++looked;
+                        shaded += !open;
+                        wrong += std::abs(share.pixel(x, y)[0] - (open ? 1.0f : 0.0f)) > 1e-3f;
+                    }
+            }
+            QVERIFY2(looked > 20000 && shaded > 500, qPrintable(QString("%1 %2").arg(looked).arg(shaded)));
+            QVERIFY2(wrong == 0, qPrintable(QString("%1: %2 of %3").arg(filter).arg(wrong).arg(looked)));
+        }
+    }
+
+    /// A straight edge over a plane: pcss's penumbra is as wide as the source makes it.
+    void penumbrae_are_as_wide_as_their_source_makes_them() {
+        double worst = 0;
+        for (std::uint32_t seed = 1; seed <= 20; ++seed) {
+            std::mt19937 r(seed);
+            const bool sun = seed % 2;
+            const double height = random_in(r, 6, 10), edge = random_in(r, 1.0f, 3.0f);
+            SceneAsset asset;
+            asset.materials.push_back(plain_material(glm::vec3(0.8f), 0, 1));
+            add_quad(asset, 0, {-20, 0, 20}, {40, 0, 0}, {0, 0, -40});
+            add_quad(asset, 0, {-6, static_cast<float>(edge), 6}, {6, 0, 0}, {0, 0, -12}); // ends at x = 0
+            Scene scene;
+            scene.asset = finished(std::move(asset));
+            Light l;
+            l.id = 1;
+            l.type = sun ? LightType::directional : LightType::spot;
+            l.position = {0, static_cast<float>(height), 0};
+            l.direction = glm::normalize(glm::vec3(0, -1, 0.0001f));
+            l.outerConeAngle = 0.6f;
+            l.intensity = sun ? 5.0f : 900.0f;
+            l.range = 60;
+            l.sourceSize = sun ? glm::radians(random_in(r, 4, 12)) : random_in(r, 0.25f, 0.8f);
+            scene.lights = {l};
+            const double width =
+                sun ? 2 * std::tan(0.5 * double(l.sourceSize)) * edge : double(l.sourceSize) * edge / (height - edge);
+            // Looks along the edge's shadow, from under the plate.
+            View view = view_from({0, static_cast<float>(edge * 0.8), 1}, {0, 0, 0}, 480, 48); // four widths across
+            view.camera.fovY = static_cast<float>(0.4 * width / std::hypot(edge * 0.8, 1.0));
+            const Setup setup = shadowed({{"shadow.filter", "pcss"},
+                                          {"shadow.taps", "64"},
+                                          {"shadow.resolution", "2048"},
+                                          {"shadow.widest", "400"},
+                                          {"cascade.distance", "16"},
+                                          {"cascade.count", "1"},
+                                          {"cascade.resolution", "2048"},
+                                          {"cascade.fade", "0"}});
+            const DrawList draws = build_draw_list(scene, setup, view);
+            const ShadowSet set = shadow_set(scene, setup, view, draws);
+            QVERIFY2(width > 8 * set.maps.front().texel(height), qPrintable(QString::number(seed)));
+            // Mean share over the rows at each x of the plane.
+            const FloatImage share = shadow_of(scene, setup, view, 1);
+            std::map<int, std::pair<double, int>> bins; // 60 a width
+            for (int y = 0; y < view.height; ++y)
+                for (int x = 0; x < view.width; ++x) {
+                    const Ray ray = ray_through(view, x + 0.5, y + 0.5);
+                    const glm::dvec3 o(ray.origin), d(ray.direction);
+                    if (d.y > -1e-6) continue;
+                    const glm::dvec3 p = o - d * (o.y / d.y);
+                    auto& bin = bins[static_cast<int>(std::floor(p.x / width * 60))];
+                    bin.first += share.pixel(x, y)[0];
+                    ++bin.second;
+                }
+            std::vector<std::pair<double, double>> curve;
+            for (const auto& [at, sum] : bins)
+                if (at > -90 && at < 90) curve.emplace_back((at + 0.5) * width / 60, sum.first / sum.second);
+            const auto crossing = [&](double level) {
+                for (std::size_t i = 2; i + 2 < curve.size(); ++i) { // means of five, against grain
+                    double here = 0, next = 0;
+                    for (std::size_t k = 0; k < 4; ++k) {
+                        here += curve[i - 2 + k].second / 4;
+                        next += curve[i - 1 + k].second / 4;
+                    }
+                    if (here < level && next >= level)
+                        return curve[i].first - width / 120 + width / 60 * (level - here) / (next - here);
+                }
+                return 1e9;
+            };
+            const double measured = (crossing(0.9) - crossing(0.1)) / 0.687, off = std::abs(measured / width - 1);
+            QVERIFY2(
+                off < 0.15,
+                qPrintable(
+                    QString("%1 (%2): %3 m for %4 m").arg(seed).arg(sun ? "sun" : "spot").arg(measured).arg(width)));
+            worst = std::max(worst, off);
+        }
+        qInfo("penumbra's width off by %.1f %% at most", 100 * worst);
+    }
+
+    void every_path_shows_the_same_shadows() {
+        int shaded = 0;
+        for (const char* filter : {"hard", "pcss"})
+            for (std::uint32_t seed = 1; seed <= 2; ++seed) {
+                Scene scene = random_scene(seed, 14);
+                for (Light& l : scene.lights)
+                    l.sourceSize = l.type == LightType::directional ? 0.05f : 0.2f;
+                const View view = view_from({seed * 2.0f - 6.0f, 3.5f, 11}, {0, 1, 0}, 193, 117);
+                std::vector<std::pair<std::string, std::string>> values = {
+                    {"shadow.filter", filter},   {"path.maxLights", "64"},    {"shadow.casters", "14"},
+                    {"gbuffer.packing", "full"}, {"shadow.blended", "whole"}, {"cascade.distance", "40"}};
+                const FloatImage wanted = hdr(scene, shadowed(values), view),
+                                 bare = hdr(scene,
+                                            setup_with({{"path.maxLights", "64"}, {"path.targetFormat", "rgba32f"}}),
+                                            view);
+                for (std::size_t i = 0; i < wanted.data.size(); i += 4)
+                    shaded += wanted.data[i + 1] < 0.8f * bare.data[i + 1];
+                for (const char* path : {"additive", "deferred", "volumes", "tiled-deferred", "tiled-forward",
+                                         "clustered-deferred", "clustered-forward"}) {
+                    auto own = values;
+                    own.emplace_back("path.kind", path);
+                    const FloatImage got = hdr(scene, shadowed(own), view);
+                    int off =
+                        0; // a surface taken back from depth falls on the other side of a texel's edge here and there
+                    for (std::size_t i = 0; i < got.data.size(); i += 4)
+                        for (std::size_t k = 0; k < 3; ++k)
+                            if (std::abs(got.data[i + k] - wanted.data[i + k]) >
+                                5e-3f * std::max({got.data[i + k], wanted.data[i + k], 0.02f})) {
+                                ++off;
+                                break;
+                            }
+                    QVERIFY2(off < 193 * 117 / 200,
+                             qPrintable(QString("%1 %2 %3: %4").arg(filter).arg(path).arg(seed).arg(off)));
+                }
+            }
+        QVERIFY2(shaded > 1000, qPrintable(QString::number(shaded)));
+    }
+
+    /// With the sphere's fit, moves of the camera leave every texel of the sun's maps where it was.
+    void maps_do_not_crawl() {
+        const Scene scene = random_scene(7, 1); // a directional light alone
+        const Setup setup =
+            shadowed({{"cascade.count", "2"}, {"cascade.resolution", "256"}, {"cascade.distance", "30"}});
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 160, 90);
+        const auto maps_of = [&](const View& v) {
+            RenderOptions o;
+            o.targets = {{"shadow atlas"}};
+            return std::pair(std::move(rendered(scene, setup, v, o).targets[0]),
+                             shadow_set(scene, setup, v, build_draw_list(scene, setup, v)));
+        };
+        const auto [before, setBefore] = maps_of(view);
+        int equal = 0, compared = 0;
+        for (int move = 1; move <= 12; ++move) {
+            View moved = view;
+            const glm::vec3 by(0.013f * move * move, 0.002f * move, -0.021f * move);
+            moved.camera.eye += by;
+            moved.camera.aim += by;
+            const auto [after, setAfter] = maps_of(moved);
+            for (std::size_t m = 0; m < setBefore.maps.size(); ++m) {
+                const ShadowMap &a = setBefore.maps[m], &b = setAfter.maps[m];
+                const glm::dvec3 step = (b.cascade.corner - a.cascade.corner) / a.cascade.texel;
+                const int dx = static_cast<int>(std::lround(step.x)), dy = static_cast<int>(std::lround(step.y));
+                const double deeper = (b.cascade.corner.z - a.cascade.corner.z) / a.range;
+                int agree = 0, all = 0;
+                bool same = true;
+                for (int y = 0; y < 256; ++y)
+                    for (int x = 0; x < 256; ++x) {
+                        if (x + dx < 0 || x + dx >= 256 || y + dy < 0 || y + dy >= 256) continue;
+                        const float p = before.pixel(a.x + x + dx, before.height - 1 - a.y - y - dy)[0],
+                                    q = after.pixel(b.x + x, after.height - 1 - b.y - y)[0];
+                        ++all;
+                        same = same && p == q;
+                        agree += (p == 0 && q == 0) || std::abs(double(q) - (double(p) - deeper)) < 1e-5;
+                    }
+                QVERIFY2(agree >= 0.999 * all, qPrintable(QString("%1 of %2").arg(agree).arg(all)));
+                if (a.toMap == b.toMap) {
+                    QVERIFY(same);
+                    ++equal;
+                }
+                ++compared;
+            }
+        }
+        QVERIFY2(equal >= 2 && compared - equal >= 6, qPrintable(QString("%1 of %2").arg(equal).arg(compared)));
+    }
+
+    /// What casts: objects by their switch, glass by the setting; what lies behind nothing else changes.
+    void casting_switches_and_glass_are_heeded() {
+        SceneAsset asset;
+        asset.materials.push_back(plain_material(glm::vec3(0.8f), 0, 1));
+        Material glass = plain_material(glm::vec3(0.8f), 0, 1);
+        glass.alphaMode = AlphaMode::blend;
+        glass.baseColor.a = 0.4f;
+        asset.materials.push_back(glass);
+        add_quad(asset, 0, {-8, 0, 8}, {16, 0, 0}, {0, 0, -16});
+        add_quad(asset, 0, {-3, 1, 1}, {2, 0, 0}, {0, 0, -2});
+        add_quad(asset, 1, {1, 1, 1}, {2, 0, 0}, {0, 0, -2});
+        Scene scene;
+        scene.asset = finished(std::move(asset));
+        Light l;
+        l.id = 1;
+        l.type = LightType::directional;
+        l.direction = {0, -1, 0};
+        scene.lights = {l};
+        const View view = view_from({0, 0.5f, 0.01f}, {0, 0, 0}, 400, 200); // from under the plates
+        View wide = view;
+        wide.camera.fovY = 2.6f;
+        const auto mean_at = [&](const Scene& s, const Setup& setup, double px) {
+            const FloatImage share = shadow_of(s, setup, wide, 1);
+            double sum = 0;
+            int n = 0;
+            for (int y = 60; y < 140; ++y)
+                for (int x = 0; x < 400; ++x) {
+                    const Ray ray = ray_through(wide, x + 0.5, y + 0.5);
+                    const glm::dvec3 o(ray.origin), d(ray.direction), p = o - d * (o.y / d.y);
+                    if (std::abs(p.x - px) > 0.5 || std::abs(p.z) > 0.5) continue;
+                    sum += share.pixel(x, y)[0];
+                    ++n;
+                }
+            if (n < 20) qFatal("only %d pixels", n);
+            return sum / n;
+        };
+        const auto with = [&](const char* blended) {
+            return shadowed({{"shadow.blended", blended}, {"cascade.distance", "20"}, {"cascade.count", "1"}});
+        };
+        QVERIFY(mean_at(scene, with("nothing"), -2) == 0 && mean_at(scene, with("nothing"), 2) == 1);
+        QVERIFY(mean_at(scene, with("whole"), 2) == 0);
+        Scene edited = scene;
+        auto placed = std::make_shared<PlacedObjects>();
+        placed->objects = scene.objects();
+        placed->bounds = scene.bounds();
+        placed->objects[1].casts = Casting::no;
+        edited.placed = placed;
+        QVERIFY(mean_at(edited, with("nothing"), -2) == 1);
+        // As many texels as the glass's alpha says: 4 m2 of it.
+        const Setup dithered = with("dithered");
+        const ShadowMap map = shadow_set(edited, dithered, wide, build_draw_list(edited, dithered, wide)).maps.at(0);
+        RenderOptions o;
+        o.targets = {{"shadow atlas"}};
+        const FloatImage atlas = std::move(rendered(edited, dithered, wide, o).targets[0]);
+        const double plate = (map.toMap * glm::dvec4(2, 1, 0, 1)).z;
+        int texels = 0;
+        for (const float z : atlas.data)
+            texels += std::abs(z - plate) < 1e-5;
+        const double share = texels * map.texel(1) * map.texel(1) / 4;
+        QVERIFY2(std::abs(share - 0.4) < 0.02, qPrintable(QString::number(share)));
+        auto unseen = std::make_shared<PlacedObjects>(*placed);
+        unseen->objects[1].casts = Casting::unseen;
+        edited.placed = unseen;
+        QVERIFY(mean_at(edited, with("nothing"), -2) == 0);
+        // A light's own: none, and half the opacity.
+        scene.lights[0].shadow.opacity = 0.5f;
+        QVERIFY(std::abs(mean_at(scene, with("nothing"), -2) - 0.5) < 1e-6);
+        scene.lights[0].shadow.mode = ShadowMode::none;
+        QVERIFY(mean_at(scene, with("nothing"), -2) == 1);
+    }
+
+    /// The account in double says what the picture shows, with each light's shadow as a factor; counters add up.
+    void accounts_and_counters_hold_with_shadows() {
+        const Scene scene = random_scene(5, 12);
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 160, 90);
+        for (const char* path : {"forward", "clustered-deferred"}) {
+            const Setup setup = shadowed({{"path.kind", path},
+                                          {"path.maxLights", "64"},
+                                          {"gbuffer.packing", "full"},
+                                          {"shadow.filter", "disc"},
+                                          {"cascade.distance", "40"}});
+            const DrawList list = build_draw_list(scene, setup, view);
+            int factors = 0;
+            for (int i = 0; i < 12; ++i) {
+                RenderOptions o;
+                o.probe = glm::ivec2(8 + 12 * i, 20 + 5 * i);
+                o.lightLists = true;
+                const FrameRecord r = rendered(scene, setup, view, o);
+                const PixelAccount a =
+                    pixel_account(scene, setup, view, list, *r.probe, r.lightGrid, r.transparentGrid);
+                QVERIFY2(a.difference < 0.01, qPrintable(QString("%1 %2: %3").arg(path).arg(i).arg(a.difference)));
+                for (const SurfaceAccount& s : a.surfaces)
+                    for (const LightTerm& t : s.lights)
+                        for (const LightFactor& f : t.factors)
+                            factors += f.name == "shadow" && f.value.x < 1;
+            }
+            QVERIFY(factors > 5);
+            RenderOptions o;
+            o.count = true;
+            const FrameRecord r = rendered(scene, setup, view, o);
+            const ShadowSet set = shadow_set(scene, setup, view, list);
+            std::uint64_t triangles = 0, drawn = 0, lookups = 0, taps = 0;
+            for (const ShadowMap& m : set.maps)
+                triangles += m.triangles;
+            for (const PassRecord& p : r.passes) {
+                drawn += p.work.at("shadowTriangles");
+                lookups += p.work.at("shadowLookups");
+                taps += p.work.at("shadowTaps");
+            }
+            QCOMPARE(drawn, triangles);
+            QVERIFY(lookups > 1000 && taps > 0 && taps <= 16 * lookups && taps > 12 * lookups);
+        }
+    }
+
+    /// Both eyes look into one set of maps.
+    void both_eyes_share_the_maps() {
+        const Scene scene = random_scene(6, 8);
+        View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
+        const auto both = [&](Stereo stereo) {
+            view.stereo = stereo;
+            RenderOptions o;
+            o.fencedSamples = 0;
+            o.bothEyes = true;
+            auto r = session().render(scene, shadowed({{"cascade.distance", "40"}}), view, o);
+            if (!r) qFatal("%s", to_text(r.error()).c_str());
+            return std::move(r->picture);
+        };
+        const ByteImage two = both(Stereo::twoPasses), one = both(Stereo::onePass);
+        QCOMPARE(two.width, 192);
+        int off = 0;
+        for (std::size_t i = 0; i < two.rgba.size(); ++i)
+            off += std::abs(int(two.rgba[i]) - int(one.rgba[i])) > 2;
+        QVERIFY2(off < 200, qPrintable(QString::number(off)));
+        const FramePlan plan = plan_frame(scene, shadowed({}), view);
+        QCOMPARE(plan.resource("shadow atlas")->layers, 1);
+    }
+
+    /// Too much asked: maps are halved until they fit, the rest go without, by name; the frame goes on.
+    void what_does_not_fit_goes_without_and_is_named() {
+        const Scene scene = random_scene(9, 60);
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
+        const Setup setup = shadowed({{"shadow.casters", "64"}, {"shadow.resolution", "4096"}, {"shadow.budget", "1"}});
+        const FramePlan plan = plan_frame(scene, setup, view);
+        QVERIFY(plan.resource("shadow atlas")->bytes <= 1 << 20);
+        QVERIFY2(!plan.notes.empty() && plan.notes[0].find("shadow.budget") != std::string::npos,
+                 plan.notes.empty() ? "none" : plan.notes[0].c_str());
+        QVERIFY(hdr(scene, setup, view).data.size() == std::size_t(96 * 54 * 4));
+        const Setup none = shadowed({{"shadow.casters", "0"}});
+        QCOMPARE(plan_frame(scene, none, view).passes.size(), plan_frame(scene, setup_with({}), view).passes.size());
+        const auto bits = [&](const Setup& s) { return hdr(scene, s, view).data; };
+        QVERIFY(bits(none) == bits(setup_with({{"path.targetFormat", "rgba32f"}})));
+    }
+};
+
+MIROLUX_TEST(shadow_test)
+#include "shadow_test.moc"
