@@ -452,6 +452,7 @@ private slots:
                                           {"path.maxLights", "64"},
                                           {"gbuffer.packing", "full"},
                                           {"shadow.filter", "disc"},
+                                          {"shadow.update", "always"},
                                           {"cascade.distance", "40"}});
             const DrawList list = build_draw_list(scene, setup, view);
             int factors = 0;
@@ -484,6 +485,79 @@ private slots:
             QCOMPARE(drawn, triangles);
             QVERIFY(lookups > 1000 && taps > 0 && taps <= 16 * lookups && taps > 12 * lookups);
         }
+    }
+
+    /// With nothing moving, `changed` draws nothing; after any move the picture is that of `always`, to the bit.
+    void kept_maps_cost_nothing_and_change_no_bit() {
+        Scene scene = random_scene(8, 10);
+        View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
+        const auto setup = [&](const char* update) {
+            return shadowed({{"shadow.update", update}, {"cascade.distance", "40"}});
+        };
+        const auto drawn = [&] {
+            RenderOptions o;
+            o.count = true;
+            std::uint64_t draws = 0, triangles = 0;
+            for (const PassRecord& p : rendered(scene, setup("changed"), view, o).passes)
+                if (p.family == "shadows") {
+                    draws += p.work.at("draws");
+                    triangles += p.work.at("shadowTriangles") + p.work.at("shadowTexels");
+                }
+            return draws + triangles;
+        };
+        (void)hdr(scene, setup("changed"), view);
+        QCOMPARE(drawn(), std::uint64_t(0));
+        const auto as_always = [&](const char* what) {
+            const FloatImage kept = hdr(scene, setup("changed"), view), fresh = hdr(scene, setup("always"), view);
+            QVERIFY2(kept.data == fresh.data, what);
+            (void)hdr(scene, setup("changed"), view);
+        };
+        as_always("as it was");
+        for (Light& l : scene.lights)
+            if (l.type != LightType::directional) l.position.x += 0.3f;
+        as_always("lights moved");
+        auto placed = std::make_shared<PlacedObjects>();
+        placed->objects = scene.objects();
+        placed->bounds = scene.bounds();
+        placed->objects[20].transform[3].y += 0.7f;
+        placed->objects[20].bounds.low.y += 0.7f;
+        placed->objects[20].bounds.high.y += 0.7f;
+        scene.placed = placed;
+        as_always("an object moved");
+        view.camera.eye.x -= 3;
+        as_always("the camera moved");
+        scene.lights.erase(scene.lights.begin() + 2);
+        as_always("a light is gone");
+        (void)hdr(scene, setup("changed"), view);
+        QCOMPARE(drawn(), std::uint64_t(0));
+    }
+
+    /// In turn: a frame draws so many maps, what waits is looked up as it was drawn, and the same sequence gives the
+    /// same picture.
+    void maps_are_drawn_in_turn() {
+        Scene scene = random_scene(8, 10);
+        scene.motions = {{scene.lights[1].id, MotionKind::shuttle, 2, 0, 0, {3, 0, 0}, 0.5f}};
+        View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
+        view.seconds = 1.3;
+        const Setup setup = shadowed({{"shadow.update", "in-turn"}, {"shadow.turn", "3"}, {"cascade.distance", "40"}});
+        RenderOptions o;
+        o.frames = 7;
+        o.floatLayers = {"final"};
+        o.count = true;
+        const FrameRecord a = rendered(scene, setup, view, o), b = rendered(scene, setup, view, o);
+        QVERIFY(a.floats.at("final").data == b.floats.at("final").data);
+        const ShadowSet set = shadow_set(scene, setup, view, build_draw_list(scene, setup, view));
+        std::uint64_t planned = 0, counted = 0;
+        for (const ShadowMap& m : set.maps)
+            planned += m.triangles;
+        for (const PassRecord& p : a.passes)
+            counted += p.work.at("shadowTriangles");
+        QVERIFY(counted > 0 && counted < planned);
+        // Standing still, it comes to the picture of `always`.
+        scene.motions.clear();
+        const FloatImage still = hdr(scene, setup, view),
+                         fresh = hdr(scene, shadowed({{"shadow.update", "always"}, {"cascade.distance", "40"}}), view);
+        QVERIFY(still.data == fresh.data);
     }
 
     /// Both eyes look into one set of maps.

@@ -33,6 +33,7 @@ private slots:
                                             {"path.depthPrepass", "on"},
                                             {"motion.write", "always"},
                                             {"shadow.maps", "on"},
+                                            {"shadow.update", "always"},
                                             {"air.kind", "uniform"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);

@@ -52,8 +52,8 @@ static Work drawn_into(const ShadowSet& set, MapKind kind, bool only) {
     return w;
 }
 
-static const std::vector<std::string> map_keys = {"shadow.maps",   "shadow.casters", "shadow.resolution",
-                                                  "shadow.budget", "shadow.near",    "shadow.blended"};
+static const std::vector<std::string> map_keys = {"shadow.maps", "shadow.casters", "shadow.resolution", "shadow.budget",
+                                                  "shadow.near", "shadow.blended", "shadow.update",     "shadow.turn"};
 
 static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (!in.setup.flag("shadow.maps")) return;
@@ -73,7 +73,11 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
         (l.kind == MapKind::cascades ? suns : lamps) = true;
         ownFilters = ownFilters || l.look.filter != shadow_filter(in.setup);
     }
-    PlannedPass pass{.family = "shadows", .writes = {shadow_atlas_resource}, .settings = map_keys, .forBothEyes = true};
+    PlannedPass pass{.family = "shadows",
+                     .writes = {shadow_atlas_resource},
+                     .settings = map_keys,
+                     .needsBefore = shadow_update(in.setup) == ShadowUpdate::inTurn,
+                     .forBothEyes = true};
     if (suns) {
         pass.name = "sun shadow";
         pass.what = "Draws what stands between the directional light and each slice of the view.";
@@ -173,6 +177,12 @@ static std::vector<Setting> settings() {
                               "The atlas takes no more than this; maps are halved until they fit, the least important "
                               "lights go without.")
                    .on_ratio()),
+        shadow(choice_setting("shadow.update", "Update", "Shadows", {"always", "changed", "in-turn"}, "changed",
+                              "always: every map, every frame; changed: those whose light or casters have changed, the "
+                              "same picture for less; in-turn: the oldest few, which lag behind what moves.")),
+        shadow(whole_setting("shadow.turn", "Maps a frame", "Shadows", 2, 1, 64, "",
+                             "How many of the oldest maps are drawn in a frame; the others show what was."))
+            .only_when("shadow.update", {"in-turn"}),
         shadow(choice_setting("shadow.blended", "Blended surfaces cast", "Shadows", {"nothing", "whole", "dithered"},
                               "dithered",
                               "What glass and the like cast: nothing, a whole shadow, or as many texels as their "
@@ -228,11 +238,11 @@ const Technique& shadow_maps() {
                      {"shadowTaps", "Shadow taps", "depths compared or searched in shadow maps"}},
         .terms = {{"shadowLookup",
                    "a place found in a shadow map",
-                   {{"shadow.maps", "on"}, {"shadow.filter", "hard"}},
+                   {{"shadow.maps", "on"}, {"shadow.filter", "hard"}, {"shadow.update", "always"}},
                    0.15},
                   {"shadowTap",
                    "a depth compared in a shadow map",
-                   {{"shadow.maps", "on"}, {"shadow.filter", "disc"}},
+                   {{"shadow.maps", "on"}, {"shadow.filter", "disc"}, {"shadow.update", "always"}},
                    0.03}},
         .layers = {{.name = "shadow",
                     .label = "Shadow",

@@ -219,6 +219,10 @@ BlendedCasters blended_casters(const Setup& setup) {
     return index_of<BlendedCasters>(setup, "shadow.blended");
 }
 
+ShadowUpdate shadow_update(const Setup& setup) {
+    return index_of<ShadowUpdate>(setup, "shadow.update");
+}
+
 CascadeChoices cascade_choices(const Setup& setup) {
     CascadeChoices c;
     c.count = setup.whole("cascade.count");

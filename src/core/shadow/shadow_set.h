@@ -19,6 +19,13 @@ enum class ShadowFilter {
 /// What surfaces that are seen through cast.
 enum class BlendedCasters { nothing, whole, dithered };
 
+/// When maps are drawn anew.
+enum class ShadowUpdate {
+    always,  // each frame
+    changed, // when the light, what casts into it, or its place has changed
+    inTurn   // the oldest few of a frame; they lag behind what moves
+};
+
 /// What one light's shadow is made with: the setup's values, or the light's own.
 struct ShadowLook {
     ShadowFilter filter = ShadowFilter::hard;
@@ -72,6 +79,7 @@ struct ShadowSet {
 
 ShadowFilter shadow_filter(const Setup& setup);
 BlendedCasters blended_casters(const Setup& setup);
+ShadowUpdate shadow_update(const Setup& setup);
 CascadeChoices cascade_choices(const Setup& setup);
 /// A light's own values where it has them, else the setup's.
 ShadowLook shadow_look(const Light& light, const Setup& setup);

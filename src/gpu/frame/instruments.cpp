@@ -32,6 +32,7 @@ Result<void> Session::count_work(Frame& frame, FrameRecord& record) {
         buffer.upload(zeros.data(), zeros.size() * 4);
         for (PassFrame* f : frame.all()) {
             f->instrument = Instrument::count;
+            f->drawn = {};
             f->buffers["CounterBuffer"] = {buffer.name(), 0, 0};
         }
         auto prepared = prepare_pass(frame.plan.passes[i], frame);
@@ -41,6 +42,12 @@ Result<void> Session::count_work(Frame& frame, FrameRecord& record) {
         const Work counted = read_counters(buffer.name());
         for (const auto& [name, value] : counted.counts)
             work.set(name, value);
+        for (const PassFrame* f : frame.all())
+            if (f->drawn.said) {
+                work.set("draws", f->drawn.draws);
+                work.set("triangles", f->drawn.triangles);
+                if (work.at("shadowTriangles") > 0) work.set("shadowTriangles", f->drawn.triangles);
+            }
         record.passes[i].counted = true;
         vitals_->beat();
     }

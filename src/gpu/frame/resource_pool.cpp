@@ -1,5 +1,6 @@
 #include "gpu/frame/resource_pool.h"
 #include "gpu/gl/formats.h"
+#include <atomic>
 #include <cassert>
 
 namespace mirolux::gpu {
@@ -157,6 +158,8 @@ Result<ResourceSet*> ResourcePool::set_of(const FramePlan& plan) {
         sets_.pop_back();
     auto made = std::make_unique<ResourceSet>();
     made->key_ = key;
+    static std::atomic<std::uint64_t> serials = 0;
+    made->serial_ = ++serials;
     if (auto ok = made->make(plan); !ok) return tl::unexpected(ok.error());
     sets_.push_front(std::move(made));
     return sets_.front().get();

@@ -19,6 +19,9 @@ public:
     /// Colour attachments in their order, and the depth (empty: none). Complete, or an Error that says why not.
     Result<GLuint> framebuffer(const std::vector<std::string>& colors, const std::string& depth, int eye) const;
 
+    /// Tells sets apart for good: whoever remembers what one held knows by it whether it is still there.
+    std::uint64_t serial() const { return serial_; }
+
     /// Last frame's history becomes what is read; the other half is written next.
     void turn_history();
     /// History as after a cut: black.
@@ -36,6 +39,7 @@ private:
     const Memory& memory(const std::string& resource, bool previous) const;
     Result<void> make(const FramePlan& plan);
 
+    std::uint64_t serial_ = 0;
     std::string key_;
     int layers_ = 1;
     std::map<std::string, int> places_;     // resource -> allocation

@@ -94,6 +94,11 @@ struct PassFrame {
     GLuint commandBuffer = 0;
     std::vector<Batch> opaque{}, blended{}; // blended: one command a batch, farthest first
     std::vector<LightBatches> lights{};
+    /// What the last run of a pass drew, where it need not be all that was planned.
+    struct Drawn {
+        bool said = false;
+        std::uint64_t draws = 0, triangles = 0;
+    } drawn{};
 
     bool both_eyes() const { return eye < 0; }
     int width() const { return plan.view.width; }

@@ -1,5 +1,8 @@
 #include "core/shadow/shadow_maps.h"
+#include "core/base/text.h"
 #include "gpu/passes/surface_pass.h"
+#include <array>
+#include <set>
 
 namespace mirolux::gpu {
 
@@ -34,12 +37,17 @@ struct CasterBatch {
     std::size_t first = 0, count = 0; // into the command buffer
 };
 
+using Place = std::array<int, 3>; // x, y and side of a square of the atlas
+
 struct DrawnMap {
-    int x = 0, y = 0, size = 0;
+    Place place{};
+    std::uint64_t digest = 0; // of all that its depths depend on
+    std::array<glm::vec4, 7> texels{};
     glm::mat4 toMap{1.0f};
     bool flattened = false;
     glm::vec2 firstTexel{0.0f}; // shaders/shadow_maps/fragment.glsl
     std::vector<CasterBatch> batches;
+    std::uint64_t draws = 0, triangles = 0;
 };
 
 /// Of a cascade the number of its lower left texel in the light's grid, less its place in the atlas; from 0 on.
@@ -47,6 +55,41 @@ glm::vec2 first_texel(const ShadowMap& m) {
     if (m.perspective) return glm::vec2(-m.x, -m.y);
     const glm::dvec2 number = glm::round(glm::dvec2(m.cascade.corner) / m.cascade.texel);
     return glm::vec2(number - 1024.0 * glm::floor(number / 1024.0)) - glm::vec2(m.x, m.y);
+}
+
+/// What the atlas of one set of targets holds, from frame to frame.
+struct AtlasMemory {
+    struct Held {
+        std::uint64_t digest = 0, frame = 0; // when it was drawn
+        std::array<glm::vec4, 7> texels{};   // as it was drawn
+    };
+    std::uint64_t serial = 0; // of the targets
+    std::map<Place, Held> held;
+
+    bool holds(const DrawnMap& m) const {
+        const auto it = held.find(m.place);
+        return it != held.end() && it->second.digest == m.digest;
+    }
+    /// Forgets what lay where the map was drawn.
+    void keep(const DrawnMap& m, std::uint64_t frame) {
+        const auto [x, y, size] = m.place;
+        std::erase_if(held, [x = x, y = y, size = size](const auto& entry) {
+            const auto [ox, oy, other] = entry.first;
+            return ox < x + size && x < ox + other && oy < y + size && y < oy + other;
+        });
+        held[m.place] = {m.digest, frame, m.texels};
+    }
+};
+
+std::shared_ptr<AtlasMemory> memory_of(PassFrame& f) {
+    std::any& kept = f.store.objects["shadow atlas"];
+    if (!kept.has_value()) kept = std::make_shared<AtlasMemory>();
+    auto memory = std::any_cast<std::shared_ptr<AtlasMemory>>(kept);
+    if (memory->serial != f.resources.serial()) {
+        memory->held.clear();
+        memory->serial = f.resources.serial();
+    }
+    return memory;
 }
 
 Cut cut_of(const Material& m, BlendedCasters blended) {
@@ -80,7 +123,18 @@ std::vector<CasterBatch> batches_of(const PassFrame& f, const ShadowMap& map, co
     return out;
 }
 
-/// shaders/shadow_maps/lookup.glsl: three texels a light, then seven a map.
+/// shaders/shadow_maps/lookup.glsl: seven texels a map.
+std::array<glm::vec4, 7> texels_of(const ShadowMap& m) {
+    std::array<glm::vec4, 7> t;
+    for (int c = 0; c < 4; ++c)
+        t[static_cast<std::size_t>(c)] = glm::vec4(m.toMap[c]);
+    t[4] = {m.x, m.y, m.size, 0};
+    t[5] = {m.perspective ? m.near : m.range, m.tangent, m.perspective ? 1 : 0, 0};
+    t[6] = {m.cascade.to, m.cascade.blendFrom, 0, 0};
+    return t;
+}
+
+/// Three texels a light, then those of the maps.
 std::vector<glm::vec4> texels_of(const FrameInputs& in, const ShadowSet& set) {
     const std::size_t lights = in.draws.lights.size(), start = 3 * lights;
     std::vector<glm::vec4> out(start + 7 * set.maps.size(), glm::vec4(0));
@@ -95,13 +149,8 @@ std::vector<glm::vec4> texels_of(const FrameInputs& in, const ShadowSet& set) {
         t[2] = {s.look.normalOffset, 0, 0, 0};
     }
     for (std::size_t i = 0; i < set.maps.size(); ++i) {
-        const ShadowMap& m = set.maps[i];
-        glm::vec4* t = &out[start + 7 * i];
-        for (int c = 0; c < 4; ++c)
-            t[c] = glm::vec4(m.toMap[c]);
-        t[4] = {m.x, m.y, m.size, 0};
-        t[5] = {m.perspective ? m.near : m.range, m.tangent, m.perspective ? 1 : 0, 0};
-        t[6] = {m.cascade.to, m.cascade.blendFrom, 0, 0};
+        const std::array<glm::vec4, 7> t = texels_of(set.maps[i]);
+        std::copy(t.begin(), t.end(), out.begin() + static_cast<std::ptrdiff_t>(start + 7 * i));
     }
     return out;
 }
@@ -132,9 +181,26 @@ Result<Stages> stages_of(const PassFrame& f, const std::vector<DrawnMap>& maps) 
     return out;
 }
 
+/// Of the matrix, the place, what casts and how.
+std::uint64_t digest_of(const PassFrame& f, const ShadowMap& m, BlendedCasters blended) {
+    Digest d;
+    d.add(&m.toMap, sizeof m.toMap);
+    d.add(&m.size, sizeof m.size);
+    d.add(&blended, sizeof blended);
+    const SceneAsset* asset = f.inputs.scene.asset.get();
+    d.add(&asset->digest, sizeof asset->digest);
+    for (const int object : m.casters) {
+        d.add(&object, sizeof object);
+        const glm::mat4& place = f.inputs.scene.objects()[static_cast<std::size_t>(object)].transform;
+        d.add(&place, sizeof place);
+    }
+    return d.value;
+}
+
 void draw_map(const PassFrame& f, const DrawnMap& m, const Stages& stages) {
-    glViewport(m.x, m.y, m.size, m.size);
-    glScissor(m.x, m.y, m.size, m.size);
+    const auto [x, y, size] = m.place;
+    glViewport(x, y, size, size);
+    glScissor(x, y, size, size);
     const float zero = 0;
     glClearBufferfv(GL_DEPTH, 0, &zero);
     if (m.flattened)
@@ -159,6 +225,25 @@ void draw_map(const PassFrame& f, const DrawnMap& m, const Stages& stages) {
     }
 }
 
+/// Maps that are drawn in this frame of a sequence: those that were never, and of the others the oldest ones.
+std::set<Place> whose_turn(const PassFrame& f, const AtlasMemory& memory, const ShadowSet& set) {
+    std::set<Place> out;
+    std::vector<std::pair<std::uint64_t, Place>> waiting;
+    for (const ShadowMap& m : set.maps) {
+        const Place place{m.x, m.y, m.size};
+        const auto it = memory.held.find(place);
+        if (it == memory.held.end() || f.inputs.time.index == 0)
+            out.insert(place);
+        else
+            waiting.emplace_back(it->second.frame, place);
+    }
+    std::sort(waiting.begin(), waiting.end());
+    const auto most = static_cast<std::size_t>(f.inputs.setup.whole("shadow.turn"));
+    for (std::size_t i = 0; i < std::min(most, waiting.size()); ++i)
+        out.insert(waiting[i].second);
+    return out;
+}
+
 Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     const ShadowSet set = set_of(f);
     const Casters casters(f.inputs.scene, set);
@@ -170,8 +255,15 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
         if ((l.kind == MapKind::cascades) != sun) continue;
         for (int i = l.first; i < l.first + l.count; ++i) {
             const ShadowMap& m = set.maps[static_cast<std::size_t>(i)];
-            maps.push_back({m.x, m.y, m.size, glm::mat4(m.toMap), !m.perspective, first_texel(m),
-                            batches_of(f, m, casters, blended, commands)});
+            maps.push_back({{m.x, m.y, m.size},
+                            digest_of(f, m, blended),
+                            texels_of(m),
+                            glm::mat4(m.toMap),
+                            !m.perspective,
+                            first_texel(m),
+                            batches_of(f, m, casters, blended, commands),
+                            m.casters.size(),
+                            m.triangles});
         }
     }
     f.upload("CasterBuffer", casters.data.data(), casters.data.size() * sizeof(CasterData));
@@ -185,13 +277,25 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     const PlannedResource* atlas = f.plan.resource(shadow_atlas_resource);
     state->width = atlas->width;
     state->height = atlas->height;
-    return [&f, maps = std::move(maps), stages = std::move(*stages), state = *state, buffer = buffer.name()] {
+    const ShadowUpdate update = shadow_update(f.inputs.setup);
+    auto memory = memory_of(f);
+    if (update == ShadowUpdate::inTurn) {
+        const std::set<Place> turn = whose_turn(f, *memory, set);
+        std::erase_if(maps, [&](const DrawnMap& m) { return turn.count(m.place) == 0; });
+    }
+    return [&f, maps = std::move(maps), stages = std::move(*stages), state = *state, buffer = buffer.name(), memory,
+            update] {
         state.apply(); // both sides of every surface stop light
         glEnable(GL_SCISSOR_TEST);
         glBindVertexArray(f.scene.vertex_array());
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, buffer);
+        f.drawn = {true, 0, 0};
         for (const DrawnMap& m : maps) {
+            if (update == ShadowUpdate::changed && memory->holds(m)) continue;
             draw_map(f, m, stages);
+            memory->keep(m, f.inputs.time.index);
+            f.drawn.draws += m.draws;
+            f.drawn.triangles += m.triangles;
             f.vitals.beat();
         }
         glDisable(GL_DEPTH_CLAMP);
@@ -217,7 +321,20 @@ GLuint comparing_view(PassFrame& f) {
 }
 
 void provide_shadow_maps(PassFrame& f) {
-    const std::vector<glm::vec4> texels = texels_of(f.inputs, set_of(f));
+    const ShadowSet set = set_of(f);
+    std::vector<glm::vec4> texels = texels_of(f.inputs, set);
+    if (shadow_update(f.inputs.setup) == ShadowUpdate::inTurn) { // the others are looked up as they were drawn
+        const auto memory = memory_of(f);
+        const std::set<Place> turn = whose_turn(f, *memory, set);
+        const std::size_t start = 3 * f.inputs.draws.lights.size();
+        for (std::size_t i = 0; i < set.maps.size(); ++i) {
+            const Place place{set.maps[i].x, set.maps[i].y, set.maps[i].size};
+            const auto it = memory->held.find(place);
+            if (turn.count(place) == 0 && it != memory->held.end())
+                std::copy(it->second.texels.begin(), it->second.texels.end(),
+                          texels.begin() + static_cast<std::ptrdiff_t>(start + 7 * i));
+        }
+    }
     Buffer& buffer = f.store.buffer("shadow texels");
     buffer.upload(texels.data(), texels.size() * sizeof(glm::vec4));
     f.textures["shadowTexels"] = f.store.texels(
