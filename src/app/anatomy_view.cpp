@@ -190,7 +190,7 @@ QString AnatomyCanvas::words(const Spot& spot) const {
         tr("Written by %1, read by %2.").arg(names_of(block.plan, uses.writers), names_of(block.plan, uses.readers));
     if (const auto shared = shares_memory_with(block.plan, r); !shared.empty())
         text += tr(" Its memory is also that of %1.").arg(text_of(joined(shared)));
-    else if (r.spec.life == Life::history)
+    else if (r.spec.life != Life::frame)
         text += tr(" Kept for the next frame.");
     return text + tail;
 }

@@ -91,7 +91,7 @@ private:
     int id_ = -1;
     QLineEdit* name_;
     QCheckBox *enabled_, *here_; // here_: on the chosen target
-    QComboBox *type_, *unit_, *colorBy_;
+    QComboBox *type_, *unit_, *colorBy_, *shadow_ = nullptr;
     ColorSwatch* color_;
     NumberField* intensity_;
     BenchRows* rows_;

@@ -88,6 +88,14 @@ void LightBench::add_choices() {
     rows_->add(tr("Colour"), {colorBy_});
     color_ = new ColorSwatch(1.0, {}, this);
     rows_->add(tr("Linear RGB"), {color_}, [this] { return of().kelvin <= 0; });
+    shadow_ = new QComboBox(this);
+    shadow_->setObjectName("light shadow");
+    shadow_->setToolTip(tr("as all: as the setup filters them; none: it shines through everything, and costs no map; "
+                           "hard: one lookup, a sharp edge; soft: at least as soft as its source is large."));
+    for (const ShadowMode mode : {ShadowMode::asAll, ShadowMode::none, ShadowMode::hard, ShadowMode::soft})
+        shadow_->addItem(mode == ShadowMode::asAll ? tr("as all") : QString(word(mode)), static_cast<int>(mode));
+    rows_->add(tr("Shadow"), {shadow_},
+               [this] { return document_.is_open() && document_.project().setup.flag("shadow.maps"); });
 }
 
 void LightBench::add_numbers() {
@@ -95,11 +103,15 @@ void LightBench::add_numbers() {
     const std::span<const LightNumber> all = light_numbers();
     for (const LightNumber& n : all) {
         auto* f = field(tr(n.name), n.range, n.unit, tr(n.help), n.put);
-        if (n.zero) f->set_word_for(0, tr(n.zero));
+        if (n.zero)
+            f->set_word_for(double(static_cast<float>(std::min(0.0, n.range.low))), tr(n.zero)); // as lights hold it
         numbers_.push_back(f);
         row.push_back(f);
         if (&n != &all.back() && std::string_view((&n + 1)->label) == n.label) continue;
-        rows_->add(tr(n.label), std::exchange(row, {}), [this, &n] { return !n.when || n.when(of()); });
+        rows_->add(tr(n.label), std::exchange(row, {}), [this, &n] {
+            return (!n.when || n.when(of())) &&
+                   (!n.setting || (document_.is_open() && document_.project().setup.flag(n.setting)));
+        });
     }
 }
 
@@ -119,6 +131,10 @@ void LightBench::connect_choices() {
                      : l.unit == IntensityUnit::lux ? IntensityUnit::candela
                                                     : l.unit;
         });
+    });
+    connect(shadow_, &QComboBox::activated, this, [this] {
+        const auto mode = static_cast<ShadowMode>(shadow_->currentData().toInt());
+        document_.edit_light(tr("shadow"), id_, [mode](Light& l) { l.shadow.mode = mode; });
     });
     connect(unit_, &QComboBox::activated, this, [this] {
         const auto unit = static_cast<IntensityUnit>(unit_->currentData().toInt());
@@ -174,6 +190,7 @@ void LightBench::fill() {
     unit_->setCurrentText(word(l->unit));
     intensity_->set_value(intensity_in(*l, l->unit));
     colorBy_->setCurrentIndex(l->kelvin > 0 ? 0 : 1);
+    shadow_->setCurrentIndex(static_cast<int>(l->shadow.mode));
     color_->set_color(l->color);
     const auto& own = document_.asset()->lights; // what the scene's file says is where a number began
     const auto begun = std::find_if(own.begin(), own.end(), [&](const Light& o) { return o.id == id_; });

@@ -1,6 +1,7 @@
 #include "app/light_numbers.h"
 #include <QtGlobal>
 #include <algorithm>
+#include <bit>
 
 namespace mirolux::app {
 
@@ -39,6 +40,23 @@ void put_fade_outer(Light& l, double v) {
 }
 void put_source_size(Light& l, double v) {
     l.sourceSize = v < 0.002 ? 0.0f : static_cast<float>(v);
+}
+
+constexpr const char* shadowMaps = "shadow.maps";
+bool casts(const Light& l) {
+    return l.shadow.mode != ShadowMode::none;
+}
+void put_shadow_map(Light& l, double v) {
+    l.shadow.resolution = v < 8 ? 0 : static_cast<int>(std::bit_floor(static_cast<unsigned>(v)));
+}
+/// A number that may be the light's own; `all`: stands for that it is not.
+template <std::optional<float> LightShadow::*field, float all>
+double get_own(const Light& l) {
+    return double((l.shadow.*field).value_or(all));
+}
+template <std::optional<float> LightShadow::*field>
+void put_own(Light& l, double v) {
+    l.shadow.*field = v < 0 ? std::nullopt : std::optional(static_cast<float>(v));
 }
 
 constexpr NumberField::Range placeRange{-1e4, 1e4, 0.02, 2, false};
@@ -136,6 +154,66 @@ const LightNumber lightNumbers[] = {
      [](Light& l, double v) { l.specularShare = static_cast<float>(v / 100); },
      nullptr,
      nullptr},
+    {TEXT("Shadow map"),
+     TEXT("shadow map"),
+     "texels",
+     {0, 8192, 0.03, 0, true},
+     TEXT("Side of each of its maps, a power of two; four times the texels for twice the side."),
+     [](const Light& l) { return double(l.shadow.resolution); },
+     put_shadow_map,
+     casts,
+     TEXT("by importance"),
+     shadowMaps},
+    {TEXT("Shadow bias"),
+     TEXT("shadow bias"),
+     "m",
+     {-0.001, 1, 0.001, 3, false},
+     TEXT("Its own bias toward the light; too little shows acne, too much takes shadows off what casts them."),
+     get_own<&LightShadow::bias, -0.001f>,
+     put_own<&LightShadow::bias>,
+     casts,
+     TEXT("as all"),
+     shadowMaps},
+    {TEXT("Bias by slope, normal"),
+     TEXT("shadow slope bias"),
+     "texels",
+     {-0.05, 8, 0.02, 2, false},
+     TEXT("Its own bias by as much as the surface's depth changes over so many texels."),
+     get_own<&LightShadow::slopeBias, -0.05f>,
+     put_own<&LightShadow::slopeBias>,
+     casts,
+     TEXT("as all"),
+     shadowMaps},
+    {TEXT("Bias by slope, normal"),
+     TEXT("shadow normal offset"),
+     "texels",
+     {-0.05, 8, 0.02, 2, false},
+     TEXT("Its own offset along the surface's normal."),
+     get_own<&LightShadow::normalOffset, -0.05f>,
+     put_own<&LightShadow::normalOffset>,
+     casts,
+     TEXT("as all"),
+     shadowMaps},
+    {TEXT("Shadow near, opacity"),
+     TEXT("shadow near"),
+     "m",
+     {0, 20, 0.02, 2, true},
+     TEXT("Nothing nearer to it casts: its own glass and shade."),
+     get_own<&LightShadow::near, 0.0f>,
+     [](Light& l, double v) { l.shadow.near = v < 0.001 ? std::nullopt : std::optional(static_cast<float>(v)); },
+     [](const Light& l) { return casts(l) && local(l); },
+     TEXT("as all"),
+     shadowMaps},
+    {TEXT("Shadow near, opacity"),
+     TEXT("shadow opacity"),
+     "%",
+     {-1, 100, 0.4, 0, false},
+     TEXT("How much of its light its shadow takes away; 0: it gets no map."),
+     [](const Light& l) { return l.shadow.opacity ? 100.0 * double(*l.shadow.opacity) : -1.0; },
+     [](Light& l, double v) { l.shadow.opacity = v < 0 ? std::nullopt : std::optional(static_cast<float>(v / 100)); },
+     casts,
+     TEXT("as all"),
+     shadowMaps},
     {TEXT("Position, m"), TEXT("position x"), "", placeRange, TEXT("x in metres."), get_position<0>, put_position<0>,
      nullptr, nullptr},
     {TEXT("Position, m"), TEXT("position y"), "", placeRange, TEXT("y in metres."), get_position<1>, put_position<1>,

@@ -13,7 +13,8 @@ struct LightNumber {
     double (*get)(const Light&);
     void (*put)(Light&, double);
     bool (*when)(const Light&);
-    const char* zero; // shown in place of 0
+    const char* zero;              // shown in place of 0, or of the range's low end where that lies below 0
+    const char* setting = nullptr; // a switch of the setup that must be on for the number to mean anything
 };
 
 /// Every number of a light beside its intensity, in the bench's order; the last three are its place.

@@ -1,4 +1,5 @@
 #include "app/figures/path_figure.h"
+#include "app/figures/shadow_figure.h"
 #include "app/main_window.h"
 #include <QComboBox>
 #include <QStackedWidget>
@@ -62,6 +63,8 @@ void MainWindow::connect_foresight() {
         foresightMiss_.clear();
         deck_->tape().forget_ghost();
     });
+    auto* shadows = settingsBenches_["Shadows"]->findChild<ShadowFigure*>();
+    connect(shadows, &ShadowFigure::light_wanted, this, &MainWindow::select_light);
     auto* paths = settingsBenches_["Path"]->findChild<PathFigure*>();
     connect(paths, &PathFigure::foresight_wanted, foresight_.get(), &ForesightEngine::prepare);
     connect(foresight_.get(), &ForesightEngine::prepared, paths,

@@ -1,6 +1,7 @@
 #include "app/command_list.h"
 #include "app/main_window.h"
 #include "app/theme.h"
+#include "core/account/occluders.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/scene/geometry.h"
@@ -224,8 +225,9 @@ void MainWindow::connect_frames() {
         lightsBench_->show_costs(ledger);
         emit ledger_shown();
     });
-    connect(bridge_.get(), &RenderBridge::pixel_ready, this, [this](const PixelAccount& account) {
+    connect(bridge_.get(), &RenderBridge::pixel_ready, this, [this](PixelAccount account) {
         if (!pixelHeld_ && !viewport_->asks_for_pixel()) return; // Alt was released meanwhile
+        if (document_.project().setup.flag("shadow.maps")) name_occluders(account, document_.scene(), document_.rays());
         pixelShown_ = true;
         pixelBench_->show_account(account);
         pixelBench_->set_held(pixelHeld_);

@@ -61,6 +61,7 @@ static QString factors_text(const LightTerm& t) {
             R::tr("diffuse %1   specular %2").arg(figures(luminance(t.diffuse), 2), figures(luminance(t.specular), 2));
     for (const LightFactor& f : t.factors)
         text += QString("   %1 %2").arg(QString::fromStdString(f.name), figures(luminance(f.value), 2));
+    if (!t.occluder.empty()) text += R::tr(" by %1").arg(QString::fromStdString(t.occluder));
     if (t.fade < 1) text += R::tr("   faded to %1").arg(percent(t.fade));
     return text;
 }

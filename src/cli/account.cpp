@@ -1,8 +1,10 @@
 #include "cli/commands.h"
 #include "core/account/ledger.h"
+#include "core/account/occluders.h"
 #include "core/account/pixel_account.h"
 #include "core/base/text.h"
 #include "core/io/wire.h"
+#include "core/light/luminance.h"
 #include <fmt/format.h>
 
 namespace mirolux::cli {
@@ -32,8 +34,9 @@ int pixel(const Common& c, int x, int y) {
     o.probe = glm::ivec2(x, y);
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
-    const PixelAccount a = pixel_account(scene, s->setup, s->view, build_draw_list(scene, s->setup, s->view),
-                                         *record->probe, record->lightGrid, record->transparentGrid);
+    PixelAccount a = pixel_account(scene, s->setup, s->view, build_draw_list(scene, s->setup, s->view), *record->probe,
+                                   record->lightGrid, record->transparentGrid);
+    if (s->setup.flag("shadow.maps")) name_occluders(a, scene, RayScene(scene));
     Json surfaces = Json::array();
     std::string text = "pixel " + std::to_string(x) + ", " + std::to_string(y) + ": " + a.reason + "\n";
     text += "  picture " + triple(a.picture) + " cd/m2; sum of parts " + triple(a.sum) + " (largest difference " +
@@ -61,6 +64,7 @@ int pixel(const Common& c, int x, int y) {
                               {"facing", t.facing},
                               {"fade", t.fade},
                               {"factors", factors},
+                              {"occluder", t.occluder},
                               {"intensity", colors(t.intensity)},
                               {"diffuse", colors(t.diffuse)},
                               {"specular", colors(t.specular)},
@@ -71,6 +75,10 @@ int pixel(const Common& c, int x, int y) {
                 word(t.standing), t.metres, t.distance, t.cone, t.facing,
                 t.standing == LightStanding::gives || t.standing >= LightStanding::dropped ? triple(t.radiance).c_str()
                                                                                            : "nothing");
+            for (const LightFactor& f : t.factors)
+                if (luminance(f.value) < 0.9995)
+                    text += fmt::format("        {} {:.3f}{}\n", f.name, luminance(f.value),
+                                        t.occluder.empty() ? "" : " by " + t.occluder);
         }
         surfaces.push_back({{"object", surface.object},
                             {"material", surface.material},

@@ -388,6 +388,8 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(p.setup, "ambient.top", vec3(0.045f, 0.062f, 0.100f));
     choose(p.setup, "ambient.side", vec3(0.040f, 0.046f, 0.060f));
     choose(p.setup, "ambient.bottom", vec3(0.018f, 0.016f, 0.014f));
+    choose(p.setup, "shadow.maps", true);
+    choose(p.setup, "shadow.casters", 16);
     p.setups = {{"additive", p.setup}, {"reference", p.setup}};
     choose(p.setups[0].second, "path.kind", std::string("additive"));
     choose(p.setups[1].second, "path.maxLights", 64);

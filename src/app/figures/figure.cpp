@@ -2,6 +2,7 @@
 #include "app/figures/ambient_figure.h"
 #include "app/figures/path_figure.h"
 #include "app/figures/plan_figure.h"
+#include "app/figures/shadow_figure.h"
 #include "app/figures/tone_figure.h"
 
 namespace mirolux::app {
@@ -24,6 +25,7 @@ Figure* make_figure(const QString& station, Document& document, const RenderBrid
     };
     static const Entry all[] = {{"Scene", made<PlanFigure>},
                                 {"Path", made<PathFigure>},
+                                {"Shadows", made<ShadowFigure>},
                                 {"Ambient", made<AmbientFigure>},
                                 {"Finish", made<ToneFigure>}};
     for (const Entry& e : all)

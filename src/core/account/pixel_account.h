@@ -22,14 +22,15 @@ struct LightTerm {
     int light = -1; // Light::id
     std::string name;
     LightStanding standing = LightStanding::gives;
-    bool listed = false;                    // taken up by the surface's shader
-    double metres = 0;                      // from the light; 0 for directional
-    double distance = 1;                    // factor: window over squared distance, 1/m2 (directional: 1)
-    double cone = 1;                        // factor 0..1
-    double facing = 0;                      // factor: cosine to the normal, negative behind
-    double fade = 1;                        // factor of the distance fade, in the intensity already
-    std::vector<LightFactor> factors;       // of techniques: shadow, say; in `radiance` already
-    glm::dvec3 intensity{0.0};              // cd or lx per channel, faded
+    bool listed = false;              // taken up by the surface's shader
+    double metres = 0;                // from the light; 0 for directional
+    double distance = 1;              // factor: window over squared distance, 1/m2 (directional: 1)
+    double cone = 1;                  // factor 0..1
+    double facing = 0;                // factor: cosine to the normal, negative behind
+    double fade = 1;                  // factor of the distance fade, in the intensity already
+    std::vector<LightFactor> factors; // of techniques: shadow, say; in `radiance` already
+    std::string occluder;             // what shadows it, by name; empty: nothing, or nobody asked (name_occluders)
+    glm::dvec3 intensity{0.0};        // cd or lx per channel, faded
     glm::dvec3 diffuse{0.0}, specular{0.0}; // BRDF lobes, 1/sr
     glm::dvec3 radiance{0.0};               // what it adds at the surface, cd/m2 (of `dropped` and the like: would add)
 };

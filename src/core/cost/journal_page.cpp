@@ -1,3 +1,4 @@
+#include "core/base/text.h"
 #include "core/cost/journal.h"
 #include "core/cost/markup.h"
 #include "core/io/json_cursor.h"

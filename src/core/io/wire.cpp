@@ -319,7 +319,9 @@ static Json to_json(const PlannedResource& r) {
             {"bytesPerPixel", r.spec.entries > 0 ? 0 : format.bytes},
             {"layers", r.layers},
             {"mips", r.spec.mips},
-            {"life", r.spec.life == Life::history ? "history" : "frame"},
+            {"life", r.spec.life == Life::history ? "history"
+                     : r.spec.life == Life::scene ? "scene"
+                                                  : "frame"},
             {"kept", r.spec.kept},
             {"first", r.first},
             {"last", r.last},

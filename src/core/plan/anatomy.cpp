@@ -18,7 +18,7 @@ Uses uses_of(const FramePlan& plan, const PlannedResource& resource) {
 }
 
 bool lives_at(const PlannedResource& r, int pass) {
-    return r.spec.life == Life::history || (r.first <= pass && (r.spec.kept || pass <= r.last));
+    return r.spec.life != Life::frame || (r.first <= pass && (r.spec.kept || pass <= r.last));
 }
 
 std::vector<std::size_t> bytes_alive(const FramePlan& plan) {

@@ -155,6 +155,10 @@ RayHit RayScene::any_surface(const Ray& ray, float from, bool seen) const {
     return hit({{}, this, {}, 1e-6f, seen}, ray, from);
 }
 
+RayHit RayScene::nearest_caster(const Ray& ray, float from) const {
+    return hit({{}, this, {}, least_cover, false, Blocks::casting}, ray, from);
+}
+
 RayHit RayScene::hit(Context context, const Ray& ray, float from) const {
     rtcInitIntersectContext(&context.embree);
     context.embree.filter = filter;

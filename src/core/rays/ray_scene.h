@@ -52,6 +52,8 @@ public:
 
     /// Nearest surface beyond `from` metres, objects of `without` left out.
     RayHit nearest(const Ray& ray, float from = 0.0f, std::span<const int> without = {}) const;
+    /// Nearest surface beyond `from` metres that stops a lamp's light, from either side.
+    RayHit nearest_caster(const Ray& ray, float from) const;
     /// True if anything opaque or masked lies between `from` and `to` metres.
     bool occluded(const Ray& ray, float from, float to) const;
 

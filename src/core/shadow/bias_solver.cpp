@@ -6,9 +6,9 @@ namespace mirolux {
 
 namespace {
 
-constexpr std::array offsets = {0.0, 0.5, 1.0, 1.5, 2.0, 3.0};                                  // texels
-constexpr std::array slopes = {0.0, 0.5, 1.0, 2.0, 4.0};                                        // texels
-constexpr std::array biases = {0.0, 0.001, 0.002, 0.004, 0.008, 0.015, 0.03, 0.06, 0.12, 0.25}; // metres
+constexpr std::array offsets = {0.0, 0.5, 1.0, 2.0};                            // texels
+constexpr std::array slopes = {0.0, 0.5, 1.0, 2.0};                             // texels
+constexpr std::array biases = {0.0, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.25}; // metres
 
 class Search {
 public:

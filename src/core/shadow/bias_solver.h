@@ -35,7 +35,7 @@ struct BiasSolution {
 
 /// The set that misses least while it shadows falsely no more than `bound`, found by trying: for each normal offset and
 /// slope bias the least constant bias under the bound by bisection, skipping what misses more than the best so far.
-/// Takes 30 to 100 evaluations. evaluate: errors with a set; its error ends the search. go_on: asked before each.
+/// Takes 20 to 80 evaluations. evaluate: errors with a set; its error ends the search. go_on: asked before each.
 Result<BiasSolution> solve_bias(const BiasSet& present, double bound,
                                 const std::function<Result<ShadowErrors>(const BiasSet&)>& evaluate,
                                 const std::function<bool(double)>& go_on = {});

@@ -39,7 +39,9 @@ ShadowAtlas shadow_atlas(std::vector<MapWish> wishes, const AtlasChoices& c) {
         out.refused.push_back({wishes.back().light, NoMap::casters});
         wishes.pop_back();
     }
-    const double first = wishes.empty() ? 1 : std::max(wishes.front().importance, 1e-300);
+    double first = 1e-300; // of those that importance gives a size
+    for (const MapWish& w : wishes)
+        if (w.size <= 0) first = std::max(first, w.importance);
     for (MapWish& w : wishes)
         w.size = w.size > 0 ? power_of_two(w.size, 1, out.size)
                             : power_of_two(most * std::sqrt(std::max(0.0, w.importance) / first), least, most);

@@ -20,8 +20,7 @@ std::string unmapped_text(const ShadowSet& set, const DrawList& draws) {
         if (!text.empty()) text += " ";
         text += std::to_string(count) + (count == 1 ? " light has" : " lights have") + " no shadow map, " +
                 (count == 1 ? "" : "first of them ") + first + ": " +
-                (why == NoMap::casters ? "more cast than shadow.casters allows."
-                                       : "the maps do not fit into shadow.budget.");
+                (why == NoMap::casters ? "shadow.casters allows no more." : "they do not fit into shadow.budget.");
     }
     return text;
 }
@@ -65,6 +64,7 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
                 .format = Format::depth32f,
                 .width = set.width,
                 .height = set.height,
+                .life = Life::scene,
                 .forBothEyes = true,
                 .ownDepths = true,
                 .kept = true});
@@ -158,7 +158,7 @@ static std::vector<Setting> settings() {
                              "Side of the most important lamp's maps, a power of two; others get less by the root of "
                              "their importance.")
                    .on_ratio()),
-        shadow(number_setting("shadow.bias", "Bias", "Shadows", 0.01, 0.0, 10.0, "m",
+        shadow(number_setting("shadow.bias", "Bias", "Shadows", 0.02, 0.0, 10.0, "m",
                               "Moves each lookup toward the light: less acne, but shadows come off what casts them.")),
         shadow(number_setting("shadow.slopeBias", "Bias by slope", "Shadows", 1.0, 0.0, 32.0, "texels",
                               "The same by as much as the surface's depth changes over so many texels of the map.")),

@@ -61,13 +61,15 @@ bool falls_on(const ShadowMap& map, const Box& box) {
     return true;
 }
 
-/// What a light's own pictures on the map's screen cover, times what it shines with.
+/// The share of the picture that lies in a light's reach, times how bright it is there: its intensity over its reach
+/// squared. By intensity alone, floodlights far away would take the maps of the lamps that one stands under.
 double importance_of(const Light& l, float reach, const View& view) {
     const double strength = luminance(glm::dvec3(effective_color(l)) * double(l.intensity));
     if (l.type == LightType::directional) return 1e30 * strength;
     const Sphere s = light_bounds(l, reach);
     const PixelRect r = sphere_rect(view, s.center, s.radius);
-    return strength * std::max(0, r.x1 - r.x0) * std::max(0, r.y1 - r.y0) / (double(view.width) * view.height);
+    return strength / std::max(1e-6, double(reach) * reach) * std::max(0, r.x1 - r.x0) * std::max(0, r.y1 - r.y0) /
+           (double(view.width) * view.height);
 }
 
 class Maker {

@@ -19,6 +19,7 @@ const FormatInfo& info_of(Format format);
 /// How long a resource keeps its content.
 enum class Life {
     frame,  // within one frame: memory may be shared with what lives before or after
+    scene,  // as long as its shape stays: whatever else a frame changes, its content is still there
     history // from frame to frame: shaders read last frame's as <sampler>Previous; black after a cut or a change of
             // size
 };

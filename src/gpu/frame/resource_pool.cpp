@@ -43,8 +43,8 @@ const ResourceSet::Memory& ResourceSet::memory(const std::string& resource, bool
     const auto place = places_.find(resource);
     assert(place != places_.end()); // a pass asks for what the plan does not hold
     const auto other = history_.find(resource);
-    if (other != history_.end() && (written_ == 1) != previous) return other->second;
-    return memories_[static_cast<std::size_t>(place->second)];
+    if (other != history_.end() && (written_ == 1) != previous) return *other->second;
+    return *memories_[static_cast<std::size_t>(place->second)];
 }
 
 Result<GLuint> ResourceSet::framebuffer(const std::vector<std::string>& colors, const std::string& depth,
@@ -80,7 +80,7 @@ void ResourceSet::turn_history() {
 void ResourceSet::clear_history() {
     const float zero[4] = {};
     for (const auto& [name, other] : history_)
-        for (const Memory* m : {&other, &std::as_const(memories_[static_cast<std::size_t>(places_.at(name))])})
+        for (const Memory* m : {other.get(), memories_[static_cast<std::size_t>(places_.at(name))].get()})
             glClearTexImage(m->whole.name(), 0, GL_RGBA, GL_FLOAT, zero);
 }
 
@@ -97,27 +97,39 @@ bool ResourceSet::take_history(ResourceSet& other) {
     return true;
 }
 
-Result<void> ResourceSet::make(const FramePlan& plan) {
+Result<void> ResourceSet::make(const FramePlan& plan, SceneMemory& scene) {
     layers_ = plan.eyes();
     forget_errors();
+    static std::atomic<std::uint64_t> serials = 0;
     const auto textures_of = [&](const Allocation& a, const std::string& label) {
-        Memory m;
+        auto m = std::make_shared<Memory>();
+        m->serial = ++serials;
         const GLenum format = gl_format(a.format);
         if (a.layers > 1) {
-            m.whole = make_layered(label, format, a.width, a.height, a.mips);
+            m->whole = make_layered(label, format, a.width, a.height, a.mips);
             for (int e = 0; e < 2; ++e)
-                m.eyes[e] = make_layer_view(m.whole, format, e, a.mips);
+                m->eyes[e] = make_layer_view(m->whole, format, e, a.mips);
         } else
-            m.whole = make_texture(label, format, a.width, a.height, a.mips);
+            m->whole = make_texture(label, format, a.width, a.height, a.mips);
         return m;
+    };
+    // The same memory for every set, as long as its shape is the same.
+    const auto of_scene = [&](const Allocation& a, const std::string& name) {
+        const std::string shape = std::to_string(static_cast<int>(a.format)) + "," + size_text(a.width, a.height) +
+                                  "," + std::to_string(a.layers) + "," + std::to_string(a.mips);
+        auto& [kept, memory] = scene[name];
+        if (!memory || kept != shape) memory = textures_of(a, name);
+        kept = shape;
+        return memory;
     };
     for (const Allocation& a : plan.allocations) {
         const PlannedResource& first = plan.resources[static_cast<std::size_t>(a.resources.front())];
         if (first.spec.entries > 0) {
-            Memory m;
-            m.buffer.reserve(a.bytes);
-            memories_.push_back(std::move(m));
-        } else
+            memories_.push_back(std::make_shared<Memory>());
+            memories_.back()->buffer.reserve(a.bytes);
+        } else if (first.spec.life == Life::scene)
+            memories_.push_back(of_scene(a, first.spec.name));
+        else
             memories_.push_back(textures_of(a, first.spec.name));
         for (const int r : a.resources) {
             const ResourceSpec& spec = plan.resources[static_cast<std::size_t>(r)].spec;
@@ -158,9 +170,7 @@ Result<ResourceSet*> ResourcePool::set_of(const FramePlan& plan) {
         sets_.pop_back();
     auto made = std::make_unique<ResourceSet>();
     made->key_ = key;
-    static std::atomic<std::uint64_t> serials = 0;
-    made->serial_ = ++serials;
-    if (auto ok = made->make(plan); !ok) return tl::unexpected(ok.error());
+    if (auto ok = made->make(plan, scene_); !ok) return tl::unexpected(ok.error());
     sets_.push_front(std::move(made));
     return sets_.front().get();
 }

@@ -19,8 +19,9 @@ public:
     /// Colour attachments in their order, and the depth (empty: none). Complete, or an Error that says why not.
     Result<GLuint> framebuffer(const std::vector<std::string>& colors, const std::string& depth, int eye) const;
 
-    /// Tells sets apart for good: whoever remembers what one held knows by it whether it is still there.
-    std::uint64_t serial() const { return serial_; }
+    /// Tells the memory of a resource apart from any other for good: whoever remembers what it held knows by it whether
+    /// it is still there.
+    std::uint64_t serial(const std::string& resource) const { return memory(resource, false).serial; }
 
     /// Last frame's history becomes what is read; the other half is written next.
     void turn_history();
@@ -35,19 +36,22 @@ private:
     struct Memory {
         Texture whole, eyes[2]; // eyes: layer views, with stereo only
         Buffer buffer{"plan"};
+        std::uint64_t serial = 0;
     };
+    using SharedMemory = std::shared_ptr<Memory>;
+    /// Of resources that live longer than sets: by name, the newest shape of each.
+    using SceneMemory = std::map<std::string, std::pair<std::string, SharedMemory>>;
     const Memory& memory(const std::string& resource, bool previous) const;
-    Result<void> make(const FramePlan& plan);
+    Result<void> make(const FramePlan& plan, SceneMemory& scene);
 
-    std::uint64_t serial_ = 0;
     std::string key_;
     int layers_ = 1;
-    std::map<std::string, int> places_;     // resource -> allocation
-    std::map<std::string, Format> formats_; // of resources
-    std::string historyKey_;                // of what lives from frame to frame: names, formats and sizes
-    std::vector<Memory> memories_;          // parallel to the plan's allocations
-    std::map<std::string, Memory> history_; // the other half of history resources
-    int written_ = 0;                       // which half of history is written: memories_ (0) or history_ (1)
+    std::map<std::string, int> places_;           // resource -> allocation
+    std::map<std::string, Format> formats_;       // of resources
+    std::string historyKey_;                      // of what lives from frame to frame: names, formats and sizes
+    std::vector<SharedMemory> memories_;          // parallel to the plan's allocations
+    std::map<std::string, SharedMemory> history_; // the other half of history resources
+    int written_ = 0;                             // which half of history is written: memories_ (0) or history_ (1)
     mutable std::map<std::string, Framebuffer> framebuffers_;
 };
 
@@ -59,10 +63,14 @@ public:
     /// History goes on from one set to another, which only differ in what lives within a frame (the room for light
     /// lists, as lights come into view); false if it cannot.
     bool carry_history(const ResourceSet* from, ResourceSet* to);
-    void clear() { sets_.clear(); }
+    void clear() {
+        sets_.clear();
+        scene_.clear();
+    }
 
 private:
     std::deque<std::unique_ptr<ResourceSet>> sets_;
+    ResourceSet::SceneMemory scene_;
 };
 
 /// A target outside of plans: views of layers, known work, what the ledger needs.

@@ -57,13 +57,13 @@ glm::vec2 first_texel(const ShadowMap& m) {
     return glm::vec2(number - 1024.0 * glm::floor(number / 1024.0)) - glm::vec2(m.x, m.y);
 }
 
-/// What the atlas of one set of targets holds, from frame to frame.
+/// What the atlas holds, from frame to frame.
 struct AtlasMemory {
     struct Held {
         std::uint64_t digest = 0, frame = 0; // when it was drawn
         std::array<glm::vec4, 7> texels{};   // as it was drawn
     };
-    std::uint64_t serial = 0; // of the targets
+    std::uint64_t serial = 0; // of the atlas
     std::map<Place, Held> held;
 
     bool holds(const DrawnMap& m) const {
@@ -85,9 +85,10 @@ std::shared_ptr<AtlasMemory> memory_of(PassFrame& f) {
     std::any& kept = f.store.objects["shadow atlas"];
     if (!kept.has_value()) kept = std::make_shared<AtlasMemory>();
     auto memory = std::any_cast<std::shared_ptr<AtlasMemory>>(kept);
-    if (memory->serial != f.resources.serial()) {
+    const std::uint64_t serial = f.resources.serial(shadow_atlas_resource);
+    if (memory->serial != serial) {
         memory->held.clear();
-        memory->serial = f.resources.serial();
+        memory->serial = serial;
     }
     return memory;
 }

@@ -120,17 +120,18 @@ void tapAt(ShadowLight s, ShadowPlace m, vec2 beside, out ShadowPlace map, out v
 #else
     depth = m.depth;
 #endif
-    if (s.kind != 3 || max(abs(at.x), abs(at.y)) <= 1.0) return;
-    float metres = mapMetres(m, depth);
-    vec3 x = vec3(m.toMap[0].x, m.toMap[1].x, m.toMap[2].x), y = vec3(m.toMap[0].y, m.toMap[1].y, m.toMap[2].y),
-         axis = vec3(m.toMap[0].w, m.toMap[1].w, m.toMap[2].w);
-    float t2 = m.tangent * m.tangent;
-    vec3 v = metres * (axis + (x * at.x + y * at.y) * t2); // from the light
-    map = shadowMap(s.first + 7 * faceOf(v));
-    vec3 clip = vec3(dot(v, vec3(map.toMap[0].x, map.toMap[1].x, map.toMap[2].x)), dot(v, vec3(map.toMap[0].y, map.toMap[1].y, map.toMap[2].y)),
-                     dot(v, vec3(map.toMap[0].w, map.toMap[1].w, map.toMap[2].w)));
-    at = clip.xy / clip.z;
-    depth = mapDepth(map, clip.z);
+    for (int beyond = s.kind == 3 && max(abs(at.x), abs(at.y)) > 1.0 ? 1 : 0; beyond > 0; --beyond) {
+        float metres = mapMetres(m, depth);
+        vec3 x = vec3(m.toMap[0].x, m.toMap[1].x, m.toMap[2].x), y = vec3(m.toMap[0].y, m.toMap[1].y, m.toMap[2].y),
+             axis = vec3(m.toMap[0].w, m.toMap[1].w, m.toMap[2].w);
+        float t2 = m.tangent * m.tangent;
+        vec3 v = metres * (axis + (x * at.x + y * at.y) * t2); // from the light
+        map = shadowMap(s.first + 7 * faceOf(v));
+        vec3 clip = vec3(dot(v, vec3(map.toMap[0].x, map.toMap[1].x, map.toMap[2].x)), dot(v, vec3(map.toMap[0].y, map.toMap[1].y, map.toMap[2].y)),
+                         dot(v, vec3(map.toMap[0].w, map.toMap[1].w, map.toMap[2].w)));
+        at = clip.xy / clip.z;
+        depth = mapDepth(map, clip.z);
+    }
 }
 
 const mat2 goldenTurn = mat2(-0.7373688, 0.6754903, -0.6754903, -0.7373688); // by 2.39996 radians: points of a disc, evenly spread (H. Vogel, 1979)
@@ -224,21 +225,25 @@ int cascadeAt(ShadowLight s, float depth, out float share) {
 
 float viewDepthOf(vec3 point) { return dot(point - frame.eye.xyz, frame.forward.xyz); }
 
+/// Loops stand here for branches: a software device runs both sides of a branch for all of its lanes, and leaves out a loop that none of
+/// them enters.
 vec3 shadowFactor(uint light, LightData data, vec3 point, vec3 normal, vec3 toLight) {
-    ShadowLight s = shadowLight(light);
-    if (s.maps == 0) return vec3(1.0);
-    float lit = 1.0;
-    if (s.kind == 1) {
-        float depth = viewDepthOf(point), share;
-        int i = cascadeAt(s, depth, share);
-        if (i < 0) return vec3(1.0);
-        lit = litInMap(s.first + 7 * i, s, vec3(0.0), point, normal, toLight);
-        if (share > 0.0) lit = mix(lit, litInMap(s.first + 7 * (i + 1), s, vec3(0.0), point, normal, toLight), share);
-        lit = mix(lit, 1.0, clamp((depth - parameters.shadowCascades.x) / max(parameters.shadowCascades.y - parameters.shadowCascades.x, 1e-4), 0.0, 1.0));
-    } else {
+    float left = 1.0;
+    for (int mapped = int(texelFetch(shadowTexels, int(light) * 3).y); mapped > 0; mapped = 0) {
+        ShadowLight s = shadowLight(light);
         vec3 fromLight = point - data.position;
-        int face = s.kind == 3 ? faceOf(fromLight) : 0;
-        lit = litInMap(s.first + 7 * face, s, fromLight, point, normal, toLight);
+        float share = 0.0, fade = 0.0;
+        int first = s.kind == 3 ? faceOf(fromLight) : 0, count = 1;
+        for (int sun = s.kind == 1 ? 1 : 0; sun > 0; --sun) {
+            float depth = viewDepthOf(point);
+            first = cascadeAt(s, depth, share);
+            count = first < 0 ? 0 : share > 0.0 ? 2 : 1;
+            fade = clamp((depth - parameters.shadowCascades.x) / max(parameters.shadowCascades.y - parameters.shadowCascades.x, 1e-4), 0.0, 1.0);
+        }
+        float lit = count == 0 ? 1.0 : 0.0;
+        for (int i = 0; i < count; ++i)
+            lit += litInMap(s.first + 7 * (first + i), s, fromLight, point, normal, toLight) * (i == 0 ? 1.0 - share : share);
+        left = 1.0 - s.opacity * (1.0 - mix(lit, 1.0, fade));
     }
-    return vec3(1.0 - s.opacity * (1.0 - lit));
+    return vec3(left);
 }

@@ -1,0 +1,122 @@
+#include "app/figures/shadow_figure.h"
+#include "app/layer_strip.h"
+#include "app/number_field.h"
+#include "window_fixture.h"
+#include <QComboBox>
+
+using namespace mirolux;
+using namespace mirolux::app;
+using namespace mirolux::test;
+
+/// The Shadows station: its figure, and a light's own shadow.
+class shadow_window_test : public QObject, WindowFixture {
+    Q_OBJECT
+
+    const Setup& setup() { return window_->document().project().setup; }
+    ShadowFigure* shown_figure() {
+        (void)window_->document().set("shadow.maps", true);
+        window_->command("station Shadows")->trigger();
+        auto* figure = window_->findChild<ShadowFigure*>();
+        (void)figure->grab(); // its maps are those of what it last drew
+        return figure;
+    }
+
+private slots:
+    void initTestCase() { use_theme(*qApp, true); }
+    void init() {
+        open_window();
+        QApplication::setActiveWindow(window_.get());
+    }
+    void cleanup() { close_window(); }
+
+    /// Off it says what to do; on it shows slices and every map, named under the pointer; a click selects the light.
+    void the_figure_shows_the_maps_and_selects_their_lights() {
+        auto* figure = window_->findChild<ShadowFigure*>();
+        QVERIFY(figure);
+        const QImage off = figure->grab().toImage();
+        QVERIFY(figure == shown_figure() && figure->grab().toImage() != off);
+        const ShadowSet& set = figure->maps();
+        QVERIFY(set.maps.size() > 6 && !set.refused.empty());
+        int lamp = -1;
+        for (std::size_t i = 0; i < set.maps.size() && lamp < 0; ++i)
+            if (set.maps[i].perspective) lamp = int(i);
+        QVERIFY(lamp >= 0);
+        const ShadowMap& m = set.maps[std::size_t(lamp)];
+        const QRectF r = figure->atlas();
+        const QPointF at(r.left() + (m.x + m.size * 0.5) * r.width() / set.width,
+                         r.bottom() - (m.y + m.size * 0.5) * r.height() / set.height);
+        QCOMPARE(figure->map_at(at), lamp);
+        const QString words = figure->words_at(at);
+        QVERIFY2(words.contains("triangles") && words.contains(QString::number(m.size)), qPrintable(words));
+        QTest::mouseClick(figure, Qt::LeftButton, {}, at.toPoint());
+        QVERIFY(!window_->selection().lights().empty());
+        const Light* l = window_->document().light(window_->selection().lights().front());
+        QVERIFY(l && words.startsWith(QString::fromStdString(l->name)));
+    }
+
+    /// Ends of slices move by hand and by keys, as one step of the history, between their neighbours.
+    void slices_end_where_they_are_dragged() {
+        ShadowFigure* figure = shown_figure();
+        const double before = figure->maps().maps[0].cascade.to, second = figure->maps().maps[1].cascade.to;
+        QVERIFY(figure->words_at({figure->x_of(before * 0.5), figure->ruler().center().y()}).contains("slice 1"));
+        const QPoint from(int(std::lround(figure->x_of(before))), int(figure->ruler().center().y()));
+        QTest::mousePress(figure, Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 5; ++i)
+            QTest::mouseMove(figure, from + QPoint(3 * i, 0));
+        QTest::mouseRelease(figure, Qt::LeftButton, {}, from + QPoint(15, 0));
+        (void)figure->grab();
+        QCOMPARE(setup().choice("cascade.split"), std::string("by-hand"));
+        const double moved = setup().number("cascade.end1");
+        QVERIFY2(moved > before * 1.02 && moved < second, qPrintable(QString("%1 from %2").arg(moved).arg(before)));
+        QVERIFY(std::abs(setup().number("cascade.end2") - second) < 1e-6);
+        QVERIFY(std::abs(figure->maps().maps[0].cascade.to - moved) < 1e-6);
+        figure->setFocus();
+        QTest::keyClick(figure, Qt::Key_Up);
+        QTest::keyClick(figure, Qt::Key_Right);
+        QVERIFY(setup().number("cascade.end2") > second * 1.03);
+        window_->document().undo();
+        window_->document().undo();
+        QCOMPARE(setup().choice("cascade.split"), std::string("by-spread")); // the drag was one step
+    }
+
+    /// A light's own shadow: chosen in its bench, undone, and gone from the rows when there are no maps.
+    void a_lights_own_shadow_is_edited_in_its_bench() {
+        const int id = light_named("street lamp 01").id;
+        window_->select_light(id);
+        auto* mode = window_->findChild<QComboBox*>("light shadow");
+        QVERIFY(mode && !mode->isVisible());
+        QVERIFY(window_->document().set("shadow.maps", true).has_value());
+        QTRY_VERIFY(mode->isVisible());
+        auto* bias = window_->findChild<NumberField*>("shadow bias");
+        QVERIFY(bias && bias->isVisible());
+        QCOMPARE(bias->text(), QString("as all"));
+        bias->put(0.125);
+        QVERIFY(std::abs(*window_->document().light(id)->shadow.bias - 0.125f) < 1e-6f);
+        mode->setCurrentIndex(1);
+        emit mode->activated(1);
+        QVERIFY(window_->document().light(id)->shadow.mode == ShadowMode::none);
+        QTRY_VERIFY(!bias->isVisible()); // no shadow, no bias
+        window_->document().undo();
+        window_->document().undo();
+        QVERIFY(window_->document().light(id)->shadow == LightShadow());
+    }
+
+    /// With shadows on, the picture changes, the layers join the strip, and a drag of a light is answered.
+    void pictures_and_layers_follow() {
+        wait_for_rest();
+        const QImage bare = window_->viewport().grab().toImage();
+        QVERIFY(window_->document().set("shadow.maps", true).has_value());
+        wait_for_rest();
+        QVERIFY(window_->viewport().grab().toImage() != bare);
+        emit window_->findChild<LayerStrip*>()->wanted("cascades");
+        wait_for_rest();
+        const QImage slices = window_->viewport().grab().toImage();
+        QVERIFY(slices != bare);
+        QVERIFY(window_->document().set("cascade.spread", 0.1).has_value());
+        wait_for_rest();
+        QVERIFY(window_->viewport().grab().toImage() != slices);
+    }
+};
+
+MIROLUX_TEST(shadow_window_test)
+#include "shadow_window_test.moc"
