@@ -46,7 +46,7 @@ private slots:
         QStringList names;
         for (const Station& s : stations())
             names << s.name;
-        QCOMPARE(names, (QStringList{"Scene", "Lights", "Path", "Ambient", "Air", "Finish"}));
+        QCOMPARE(names, (QStringList{"Scene", "Lights", "Path", "Shadows", "Ambient", "Air", "Finish"}));
         window_->set_station("Air");
         QWidget* extinction = window_->findChild<QWidget*>("air.extinction");
         QVERIFY(extinction && !extinction->isVisible());

@@ -1,28 +1,12 @@
-#include "core/account/pixel_account.h"
 #include "core/plan/camera_motion.h"
 #include "core/shadow/shadow_audit.h"
 #include "core/shadow/shadow_maps.h"
-#include "session_fixture.h"
+#include "shadowed.h"
 
 using namespace mirolux;
 using namespace mirolux::test;
 
 namespace {
-
-FrameRecord rendered(const Scene& scene, const Setup& setup, const View& view, RenderOptions o) {
-    o.picture = false;
-    o.fencedSamples = 0;
-    auto r = session().render(scene, setup, view, o);
-    if (!r) qFatal("%s", to_text(r.error()).c_str());
-    return std::move(*r);
-}
-
-FloatImage shadow_of(const Scene& scene, const Setup& setup, const View& view, int light) {
-    RenderOptions o;
-    o.light = light;
-    o.floatLayers = {"lightshadow"};
-    return std::move(rendered(scene, setup, view, o).floats.at("lightshadow"));
-}
 
 /// A box or a ball over a plane, in closed form.
 struct Solid {
@@ -131,14 +115,9 @@ Arrangement arrangement(std::uint32_t seed) {
 
 } // namespace
 
-/// Shadow maps on the device: closed forms, rays, and that every path shows the same.
+/// Shadow maps on the device against closed forms.
 class shadow_test : public QObject {
     Q_OBJECT
-
-    static Setup shadowed(std::vector<std::pair<std::string, std::string>> values) {
-        values.insert(values.begin(), {{"shadow.maps", "on"}, {"path.targetFormat", "rgba32f"}});
-        return setup_with(values);
-    }
 
 private slots:
     /// 20 arrangements: no pixel of the plane farther from the true edge than 1.5 footprints, the filter's radius and
@@ -287,44 +266,6 @@ private slots:
         qInfo("penumbra's width off by %.1f %% at most", 100 * worst);
     }
 
-    void every_path_shows_the_same_shadows() {
-        int shaded = 0;
-        for (const char* filter : {"hard", "pcss"})
-            for (std::uint32_t seed = 1; seed <= 2; ++seed) {
-                Scene scene = random_scene(seed, 14);
-                for (Light& l : scene.lights)
-                    l.sourceSize = l.type == LightType::directional ? 0.05f : 0.2f;
-                const View view = view_from({seed * 2.0f - 6.0f, 3.5f, 11}, {0, 1, 0}, 193, 117);
-                std::vector<std::pair<std::string, std::string>> values = {
-                    {"shadow.filter", filter},   {"path.maxLights", "64"},    {"shadow.casters", "14"},
-                    {"gbuffer.packing", "full"}, {"shadow.blended", "whole"}, {"cascade.distance", "40"}};
-                const FloatImage wanted = hdr(scene, shadowed(values), view),
-                                 bare = hdr(scene,
-                                            setup_with({{"path.maxLights", "64"}, {"path.targetFormat", "rgba32f"}}),
-                                            view);
-                for (std::size_t i = 0; i < wanted.data.size(); i += 4)
-                    shaded += wanted.data[i + 1] < 0.8f * bare.data[i + 1];
-                for (const char* path : {"additive", "deferred", "volumes", "tiled-deferred", "tiled-forward",
-                                         "clustered-deferred", "clustered-forward"}) {
-                    auto own = values;
-                    own.emplace_back("path.kind", path);
-                    const FloatImage got = hdr(scene, shadowed(own), view);
-                    int off =
-                        0; // a surface taken back from depth falls on the other side of a texel's edge here and there
-                    for (std::size_t i = 0; i < got.data.size(); i += 4)
-                        for (std::size_t k = 0; k < 3; ++k)
-                            if (std::abs(got.data[i + k] - wanted.data[i + k]) >
-                                5e-3f * std::max({got.data[i + k], wanted.data[i + k], 0.02f})) {
-                                ++off;
-                                break;
-                            }
-                    QVERIFY2(off < 193 * 117 / 200,
-                             qPrintable(QString("%1 %2 %3: %4").arg(filter).arg(path).arg(seed).arg(off)));
-                }
-            }
-        QVERIFY2(shaded > 1000, qPrintable(QString::number(shaded)));
-    }
-
     /// With the sphere's fit, moves of the camera leave every texel of the sun's maps where it was.
     void maps_do_not_crawl() {
         const Scene scene = random_scene(7, 1); // a directional light alone
@@ -441,162 +382,6 @@ private slots:
         QVERIFY(std::abs(mean_at(scene, with("nothing"), -2) - 0.5) < 1e-6);
         scene.lights[0].shadow.mode = ShadowMode::none;
         QVERIFY(mean_at(scene, with("nothing"), -2) == 1);
-    }
-
-    /// The account in double says what the picture shows, with each light's shadow as a factor; counters add up.
-    void accounts_and_counters_hold_with_shadows() {
-        const Scene scene = random_scene(5, 12);
-        const View view = view_from({8, 4, 12}, {0, 1, 0}, 160, 90);
-        for (const char* path : {"forward", "clustered-deferred"}) {
-            const Setup setup = shadowed({{"path.kind", path},
-                                          {"path.maxLights", "64"},
-                                          {"gbuffer.packing", "full"},
-                                          {"shadow.filter", "disc"},
-                                          {"shadow.update", "always"},
-                                          {"cascade.distance", "40"}});
-            const DrawList list = build_draw_list(scene, setup, view);
-            int factors = 0;
-            for (int i = 0; i < 12; ++i) {
-                RenderOptions o;
-                o.probe = glm::ivec2(8 + 12 * i, 20 + 5 * i);
-                o.lightLists = true;
-                const FrameRecord r = rendered(scene, setup, view, o);
-                const PixelAccount a =
-                    pixel_account(scene, setup, view, list, *r.probe, r.lightGrid, r.transparentGrid);
-                QVERIFY2(a.difference < 0.01, qPrintable(QString("%1 %2: %3").arg(path).arg(i).arg(a.difference)));
-                for (const SurfaceAccount& s : a.surfaces)
-                    for (const LightTerm& t : s.lights)
-                        for (const LightFactor& f : t.factors)
-                            factors += f.name == "shadow" && f.value.x < 1;
-            }
-            QVERIFY(factors > 5);
-            RenderOptions o;
-            o.count = true;
-            const FrameRecord r = rendered(scene, setup, view, o);
-            const ShadowSet set = shadow_set(scene, setup, view, list);
-            std::uint64_t triangles = 0, drawn = 0, lookups = 0, taps = 0;
-            for (const ShadowMap& m : set.maps)
-                triangles += m.triangles;
-            for (const PassRecord& p : r.passes) {
-                drawn += p.work.at("shadowTriangles");
-                lookups += p.work.at("shadowLookups");
-                taps += p.work.at("shadowTaps");
-            }
-            QCOMPARE(drawn, triangles);
-            QVERIFY(lookups > 1000 && taps > 0 && taps <= 16 * lookups && taps > 12 * lookups);
-        }
-    }
-
-    /// With nothing moving, `changed` draws nothing; after any move the picture is that of `always`, to the bit.
-    void kept_maps_cost_nothing_and_change_no_bit() {
-        Scene scene = random_scene(8, 10);
-        View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
-        const auto setup = [&](const char* update) {
-            return shadowed({{"shadow.update", update}, {"cascade.distance", "40"}});
-        };
-        const auto drawn = [&] {
-            RenderOptions o;
-            o.count = true;
-            std::uint64_t draws = 0, triangles = 0;
-            for (const PassRecord& p : rendered(scene, setup("changed"), view, o).passes)
-                if (p.family == "shadows") {
-                    draws += p.work.at("draws");
-                    triangles += p.work.at("shadowTriangles") + p.work.at("shadowTexels");
-                }
-            return draws + triangles;
-        };
-        (void)hdr(scene, setup("changed"), view);
-        QCOMPARE(drawn(), std::uint64_t(0));
-        const auto as_always = [&](const char* what) {
-            const FloatImage kept = hdr(scene, setup("changed"), view), fresh = hdr(scene, setup("always"), view);
-            QVERIFY2(kept.data == fresh.data, what);
-            (void)hdr(scene, setup("changed"), view);
-        };
-        as_always("as it was");
-        for (Light& l : scene.lights)
-            if (l.type != LightType::directional) l.position.x += 0.3f;
-        as_always("lights moved");
-        auto placed = std::make_shared<PlacedObjects>();
-        placed->objects = scene.objects();
-        placed->bounds = scene.bounds();
-        placed->objects[20].transform[3].y += 0.7f;
-        placed->objects[20].bounds.low.y += 0.7f;
-        placed->objects[20].bounds.high.y += 0.7f;
-        scene.placed = placed;
-        as_always("an object moved");
-        view.camera.eye.x -= 3;
-        as_always("the camera moved");
-        scene.lights.erase(scene.lights.begin() + 2);
-        as_always("a light is gone");
-        (void)hdr(scene, setup("changed"), view);
-        QCOMPARE(drawn(), std::uint64_t(0));
-    }
-
-    /// In turn: a frame draws so many maps, what waits is looked up as it was drawn, and the same sequence gives the
-    /// same picture.
-    void maps_are_drawn_in_turn() {
-        Scene scene = random_scene(8, 10);
-        scene.motions = {{scene.lights[1].id, MotionKind::shuttle, 2, 0, 0, {3, 0, 0}, 0.5f}};
-        View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
-        view.seconds = 1.3;
-        const Setup setup = shadowed({{"shadow.update", "in-turn"}, {"shadow.turn", "3"}, {"cascade.distance", "40"}});
-        RenderOptions o;
-        o.frames = 7;
-        o.floatLayers = {"final"};
-        o.count = true;
-        const FrameRecord a = rendered(scene, setup, view, o), b = rendered(scene, setup, view, o);
-        QVERIFY(a.floats.at("final").data == b.floats.at("final").data);
-        const ShadowSet set = shadow_set(scene, setup, view, build_draw_list(scene, setup, view));
-        std::uint64_t planned = 0, counted = 0;
-        for (const ShadowMap& m : set.maps)
-            planned += m.triangles;
-        for (const PassRecord& p : a.passes)
-            counted += p.work.at("shadowTriangles");
-        QVERIFY(counted > 0 && counted < planned);
-        // Standing still, it comes to the picture of `always`.
-        scene.motions.clear();
-        const FloatImage still = hdr(scene, setup, view),
-                         fresh = hdr(scene, shadowed({{"shadow.update", "always"}, {"cascade.distance", "40"}}), view);
-        QVERIFY(still.data == fresh.data);
-    }
-
-    /// Both eyes look into one set of maps.
-    void both_eyes_share_the_maps() {
-        const Scene scene = random_scene(6, 8);
-        View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
-        const auto both = [&](Stereo stereo) {
-            view.stereo = stereo;
-            RenderOptions o;
-            o.fencedSamples = 0;
-            o.bothEyes = true;
-            auto r = session().render(scene, shadowed({{"cascade.distance", "40"}}), view, o);
-            if (!r) qFatal("%s", to_text(r.error()).c_str());
-            return std::move(r->picture);
-        };
-        const ByteImage two = both(Stereo::twoPasses), one = both(Stereo::onePass);
-        QCOMPARE(two.width, 192);
-        int off = 0;
-        for (std::size_t i = 0; i < two.rgba.size(); ++i)
-            off += std::abs(int(two.rgba[i]) - int(one.rgba[i])) > 2;
-        QVERIFY2(off < 200, qPrintable(QString::number(off)));
-        const FramePlan plan = plan_frame(scene, shadowed({}), view);
-        QCOMPARE(plan.resource("shadow atlas")->layers, 1);
-    }
-
-    /// Too much asked: maps are halved until they fit, the rest go without, by name; the frame goes on.
-    void what_does_not_fit_goes_without_and_is_named() {
-        const Scene scene = random_scene(9, 60);
-        const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
-        const Setup setup = shadowed({{"shadow.casters", "64"}, {"shadow.resolution", "4096"}, {"shadow.budget", "1"}});
-        const FramePlan plan = plan_frame(scene, setup, view);
-        QVERIFY(plan.resource("shadow atlas")->bytes <= 1 << 20);
-        QVERIFY2(!plan.notes.empty() && plan.notes[0].find("shadow.budget") != std::string::npos,
-                 plan.notes.empty() ? "none" : plan.notes[0].c_str());
-        QVERIFY(hdr(scene, setup, view).data.size() == std::size_t(96 * 54 * 4));
-        const Setup none = shadowed({{"shadow.casters", "0"}});
-        QCOMPARE(plan_frame(scene, none, view).passes.size(), plan_frame(scene, setup_with({}), view).passes.size());
-        const auto bits = [&](const Setup& s) { return hdr(scene, s, view).data; };
-        QVERIFY(bits(none) == bits(setup_with({{"path.targetFormat", "rgba32f"}})));
     }
 };
 
