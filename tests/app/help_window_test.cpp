@@ -32,7 +32,7 @@ class help_window_test : public QObject, WindowFixture {
     /// Each view in its normal state.
     QList<std::pair<QString, std::function<void()>>> views() {
         QList<std::pair<QString, std::function<void()>>> all;
-        for (const char* station : {"Scene", "Lights", "Path", "Ambient", "Air", "Finish"})
+        for (const char* station : {"Scene", "Lights", "Path", "Shadows", "Ambient", "Air", "Finish"})
             all << std::pair(QString(station), [this, station] { window_->set_station(station); });
         all << std::pair("a light", [this] { window_->select_light(light_named("pier bollard 01").id); });
         all << std::pair("several lights", [this] {

@@ -1,6 +1,7 @@
 #include "core/shadow/shadow_set.h"
 #include "core/light/luminance.h"
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <cmath>
 #include <span>
@@ -43,23 +44,25 @@ glm::dmat4 perspective_map(const Axes& a, const glm::dvec3& from, double tangent
     return m;
 }
 
-/// True if some of a box may fall on the map: not all of it lies beyond one side, before the light or behind the range.
-bool falls_on(const ShadowMap& map, const Box& box) {
-    int outside[5] = {};
-    for (int corner = 0; corner < 8; ++corner) {
-        const glm::dvec4 p(corner & 1 ? box.high.x : box.low.x, corner & 2 ? box.high.y : box.low.y,
-                           corner & 4 ? box.high.z : box.low.z, 1);
-        const glm::dvec4 c = map.toMap * p;
-        outside[0] += c.x < -c.w;
-        outside[1] += c.x > c.w;
-        outside[2] += c.y < -c.w;
-        outside[3] += c.y > c.w;
-        outside[4] += map.perspective ? c.w < map.near : c.z < 0;
+/// What bounds the boxes that may fall on a map: its four sides, and before the light or behind the range.
+class Bounds {
+public:
+    explicit Bounds(const ShadowMap& map) {
+        const glm::dmat4 rows = glm::transpose(map.toMap);
+        planes_ = {rows[3] + rows[0], rows[3] - rows[0], rows[3] + rows[1], rows[3] - rows[1],
+                   map.perspective ? rows[3] - glm::dvec4(0, 0, 0, map.near) : rows[2]};
     }
-    for (const int n : outside)
-        if (n == 8) return false;
-    return true;
-}
+    /// False only if all of the box lies beyond one of them.
+    bool may_hold(const Box& box) const {
+        const glm::dvec3 middle(box.center()), half(0.5f * box.size());
+        for (const glm::dvec4& p : planes_)
+            if (glm::dot(glm::dvec3(p), middle) + p.w + glm::dot(glm::abs(glm::dvec3(p)), half) < 0) return false;
+        return true;
+    }
+
+private:
+    std::array<glm::dvec4, 5> planes_;
+};
 
 /// The share of the picture that lies in a light's reach, times how bright it is there: its intensity over its reach
 /// squared. By intensity alone, floodlights far away would take the maps of the lamps that one stands under.
@@ -172,6 +175,7 @@ private:
 
     void gather_casters(ShadowMap& m, const Light& l, float reach) const {
         const std::vector<Object>& objects = scene_.objects();
+        const Bounds bounds(m);
         for (std::size_t o = 0; o < objects.size(); ++o) {
             const Object& object = objects[o];
             if (object.hidden || object.casts == Casting::no) continue;
@@ -179,8 +183,8 @@ private:
             if (p.indices.empty() || (scene_.asset->material_of(object).alphaMode == AlphaMode::blend &&
                                       blended_ == BlendedCasters::nothing))
                 continue;
+            if (!bounds.may_hold(object.bounds)) continue;
             if (l.type != LightType::directional && !reaches(l, reach, object.bounds)) continue;
-            if (!falls_on(m, object.bounds)) continue;
             m.casters.push_back(static_cast<int>(o));
             m.triangles += p.indices.size() / 3;
         }
