@@ -4,6 +4,7 @@
 #include <array>
 #include <bit>
 #include <cmath>
+#include <optional>
 #include <span>
 
 namespace mirolux {
@@ -202,6 +203,32 @@ double own_or(std::optional<float> own, double all) {
     return own ? double(*own) : all;
 }
 
+/// All that a set of maps depends on.
+struct Asked {
+    std::shared_ptr<const SceneAsset> asset;
+    std::shared_ptr<const PlacedObjects> placed;
+    View view;
+    std::vector<Light> lights;
+    std::vector<float> reach;
+    std::vector<Value> values; // of the settings of this station
+
+    bool operator==(const Asked&) const = default;
+};
+
+Asked asked(const Scene& scene, const Setup& setup, const View& view, const DrawList& draws) {
+    static const std::vector<std::size_t> indices = [] {
+        std::vector<std::size_t> out;
+        for (std::size_t i = 0; i < all_settings().size(); ++i)
+            if (all_settings()[i].station == "Shadows") out.push_back(i);
+        return out;
+    }();
+    Asked a{scene.asset, scene.placed, view, draws.lights, draws.reach, {}};
+    a.view.seconds = 0; // lights stand where they stand
+    for (const std::size_t i : indices)
+        a.values.push_back(setup.at(i));
+    return a;
+}
+
 template <class Enum>
 Enum index_of(const Setup& setup, const char* key) {
     const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
@@ -259,7 +286,15 @@ ShadowLook shadow_look(const Light& l, const Setup& setup) {
 }
 
 ShadowSet shadow_set(const Scene& scene, const Setup& setup, const View& view, const DrawList& draws) {
-    return Maker(scene, setup, view, draws).make();
+    if (!setup.flag("shadow.maps")) return {};
+    // A frame is planned, prepared and drawn in figures with the same question: the last answer of each thread is kept.
+    thread_local std::optional<std::pair<Asked, ShadowSet>> last;
+    Asked now = asked(scene, setup, view, draws);
+    if (!last || !(last->first == now)) {
+        ShadowSet made = Maker(scene, setup, view, draws).make();
+        last.emplace(std::move(now), std::move(made));
+    }
+    return last->second;
 }
 
 } // namespace mirolux
