@@ -148,6 +148,8 @@ int plan(const Common& c) {
                                    p.lightsInView, p.lightsInScene);
     if (p.droppedLights)
         text += fmt::format("path.maxLights drops {} lights over {} objects\n", p.droppedLights, p.droppedObjects);
+    for (const std::string& note : p.notes)
+        text += note + "\n";
     int n = 0;
     for (const PlannedPass& pass : p.passes) {
         text += fmt::format("{:2} {:<12} {}\n     {} draws, {} triangles", ++n, pass.name, pass.what,

@@ -357,6 +357,7 @@ Json to_json(const FramePlan& plan) {
     return {{"passes", passes},
             {"targets", targets},
             {"memory", {{"sum", plan.bytesSum}, {"peak", plan.bytesHeld}, {"fullestPass", plan.bytesPeak}}},
+            {"notes", plan.notes},
             {"droppedLights", plan.droppedLights},
             {"droppedObjects", plan.droppedObjects},
             {"lightsInScene", plan.lightsInScene},

@@ -111,6 +111,7 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
 static void price_shadow_maps(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique == &shadow_maps()) {
         t["run"] = 1;
+        if (w.at("draws") == 0) return; // all maps are as they were
         t["writeDepth"] = static_cast<double>(w.at("shadowTexels")) * 4;
         const PlannedResource* atlas = plan.resource(shadow_atlas_resource);
         t["clear"] = static_cast<double>(atlas->bytes);
