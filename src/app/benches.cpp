@@ -315,7 +315,7 @@ void LightsBench::fill() {
 SettingsBench::SettingsBench(Document& document, const RenderBridge& bridge, const QString& title, const QString& line,
                              const QString& station, QWidget* parent)
     : QWidget(parent) {
-    auto* column = bench_column(this, title, line);
+    auto* column = column_ = bench_column(this, title, line);
     std::vector<std::string> edited;
     if (Figure* figure = make_figure(station, document, bridge, this)) {
         column->addWidget(figure);
@@ -330,6 +330,10 @@ SettingsBench::SettingsBench(Document& document, const RenderBridge& bridge, con
     facts_ = quiet_label({}, this);
     column->addWidget(facts_);
     column->addStretch();
+}
+
+void SettingsBench::add_row(QWidget* row) {
+    column_->insertWidget(column_->indexOf(facts_), row);
 }
 
 void SettingsBench::set_facts(const QString& text) {

@@ -107,11 +107,14 @@ public:
     SettingsBench(Document& document, const RenderBridge& bridge, const QString& title, const QString& line,
                   const QString& station, QWidget* parent = nullptr);
     void set_facts(const QString& text);
+    /// A row of its own below the settings.
+    void add_row(QWidget* row);
 
 signals:
     void pass_wanted(const QString& pass);
 
 private:
+    QVBoxLayout* column_;
     QLabel* facts_;
 };
 

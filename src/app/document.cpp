@@ -136,6 +136,13 @@ void Document::edit_objects(const QString& label, const std::vector<ObjectEdit>&
         label, [&](Project& p) { take_edits(p.objects, edits); }, merge);
 }
 
+int Document::object_count() const {
+    if (!asset_) return 0;
+    return static_cast<int>(asset_->objects.size()) +
+           static_cast<int>(std::count_if(project_.objects.begin(), project_.objects.end(),
+                                          [](const ObjectEdit& e) { return e.proxy; }));
+}
+
 void Document::isolate(std::vector<int> lights) {
     if (lights == isolated_) return;
     isolated_ = std::move(lights);

@@ -56,6 +56,10 @@ public:
     void edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge = {});
     /// The edit of an object, or one that changes nothing yet.
     ObjectEdit object_edit(int object) const { return edit_of(project_.objects, *asset_, object); }
+    /// Objects of the file, then proxies.
+    int object_count() const;
+    ObjectName object_name(int object) const { return mirolux::object_name(*asset_, project_.objects, object); }
+    bool is_proxy(int object) const { return object >= static_cast<int>(asset_->objects.size()); }
 
     /// Only these lights shine, until it is ended: their switches in the project stay as they are. No edit.
     void isolate(std::vector<int> lights);

@@ -41,7 +41,7 @@ GroupRow::GroupRow(Document& document, Selection& selection, QWidget* parent)
         g.name = "group " + std::to_string(document_.project().groups.size() + 1);
         g.lights = selection_.lights();
         for (const int o : selection_.objects())
-            g.objects.push_back(document_.asset()->objectNames[static_cast<std::size_t>(o)].id);
+            g.objects.push_back(document_.object_name(o).id);
         chosen_ = static_cast<int>(document_.project().groups.size());
         document_.edit(tr("keep group"), [&](Project& p) { p.groups.push_back(g); });
     });
@@ -60,10 +60,9 @@ void GroupRow::select(int index) {
     chosen_ = index;
     const Group& g = document_.project().groups[static_cast<std::size_t>(index)];
     std::vector<int> objects;
-    const auto& names = document_.asset()->objectNames;
     const std::unordered_set<std::string> wanted(g.objects.begin(), g.objects.end());
-    for (std::size_t i = 0; i < names.size(); ++i)
-        if (wanted.count(names[i].id)) objects.push_back(static_cast<int>(i));
+    for (int o = 0; o < document_.object_count(); ++o)
+        if (wanted.count(document_.object_name(o).id)) objects.push_back(o);
     selection_.set(g.lights, std::move(objects));
     fill();
 }

@@ -65,6 +65,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     if (worker.watchdogSeconds == WorkerOptions().watchdogSeconds) worker.watchdogSeconds = watchdog;
     const double limit = worker.watchdogSeconds;
     bridge_ = std::make_unique<RenderBridge>(document_, worker);
+    shadowAudit_ = std::make_unique<ShadowAuditEngine>(worker);
     foresight_ = std::make_unique<ForesightEngine>(document_, *bridge_, std::move(worker));
     sceneBench_ = new SceneBench(document_, *bridge_, limit);
     connect(sceneBench_, &SceneBench::watchdog_changed, this, [this](double seconds) {
@@ -114,6 +115,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_logbook();
     connect_anatomy();
     connect_foresight();
+    connect_shadows();
     name_help_topics();
     show_bench();
     restore_layout();
@@ -204,9 +206,12 @@ void MainWindow::refresh_all() {
     for (const char* name :
          {"save", "save as", "frame", "targets", "add point", "add spot", "add directional", "objects"})
         command(name)->setEnabled(open);
-    for (const char* name : {"delete", "switch"})
-        command(name)->setEnabled(!selection_->lights().empty());
-    command("duplicate")->setEnabled(selection_->light() >= 0);
+    const bool proxies = !selected_proxies().empty();
+    command("switch")->setEnabled(!selection_->lights().empty());
+    command("delete")->setEnabled(!selection_->lights().empty() || proxies);
+    command("duplicate")->setEnabled(selection_->light() >= 0 || proxies);
+    command("stand in")->setEnabled(selection_->objects().size() > (proxies ? selected_proxies().size() : 0));
+    command("draw proxy")->setEnabled(open);
     command("isolate")->setEnabled(!selection_->lights().empty() || !document_.isolated().empty());
     command("hide")->setEnabled(!selection_->objects().empty());
     for (const char* name : {"clear selection", "off on target"})

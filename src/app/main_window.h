@@ -14,6 +14,9 @@
 #include "app/target_bar.h"
 #include "app/target_bench.h"
 #include "app/tile_bench.h"
+#include "app/proxy_row.h"
+#include "app/shadow_audit_engine.h"
+#include "app/shadow_audit_row.h"
 #include "app/truth_bar.h"
 #include "app/viewport.h"
 #include <QElapsedTimer>
@@ -203,6 +206,15 @@ private:
     void add_light(LightType type);
     void duplicate_light();
     void delete_lights();
+    std::vector<int> selected_proxies() const; // objects
+    void connect_shadows();
+    void connect_audit();
+    ShadowQuestion shadow_question() const;
+    void draw_proxy(bool on);
+    void select_proxies(const std::vector<std::string>& ids);
+    void stand_in();
+    void delete_proxies();
+    void duplicate_proxies();
     void toggle_isolation();
     /// Measurements are of the lights' own switches: says so where it ends one.
     void end_isolation();
@@ -224,6 +236,10 @@ private:
     bool truthShown_ = false, truthStopped_ = false;
     std::optional<truth::Layer> truthLayer_; // that is shown; none: the frame's has no truth
     TruthBar* truthBar_ = nullptr;
+    ProxyRow* proxyRow_ = nullptr;
+    ShadowAuditRow* auditRow_ = nullptr;
+    std::unique_ptr<ShadowAuditEngine> shadowAudit_;
+    std::shared_ptr<const ShadowReport> shadowReport_; // of what is shown now
     QTimer truthPause_;
     QString foresightMiss_; // of the present choice
     std::optional<Logbook> logbook_;

@@ -186,10 +186,10 @@ void MainWindow::build_light_commands() {
                 [this] { add_light(LightType::spot); });
     add_command("add directional", tr("Add a directional light"), QKeySequence("Alt+3"),
                 tr("Adds a directional light."), [this] { add_light(LightType::directional); });
-    add_command("duplicate", tr("Duplicate the light"), QKeySequence("Ctrl+D"),
-                tr("A copy of the selected light, half a metre beside it."), [this] { duplicate_light(); });
-    add_command("delete", tr("Delete the selected lights"), QKeySequence("Del"),
-                tr("Deletes the selected lights; undo brings them back."), [this] { delete_lights(); });
+    add_command("duplicate", tr("Duplicate the light or proxy"), QKeySequence("Ctrl+D"),
+                tr("A copy of the selected light or proxy, half a metre beside it."), [this] { duplicate_light(); });
+    add_command("delete", tr("Delete the selected lights or proxies"), QKeySequence("Del"),
+                tr("Deletes the selected lights or proxies; undo brings them back."), [this] { delete_lights(); });
     add_command("isolate", tr("Only the selected lights, or all as they were"), QKeySequence("I"),
                 tr("Only the selected lights shine, the others' switches stay as they are; again, or with nothing "
                    "selected: all as they were."),
@@ -197,6 +197,12 @@ void MainWindow::build_light_commands() {
     add_command("objects", tr("Objects, with their costs"), QKeySequence("V"),
                 tr("The list of objects: found by name, ordered by cost, placed and hidden."),
                 [this] { show_objects(!objectsShown_); });
+    add_command("stand in", tr("Boxes cast in place of the selected objects"), QKeySequence("B"),
+                tr("Fits boxes around the selected objects; they cast in their place, for a fraction of the triangles."),
+                [this] { stand_in(); });
+    add_command("draw proxy", tr("Draw a box that only casts"), QKeySequence("Shift+B"),
+                tr("The next drag over the picture lays out a proxy."),
+                [this] { draw_proxy(!viewport_->draws_proxy()); });
     add_command("hide", tr("Hide or show the selected objects"), QKeySequence("H"),
                 tr("A hidden object is not drawn and costs nothing."), [this] { hide_or_show(); });
     add_command("switch", tr("Switch the lights on or off"), QKeySequence("O"),
@@ -388,6 +394,7 @@ void MainWindow::add_light(LightType type) {
 }
 
 void MainWindow::duplicate_light() {
+    if (selected_proxies().size() > 0) return duplicate_proxies();
     const Light* l = document_.light(selection_->light());
     if (!l) return;
     Light copy = *l;
@@ -398,7 +405,7 @@ void MainWindow::duplicate_light() {
 
 void MainWindow::delete_lights() {
     const std::vector<int> ids = selection_->lights();
-    if (ids.empty()) return;
+    if (ids.empty()) return delete_proxies();
     selection_->clear();
     const QString label = ids.size() == 1 ? tr("delete light") : tr("delete %1 lights").arg(ids.size());
     document_.edit(label, [&ids](Project& p) {
@@ -420,7 +427,7 @@ void MainWindow::toggle_off_on_target() {
     std::set<int> lights(selection_->lights().begin(), selection_->lights().end());
     std::set<std::string> objects;
     for (const int o : selection_->objects())
-        objects.insert(document_.asset()->objectNames[static_cast<std::size_t>(o)].id);
+        objects.insert(document_.object_name(o).id);
     const Target& t = document_.target();
     const bool all = std::includes(t.offLights.begin(), t.offLights.end(), lights.begin(), lights.end()) &&
                      std::includes(t.offObjects.begin(), t.offObjects.end(), objects.begin(), objects.end());

@@ -152,6 +152,7 @@ void MainWindow::connect_details() {
     connect(lightsBench_, &LightsBench::delete_wanted, this, &MainWindow::delete_lights);
     connect(lightsBench_, &LightsBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
     connect(lightBench_, &LightBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
+    connect(objectsBench_, &ObjectsBench::stand_in_wanted, this, &MainWindow::stand_in);
     connect(objectsBench_, &ObjectsBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
     connect(helpBench_, &HelpBench::back_wanted, this, [this] {
         helpShown_ = false;

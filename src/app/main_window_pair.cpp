@@ -46,7 +46,7 @@ QString MainWindow::place_name(QPoint pixel) const {
     const RayHit hit = document_.rays().nearest(ray);
     const QString where = tr("pixel %1, %2").arg(pixel.x()).arg(pixel.y());
     if (hit.object < 0) return tr("the sky (%1)").arg(where);
-    const std::string& name = document_.asset()->objectNames[static_cast<std::size_t>(hit.object)].name;
+    const std::string name = document_.object_name(hit.object).name;
     return name.empty() ? where : tr("%1 (%2)").arg(QString::fromStdString(name), where);
 }
 

@@ -79,7 +79,9 @@ void MainWindow::follow_selection() {
     bridge_->set_chosen_light(light);
     show_layers();
     deck_->ledger().select_lights(selection_->lights());
-    const QString station = !selection_->objects().empty()  ? "Scene"
+    const bool proxies = !selection_->objects().empty() && selected_proxies().size() == selection_->objects().size();
+    const QString station = proxies                         ? "Shadows"
+                            : !selection_->objects().empty() ? "Scene"
                             : !selection_->lights().empty() ? "Lights"
                                                             : station_;
     if (station_ != station) {
@@ -116,9 +118,10 @@ void MainWindow::show_bench() {
     if (helpShown_) bench = helpBench_;
     for (int i = 0; i < bench_->count(); ++i)
         if (static_cast<QScrollArea*>(bench_->widget(i))->widget() == bench) bench_->setCurrentIndex(i);
-    viewport_->set_takes(station_ == "Lights"  ? Viewport::Takes::lights
-                         : station_ == "Scene" ? Viewport::Takes::objects
-                                               : Viewport::Takes::nothing);
+    viewport_->set_takes(station_ == "Lights"    ? Viewport::Takes::lights
+                         : station_ == "Scene"   ? Viewport::Takes::objects
+                         : station_ == "Shadows" ? Viewport::Takes::proxies
+                                                 : Viewport::Takes::nothing);
     want_ledger();
     viewport_->set_tile_map_shown(!heldTarget_ &&
                                   ((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region));

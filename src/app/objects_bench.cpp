@@ -176,14 +176,22 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     rows->add(tr("Middle, m"), {place_[0], place_[1], place_[2]});
     rows->add(tr("Turn by"), {turn_[0], turn_[1], turn_[2]});
     rows->add(tr("Size by"), {size_});
-    casts_ = new ChoiceRow({tr("casts"), tr("does not"), tr("unseen")}, selected_);
+    casts_ = new ChoiceRow({tr("casts"), tr("from its front"), tr("does not"), tr("unseen"), tr("by proxy")}, selected_);
     casts_->setObjectName("casts");
-    casts_->setToolTip(tr("Whether it stands in the way of lamps: drawn and casting shadows, drawn with lamps shining "
-                          "through it, or not drawn (and not charged) and casting shadows alone. Truth has shadows."));
+    casts_->setToolTip(tr("Whether it stands in the way of lamps: drawn and casting from both sides; from where its "
+                          "material shows alone; drawn with lamps shining through it; not drawn (and not charged) and "
+                          "casting alone; or drawn while boxes cast in its place. Truth has shadows."));
     connect(casts_, &ChoiceRow::chosen, this, [this](int i) {
         place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.casts = static_cast<Casting>(i); });
     });
-    rows->add(tr("Shadows"), {casts_});
+    rows->add(tr("Casts"), {casts_});
+    receives_ = new ChoiceRow({tr("receives"), tr("does not")}, selected_);
+    receives_->setObjectName("receives");
+    receives_->setToolTip(tr("Whether shadows fall on it; without, lamps reach it through everything."));
+    connect(receives_, &ChoiceRow::chosen, this, [this](int i) {
+        place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.receives = i == 0; });
+    });
+    rows->add(tr("Shadows on it"), {receives_});
     below->addWidget(rows);
     auto* buttons = new QGridLayout; // two in a row: four would make the bench wider than its place
     buttons->setSpacing(4);
@@ -196,12 +204,15 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
         });
     back_ = button(tr("Put back"), "put back", tr("As the scene file has it: place, turn, size, and shown."), [this] {
         place_by(tr("put back"), {}, [](ObjectEdit& e, const ObjectEdit& start) {
-            e = ObjectEdit{start.id, start.name};
+            if (!start.proxy) e = ObjectEdit{start.id, start.name};
         });
     });
     button(tr("Off here"), "objects off here",
            tr("Hidden on the chosen target alone, or shown again: what a weaker device does without (Shift+O)."),
            [this] { emit off_here_wanted(); });
+    standIn_ = button(tr("Box instead"), "stand in",
+                      tr("Boxes fitted around it cast in its place, for a fraction of the triangles (B)."),
+                      [this] { emit stand_in_wanted(); });
     button(tr("Centre"), "centre objects", tr("Moves the camera so that they fill the picture (C)."),
            [this] { emit frame_wanted(); });
     below->addLayout(buttons);
@@ -382,6 +393,10 @@ void ObjectsBench::showEvent(QShowEvent* e) {
 
 void ObjectsBench::fill() {
     if (!document_.is_open() || !isVisible()) return; // filled when it is shown
+    if (table_->all() != static_cast<std::size_t>(document_.object_count()) && !following_) {
+        table_->set_rows(object_rows(document_.scene()), false); // proxies have come or gone
+        follow_selection();
+    }
     const auto& objects = selection_.objects();
     const std::size_t edited = document_.project().objects.size();
     count_->setText(tr("%L1 objects, %L2 listed%3. Click one here or in the picture; Ctrl-drag takes several.")
@@ -402,12 +417,14 @@ void ObjectsBench::fill() {
     const auto edits = document_.project().objects;
     for (const int o : objects)
         anyEdited = anyEdited || !document_.object_edit(o).idle();
-    const ObjectName& lead = scene.asset->objectNames[static_cast<std::size_t>(objects.back())];
+    const ObjectName lead = document_.object_name(objects.back());
     const Object& leading = scene.objects()[static_cast<std::size_t>(objects.back())];
     QString text = objects.size() == 1
                        ? tr("<b>%1</b>, %2")
                              .arg(QString::fromStdString(lead.id).toHtmlEscaped(),
-                                  QString::fromStdString(scene.asset->material_of(leading).name).toHtmlEscaped())
+                                  leading.proxy
+                                      ? tr("a box that only casts")
+                                      : QString::fromStdString(scene.asset->material_of(leading).name).toHtmlEscaped())
                        : tr("<b>%L1 objects</b>").arg(objects.size());
     text += tr(", %L1 triangles").arg(static_cast<qulonglong>(triangles));
     if (objects.size() == 1) {
@@ -422,6 +439,9 @@ void ObjectsBench::fill() {
         if (e.hidden) changes << tr("hidden");
         if (e.casts == Casting::no) changes << tr("casts no shadow");
         if (e.casts == Casting::unseen) changes << tr("unseen, casts shadows");
+        if (e.casts == Casting::front) changes << tr("casts from its front only");
+        if (e.casts == Casting::proxied) changes << tr("proxies cast for it");
+        if (!e.receives) changes << tr("receives no shadow");
         if (changes.isEmpty() && !e.idle()) changes << tr("moved");
         if (!changes.isEmpty()) text += ": " + changes.join(", ");
     }
@@ -430,9 +450,20 @@ void ObjectsBench::fill() {
     for (int k = 0; k < 3; ++k)
         place_[k]->set_value(middle[k]);
     const Casting casts = leading.casts;
+    const bool proxies = document_.is_proxy(objects.back());
+    casts_->setEnabled(!proxies);
+    receives_->setEnabled(!proxies);
+    standIn_->setEnabled(!proxies);
+    receives_->set_current(std::all_of(objects.begin(), objects.end(),
+                                       [&](int o) {
+                                           return scene.objects()[static_cast<std::size_t>(o)].receives ==
+                                                  leading.receives;
+                                       })
+                               ? !leading.receives
+                               : -1);
     const bool alike = std::all_of(objects.begin(), objects.end(),
                                    [&](int o) { return scene.objects()[static_cast<std::size_t>(o)].casts == casts; });
-    casts_->set_current(alike ? static_cast<int>(casts) : -1);
+    casts_->set_current(alike && !proxies ? static_cast<int>(casts) : -1);
     hide_->setText(anyShown ? tr("Hide") : tr("Show"));
     back_->setEnabled(anyEdited);
 }

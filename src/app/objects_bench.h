@@ -58,6 +58,7 @@ signals:
     void back_wanted();
     void frame_wanted();
     void off_here_wanted();
+    void stand_in_wanted();
 
 protected:
     void showEvent(QShowEvent*) override;
@@ -76,7 +77,8 @@ private:
     QTableView* view_;
     QLineEdit* find_;
     QLabel *count_, *facts_;
-    ChoiceRow* casts_;
+    ChoiceRow *casts_, *receives_;
+    QPushButton* standIn_;
     QPushButton *hide_, *back_, *taken_;
     QWidget* selected_;
     NumberField *place_[3], *turn_[3], *size_;

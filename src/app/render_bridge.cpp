@@ -95,6 +95,8 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
     }
     switch (stage) {
     case Stage::quick:
+        r.view.wholeWidth = t.width;
+        r.view.wholeHeight = t.height;
         r.view.width = std::max(16, static_cast<int>(std::lround(t.width * quickScale_)));
         r.view.height = std::max(9, static_cast<int>(std::lround(t.height * quickScale_)));
         break;

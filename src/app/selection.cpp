@@ -26,7 +26,7 @@ static void once(std::vector<int>& list) {
 
 void Selection::set(std::vector<int> lights, std::vector<int> objects) {
     std::erase_if(lights, [&](int id) { return !document_.light(id); });
-    const int count = document_.is_open() ? static_cast<int>(document_.asset()->objectNames.size()) : 0;
+    const int count = document_.object_count();
     std::erase_if(objects, [&](int o) { return o < 0 || o >= count; });
     once(lights);
     once(objects);
@@ -35,7 +35,7 @@ void Selection::set(std::vector<int> lights, std::vector<int> objects) {
     objects_ = std::move(objects);
     ids_.clear();
     for (const int o : objects_)
-        ids_.push_back(document_.asset()->objectNames[static_cast<std::size_t>(o)].id);
+        ids_.push_back(document_.object_name(o).id);
     emit changed();
 }
 
@@ -52,15 +52,18 @@ void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& o
 }
 
 void Selection::drop_what_is_gone() {
+    // Proxies come and go, and their numbers with them.
+    for (std::size_t i = 0; i < objects_.size(); ++i)
+        if (objects_[i] >= document_.object_count() || document_.object_name(objects_[i]).id != ids_[i])
+            return keep_ids();
     if (std::all_of(lights_.begin(), lights_.end(), [&](int id) { return document_.light(id); })) return;
     set(lights_, objects_);
 }
 
 void Selection::keep_ids() {
     std::unordered_map<std::string, int> numbers;
-    const auto& names = document_.asset()->objectNames;
-    for (std::size_t i = 0; i < names.size(); ++i)
-        numbers.emplace(names[i].id, static_cast<int>(i));
+    for (int o = 0; o < document_.object_count(); ++o)
+        numbers.emplace(document_.object_name(o).id, o);
     std::vector<int> objects;
     for (const std::string& id : ids_)
         if (const auto it = numbers.find(id); it != numbers.end()) objects.push_back(it->second);

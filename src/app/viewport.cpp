@@ -166,7 +166,7 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
         static constexpr void (Viewport::*overlays[])(QPainter&) = {
-            &Viewport::paint_tile_map, &Viewport::paint_objects,       &Viewport::paint_lights,
+            &Viewport::paint_tile_map, &Viewport::paint_faults, &Viewport::paint_objects, &Viewport::paint_proxies, &Viewport::paint_lights,
             &Viewport::paint_handles,  &Viewport::paint_place_handles, &Viewport::paint_band,
             &Viewport::paint_account,  &Viewport::paint_loupe};
         for (const auto paint : overlays)
@@ -223,6 +223,7 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
         ask_for_pixel(press_, true);
         return;
     }
+    if (e->button() == Qt::LeftButton && drawsProxy_ && begin_proxy(press_)) return;
     if (e->button() == Qt::LeftButton && on_wipe(press_))
         drag_ = Drag::wipe;
     else if (e->button() == Qt::RightButton)
@@ -261,6 +262,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         last_ = now;
         return;
     }
+    if (drag_ == Drag::proxy) return size_proxy(now);
     if (drag_ == Drag::wipe) {
         const QRectF r = picture_rect();
         wipe_ = std::clamp(wipeAcross_ ? (now.x() - r.left()) / r.width() : (now.y() - r.top()) / r.height(), 0.0, 1.0);
@@ -308,6 +310,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
 void Viewport::mouseReleaseEvent(QMouseEvent* e) {
     const Drag was = drag_;
     drag_ = Drag::none;
+    if (was == Drag::proxy) return end_proxy();
     if (was == Drag::maybePick && e->button() == Qt::LeftButton) {
         if (tile_map_visible()) {
             if (const auto cell = tileMap_.cell_at(e->position(), picture_rect())) {

@@ -3,6 +3,7 @@
 #include "app/picture_pair.h"
 #include "app/selection.h"
 #include "app/tile_map.h"
+#include "core/shadow/shadow_session.h"
 #include "core/account/pixel_account.h"
 #include "core/image/image.h"
 #include "core/light/handles.h"
@@ -23,9 +24,15 @@ public:
     Viewport(Document& document, Selection& selection, QWidget* parent = nullptr);
 
     /// What a click takes: lights by their marks, or objects by the surface that is seen.
-    enum class Takes { nothing, lights, objects };
+    enum class Takes { nothing, lights, objects, proxies };
     void set_takes(Takes takes);
     Takes takes() const { return takes_; }
+    /// The next drag over the picture lays the ground of a new proxy.
+    void draw_proxy(bool on);
+    bool draws_proxy() const { return drawsProxy_; }
+    /// Pixels where rays say that shadows are wrong, over the picture; null: none.
+    void set_faults(const std::shared_ptr<const ShadowReport>& report);
+    bool shows_faults() const { return !faults_.isNull(); }
 
     void show_picture(const QImage& scaled, QSize pictureSize, bool quick);
     /// B's picture, to share the picture with A's; a null image: A alone.
@@ -79,6 +86,7 @@ public:
     int object_at(const QPointF& at, std::span<const int> without = {}) const;
 
 signals:
+    void proxy_drawn(const mirolux::ObjectEdit& drawn); // without a name
     void tile_picked(std::optional<TileCell> cell);
     void pixel_wanted(QPoint pixel, bool hold); // of the target's picture, while Alt is held
     void pixel_left();
@@ -98,7 +106,7 @@ protected:
     void leaveEvent(QEvent*) override;
 
 private:
-    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe };
+    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe, proxy };
     bool on_wipe(const QPointF& at) const;
     void paint_pair(QPainter& p, const QRectF& r);
     int light_near(const QPointF& at) const;
@@ -112,6 +120,12 @@ private:
     void paint_reach(QPainter& p, const Light& light);
     void paint_handles(QPainter& p);
     void paint_objects(QPainter& p);
+    void paint_proxies(QPainter& p);
+    void paint_faults(QPainter& p);
+    void paint_box(QPainter& p, const glm::mat4& place, bool strong);
+    bool begin_proxy(const QPointF& at);
+    void size_proxy(const QPointF& at);
+    void end_proxy();
     void paint_place_handles(QPainter& p);
     void paint_fade(QPainter& p, const Light& light);
     void paint_band(QPainter& p);
@@ -143,6 +157,11 @@ private:
     Document& document_;
     Selection& selection_;
     Takes takes_ = Takes::objects;
+    bool drawsProxy_ = false;
+    QImage faults_;
+    std::array<int, 5> faultCounts_{}; // by ShadowFault
+    std::optional<ObjectEdit> drawnProxy_; // while it is laid out
+    glm::vec3 proxyCorner_{0.0f};
     QImage picture_, pictureB_;
     std::shared_ptr<const PairDifference> difference_;
     bool quiet_ = false;

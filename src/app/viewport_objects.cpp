@@ -3,6 +3,7 @@
 #include "app/theme.h"
 #include "app/viewport.h"
 #include "core/base/text.h"
+#include "core/shadow/caster_proxies.h"
 #include <QPainterPath>
 #include <cmath>
 #include <unordered_map>
@@ -31,6 +32,12 @@ void Viewport::pick(const QPointF& at, bool more) {
             selection_.toggle({id}, {});
         else
             selection_.set_lights(id >= 0 ? std::vector<int>{id} : std::vector<int>{});
+        return;
+    }
+    if (takes_ == Takes::proxies) {
+        const int proxy = picture_rect().contains(at) ? nearest_proxy(document_.scene(), ray_at(at)).first : -1;
+        if (proxy >= 0 && more) return selection_.toggle({}, {proxy});
+        if (proxy >= 0 || !more) selection_.set_objects(proxy >= 0 ? std::vector<int>{proxy} : std::vector<int>{});
         return;
     }
     const int object = takes_ == Takes::objects ? object_at(at, lookedThrough_) : -1;
@@ -89,9 +96,10 @@ std::vector<int> Viewport::inside(const QRectF& band) const {
     if (takes_ == Takes::nothing) return out;
     const Scene scene = document_.scene();
     const View view = shown_view();
-    const auto planes = frustum_planes(view.camera, double(view.width) / view.height);
+    const auto planes = frustum_planes(view.camera, aspect_of(view));
     for (std::size_t o = 0; o < scene.objects().size(); ++o) {
         const Object& object = scene.objects()[o];
+        if (object.proxy != (takes_ == Takes::proxies)) continue;
         if (object.hidden || !intersects(planes, object.bounds)) continue;
         if (const auto box = on_screen(object.bounds); box && band.contains(*box)) out.push_back(static_cast<int>(o));
     }
@@ -99,24 +107,23 @@ std::vector<int> Viewport::inside(const QRectF& band) const {
 }
 
 std::vector<Viewport::Thing> Viewport::things() const {
-    const SceneAsset& asset = *document_.asset();
     std::vector<Thing> out;
     std::unordered_map<int, std::size_t> ofNode;
     for (const int o : selection_.objects()) {
-        const auto i = static_cast<std::size_t>(o);
+        const Box inFile = box_before_edit(*document_.asset(), o);
         const ObjectEdit edit = document_.object_edit(o);
         const auto together = [&](const ObjectEdit& other) {
             return other.translation == edit.translation && other.rotation == edit.rotation &&
                    other.scale == edit.scale;
         };
-        const int node = asset.objectNames[i].node;
+        const int node = document_.object_name(o).node;
         const auto it = ofNode.find(node);
         if (node >= 0 && it != ofNode.end() && together(out[it->second].edit)) {
-            out[it->second].inFile.add(asset.objects[i].bounds);
+            out[it->second].inFile.add(inFile);
             continue;
         }
         ofNode[node] = out.size();
-        out.push_back({asset.objects[i].bounds, edit});
+        out.push_back({inFile, edit});
     }
     return out;
 }

@@ -108,7 +108,16 @@ private:
             ->take_all()
             ->allow_extra_args(false);
         sub->add_option("--casts", common_.casts,
-                        "PATTERN=yes, no or unseen: whether objects stand in the way of lamps; may be repeated")
+                        "PATTERN=yes, front, no, unseen or proxied: whether objects stand in the way of lamps; may be "
+                        "repeated")
+            ->take_all()
+            ->allow_extra_args(false);
+        sub->add_option("--receives", common_.receives,
+                        "PATTERN=yes or no: whether shadows fall on objects; may be repeated")
+            ->take_all()
+            ->allow_extra_args(false);
+        sub->add_option("--proxies", common_.proxies,
+                        "objects in whose place fitted boxes cast, where shadow.proxies is on; may be repeated")
             ->take_all()
             ->allow_extra_args(false);
         sub->add_option("--move", common_.moves, "PATTERN=x,y,z: objects moved so many metres; may be repeated")

@@ -1,25 +1,12 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
-#include "core/shadow/bias_solver.h"
-#include "core/shadow/shadow_maps.h"
+#include "core/shadow/shadow_session.h"
 #include <fmt/format.h>
 
 // audit shadows and bias: shadows as rendered, held against rays.
 namespace mirolux::cli {
 
 namespace {
-
-/// What the frame's shadow leaves of one light.
-Result<FloatImage> shadow_of(WorkerClient& worker, const Scene& scene, const Setup& setup, const View& view, int id) {
-    RenderOptions o;
-    o.picture = false;
-    o.fencedSamples = 0;
-    o.light = id;
-    o.floatLayers = {"lightshadow"};
-    auto record = worker.render(scene, setup, view, o);
-    if (!record) return tl::unexpected(record.error());
-    return std::move(record->floats.at("lightshadow"));
-}
 
 nlohmann::json to_json(const ShadowErrors& e) {
     return {{"missed", e.missed()}, {"false", e.falsely()}, {"penumbraError", e.penumbra_error()},
@@ -31,8 +18,9 @@ std::string line(const std::string& name, const ShadowErrors& e) {
                        100 * e.falsely(), 100 * e.penumbra_error(), e.edge);
 }
 
-std::function<bool(double)> telling(const char* what) {
-    return [what, said = std::chrono::steady_clock::now()](double share) mutable {
+/// Says every few seconds how far it has come.
+std::function<bool(const char*, double)> telling() {
+    return [said = std::chrono::steady_clock::now()](const char* what, double share) mutable {
         const auto now = std::chrono::steady_clock::now();
         if (now - said > std::chrono::seconds(3)) {
             said = now;
@@ -42,93 +30,59 @@ std::function<bool(double)> telling(const char* what) {
     };
 }
 
-Result<void> check_maps(const Subject& s) {
-    if (s.setup.flag("shadow.maps")) return {};
-    return fail("this setup has no shadow maps", "shadow.maps", "Add --set shadow.maps=on.");
+/// A question about a subject; its setup has shadow maps.
+Result<ShadowQuestion> question_of(const Common& c, int every) {
+    auto s = subject_of(c, true);
+    if (!s) return tl::unexpected(s.error());
+    if (!s->setup.flag("shadow.maps"))
+        return fail("this setup has no shadow maps", "shadow.maps", "Add --set shadow.maps=on.");
+    return ShadowQuestion{scene_of(s->open), s->setup, s->view, every, {}};
 }
 
 } // namespace
 
 int audit_shadows(const Common& c, int every) {
-    auto s = subject_of(c, true);
-    if (!s) return complain(s.error(), badInput);
-    if (auto ok = check_maps(*s); !ok) return complain(ok.error(), badInput);
+    auto q = question_of(c, every);
+    if (!q) return complain(q.error(), badInput);
     WorkerClient worker(worker_options(c));
-    const Scene scene = scene_of(s->open);
-    const DrawList draws = build_draw_list(scene, s->setup, s->view);
-    const ShadowSet set = shadow_set(scene, s->setup, s->view, draws);
-    const RayScene rays(scene);
-    const ShadowTruth truth = trace_shadows(scene, s->setup, s->view, draws, set, rays, every, telling("tracing"));
-    ShadowErrors all;
+    auto report = mirolux::audit_shadows(worker, *q, 0.1, telling());
+    if (!report) return complain(report.error(), deviceFailed);
     std::string text =
         fmt::format("{:28} {:>9} {:>10}{:>10}{:>11}{:>10}\n", "light", "pairs", "missed", "false", "penumbra", "edge");
-    nlohmann::json lights = nlohmann::json::array(), unmapped = nlohmann::json::array();
-    for (const TracedLight& t : truth.lights) {
-        const Light& light = draws.lights[static_cast<std::size_t>(t.light)];
-        auto share = shadow_of(worker, scene, s->setup, s->view, light.id);
-        if (!share) return complain(share.error(), deviceFailed);
-        const ShadowErrors e = shadow_errors(t, *share);
-        all += e;
-        lights.push_back(to_json(e));
-        lights.back()["name"] = light.name;
-        text += line(light.name, e);
+    nlohmann::json lights = nlohmann::json::array();
+    for (const ShadowReport::OfLight& l : report->lights) {
+        lights.push_back(to_json(l.errors));
+        lights.back()["name"] = l.name;
+        text += line(l.name, l.errors);
     }
-    text += line("all", all);
-    for (const MapRefused& r : set.refused)
-        unmapped.push_back(draws.lights[static_cast<std::size_t>(r.light)].name);
-    if (const std::string why = unmapped_text(set, draws); !why.empty()) text += why + "\n";
-    nlohmann::json json = to_json(all);
+    text += line("all", report->all);
+    if (!report->why.empty()) text += report->why + "\n";
+    nlohmann::json json = to_json(report->all);
     json["schema"] = "mirolux.auditShadows";
     json["version"] = 1;
     json["lights"] = lights;
-    json["unmapped"] = unmapped;
-    json["size"] = {truth.width, truth.height};
+    json["unmapped"] = report->unmapped;
+    json["size"] = {report->width, report->height};
     json["every"] = every;
     return deliver(c, text, json);
 }
 
 int bias(const Common& c, const BiasArguments& a) {
-    auto s = subject_of(c, true);
-    if (!s) return complain(s.error(), badInput);
-    if (auto ok = check_maps(*s); !ok) return complain(ok.error(), badInput);
-    WorkerClient worker(worker_options(c));
-    Scene scene = scene_of(s->open);
-    const DrawList draws = build_draw_list(scene, s->setup, s->view);
-    ShadowSet set = shadow_set(scene, s->setup, s->view, draws);
+    auto q = question_of(c, a.every);
+    if (!q) return complain(q.error(), badInput);
     if (!a.light.empty()) {
-        std::erase_if(set.lights, [&](const ShadowedLight& l) {
-            return draws.lights[static_cast<std::size_t>(l.light)].name != a.light;
-        });
-        if (set.lights.empty())
+        const DrawList draws = build_draw_list(q->scene, q->setup, q->view);
+        for (const ShadowedLight& l : shadow_set(q->scene, q->setup, q->view, draws).lights)
+            if (const Light& light = draws.lights[static_cast<std::size_t>(l.light)]; light.name == a.light)
+                q->light = light.id;
+        if (!q->light)
             return complain({"no light of this name has a shadow map in this view", a.light,
                              "audit shadows lists those that have one."},
                             badInput);
     }
-    const RayScene rays(scene);
-    const ShadowTruth truth = trace_shadows(scene, s->setup, s->view, draws, set, rays, a.every, telling("tracing"));
-    if (set.lights.empty()) return complain({"no light of this view has a shadow map", "shadow.casters", ""}, badInput);
-    // One light's own values, or the setup's of all.
-    const auto evaluate = [&](const BiasSet& b) -> Result<ShadowErrors> {
-        Scene tried = scene;
-        Setup setup = s->setup;
-        if (a.light.empty()) {
-            (void)setup.set("shadow.bias", b.bias);
-            (void)setup.set("shadow.slopeBias", b.slopeBias);
-            (void)setup.set("shadow.normalOffset", b.normalOffset);
-        } else
-            for (Light& l : tried.lights)
-                if (l.name == a.light) put_bias(l, b);
-        ShadowErrors sum;
-        for (const TracedLight& t : truth.lights) {
-            auto share = shadow_of(worker, tried, setup, s->view, draws.lights[static_cast<std::size_t>(t.light)].id);
-            if (!share) return tl::unexpected(share.error());
-            sum += shadow_errors(t, *share);
-        }
-        return sum;
-    };
-    const ShadowLook& look = set.lights.front().look;
-    auto solved = solve_bias({look.bias, look.slopeBias, look.normalOffset}, a.falsely, evaluate, telling("searching"));
-    if (!solved) return complain(solved.error(), deviceFailed);
+    WorkerClient worker(worker_options(c));
+    auto solved = find_bias(worker, *q, a.falsely, telling());
+    if (!solved) return complain(solved.error(), solved.error().where == "shadow.casters" ? badInput : deviceFailed);
     const auto json_of = [](const BiasPoint& p) -> nlohmann::json {
         return {{"bias", p.set.bias},
                 {"slopeBias", p.set.slopeBias},

@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "core/shadow/caster_proxies.h"
 #include "core/base/text.h"
 #include "core/io/file.h"
 #include "core/io/json_cursor.h"
@@ -67,7 +68,7 @@ static Result<void> apply_target(Project& p, const Common& c) {
     return fail("there is no target named \"" + c.target + "\"", c.scene, "It has: " + joined(names) + ".");
 }
 
-/// --hide, --casts and --move.
+/// --hide, --casts, --receives, --move and --proxies.
 static Result<void> apply_objects(Subject& s, const Common& c) {
     Project& p = s.open.project;
     const SceneAsset& asset = *s.open.asset;
@@ -90,12 +91,22 @@ static Result<void> apply_objects(Subject& s, const Common& c) {
         const auto equals = text.rfind('=');
         const std::string how = equals == std::string::npos ? std::string() : text.substr(equals + 1);
         std::optional<Casting> casting;
-        for (const Casting k : {Casting::yes, Casting::no, Casting::unseen})
+        for (const Casting k : all_castings)
             if (how == word(k)) casting = k;
         if (!casting)
-            return fail("\"" + text + "\" is not PATTERN=yes, no or unseen", "--casts",
+            return fail("\"" + text + "\" is not PATTERN=yes, front, no, unseen or proxied", "--casts",
                         "Write for example --casts 'container*=no'.");
         if (auto ok = each(text.substr(0, equals), "--casts", [&](ObjectEdit& e) { e.casts = *casting; }); !ok)
+            return ok;
+    }
+    for (const std::string& text : c.receives) {
+        const auto equals = text.rfind('=');
+        const std::string how = equals == std::string::npos ? std::string() : text.substr(equals + 1);
+        if (how != "yes" && how != "no")
+            return fail("\"" + text + "\" is not PATTERN=yes or no", "--receives",
+                        "Write for example --receives 'lamp*=no'.");
+        if (auto ok = each(text.substr(0, equals), "--receives", [&](ObjectEdit& e) { e.receives = how == "yes"; });
+            !ok)
             return ok;
     }
     for (const std::string& text : c.moves) {
@@ -106,6 +117,10 @@ static Result<void> apply_objects(Subject& s, const Common& c) {
         if (!by) return tl::unexpected(by.error());
         if (auto ok = each(text.substr(0, equals), "--move", [&](ObjectEdit& e) { e.translation += *by; }); !ok)
             return ok;
+    }
+    for (const std::string& pattern : c.proxies) { // last: boxes stand where the objects do
+        if (auto ok = each(pattern, "--proxies", [](ObjectEdit&) {}); !ok) return ok;
+        p.objects = with_proxies(scene_of(s.open), objects_like(asset, pattern), p.objects);
     }
     return {};
 }

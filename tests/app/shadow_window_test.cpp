@@ -1,6 +1,7 @@
 #include "app/figures/shadow_figure.h"
 #include "app/layer_strip.h"
 #include "app/number_field.h"
+#include "app/objects_bench.h"
 #include "window_fixture.h"
 #include <QComboBox>
 
@@ -102,6 +103,75 @@ private slots:
     }
 
     /// With shadows on, the picture changes, the layers join the strip, and a drag of a light is answered.
+    /// Objects get boxes in their place; boxes are taken hold of, drawn, copied, deleted, held against none; undo brings
+    /// the file's bytes back.
+    void boxes_stand_in_and_are_drawn_in_the_picture() {
+        Document& d = window_->document();
+        const auto proxies = [&] {
+            return std::count_if(d.project().objects.begin(), d.project().objects.end(),
+                                 [](const ObjectEdit& e) { return e.proxy; });
+        };
+        const auto bytes = [&] { return project_text(d.project(), *d.asset(), d.project().path); };
+        const std::string before = bytes();
+        (void)d.set("shadow.maps", true);
+        const long given = proxies();
+        Selection& selection = window_->selection();
+        std::vector<int> cars;
+        for (int o = 0; o < d.object_count(); ++o)
+            if (name_matches(d.object_name(o).name, "car*")) cars.push_back(o);
+        QVERIFY(cars.size() > 1);
+        selection.set_objects(cars);
+        window_->command("stand in")->trigger();
+        QVERIFY(proxies() > given);
+        QVERIFY(d.object_edit(cars.front()).casts == Casting::proxied);
+        QCOMPARE(selection.objects().size(), std::size_t(proxies() - given));
+        QVERIFY(d.is_proxy(selection.objects().front()));
+        QVERIFY(window_->findChild<ObjectsBench*>()->isVisible());
+        // One of them alone, pulled along an axis.
+        selection.set_objects({selection.objects().front()});
+        const int taken = selection.objects().front();
+        const std::string id = d.object_name(taken).id;
+        const Camera from = d.project().view.camera;
+        d.move_camera(framing(d.scene().objects()[std::size_t(taken)].bounds));
+        const glm::vec3 stood = d.object_edit(taken).translation;
+        const auto handles = window_->viewport().place_handles();
+        const auto arm = std::find_if(handles.begin(), handles.end(),
+                                      [](const PlacedHandle& h) { return h.kind == PlaceHandle::axisY; });
+        QVERIFY(arm != handles.end());
+        drag(at(arm->position), at(arm->position) - QPoint(0, 30));
+        QVERIFY(d.object_edit(selection.objects().front()).translation.y > stood.y + 0.01f);
+        QCOMPARE(d.object_name(selection.objects().front()).id, id);
+        window_->command("duplicate")->trigger();
+        QVERIFY(d.object_name(selection.objects().front()).id != id);
+        const long many = proxies();
+        window_->command("delete")->trigger();
+        QCOMPARE(proxies(), many - 1);
+        while (d.can_undo())
+            d.undo();
+        d.move_camera(from);
+        QCOMPARE(QString::fromStdString(bytes()), QString::fromStdString(before));
+        // Drawn on the ground before the camera.
+        (void)d.set("shadow.maps", true);
+        window_->command("station Shadows")->trigger();
+        window_->command("draw proxy")->trigger();
+        const Camera c = d.project().view.camera;
+        const QPoint middle = at(c.aim);
+        drag(middle + QPoint(-30, 40), middle + QPoint(30, 60));
+        QCOMPARE(proxies(), given + 1);
+        QCOMPARE(selection.objects().size(), std::size_t(1));
+        QVERIFY(d.object_edit(selection.objects().front()).scale.y == 2.0f);
+        // A click beside clears, a click on it takes it again.
+        const QPoint on = at(d.object_edit(selection.objects().front()).translation);
+        selection.clear();
+        QTest::mouseClick(&window_->viewport(), Qt::LeftButton, {}, on);
+        QCOMPARE(selection.objects().size(), std::size_t(1));
+        selection.clear();
+        window_->findChild<QPushButton*>("against no proxies")->click();
+        QVERIFY(d.project().b && !d.project().b->flag("shadow.proxies"));
+        window_->findChild<QPushButton*>("give up proxies")->click();
+        QCOMPARE(proxies(), 0L);
+    }
+
     void pictures_and_layers_follow() {
         wait_for_rest();
         const QImage bare = window_->viewport().grab().toImage();

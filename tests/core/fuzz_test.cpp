@@ -1,4 +1,5 @@
 #include "fuzz/targets.h"
+#include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
 #include <random>

@@ -17,6 +17,14 @@ private slots:
                 Scene scene = random_scene(seed, 14);
                 for (Light& l : scene.lights)
                     l.sourceSize = l.type == LightType::directional ? 0.05f : 0.2f;
+                std::vector<ObjectEdit> edits; // some receive none
+                for (int o = 1; o < static_cast<int>(scene.asset->objects.size()); o += 3) {
+                    edits.push_back(edit_of({}, *scene.asset, o));
+                    edits.back().receives = false;
+                }
+                std::vector<ObjectEdit> ordered;
+                take_edits(ordered, edits);
+                scene.placed = place_objects(*scene.asset, ordered);
                 const View view = view_from({seed * 2.0f - 6.0f, 3.5f, 11}, {0, 1, 0}, 193, 117);
                 std::vector<std::pair<std::string, std::string>> values = {
                     {"shadow.filter", filter},   {"path.maxLights", "64"},    {"shadow.casters", "14"},

@@ -1,4 +1,5 @@
 #pragma once
+#include "core/scene/object_edit.h"
 #include "core/scene/project.h"
 #include <random>
 
@@ -48,6 +49,7 @@ inline Material plain_material(glm::vec3 color, float metallic, float roughness)
 
 inline std::shared_ptr<const SceneAsset> finished(SceneAsset asset) {
     asset.materials.push_back(Material{});
+    add_proxy_box(asset);
     return std::make_shared<const SceneAsset>(std::move(asset));
 }
 

@@ -21,14 +21,26 @@ PlanFigure::PlanFigure(Document& document, const RenderBridge& bridge, QWidget* 
             scene_ = document_.asset()->fileDigest;
             fit();
         }
-        forget();
+        // What stands where it stood is not painted again for every number that is scrubbed.
+        if (document_.scene().placed != placed_) ground_ = {};
+        if (marks_of() != marked_) marks_ = {};
+        update();
     });
-    connect(&document_, &Document::camera_moved, this, qOverload<>(&QWidget::update));
+    connect(&document_, &Document::camera_moved, this, [this] {
+        if (document_.project().view.seconds != marked_.seconds) marks_ = {}; // some lights move
+        update();
+    });
 }
 
 void PlanFigure::forget() {
-    ground_ = {};
+    ground_ = marks_ = {};
     update();
+}
+
+PlanFigure::Marks PlanFigure::marks_of() const {
+    if (!document_.is_open()) return {};
+    const Project& p = document_.project();
+    return {p.lights, p.motions, p.walks, p.cameras, p.view.seconds};
 }
 
 void PlanFigure::fit() {
@@ -85,7 +97,7 @@ void PlanFigure::paint_ground(QPainter& p) const {
     std::vector<const Object*> objects;
     const Scene scene = document_.scene();
     for (const Object& o : scene.objects())
-        if (!o.hidden) objects.push_back(&o);
+        if (!o.hidden && !o.proxy) objects.push_back(&o);
     std::sort(objects.begin(), objects.end(),
               [](const Object* a, const Object* b) { return a->bounds.high.y < b->bounds.high.y; });
     for (const Object* o : objects) {
@@ -99,18 +111,8 @@ void PlanFigure::paint_ground(QPainter& p) const {
     }
 }
 
-void PlanFigure::paintEvent(QPaintEvent*) {
-    if (!document_.is_open()) return;
-    QPainter p(this);
-    if (ground_.size() != size() * devicePixelRatio()) {
-        ground_ = QPixmap(size() * devicePixelRatio());
-        ground_.setDevicePixelRatio(devicePixelRatio());
-        QPainter ground(&ground_);
-        ground.setRenderHint(QPainter::Antialiasing);
-        paint_ground(ground);
-    }
-    p.drawPixmap(0, 0, ground_);
-    p.setRenderHint(QPainter::Antialiasing);
+/// Walks, and lights in their colours.
+void PlanFigure::paint_marks(QPainter& p) const {
     const Theme& t = theme();
     const Project& project = document_.project();
     for (const Walk& walk : project.walks) {
@@ -127,6 +129,30 @@ void PlanFigure::paintEvent(QPaintEvent*) {
         p.setBrush(display_color(effective_color(l)));
         p.drawEllipse(place_of(l.position), 1.9, 1.9);
     }
+}
+
+void PlanFigure::paintEvent(QPaintEvent*) {
+    if (!document_.is_open()) return;
+    if (std::exchange(dark_, theme().dark) != theme().dark) ground_ = marks_ = {};
+    QPainter p(this);
+    const auto kept = [&](QPixmap& pixmap, void (PlanFigure::*paint)(QPainter&) const) {
+        if (pixmap.size() != size() * devicePixelRatio()) {
+            pixmap = QPixmap(size() * devicePixelRatio());
+            pixmap.setDevicePixelRatio(devicePixelRatio());
+            pixmap.fill(Qt::transparent);
+            QPainter painter(&pixmap);
+            painter.setRenderHint(QPainter::Antialiasing);
+            (this->*paint)(painter);
+        }
+        p.drawPixmap(0, 0, pixmap);
+    };
+    if (ground_.isNull()) placed_ = document_.scene().placed;
+    if (marks_.isNull()) marked_ = marks_of();
+    kept(ground_, &PlanFigure::paint_ground);
+    kept(marks_, &PlanFigure::paint_marks);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    const Project& project = document_.project();
     const auto wedge = [&](const Camera& c, double length) {
         const glm::vec3 d = c.aim - c.eye;
         const double angle = std::atan2(d.z, d.x),

@@ -31,12 +31,25 @@ private:
     void forget();
     void stand(const glm::dvec2& at);
     void paint_ground(QPainter& p) const;
+    void paint_marks(QPainter& p) const;
+    /// What the marks are painted from.
+    struct Marks {
+        std::vector<Light> lights;
+        std::vector<Motion> motions;
+        std::vector<Walk> walks;
+        std::vector<Camera> cameras;
+        double seconds = 0;
+        bool operator==(const Marks&) const = default;
+    };
+    Marks marks_of() const;
     int camera_at(const QPointF& point) const;
     std::uint64_t scene_ = 0; // digest of what is fitted
     glm::dvec2 center_{0.0};
     double scale_ = 1; // px a metre
-    QPixmap ground_;
-    bool down_ = false;
+    QPixmap ground_, marks_;
+    std::shared_ptr<const PlacedObjects> placed_; // that the ground shows
+    Marks marked_;
+    bool down_ = false, dark_ = false; // dark_: the theme that is painted
     int under_ = -1; // a camera
     std::optional<QPointF> pointer_;
 };

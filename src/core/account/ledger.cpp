@@ -56,10 +56,9 @@ std::vector<ObjectRow> object_rows(const Scene& scene) {
         const Primitive& p = asset.primitives[static_cast<std::size_t>(object.primitive)];
         ObjectRow row;
         row.object = static_cast<int>(o);
-        if (o < asset.objectNames.size()) {
-            row.id = asset.objectNames[o].id;
-            row.name = asset.objectNames[o].name;
-        }
+        const ObjectName name = object_name(scene, row.object);
+        row.id = name.id;
+        row.name = name.name;
         row.material = asset.material_of(object).name;
         row.triangles = p.indices.size() / 3;
         row.hidden = object.hidden;

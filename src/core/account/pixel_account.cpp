@@ -269,7 +269,7 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         a.surfaces.push_back(std::move(surface));
     }
     if (a.skyWeight > 0) {
-        const double aspect = double(view.width) / view.height, ty = std::tan(0.5 * view.camera.fovY);
+        const double aspect = aspect_of(view), ty = std::tan(0.5 * view.camera.fovY);
         const glm::dvec3 inView((2.0 * (probe.pixel.x + 0.5) / view.width - 1.0) * ty * aspect,
                                 (1.0 - 2.0 * (probe.pixel.y + 0.5) / view.height) * ty, -1.0);
         const glm::dvec3 direction = glm::normalize(glm::transpose(glm::dmat3(view_matrix(view.camera))) * inView);

@@ -73,10 +73,17 @@ static void object_changes(const std::vector<ObjectEdit>& from, const std::vecto
         pairs[e.id] = {&e, nullptr};
     for (const ObjectEdit& e : to)
         pairs[e.id].second = &e;
-    std::vector<std::string> hidden, shown, back, placed, casting[3];
+    std::vector<std::string> hidden, shown, back, placed, added, gone, receiving[2],
+        casting[std::size(all_castings)];
     for (const auto& [id, pair] : pairs) {
         const ObjectEdit &a = pair.first ? *pair.first : none, &b = pair.second ? *pair.second : none;
         const std::string& name = pair.second ? b.name : a.name;
+        if (a.proxy || b.proxy) {
+            if (!pair.first) added.push_back(name);
+            if (!pair.second) gone.push_back(name);
+            if (!pair.first || !pair.second) continue;
+        }
+        if (a.receives != b.receives) receiving[b.receives].push_back(name);
         if (a.casts != b.casts) casting[static_cast<int>(b.casts)].push_back(name);
         if (a.hidden != b.hidden) (b.hidden ? hidden : shown).push_back(name);
         const auto stands_as = [&b](const ObjectEdit& e) {
@@ -103,6 +110,12 @@ static void object_changes(const std::vector<ObjectEdit>& from, const std::vecto
     say(casting[static_cast<int>(Casting::yes)], "casting shadows again");
     say(casting[static_cast<int>(Casting::no)], "casting no shadows");
     say(casting[static_cast<int>(Casting::unseen)], "unseen, casting shadows");
+    say(casting[static_cast<int>(Casting::front)], "casting from the front only");
+    say(casting[static_cast<int>(Casting::proxied)], "casting by proxies");
+    say(receiving[1], "receiving shadows again");
+    say(receiving[0], "receiving no shadows");
+    say(added, "added");
+    say(gone, "deleted");
 }
 
 std::vector<std::string> describe_changes(const State& from, const State& to) {

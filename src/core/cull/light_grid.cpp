@@ -67,7 +67,7 @@ struct Frame {
 
 Frame frame_of(const View& view, int tile) {
     const float ty = std::tan(0.5f * view.camera.fovY);
-    return {ty * static_cast<float>(view.width) / static_cast<float>(view.height), ty, (view.width + tile - 1) / tile,
+    return {ty * static_cast<float>(aspect_of(view)), ty, (view.width + tile - 1) / tile,
             (view.height + tile - 1) / tile};
 }
 

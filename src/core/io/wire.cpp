@@ -16,7 +16,6 @@ static E from_word(const JsonCursor& json, const E (&values)[N]) {
 
 static constexpr LightType lightTypes[] = {LightType::directional, LightType::point, LightType::spot};
 static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit::lumen, IntensityUnit::lux};
-static constexpr Casting castings[] = {Casting::yes, Casting::no, Casting::unseen};
 static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
 
 static constexpr ShadowMode shadowModes[] = {ShadowMode::asAll, ShadowMode::none, ShadowMode::hard, ShadowMode::soft};
@@ -111,6 +110,8 @@ Json to_json(const ObjectEdit& e) {
     if (e.scale != none.scale) j["scale"] = to_array(e.scale);
     if (e.hidden) j["hidden"] = true;
     if (e.casts != Casting::yes) j["casts"] = word(e.casts);
+    if (!e.receives) j["receives"] = false;
+    if (e.proxy) j["proxy"] = true;
     return j;
 }
 
@@ -130,7 +131,9 @@ ObjectEdit object_edit_from_json(const JsonCursor& j) {
         if (std::abs(length - 1.0f) > 1e-5f) e.rotation /= length;
     }
     e.hidden = j.flag("hidden", false);
-    if (j.has("casts")) e.casts = from_word(j["casts"], castings);
+    if (j.has("casts")) e.casts = from_word(j["casts"], all_castings);
+    e.receives = j.flag("receives", true);
+    e.proxy = j.flag("proxy", false);
     return e;
 }
 
@@ -167,8 +170,10 @@ Camera camera_from_json(const JsonCursor& j) {
 }
 
 Json to_json(const View& v) {
-    return {{"camera", to_json(v.camera)}, {"width", v.width},         {"height", v.height},
-            {"seconds", v.seconds},        {"stereo", word(v.stereo)}, {"eyeDistance", v.eyeDistance}};
+    Json j = {{"camera", to_json(v.camera)}, {"width", v.width},         {"height", v.height},
+              {"seconds", v.seconds},        {"stereo", word(v.stereo)}, {"eyeDistance", v.eyeDistance}};
+    if (v.wholeWidth > 0 && v.wholeHeight > 0) j["whole"] = {v.wholeWidth, v.wholeHeight};
+    return j;
 }
 
 View view_from_json(const JsonCursor& j) {
@@ -182,6 +187,10 @@ View view_from_json(const JsonCursor& j) {
     if (!stereo) j["stereo"].complain("must be off, two-passes or one-pass");
     v.stereo = *stereo;
     v.eyeDistance = static_cast<float>(j.number("eyeDistance", v.eyeDistance, 0.0, 1.0));
+    if (j.has("whole")) {
+        v.wholeWidth = static_cast<int>(j.list("whole").at(0).whole(16384));
+        v.wholeHeight = static_cast<int>(j.list("whole").at(1).whole(16384));
+    }
     return v;
 }
 

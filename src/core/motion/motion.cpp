@@ -15,7 +15,7 @@ glm::dmat4 to_before(const FrameInputs& in, int object) {
 std::optional<glm::dvec2> motion_of(const FrameInputs& in, int object, const glm::dvec3& point) {
     const View& now = in.view;
     const Camera& before = in.before ? in.before->view.camera : now.camera;
-    const double aspect = double(now.width) / now.height, w = object < 0 ? 0.0 : 1.0;
+    const double aspect = aspect_of(now), w = object < 0 ? 0.0 : 1.0;
     const auto pixel = [&](const Camera& c, const glm::dvec4& p) -> std::optional<glm::dvec2> {
         const glm::dvec4 clip = glm::dmat4(projection_matrix(c, aspect)) * glm::dmat4(view_matrix(c)) * p;
         if (clip.w <= 1e-6) return std::nullopt;

@@ -36,7 +36,7 @@ class Gatherer {
 public:
     Gatherer(const Scene& scene, const Setup& setup, const View& view)
         : scene_(scene), asset_(*scene.asset), objects_(scene.objects()), setup_(setup), view_(view),
-          eyes_(eye_views(view)), planes_(frustum_planes(enclosing_camera(view), double(view.width) / view.height)),
+          eyes_(eye_views(view)), planes_(frustum_planes(enclosing_camera(view), aspect_of(view))),
           window_(setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared) {}
 
     DrawList gather() {
@@ -104,7 +104,7 @@ private:
     void take_objects() {
         for (std::size_t o = 0; o < objects_.size(); ++o) {
             const Object& object = objects_[o];
-            if (object.hidden || object.casts == Casting::unseen || !intersects(planes_, object.bounds)) continue;
+            if (object.hidden || object.proxy || object.casts == Casting::unseen || !intersects(planes_, object.bounds)) continue;
             Draw draw;
             draw.object = static_cast<int>(o);
             draw.depth = glm::length(object.bounds.center() - view_.camera.eye);

@@ -1,6 +1,7 @@
 #include "core/plan/view.h"
 #include <cmath>
 #include <glm/gtc/matrix_transform.hpp>
+#include <utility>
 
 namespace mirolux {
 
@@ -12,6 +13,19 @@ std::optional<Stereo> stereo_of(const std::string& text) {
     for (const Stereo s : {Stereo::off, Stereo::twoPasses, Stereo::onePass})
         if (text == word(s)) return s;
     return std::nullopt;
+}
+
+double aspect_of(const View& view) {
+    return view.wholeWidth > 0 && view.wholeHeight > 0 ? double(view.wholeWidth) / view.wholeHeight
+                                                       : double(view.width) / view.height;
+}
+
+View at_whole_size(View view) {
+    if (view.wholeWidth > 0 && view.wholeHeight > 0) {
+        view.width = std::exchange(view.wholeWidth, 0);
+        view.height = std::exchange(view.wholeHeight, 0);
+    }
+    return view;
 }
 
 std::vector<View> eye_views(const View& view) {
@@ -33,8 +47,7 @@ Camera enclosing_camera(const View& view) {
     if (view.stereo == Stereo::off) return camera;
     const glm::mat4 m = view_matrix(camera);
     const glm::vec3 back(m[0][2], m[1][2], m[2][2]);
-    const float sideSlope =
-        std::tan(0.5f * camera.fovY) * static_cast<float>(view.width) / static_cast<float>(view.height);
+    const float sideSlope = std::tan(0.5f * camera.fovY) * static_cast<float>(aspect_of(view));
     const glm::vec3 shift = back * (0.5f * view.eyeDistance / sideSlope);
     camera.eye += shift;
     camera.aim += shift;
@@ -93,7 +106,7 @@ PixelRect sphere_rect(const View& view, const glm::vec3& center, float radius) {
     const glm::vec3 c = glm::vec3(view_matrix(view.camera) * glm::vec4(center, 1.0f));
     if (-c.z - radius <= view.camera.near) return -c.z + radius <= view.camera.near ? PixelRect{} : whole;
     const float f = 1.0f / std::tan(0.5f * view.camera.fovY);
-    const float aspect = static_cast<float>(view.width) / static_cast<float>(view.height);
+    const float aspect = static_cast<float>(aspect_of(view));
     // Tangent lines from the eye to the sphere's disc in the plane of one axis and the depth: slopes of the two bounds.
     auto bounds = [&](float x, float z) {
         const float d2 = x * x + z * z, t2 = d2 - radius * radius;

@@ -19,9 +19,17 @@ struct View {
     double seconds = 0.0;           // scene time, moves the moving lights
     Stereo stereo = Stereo::off;
     float eyeDistance = 0.064f; // metres between the eyes
+    // Pixels of the picture that this one stands for at a reduced size: it has that one's proportions, and shadow maps
+    // are chosen for that one, so that they need not be drawn again. 0: its own.
+    int wholeWidth = 0, wholeHeight = 0;
 
     bool operator==(const View&) const = default;
 };
+
+/// Width over height of what the picture shows.
+double aspect_of(const View& view);
+/// The view at the size of the picture that it stands for.
+View at_whole_size(View view);
 
 glm::mat4 view_matrix(const Camera& camera);
 /// Reversed depth, infinite far plane, depth 1 at near and 0 at infinity (E. Lengyel; N. Reed, Depth Precision

@@ -45,12 +45,13 @@ bool RayScene::Context::takes(const RTCFilterFunctionNArguments& a, unsigned i) 
         asset.primitives[static_cast<std::size_t>(asset.objects[static_cast<std::size_t>(object)].primitive)];
     const Material& m = asset.materials[p.material < 0 ? asset.materials.size() - 1 : std::size_t(p.material)];
     if (std::find(without.begin(), without.end(), static_cast<int>(object)) != without.end()) return false;
-    if (!m.doubleSided && seen) { // ray and normal are in object space here, where mirroring does not turn faces round
+    const bool lampsSide = blocks == Blocks::casting && scene->casts_[object] == Casting::front;
+    if (!m.doubleSided && (seen || lampsSide)) { // ray and normal are in object space here, where mirroring does not turn faces round
         // Embree's normal of a counter-clockwise triangle points to where it is seen from.
         const float facing = RTCRayN_dir_x(a.ray, a.N, i) * RTCHitN_Ng_x(a.hit, a.N, i) +
                              RTCRayN_dir_y(a.ray, a.N, i) * RTCHitN_Ng_y(a.hit, a.N, i) +
                              RTCRayN_dir_z(a.ray, a.N, i) * RTCHitN_Ng_z(a.hit, a.N, i);
-        if (facing > 0.0f) return false;
+        if (seen ? facing > 0.0f : facing < 0.0f) return false; // rays that ask for lamps come from behind them
     }
     if (m.alphaMode == AlphaMode::opaque) return true;
     if (m.alphaMode == AlphaMode::blend && !through && cover > 1.0f) return false;
@@ -91,12 +92,15 @@ RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.plac
         primitives_.back() = tree;
     }
     const std::vector<Object>& objects = scene.objects();
-    instances_.resize(objects.size(), nullptr);
-    transforms_.resize(objects.size());
-    shown_.resize(objects.size(), true);
-    casts_.resize(objects.size(), Casting::yes);
-    for (std::size_t o = 0; o < objects.size(); ++o) {
+    const std::size_t count = asset_->objects.size(); // proxies come after
+    instances_.resize(count, nullptr);
+    transforms_.resize(count);
+    shown_.resize(count, true);
+    casts_.resize(count, Casting::yes);
+    receives_.resize(count, true);
+    for (std::size_t o = 0; o < count; ++o) {
         casts_[o] = objects[o].casts;
+        receives_[o] = objects[o].receives;
         RTCSceneTy* tree = primitives_[static_cast<std::size_t>(objects[o].primitive)];
         if (!tree) continue;
         instances_[o] = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_INSTANCE);
@@ -128,13 +132,14 @@ void RayScene::set_instance(std::size_t o, const Object& object) {
 }
 
 void RayScene::place(const Scene& scene) {
-    assert(scene.objects().size() == instances_.size());
+    assert(scene.objects().size() >= instances_.size());
     if (scene.placed == placed_) return;
     placed_ = scene.placed;
     const std::vector<Object>& objects = scene.objects();
     bool changed = false;
-    for (std::size_t o = 0; o < objects.size(); ++o) {
+    for (std::size_t o = 0; o < instances_.size(); ++o) {
         casts_[o] = objects[o].casts;
+        receives_[o] = objects[o].receives;
         if (!instances_[o] || (transforms_[o] == objects[o].transform && shown_[o] == !objects[o].hidden)) continue;
         set_instance(o, objects[o]);
         changed = true;

@@ -43,11 +43,13 @@ public:
     RayScene(const RayScene&) = delete;
     RayScene& operator=(const RayScene&) = delete;
 
+    /// Proxies are not in it: they stand for what is.
     /// Takes another placement of the same objects (of this asset, or of the same file read without its pictures).
     void place(const Scene& scene);
     bool holds(const Scene& scene) const { return asset_ == scene.asset && placed_ == scene.placed; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
     const glm::mat4& transform(std::size_t object) const { return transforms_[object]; } // to world
+    bool receives(std::size_t object) const { return receives_[object]; } // shadows
     bool shown(std::size_t object) const { return shown_[object] && casts_[object] != Casting::unseen; }
 
     /// Nearest surface beyond `from` metres, objects of `without` left out.
@@ -81,6 +83,7 @@ private:
     std::vector<glm::mat4> transforms_;     // as they stand in the tree
     std::vector<bool> shown_;
     std::vector<Casting> casts_;
+    std::vector<bool> receives_;
     RTCSceneTy* top_ = nullptr;
 };
 

@@ -85,6 +85,7 @@ SurfacePoint surface_point(const RayScene& rays, const Ray& ray, const RayHit& h
     s.side = hit.normal;
     s.alpha = m.alphaMode == AlphaMode::blend ? std::clamp(hit.alpha, 0.0f, 1.0f) : 1.0f;
     s.unlit = m.unlit;
+    s.receives = rays.receives(o);
     s.back = !hit.front && !m.doubleSided;
     const glm::vec3 n = normal_matrix(transform) * at.normal;
     s.normal = usable(n) ? glm::normalize(n) : hit.front ? s.side : -s.side;

@@ -13,7 +13,8 @@ struct SurfacePoint {
     float metallic = 0.0f, roughness = 1.0f, occlusion = 1.0f;
     float alpha = 1.0f; // 1 but for blended surfaces
     bool unlit = false;
-    bool back = false; // the back of a single-sided surface: nothing is seen there
+    bool receives = true; // shadows
+    bool back = false;    // the back of a single-sided surface: nothing is seen there
 };
 
 /// What lies at a hit of `rays` for the same ray. Costs the reads of the material's textures.

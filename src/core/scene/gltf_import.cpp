@@ -1,4 +1,5 @@
 #include "core/scene/gltf_import.h"
+#include "core/scene/object_edit.h"
 #include "core/image/image_io.h"
 #include "core/io/file.h"
 #include "core/scene/geometry.h"
@@ -503,7 +504,9 @@ private:
 
 Result<std::shared_ptr<const SceneAsset>> import_gltf(const std::filesystem::path& path, const ImportOptions& options) {
     try {
-        return std::make_shared<const SceneAsset>(Importer(path, options).run());
+        SceneAsset asset = Importer(path, options).run();
+        add_proxy_box(asset);
+        return std::make_shared<const SceneAsset>(std::move(asset));
     } catch (const ReadFailure& f) {
         return fail(f.what, f.pointer.empty() ? path.string() : path.string() + "#" + f.pointer, f.remedy);
     } catch (const std::bad_alloc&) {

@@ -8,11 +8,22 @@
 namespace mirolux {
 
 const char* word(Casting casting) {
-    return casting == Casting::yes ? "yes" : casting == Casting::no ? "no" : "unseen";
+    switch (casting) {
+    case Casting::front:
+        return "front";
+    case Casting::no:
+        return "no";
+    case Casting::unseen:
+        return "unseen";
+    case Casting::proxied:
+        return "proxied";
+    default:
+        return "yes";
+    }
 }
 
 bool ObjectEdit::idle() const {
-    return !hidden && casts == Casting::yes && translation == glm::vec3(0.0f) && scale == glm::vec3(1.0f) &&
+    return !proxy && !hidden && casts == Casting::yes && receives && translation == glm::vec3(0.0f) && scale == glm::vec3(1.0f) &&
            rotation == glm::quat(1.0f, 0.0f, 0.0f, 0.0f);
 }
 
@@ -52,26 +63,84 @@ std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, cons
     out->objects = asset.objects;
     std::unordered_map<std::string, const ObjectEdit*> wanted;
     for (const ObjectEdit& e : edits)
-        wanted[e.id] = &e;
+        if (!e.proxy) wanted[e.id] = &e;
     std::size_t found = 0;
     for (std::size_t i = 0; i < asset.objectNames.size() && i < asset.objects.size() && found < wanted.size(); ++i) {
         const auto it = wanted.find(asset.objectNames[i].id);
         if (it == wanted.end() || !it->second) continue;
         const ObjectEdit& e = *it->second;
         Object& o = out->objects[i];
-        if (!ObjectEdit{{}, {}, e.translation, e.rotation, e.scale, false}.idle()) {
+        if (!ObjectEdit{{}, {}, e.translation, e.rotation, e.scale}.idle()) {
             o.transform = matrix_of(e) * o.transform;
             o.bounds = transformed(asset.primitives[static_cast<std::size_t>(o.primitive)].bounds, o.transform);
         }
         o.hidden = e.hidden;
         o.casts = e.casts;
-        out->touched.push_back(static_cast<int>(i));
+        o.receives = e.receives;
         it->second = nullptr;
         ++found;
     }
     for (const Object& o : out->objects)
         if (!o.hidden) out->bounds.add(o.bounds);
+    for (const ObjectEdit& e : edits) {
+        if (!e.proxy || asset.proxyBox < 0) continue;
+        Object o;
+        o.primitive = asset.proxyBox;
+        o.transform = matrix_of(e);
+        o.bounds = transformed(asset.primitives[static_cast<std::size_t>(o.primitive)].bounds, o.transform);
+        o.hidden = e.hidden;
+        o.casts = Casting::unseen;
+        o.proxy = true;
+        out->objects.push_back(o);
+    }
     return out;
+}
+
+void add_proxy_box(SceneAsset& asset) {
+    Primitive p;
+    for (int k = 0; k < 3; ++k)
+        for (const float side : {-0.5f, 0.5f}) {
+            glm::vec3 n(0.0f), u(0.0f);
+            n[k] = 2 * side;
+            u[(k + 1) % 3] = 1;
+            const glm::vec3 v = glm::cross(n, u);
+            const auto first = static_cast<std::uint32_t>(p.vertices.size());
+            for (const auto& [a, b] : {std::pair(-0.5f, -0.5f), {0.5f, -0.5f}, {0.5f, 0.5f}, {-0.5f, 0.5f}}) {
+                Vertex x;
+                x.position = 0.5f * n + a * u + b * v;
+                x.normal = n;
+                x.tangent = glm::vec4(u, 1);
+                p.vertices.push_back(x);
+                p.bounds.add(x.position);
+            }
+            for (const std::uint32_t i : {0u, 1u, 2u, 0u, 2u, 3u})
+                p.indices.push_back(first + i);
+        }
+    asset.proxyBox = static_cast<int>(asset.primitives.size());
+    asset.primitives.push_back(std::move(p));
+}
+
+/// The proxy of this place among them; null: there is none.
+static const ObjectEdit* proxy_of(const SceneAsset& asset, const std::vector<ObjectEdit>& edits, int object) {
+    auto left = object - static_cast<int>(asset.objects.size());
+    for (const ObjectEdit& e : edits)
+        if (e.proxy && left-- == 0) return &e;
+    return nullptr;
+}
+
+ObjectName object_name(const SceneAsset& asset, const std::vector<ObjectEdit>& edits, int object) {
+    if (object < 0) return {};
+    if (static_cast<std::size_t>(object) < asset.objects.size())
+        return static_cast<std::size_t>(object) < asset.objectNames.size()
+                   ? asset.objectNames[static_cast<std::size_t>(object)]
+                   : ObjectName{};
+    const ObjectEdit* e = proxy_of(asset, edits, object);
+    return e ? ObjectName{e->id, e->name, -1} : ObjectName{};
+}
+
+Box box_before_edit(const SceneAsset& asset, int object) {
+    const auto o = static_cast<std::size_t>(object);
+    return o < asset.objects.size() ? asset.objects[o].bounds : Box{glm::vec3(-0.5f), glm::vec3(0.5f)};
 }
 
 std::vector<std::string> lost_objects(const std::vector<ObjectEdit>& edits, const SceneAsset& asset) {
@@ -81,11 +150,12 @@ std::vector<std::string> lost_objects(const std::vector<ObjectEdit>& edits, cons
         there.insert(n.id);
     std::vector<std::string> out;
     for (const ObjectEdit& e : edits)
-        if (!there.count(e.id)) out.push_back(e.name.empty() ? e.id : e.name);
+        if (!e.proxy && !there.count(e.id)) out.push_back(e.name.empty() ? e.id : e.name);
     return out;
 }
 
 ObjectEdit edit_of(const std::vector<ObjectEdit>& edits, const SceneAsset& asset, int object) {
+    if (const ObjectEdit* proxy = proxy_of(asset, edits, object)) return *proxy;
     const ObjectName& name = asset.objectNames[static_cast<std::size_t>(object)];
     const auto it = std::lower_bound(edits.begin(), edits.end(), name.id,
                                      [](const ObjectEdit& e, const std::string& id) { return e.id < id; });

@@ -5,7 +5,7 @@
 namespace mirolux {
 
 /// What a project changes of one object: a placement on top of the file's own, in world space: first sized, then
-/// turned, then moved.
+/// turned, then moved. Or a proxy of the project's own: a box of one metre, placed in the same way.
 struct ObjectEdit {
     std::string id, name; // ObjectName; the name tells what is meant where the file has lost it
     glm::vec3 translation{0.0f};
@@ -13,9 +13,11 @@ struct ObjectEdit {
     glm::vec3 scale{1.0f};                      // over 0
     bool hidden = false;
     Casting casts = Casting::yes;
+    bool receives = true; // shadows
+    bool proxy = false;
 
     bool operator==(const ObjectEdit&) const = default;
-    /// True if it leaves its object as the file has it.
+    /// True if it leaves its object as the file has it; never of a proxy.
     bool idle() const;
 };
 glm::mat4 matrix_of(const ObjectEdit& edit);
@@ -34,13 +36,23 @@ ObjectEdit sized_by(const ObjectEdit& edit, const glm::vec3& factors, const glm:
 /// Objects of an asset with edits applied; immutable, shared between values.
 struct PlacedObjects {
     std::vector<ObjectEdit> edits;
-    std::vector<Object> objects; // parallel to SceneAsset::objects
-    std::vector<int> touched;    // objects that an edit names, ascending
-    Box bounds;                  // world, of what is not hidden
+    std::vector<Object> objects; // parallel to SceneAsset::objects, then the proxies in the order of edits
+    Box bounds;                  // world, of what is drawn and not hidden
 };
+
+/// Gives an asset the box that proxies are made of.
+void add_proxy_box(SceneAsset& asset);
 
 /// Null if nothing is edited. Costs a copy of the objects.
 std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, const std::vector<ObjectEdit>& edits);
+
+/// How an object of the scene is called, a proxy too.
+ObjectName object_name(const SceneAsset& asset, const std::vector<ObjectEdit>& edits, int object);
+inline ObjectName object_name(const Scene& scene, int object) {
+    return object_name(*scene.asset, scene.placed ? scene.placed->edits : std::vector<ObjectEdit>{}, object);
+}
+/// The box of an object as it stands before its edit: in the file, or a proxy's metre.
+Box box_before_edit(const SceneAsset& asset, int object);
 
 /// The edit of an object, or one that changes nothing.
 ObjectEdit edit_of(const std::vector<ObjectEdit>& edits, const SceneAsset& asset, int object);

@@ -155,6 +155,8 @@ std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int 
             hidden.push_back(edit_of(p.objects, asset, static_cast<int>(o)));
             hidden.back().hidden = true;
         }
+    for (ObjectEdit& e : edits)
+        e.hidden = e.hidden || (e.proxy && std::binary_search(t.offObjects.begin(), t.offObjects.end(), e.id));
     take_edits(edits, hidden);
     return edits;
 }

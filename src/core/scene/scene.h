@@ -77,10 +77,14 @@ struct TextureImage {
 /// Whether an object stands in the way of lamps' light. Everything else (what is seen, mirrored, or bounces light)
 /// meets what is drawn.
 enum class Casting {
-    yes,   // drawn, and casts shadows
-    no,    // drawn, lamps shine through it
-    unseen // not drawn, casts shadows
+    yes,    // drawn, and casts shadows from both sides of its surfaces
+    front,  // drawn, and casts where lamps meet what its material shows: single-sided surfaces from their front only
+    no,     // drawn, lamps shine through it
+    unseen, // not drawn, casts shadows
+    proxied // drawn, and proxies cast in its place wherever `shadow.proxies` has them
 };
+inline constexpr Casting all_castings[] = {Casting::yes, Casting::front, Casting::no, Casting::unseen,
+                                           Casting::proxied};
 const char* word(Casting casting);
 
 /// One primitive placed in the world: the unit that is culled, drawn and given lights.
@@ -91,6 +95,8 @@ struct Object {
     bool mirrored = false;     // negative determinant: front faces turn round
     bool hidden = false;       // not drawn, casts and lights nothing
     Casting casts = Casting::yes;
+    bool receives = true; // false: lamps reach it through everything
+    bool proxy = false;   // a box of the user's that only casts into shadow maps, where `shadow.proxies` has it
 };
 
 /// How an object is called. The id lasts: it is made from the node's name, not from its place in the file.
@@ -119,6 +125,7 @@ struct SceneAsset {
     std::vector<TextureImage> images;
     std::vector<Object> objects;         // as the file places them; Scene::objects() has the user's edits
     std::vector<ObjectName> objectNames; // parallel to objects
+    int proxyBox = -1;                   // primitive: a box of one metre around the origin, which no object has
     std::vector<Camera> cameras;
     std::vector<Light> lights;
     std::vector<std::string> warnings; // "file: /json/pointer: text"

@@ -9,7 +9,7 @@ namespace {
 /// Half the view's width and height at distance 1.
 glm::dvec2 half_size(const View& view) {
     const double high = std::tan(0.5 * view.camera.fovY);
-    return {high * view.width / std::max(1, view.height), high};
+    return {high * aspect_of(view), high};
 }
 
 /// What a map must hold, in light space.

@@ -31,7 +31,8 @@ std::uint64_t area(const MapWish& w) {
 ShadowAtlas shadow_atlas(std::vector<MapWish> wishes, const AtlasChoices& c) {
     ShadowAtlas out;
     out.size = static_cast<int>(std::bit_floor(static_cast<unsigned>(std::max(c.size, 1))));
-    const int most = std::min(static_cast<int>(std::bit_floor(static_cast<unsigned>(std::max(c.most, 1)))), out.size),
+    const int high = c.half ? std::max(1, out.size / 2) : out.size; // the first half of a Morton curve is the lower half
+    const int most = std::min(static_cast<int>(std::bit_floor(static_cast<unsigned>(std::max(c.most, 1)))), high),
               least = std::min(static_cast<int>(std::bit_ceil(static_cast<unsigned>(std::max(c.least, 1)))), most);
     std::stable_sort(wishes.begin(), wishes.end(),
                      [](const MapWish& a, const MapWish& b) { return a.importance > b.importance; });
@@ -43,9 +44,9 @@ ShadowAtlas shadow_atlas(std::vector<MapWish> wishes, const AtlasChoices& c) {
     for (const MapWish& w : wishes)
         if (w.size <= 0) first = std::max(first, w.importance);
     for (MapWish& w : wishes)
-        w.size = w.size > 0 ? power_of_two(w.size, 1, out.size)
+        w.size = w.size > 0 ? power_of_two(w.size, 1, high)
                             : power_of_two(most * std::sqrt(std::max(0.0, w.importance) / first), least, most);
-    const std::uint64_t room = static_cast<std::uint64_t>(out.size) * static_cast<std::uint64_t>(out.size);
+    const std::uint64_t room = static_cast<std::uint64_t>(out.size) * static_cast<std::uint64_t>(high);
     const auto all = [&] {
         std::uint64_t sum = 0;
         for (const MapWish& w : wishes)

@@ -31,10 +31,11 @@ struct AtlasChoices {
     int casters = 8; // lights that get maps at most, the most important ones
     int most = 1024; // texels along a side of one map, by importance; powers of two
     int least = 64;
+    bool half = false; // it is half as high as it is wide
 };
 
 struct ShadowAtlas {
-    int size = 0;
+    int size = 0; // its width
     std::vector<MapPlace> places; // by light in order of importance, then by face
     std::vector<MapRefused> refused;
 };

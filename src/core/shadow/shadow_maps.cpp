@@ -33,8 +33,11 @@ static int taps_of(ShadowFilter filter, const Setup& setup) {
     case ShadowFilter::hard:
     case ShadowFilter::bilinear:
         return 1;
-    default:
+    case ShadowFilter::disc:
+    case ShadowFilter::pcss:
         return setup.whole("shadow.taps");
+    default:
+        return 1;
     }
 }
 
@@ -52,7 +55,8 @@ static Work drawn_into(const ShadowSet& set, MapKind kind, bool only) {
 }
 
 static const std::vector<std::string> map_keys = {"shadow.maps", "shadow.casters", "shadow.resolution", "shadow.budget",
-                                                  "shadow.near", "shadow.blended", "shadow.update",     "shadow.turn"};
+                                                  "shadow.near", "shadow.blended", "shadow.update",     "shadow.turn",
+                                                  "shadow.proxies"};
 
 static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (!in.setup.flag("shadow.maps")) return;
@@ -105,7 +109,9 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     const auto sun = std::find_if(set.lights.begin(), set.lights.end(),
                                   [](const ShadowedLight& l) { return l.kind == MapKind::cascades; });
     b.set("shadowCascades", {c.distance * (1 - c.fade), c.distance, sun == set.lights.end() ? 0 : sun->light + 1, 0});
-    b.feed(Slot::lightFactor, "shadow_maps/lookup.glsl", "shadowFactor", {shadow_atlas_resource});
+    std::vector<std::string> reads = {shadow_atlas_resource};
+    if (is_filterable(filter)) reads.emplace_back(blurred_shadows_resource);
+    b.feed(Slot::lightFactor, "shadow_maps/lookup.glsl", "shadowFactor", reads);
 }
 
 static void price_shadow_maps(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
@@ -136,9 +142,11 @@ static std::vector<Setting> settings() {
                        "Lights draw what they see and light only that; each map costs a pass over what stands in its "
                        "light, each lit pixel a lookup."),
         shadow(choice_setting(
-            "shadow.filter", "Filter", "Shadows", {"hard", "bilinear", "disc", "pcss"}, "bilinear",
+            "shadow.filter", "Filter", "Shadows", {"hard", "bilinear", "disc", "pcss", "variance", "exponential", "moments"},
+            "bilinear",
             "hard: one texel, edges of steps; bilinear: four texels weighed; disc: taps over a disc of fixed width; "
-            "pcss: as wide as the light's real size makes the penumbra, with a search before it.")),
+            "pcss: as wide as the light's real size makes the penumbra, with a search before it; variance, "
+            "exponential, moments: maps are blurred once and asked once, but light leaks behind a second caster.")),
         shadow(whole_setting("shadow.taps", "Taps", "Shadows", 16, 4, 64, "",
                              "Lookups a pixel of disc and pcss (pcss searches with half as many before); fewer are "
                              "cheaper and show grain."))
@@ -188,6 +196,9 @@ static std::vector<Setting> settings() {
                               "dithered",
                               "What glass and the like cast: nothing, a whole shadow, or as many texels as their "
                               "alpha says; they receive shadows in any case.")),
+        shadow(toggle_setting("shadow.proxies", "Proxies", "Shadows", true,
+                              "Boxes cast in place of the objects that are marked so: fewer triangles in every map, and "
+                              "shadows as exact as the boxes are.")),
         shadow(whole_setting("cascade.count", "Cascades", "Shadows", 4, 1, 4, "",
                              "Maps of a directional light, one for each slice of the view's depth; each costs a pass "
                              "over what it sees.")),

@@ -1,5 +1,6 @@
 #include "core/shadow/shadow_set.h"
 #include "core/light/luminance.h"
+#include <deque>
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -79,7 +80,8 @@ double importance_of(const Light& l, float reach, const View& view) {
 class Maker {
 public:
     Maker(const Scene& scene, const Setup& setup, const View& view, const DrawList& draws)
-        : scene_(scene), setup_(setup), view_(view), draws_(draws), blended_(blended_casters(setup)) {}
+        : scene_(scene), setup_(setup), view_(at_whole_size(view)), draws_(draws), blended_(blended_casters(setup)),
+          proxies_(setup.flag("shadow.proxies")) {}
 
     ShadowSet make() {
         if (!setup_.flag("shadow.maps") || view_.width <= 0 || view_.height <= 0) return {};
@@ -105,8 +107,11 @@ public:
 private:
     AtlasChoices choices() const {
         AtlasChoices c;
-        const double texels = setup_.number("shadow.budget") * 1048576 / 4;
-        c.size = static_cast<int>(std::bit_floor(static_cast<unsigned>(std::clamp(std::sqrt(texels), 1.0, 16384.0))));
+        const double texels = std::clamp(setup_.number("shadow.budget") * 1048576 / bytes_of_texel(shadow_filter(setup_)), 1.0,
+                                         16384.0 * 16384.0);
+        const int bits = static_cast<int>(std::floor(std::log2(texels)));
+        c.size = 1 << ((bits + 1) / 2);
+        c.half = bits % 2 == 1;
         c.casters = setup_.whole("shadow.casters");
         c.most = setup_.whole("shadow.resolution");
         c.least = std::min(c.most, 64);
@@ -157,11 +162,12 @@ private:
             if (light.kind == MapKind::cascades) {
                 m.cascade = sun[static_cast<std::size_t>(p.face)];
                 m.toMap = m.cascade.toMap;
-                m.range = m.cascade.range;
+                m.range = m.reach = m.cascade.range;
                 m.tangent = 0.5 * m.cascade.texel * p.size;
             } else {
                 const bool single = light.kind == MapKind::single;
                 m.perspective = true;
+                m.reach = reach;
                 m.near = light.look.near;
                 m.tangent =
                     (single ? std::tan(std::max(0.01, double(l.outerConeAngle))) : 1.0) * (1 + 2 * margin / p.size);
@@ -180,6 +186,7 @@ private:
         for (std::size_t o = 0; o < objects.size(); ++o) {
             const Object& object = objects[o];
             if (object.hidden || object.casts == Casting::no) continue;
+            if (object.proxy ? !proxies_ : proxies_ && object.casts == Casting::proxied) continue;
             const Primitive& p = scene_.asset->primitives[static_cast<std::size_t>(object.primitive)];
             if (p.indices.empty() || (scene_.asset->material_of(object).alphaMode == AlphaMode::blend &&
                                       blended_ == BlendedCasters::nothing))
@@ -193,9 +200,10 @@ private:
 
     const Scene& scene_;
     const Setup& setup_;
-    const View& view_;
+    const View view_; // at the size of the picture that it stands for
     const DrawList& draws_;
     const BlendedCasters blended_;
+    const bool proxies_;
     ShadowSet out_;
 };
 
@@ -244,6 +252,11 @@ const ShadowedLight* ShadowSet::of(int light) const {
     return it != lights.end() && it->light == light ? &*it : nullptr;
 }
 
+double bytes_of_texel(ShadowFilter filter) {
+    constexpr double depth = 4, withMips = 4.0 / 3.0;
+    return !is_filterable(filter) ? depth : depth + (filter == ShadowFilter::variance ? 8 : 16) * withMips;
+}
+
 ShadowFilter shadow_filter(const Setup& setup) {
     return index_of<ShadowFilter>(setup, "shadow.filter");
 }
@@ -286,15 +299,20 @@ ShadowLook shadow_look(const Light& l, const Setup& setup) {
 }
 
 ShadowSet shadow_set(const Scene& scene, const Setup& setup, const View& view, const DrawList& draws) {
-    if (!setup.flag("shadow.maps")) return {};
-    // A frame is planned, prepared and drawn in figures with the same question: the last answer of each thread is kept.
-    thread_local std::optional<std::pair<Asked, ShadowSet>> last;
+    if (!setup.flag("shadow.maps") || draws.lights.empty()) return {};
+    // A frame is planned, prepared and drawn in figures with the same question, for A and for B: the last two answers
+    // of each thread are kept.
+    thread_local std::deque<std::pair<Asked, ShadowSet>> last;
     Asked now = asked(scene, setup, view, draws);
-    if (!last || !(last->first == now)) {
+    const auto it = std::find_if(last.begin(), last.end(), [&](const auto& entry) { return entry.first == now; });
+    if (it != last.end())
+        std::rotate(last.begin(), it, it + 1);
+    else {
         ShadowSet made = Maker(scene, setup, view, draws).make();
-        last.emplace(std::move(now), std::move(made));
+        last.emplace_front(std::move(now), std::move(made));
+        if (last.size() > 2) last.pop_back();
     }
-    return last->second;
+    return last.front().second;
 }
 
 } // namespace mirolux

@@ -12,9 +12,15 @@ enum class ShadowFilter {
     hard,     // one texel
     bilinear, // four, weighed
     disc,     // taps on a disc of fixed size, turned from pixel to pixel
-    pcss      // the same, as wide as the light's source makes the penumbra (R. Fernando, Percentage-Closer Soft
+    pcss,     // the same, as wide as the light's source makes the penumbra (R. Fernando, Percentage-Closer Soft
               // Shadows, 2005)
+    variance,    // by blurred depths and their squares: core/shadow/filterable_depth.h
+    exponential, // the same of depths warped by exponentials
+    moments      // by four moments of depth
 };
+inline bool is_filterable(ShadowFilter f) {
+    return f >= ShadowFilter::variance;
+}
 
 /// What surfaces that are seen through cast.
 enum class BlendedCasters { nothing, whole, dithered };
@@ -49,6 +55,7 @@ struct ShadowMap {
     glm::dmat4 toMap{1.0};       // clip space
     bool perspective = false;    // a spot's or a point's
     double near = 0, range = 0;  // metres: perspective, or not
+    double reach = 0;            // metres along the axis, beyond which nothing is asked
     double tangent = 1;          // half the map's width at distance 1, or in metres
     Cascade cascade{};           // of a directional light
     std::vector<int> casters{};  // objects, into Scene::objects()
@@ -77,6 +84,8 @@ struct ShadowSet {
     const ShadowedLight* of(int light) const; // into DrawList::lights; null: has none
 };
 
+/// What a texel of the atlas takes with all that is made of it.
+double bytes_of_texel(ShadowFilter filter);
 ShadowFilter shadow_filter(const Setup& setup);
 BlendedCasters blended_casters(const Setup& setup);
 ShadowUpdate shadow_update(const Setup& setup);

@@ -38,7 +38,7 @@ glm::dvec3 PathTracer::lamp_from(const Lamp& lamp, double share, const glm::dvec
     const glm::dvec3 out = arrives * facing * weight *
                            taken(scattering.lobes(to), l.diffuseShare, l.specularShare, path) *
                            (sun ? air_ahead(s.position, to) : air_between(*metres));
-    if (out == glm::dvec3(0.0)) return {};
+    if (out == glm::dvec3(0.0) || !s.receives) return out;
     // The side that the light comes from: at grazing shading normals it is the surface's other one.
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
     return out *

@@ -101,7 +101,7 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
     }
     const glm::mat3 toWorld = glm::transpose(glm::mat3(view_matrix(view.camera)));
     const float high = std::tan(0.5f * view.camera.fovY);
-    right_ = toWorld[0] * (high * static_cast<float>(view.width) / static_cast<float>(view.height));
+    right_ = toWorld[0] * (high * static_cast<float>(aspect_of(view)));
     up_ = toWorld[1] * high;
     forward_ = -toWorld[2];
 }

@@ -55,6 +55,7 @@ std::vector<DrawData> draw_data(const Scene& scene, const DrawList& list) {
             const glm::mat3 normal = normal_matrix(o.transform);
             for (int c = 0; c < 3; ++c)
                 data.normalMatrix[c] = glm::vec4(normal[c], 0);
+            data.normalMatrix[0].w = o.receives ? 0.0f : 1.0f;
             data.material = static_cast<std::uint32_t>(scene.asset->material_index(o));
             data.lightOffset = d.lightOffset;
             data.lightCount = d.lightCount;
@@ -89,7 +90,7 @@ std::vector<FrameData> frame_data(const FrameInputs& in) {
     const auto [near, far] = depth_range(in.scene, in.draws, in.view.camera);
     for (const View& eye : eye_views(in.view)) {
         FrameData f{};
-        glm::mat4 projection = projection_matrix(eye.camera, double(eye.width) / eye.height);
+        glm::mat4 projection = projection_matrix(eye.camera, aspect_of(eye));
         if (in.time.jitter != glm::dvec2(0.0)) { // moves the picture by part of a pixel: x and y in proportion to depth
             projection[2][0] -= static_cast<float>(2.0 * in.time.jitter.x / eye.width);
             projection[2][1] -= static_cast<float>(2.0 * in.time.jitter.y / eye.height);

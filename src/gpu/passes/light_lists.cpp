@@ -23,7 +23,7 @@ static GridData grid_data(const FrameInputs& in, const cull::GridShape& shape) {
     g.lightCount = static_cast<int>(in.draws.lights.size());
     g.transparent = shape.transparent;
     const float ty = std::tan(0.5f * in.view.camera.fovY);
-    g.extent = {ty * static_cast<float>(in.view.width) / static_cast<float>(in.view.height), ty};
+    g.extent = {ty * static_cast<float>(aspect_of(in.view)), ty};
     g.eyeStride = static_cast<std::int32_t>(shape.stride());
     return g;
 }

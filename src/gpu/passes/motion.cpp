@@ -13,7 +13,7 @@ struct MotionEye {
 void provide_motion(PassFrame& f) {
     const FrameInputs& in = f.inputs;
     const std::vector<View> now = eye_views(in.view), before = in.before ? eye_views(in.before->view) : now;
-    const double aspect = double(in.view.width) / in.view.height;
+    const double aspect = aspect_of(in.view);
     const auto projected = [&](const Camera& c) { return projection_matrix(c, aspect) * view_matrix(c); };
     std::vector<MotionEye> eyes;
     for (std::size_t e = 0; e < now.size(); ++e)

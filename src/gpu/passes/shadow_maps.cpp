@@ -1,10 +1,22 @@
 #include "core/shadow/shadow_maps.h"
 #include "core/base/text.h"
+#include "gpu/passes/shadow_atlas_memory.h"
 #include "gpu/passes/surface_pass.h"
-#include <array>
 #include <set>
 
 namespace mirolux::gpu {
+
+std::shared_ptr<AtlasMemory> atlas_memory(PassFrame& f) {
+    std::any& kept = f.store.objects["shadow atlas"];
+    if (!kept.has_value()) kept = std::make_shared<AtlasMemory>();
+    auto memory = std::any_cast<std::shared_ptr<AtlasMemory>>(kept);
+    const std::uint64_t serial = f.resources.serial(shadow_atlas_resource);
+    if (memory->serial != serial) {
+        memory->held.clear();
+        memory->serial = serial;
+    }
+    return memory;
+}
 
 namespace {
 
@@ -33,14 +45,13 @@ enum class Cut { solid, masked, dithered };
 /// Commands of one map that share a program, and where they matter the material's textures.
 struct CasterBatch {
     Cut cut = Cut::solid;
+    int side = 0; // of the surface that casts: 0 both, 1 front, -1 front of mirrored objects
     int material = -1;
     std::size_t first = 0, count = 0; // into the command buffer
 };
 
-using Place = std::array<int, 3>; // x, y and side of a square of the atlas
-
 struct DrawnMap {
-    Place place{};
+    MapSquare place{};
     std::uint64_t digest = 0; // of all that its depths depend on
     std::array<glm::vec4, 7> texels{};
     glm::mat4 toMap{1.0f};
@@ -57,42 +68,6 @@ glm::vec2 first_texel(const ShadowMap& m) {
     return glm::vec2(number - 1024.0 * glm::floor(number / 1024.0)) - glm::vec2(m.x, m.y);
 }
 
-/// What the atlas holds, from frame to frame.
-struct AtlasMemory {
-    struct Held {
-        std::uint64_t digest = 0, frame = 0; // when it was drawn
-        std::array<glm::vec4, 7> texels{};   // as it was drawn
-    };
-    std::uint64_t serial = 0; // of the atlas
-    std::map<Place, Held> held;
-
-    bool holds(const DrawnMap& m) const {
-        const auto it = held.find(m.place);
-        return it != held.end() && it->second.digest == m.digest;
-    }
-    /// Forgets what lay where the map was drawn.
-    void keep(const DrawnMap& m, std::uint64_t frame) {
-        const auto [x, y, size] = m.place;
-        std::erase_if(held, [x = x, y = y, size = size](const auto& entry) {
-            const auto [ox, oy, other] = entry.first;
-            return ox < x + size && x < ox + other && oy < y + size && y < oy + other;
-        });
-        held[m.place] = {m.digest, frame, m.texels};
-    }
-};
-
-std::shared_ptr<AtlasMemory> memory_of(PassFrame& f) {
-    std::any& kept = f.store.objects["shadow atlas"];
-    if (!kept.has_value()) kept = std::make_shared<AtlasMemory>();
-    auto memory = std::any_cast<std::shared_ptr<AtlasMemory>>(kept);
-    const std::uint64_t serial = f.resources.serial(shadow_atlas_resource);
-    if (memory->serial != serial) {
-        memory->held.clear();
-        memory->serial = serial;
-    }
-    return memory;
-}
-
 Cut cut_of(const Material& m, BlendedCasters blended) {
     if (m.alphaMode == AlphaMode::mask) return Cut::masked;
     if (m.alphaMode == AlphaMode::blend && blended == BlendedCasters::dithered) return Cut::dithered;
@@ -107,7 +82,9 @@ std::vector<CasterBatch> batches_of(const PassFrame& f, const ShadowMap& map, co
     const auto key = [&](int object) {
         const std::size_t material = asset.material_index(objects[static_cast<std::size_t>(object)]);
         const Cut cut = cut_of(asset.materials[material], blended);
-        return std::pair(static_cast<int>(cut), cut == Cut::solid ? -1 : static_cast<int>(material));
+        const Object& o = objects[static_cast<std::size_t>(object)];
+        const int side = o.casts != Casting::front || asset.materials[material].doubleSided ? 0 : o.mirrored ? -1 : 1;
+        return std::tuple(static_cast<int>(cut), side, cut == Cut::solid ? -1 : static_cast<int>(material));
     };
     std::vector<int> order = map.casters;
     std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return key(a) < key(b); });
@@ -116,9 +93,10 @@ std::vector<CasterBatch> batches_of(const PassFrame& f, const ShadowMap& map, co
         const auto& slice = f.scene.slice(objects[static_cast<std::size_t>(object)].primitive);
         commands.push_back(
             {slice.count, 1, slice.firstIndex, slice.baseVertex, casters.place[static_cast<std::size_t>(object)]});
-        const auto [cut, material] = key(object);
-        if (out.empty() || static_cast<int>(out.back().cut) != cut || out.back().material != material)
-            out.push_back({static_cast<Cut>(cut), material, commands.size() - 1, 0});
+        const auto [cut, side, material] = key(object);
+        if (out.empty() || static_cast<int>(out.back().cut) != cut || out.back().side != side ||
+            out.back().material != material)
+            out.push_back({static_cast<Cut>(cut), side, material, commands.size() - 1, 0});
         ++out.back().count;
     }
     return out;
@@ -130,7 +108,7 @@ std::array<glm::vec4, 7> texels_of(const ShadowMap& m) {
     for (int c = 0; c < 4; ++c)
         t[static_cast<std::size_t>(c)] = glm::vec4(m.toMap[c]);
     t[4] = {m.x, m.y, m.size, 0};
-    t[5] = {m.perspective ? m.near : m.range, m.tangent, m.perspective ? 1 : 0, 0};
+    t[5] = {m.perspective ? m.near : m.range, m.tangent, m.perspective ? 1 : 0, m.reach};
     t[6] = {m.cascade.to, m.cascade.blendFrom, 0, 0};
     return t;
 }
@@ -154,10 +132,6 @@ std::vector<glm::vec4> texels_of(const FrameInputs& in, const ShadowSet& set) {
         std::copy(t.begin(), t.end(), out.begin() + static_cast<std::ptrdiff_t>(start + 7 * i));
     }
     return out;
-}
-
-ShadowSet set_of(const PassFrame& f) {
-    return shadow_set(f.inputs.scene, f.inputs.setup, f.inputs.view, f.inputs.draws);
 }
 
 struct Stages {
@@ -194,6 +168,8 @@ std::uint64_t digest_of(const PassFrame& f, const ShadowMap& m, BlendedCasters b
         d.add(&object, sizeof object);
         const glm::mat4& place = f.inputs.scene.objects()[static_cast<std::size_t>(object)].transform;
         d.add(&place, sizeof place);
+        const Casting casts = f.inputs.scene.objects()[static_cast<std::size_t>(object)].casts;
+        d.add(&casts, sizeof casts);
     }
     return d.value;
 }
@@ -219,6 +195,13 @@ void draw_map(const PassFrame& f, const DrawnMap& m, const Stages& stages) {
         }
         any = true;
         bound = b.cut;
+        if (b.side == 0)
+            glDisable(GL_CULL_FACE);
+        else {
+            glEnable(GL_CULL_FACE);
+            glCullFace(GL_BACK);
+            glFrontFace(b.side > 0 ? GL_CCW : GL_CW);
+        }
         if (b.material >= 0) f.scene.bind_textures(b.material, s.bindings.materialUnits);
         glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_INT,
                                     reinterpret_cast<const void*>(b.first * sizeof(DrawCommand)),
@@ -227,11 +210,11 @@ void draw_map(const PassFrame& f, const DrawnMap& m, const Stages& stages) {
 }
 
 /// Maps that are drawn in this frame of a sequence: those that were never, and of the others the oldest ones.
-std::set<Place> whose_turn(const PassFrame& f, const AtlasMemory& memory, const ShadowSet& set) {
-    std::set<Place> out;
-    std::vector<std::pair<std::uint64_t, Place>> waiting;
+std::set<MapSquare> whose_turn(const PassFrame& f, const AtlasMemory& memory, const ShadowSet& set) {
+    std::set<MapSquare> out;
+    std::vector<std::pair<std::uint64_t, MapSquare>> waiting;
     for (const ShadowMap& m : set.maps) {
-        const Place place{m.x, m.y, m.size};
+        const MapSquare place{m.x, m.y, m.size};
         const auto it = memory.held.find(place);
         if (it == memory.held.end() || f.inputs.time.index == 0)
             out.insert(place);
@@ -246,7 +229,7 @@ std::set<Place> whose_turn(const PassFrame& f, const AtlasMemory& memory, const 
 }
 
 Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
-    const ShadowSet set = set_of(f);
+    const ShadowSet set = shadow_set_of(f);
     const Casters casters(f.inputs.scene, set);
     const bool sun = pass.name == "sun shadow";
     const BlendedCasters blended = blended_casters(f.inputs.setup);
@@ -279,22 +262,22 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     state->width = atlas->width;
     state->height = atlas->height;
     const ShadowUpdate update = shadow_update(f.inputs.setup);
-    auto memory = memory_of(f);
+    auto memory = atlas_memory(f);
     if (update == ShadowUpdate::inTurn) {
-        const std::set<Place> turn = whose_turn(f, *memory, set);
+        const std::set<MapSquare> turn = whose_turn(f, *memory, set);
         std::erase_if(maps, [&](const DrawnMap& m) { return turn.count(m.place) == 0; });
     }
     return [&f, maps = std::move(maps), stages = std::move(*stages), state = *state, buffer = buffer.name(), memory,
             update] {
-        state.apply(); // both sides of every surface stop light
+        state.apply();
         glEnable(GL_SCISSOR_TEST);
         glBindVertexArray(f.scene.vertex_array());
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, buffer);
         f.drawn = {true, 0, 0};
         for (const DrawnMap& m : maps) {
-            if (update == ShadowUpdate::changed && memory->holds(m)) continue;
+            if (update == ShadowUpdate::changed && memory->holds(m.place, m.digest)) continue;
             draw_map(f, m, stages);
-            memory->keep(m, f.inputs.time.index);
+            memory->keep(m.place, m.digest, f.inputs.time.index, m.texels);
             f.drawn.draws += m.draws;
             f.drawn.triangles += m.triangles;
             f.vitals.beat();
@@ -322,14 +305,14 @@ GLuint comparing_view(PassFrame& f) {
 }
 
 void provide_shadow_maps(PassFrame& f) {
-    const ShadowSet set = set_of(f);
+    const ShadowSet set = shadow_set_of(f);
     std::vector<glm::vec4> texels = texels_of(f.inputs, set);
     if (shadow_update(f.inputs.setup) == ShadowUpdate::inTurn) { // the others are looked up as they were drawn
-        const auto memory = memory_of(f);
-        const std::set<Place> turn = whose_turn(f, *memory, set);
+        const auto memory = atlas_memory(f);
+        const std::set<MapSquare> turn = whose_turn(f, *memory, set);
         const std::size_t start = 3 * f.inputs.draws.lights.size();
         for (std::size_t i = 0; i < set.maps.size(); ++i) {
-            const Place place{set.maps[i].x, set.maps[i].y, set.maps[i].size};
+            const MapSquare place{set.maps[i].x, set.maps[i].y, set.maps[i].size};
             const auto it = memory->held.find(place);
             if (turn.count(place) == 0 && it != memory->held.end())
                 std::copy(it->second.texels.begin(), it->second.texels.end(),

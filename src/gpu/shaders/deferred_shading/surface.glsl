@@ -10,7 +10,8 @@ uniform sampler2D depthTexture;
 bool readDeferred(ivec2 p, out LitSurface s) {
     float depth = texelFetch(depthTexture, p, 0).r;
     vec2 roughness = texelFetch(roughnessUnlit, p, 0).rg;
-    if (depth <= 0.0 || roughness.y > 0.5) return false;
+    if (depth <= 0.0 || roughness.y > 0.75) return false;
+    receivesShadows = roughness.y < 0.25;
     vec4 base = texelFetch(baseColorMetallic, p, 0);
     s.baseColor = unpackColor(base.rgb);
     s.metallic = base.a;

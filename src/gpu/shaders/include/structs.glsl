@@ -12,6 +12,8 @@ struct FrameData {
     float depthFar;
 };
 
+bool receivesShadows = true; // of the surface that is lit
+
 struct LightData {
     vec3 position;        // metres
     float range;          // metres, 0 = no window
@@ -27,7 +29,7 @@ struct LightData {
 
 struct DrawData {
     mat4 model;
-    vec4 normalMatrix[3]; // columns
+    vec4 normalMatrix[3]; // columns; w of the first: 1 where no shadow falls
     uint material;
     uint lightOffset;
     uint lightCount;

@@ -1,5 +1,6 @@
 // The share of a light that its shadow leaves at a point. Where maps lie and how the world falls on them: core/shadow/shadow_set.h.
-//   SHADOW_FILTER  0 hard, 1 bilinear, 2 disc, 3 percentage-closer soft shadows; SHADOW_FILTER_OF_LIGHT: each light's own
+//   SHADOW_FILTER  0 hard, 1 bilinear, 2 disc, 3 percentage-closer soft shadows, 4 variance, 5 exponential, 6 moments;
+//   SHADOW_FILTER_OF_LIGHT: each light's own
 //   SHADOW_TAPS, SHADOW_RECEIVER_PLANE
 #include "shadow_maps/noise.glsl"
 uniform samplerBuffer shadowTexels;    // three texels a light, then seven a map
@@ -11,8 +12,13 @@ uniform sampler2DShadow shadowCompare; // the same: share of four texels, weighe
 #define SHADOW_TAPS 1
 #define SHADOW_RECEIVER_PLANE 0
 #endif
-#if SHADOW_FILTER >= 2 || defined(SHADOW_FILTER_OF_LIGHT)
+#if SHADOW_FILTER == 2 || SHADOW_FILTER == 3 || defined(SHADOW_FILTER_OF_LIGHT)
 #define SHADOW_SPREAD
+#endif
+#if SHADOW_FILTER >= 4
+#define FILTERABLE SHADOW_FILTER
+#include "shadow_maps/filterable.glsl"
+uniform sampler2D blurredShadows; // means of what filterableOf() makes of depths around, with coarser levels
 #endif
 
 struct ShadowLight {
@@ -51,6 +57,7 @@ struct ShadowPlace {
     float texels;     // along a side
     float range;      // metres: near plane of a perspective map, whole range of another
     float tangent;    // half the width at distance 1; of a cascade in metres
+    float reach;      // metres along the axis
     bool perspective;
     vec2 at;          // -1 to 1
     float metres;     // along the axis, from the light or the near end
@@ -71,6 +78,7 @@ ShadowPlace shadowMap(int map) {
     m.range = scale.x;
     m.tangent = scale.y;
     m.perspective = scale.z > 0.5;
+    m.reach = scale.w;
     return m;
 }
 
@@ -101,6 +109,28 @@ float litShare(ShadowPlace m, vec2 at, float depth) {
     vec2 uv = (m.low + clamp((at * 0.5 + 0.5) * m.texels, 0.5, m.texels - 0.5)) / vec2(textureSize(shadowAtlas, 0));
     return texture(shadowCompare, vec3(uv, clamp(depth, 0.0, 1.0)));
 }
+
+#if SHADOW_FILTER >= 4
+/// Share of the light that the blurred map lets through at most; the farther the eye, the coarser the level that is asked.
+float litByBlurred(ShadowPlace m, vec3 point) {
+    float texel = 2.0 * m.tangent / m.texels * (m.perspective ? m.metres : 1.0);
+    float footprint = dot(point - frame.eye.xyz, frame.forward.xyz) * parameters.blurredShadows.z; // metres
+    float level = clamp(log2(max(footprint / texel, 1e-6)), 0.0, min(3.0, log2(m.texels)));
+    float edge = 0.5 * exp2(ceil(level)); // a texel of that level lies within the map
+    vec2 uv = (m.low + clamp((m.at * 0.5 + 0.5) * m.texels, edge, m.texels - edge)) / vec2(textureSize(blurredShadows, 0));
+    vec4 held = textureLod(blurredShadows, uv, level);
+    float depth = clamp(2.0 * mapMetres(m, m.depth) / m.reach - 1.0, -1.0, 1.0);
+    const float least = 4e-7; // of variance, against rounding
+#if SHADOW_FILTER == 4
+    float lit = litByVariance(held.xy, depth, least);
+#elif SHADOW_FILTER == 5
+    float lit = litByExponentials(held, depth, parameters.blurredShadows.x, least);
+#else
+    float lit = litByMoments(held, depth, 2e-6);
+#endif
+    return withoutLeak(lit, parameters.blurredShadows.y);
+}
+#endif
 
 /// The face of a cube that a direction falls on, in the order +x -x +y -y +z -z.
 int faceOf(vec3 d) {
@@ -199,6 +229,12 @@ float litInMap(int map, ShadowLight s, vec3 fromLight, vec3 point, vec3 normal, 
         countOf(COUNTER_shadowTaps, 1u);
         return litShare(m, m.at, m.depth);
     }
+#if SHADOW_FILTER >= 4
+    if (filtering >= 4) {
+        countOf(COUNTER_shadowTaps, 1u);
+        return litByBlurred(m, point);
+    }
+#endif
 #ifdef SHADOW_SPREAD
     float turn = 6.2831853 * evenNoise(gl_FragCoord.xy);
     if (filtering == 2) return litDisc(s, m, parameters.shadowFilter.x * 2.0 / m.texels, turn);
@@ -229,7 +265,7 @@ float viewDepthOf(vec3 point) { return dot(point - frame.eye.xyz, frame.forward.
 /// them enters.
 vec3 shadowFactor(uint light, LightData data, vec3 point, vec3 normal, vec3 toLight) {
     float left = 1.0;
-    for (int mapped = int(texelFetch(shadowTexels, int(light) * 3).y); mapped > 0; mapped = 0) {
+    for (int mapped = receivesShadows ? int(texelFetch(shadowTexels, int(light) * 3).y) : 0; mapped > 0; mapped = 0) {
         ShadowLight s = shadowLight(light);
         vec3 fromLight = point - data.position;
         float share = 0.0, fade = 0.0;

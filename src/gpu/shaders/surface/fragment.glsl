@@ -57,6 +57,7 @@ void main() {
     if (s.alpha < 0.1) discard; // src/core/rays/ray_scene.h: least_cover
 #endif
     enterFragment(vertex.draw);
+    receivesShadows = draws[vertex.draw].normalMatrix[0].w < 0.5;
     vec3 diffuse = vec3(0.0), specular = vec3(0.0);
 #if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS)
     LitSurface lit = LitSurface(s.position, s.normal, normalize(frame.eye.xyz - s.position), s.baseColor, s.metallic, s.roughness, s.alpha, vertex.draw,
@@ -88,7 +89,7 @@ void main() {
 #ifdef PASS_GBUFFER
     outBase = vec4(packColor(s.baseColor), s.metallic);
     outNormal = packNormal(s.normal);
-    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : 0.0, 0.0, 1.0);
+    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5, 0.0, 1.0);
 #endif
 #endif
 }

@@ -1,0 +1,158 @@
+#include "app/main_window.h"
+#include "app/proxy_row.h"
+#include "core/shadow/caster_proxies.h"
+#include <cmath>
+#include <set>
+
+// Shadows in the window: boxes that cast in place of dear objects, and what rays say.
+namespace mirolux::app {
+
+std::vector<int> MainWindow::selected_proxies() const {
+    std::vector<int> out;
+    for (const int o : selection_->objects())
+        if (document_.is_proxy(o)) out.push_back(o);
+    return out;
+}
+
+void MainWindow::connect_shadows() {
+    connect_audit();
+    proxyRow_ = new ProxyRow(document_, this);
+    settingsBenches_["Shadows"]->add_row(proxyRow_);
+    connect(proxyRow_, &ProxyRow::draw_wanted, this, &MainWindow::draw_proxy);
+    connect(proxyRow_, &ProxyRow::against_wanted, this, [this] {
+        Setup b = document_.project().setup;
+        if (auto ok = b.set_text("shadow.proxies", "off"); ok) set_b(b);
+    });
+    connect(viewport_, &Viewport::proxy_drawn, this, [this](ObjectEdit drawn) {
+        draw_proxy(false);
+        const std::vector<ObjectEdit>& edits = document_.project().objects;
+        std::set<std::string> taken;
+        for (const ObjectEdit& e : edits)
+            taken.insert(e.id);
+        for (int n = 1; drawn.id.empty() || taken.count(drawn.id) > 0; ++n)
+            drawn.id = drawn.name = "proxy " + std::to_string(n);
+        document_.edit_objects(tr("draw %1").arg(QString::fromStdString(drawn.name)), {drawn});
+        select_proxies({drawn.id});
+    });
+}
+
+void MainWindow::draw_proxy(bool on) {
+    if (on && station_ != "Shadows") set_station("Shadows");
+    viewport_->draw_proxy(on);
+    proxyRow_->set_drawing(on);
+    notice_ = on ? tr("Drag over a surface to lay out a box that only casts (Shift+B: not after all)") : QString();
+    refresh_status();
+}
+
+void MainWindow::select_proxies(const std::vector<std::string>& ids) {
+    std::vector<int> objects;
+    for (int o = 0; o < document_.object_count(); ++o)
+        if (document_.is_proxy(o) && std::find(ids.begin(), ids.end(), document_.object_name(o).id) != ids.end())
+            objects.push_back(o);
+    selection_->set({}, objects);
+}
+
+/// Boxes fitted around the selected objects cast in their place.
+void MainWindow::stand_in() {
+    std::vector<int> objects;
+    for (const int o : selection_->objects())
+        if (!document_.is_proxy(o)) objects.push_back(o);
+    if (objects.empty()) return;
+    const std::vector<ObjectEdit> before = document_.project().objects,
+                                  after = with_proxies(document_.scene(), objects, before);
+    std::vector<std::string> added;
+    for (const ObjectEdit& e : after)
+        if (e.proxy && std::none_of(before.begin(), before.end(), [&](const ObjectEdit& b) { return b.id == e.id; }))
+            added.push_back(e.id);
+    document_.edit(tr("proxies for %1").arg(objects.size() == 1 ? tr("1 object") : tr("%1 objects").arg(objects.size())),
+                   [&](Project& p) { p.objects = after; });
+    select_proxies(added);
+    notice_ = added.size() == 1 ? tr("1 box casts in their place") : tr("%1 boxes cast in their place").arg(added.size());
+    refresh_status();
+}
+
+void MainWindow::delete_proxies() {
+    std::set<std::string> ids;
+    for (const int o : selected_proxies())
+        ids.insert(document_.object_name(o).id);
+    if (ids.empty()) return;
+    selection_->clear();
+    document_.edit(ids.size() == 1 ? tr("delete proxy") : tr("delete %1 proxies").arg(ids.size()), [&](Project& p) {
+        std::erase_if(p.objects, [&](const ObjectEdit& e) { return e.proxy && ids.count(e.id) > 0; });
+    });
+}
+
+void MainWindow::duplicate_proxies() {
+    std::set<std::string> taken;
+    for (const ObjectEdit& e : document_.project().objects)
+        taken.insert(e.id);
+    std::vector<ObjectEdit> copies;
+    std::vector<std::string> ids;
+    for (const int o : selected_proxies()) {
+        ObjectEdit e = document_.object_edit(o);
+        for (int n = 1; taken.count(e.id) > 0; ++n)
+            e.id = e.name = "proxy " + std::to_string(n);
+        taken.insert(e.id);
+        e.translation.x += 0.5f;
+        ids.push_back(e.id);
+        copies.push_back(std::move(e));
+    }
+    document_.edit_objects(copies.size() == 1 ? tr("duplicate proxy") : tr("duplicate %1 proxies").arg(copies.size()),
+                           copies);
+    select_proxies(ids);
+}
+
+/// The view as it is audited: about sixty thousand pixels of the target's size.
+ShadowQuestion MainWindow::shadow_question() const {
+    const View view = on_target(document_.project().view, document_.target());
+    const int every = std::max(1, static_cast<int>(std::ceil(std::sqrt(double(view.width) * view.height / 60000))));
+    return {document_.scene(), document_.project().setup, view, every, {}};
+}
+
+void MainWindow::connect_audit() {
+    auditRow_ = new ShadowAuditRow(this);
+    settingsBenches_["Shadows"]->add_row(auditRow_);
+    ShadowAuditEngine* engine = shadowAudit_.get();
+    connect(auditRow_, &ShadowAuditRow::audit_wanted, this, [this, engine] {
+        if (document_.is_open()) engine->audit(shadow_question());
+    });
+    connect(auditRow_, &ShadowAuditRow::search_wanted, this, [this, engine](double bound) {
+        if (document_.is_open()) engine->find_bias(shadow_question(), bound);
+    });
+    connect(auditRow_, &ShadowAuditRow::stop_wanted, engine, &ShadowAuditEngine::stop);
+    connect(auditRow_, &ShadowAuditRow::take_wanted, this, [this](const BiasSet& set) {
+        document_.edit(tr("least bias"), [&](Project& p) {
+            (void)p.setup.set("shadow.bias", set.bias);
+            (void)p.setup.set("shadow.slopeBias", set.slopeBias);
+            (void)p.setup.set("shadow.normalOffset", set.normalOffset);
+        });
+    });
+    connect(auditRow_, &ShadowAuditRow::marks_wanted, this,
+            [this](bool on) { viewport_->set_faults(on ? shadowReport_ : nullptr); });
+    connect(engine, &ShadowAuditEngine::progressed, this, [this, engine](const QString& what, double share) {
+        if (bridge_->measuring()) { // it would stand in what is timed
+            engine->stop();
+            return auditRow_->show_trouble(tr("Stopped: the device is being measured."));
+        }
+        auditRow_->show_progress(what, share);
+    });
+    connect(engine, &ShadowAuditEngine::audited, this, [this](const std::shared_ptr<const ShadowReport>& report) {
+        shadowReport_ = report;
+        auditRow_->show_report(report);
+    });
+    connect(engine, &ShadowAuditEngine::found, auditRow_, &ShadowAuditRow::show_solution);
+    connect(engine, &ShadowAuditEngine::failed, auditRow_, &ShadowAuditRow::show_trouble);
+    connect(engine, &ShadowAuditEngine::rested, auditRow_, &ShadowAuditRow::show_rest);
+    const auto stale = [this, engine] {
+        if (engine->busy()) engine->stop();
+        shadowReport_.reset();
+        auditRow_->set_stale();
+        auditRow_->set_possible(document_.is_open() && document_.project().setup.flag("shadow.maps"));
+        if (viewport_->shows_faults()) viewport_->set_faults(nullptr);
+    };
+    connect(&document_, &Document::changed, this, stale);
+    connect(&document_, &Document::camera_moved, this, stale);
+    connect(&document_, &Document::opened, this, stale);
+}
+
+} // namespace mirolux::app

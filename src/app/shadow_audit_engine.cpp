@@ -1,0 +1,103 @@
+#include "app/shadow_audit_engine.h"
+#include "core/scene/gltf_import.h"
+
+namespace mirolux::app {
+
+ShadowAuditEngine::ShadowAuditEngine(WorkerOptions options, QObject* parent)
+    : QObject(parent), options_(std::move(options)) {
+    options_.background = true;
+    thread_ = std::thread([this] { work(); });
+}
+
+ShadowAuditEngine::~ShadowAuditEngine() {
+    {
+        const std::lock_guard lock(mutex_);
+        ending_ = true;
+        asked_.reset();
+        ++number_;
+    }
+    changed_.notify_all();
+    thread_.join();
+}
+
+void ShadowAuditEngine::audit(ShadowQuestion question) {
+    ask({std::move(question), {}});
+}
+
+void ShadowAuditEngine::find_bias(ShadowQuestion question, double bound) {
+    ask({std::move(question), bound});
+}
+
+void ShadowAuditEngine::ask(Asked asked) {
+    {
+        const std::lock_guard lock(mutex_);
+        asked_ = std::move(asked);
+        ++number_;
+        busy_ = true;
+    }
+    changed_.notify_all();
+}
+
+void ShadowAuditEngine::stop() {
+    const std::lock_guard lock(mutex_);
+    asked_.reset();
+    ++number_;
+}
+
+void ShadowAuditEngine::work() {
+    for (;;) {
+        Asked asked;
+        std::uint64_t number = 0;
+        {
+            std::unique_lock lock(mutex_);
+            changed_.wait(lock, [&] { return ending_ || asked_; });
+            if (ending_) return;
+            asked = std::move(*asked_);
+            asked_.reset();
+            number = number_;
+        }
+        answer(std::move(asked), number);
+        {
+            const std::lock_guard lock(mutex_);
+            busy_ = asked_.has_value();
+        }
+        if (!busy_) emit rested();
+    }
+}
+
+void ShadowAuditEngine::answer(Asked asked, std::uint64_t number) {
+    ShadowQuestion& q = asked.question;
+    // The window holds no pictures: they are read once, for holes of masked surfaces.
+    if (!q.scene.asset->textures.empty()) {
+        if (!whole_ || whole_->fileDigest != q.scene.asset->fileDigest || whole_->path != q.scene.asset->path) {
+            auto read = import_gltf(q.scene.asset->path);
+            if (!read) return emit failed(QString::fromStdString(to_text(read.error())));
+            if ((*read)->fileDigest != q.scene.asset->fileDigest)
+                return emit failed(tr("The scene file has changed; reload it to hold it against rays."));
+            whole_ = std::move(*read);
+        }
+        q.scene.asset = whole_;
+    }
+    if (!worker_) worker_ = std::make_unique<WorkerClient>(options_);
+    const auto goes_on = [&] {
+        const std::lock_guard lock(mutex_);
+        return number == number_;
+    };
+    const auto tell = [&](const char* what, double share) {
+        emit progressed(tr(what), share);
+        return goes_on();
+    };
+    if (asked.bound) {
+        auto solution = mirolux::find_bias(*worker_, q, *asked.bound, tell);
+        if (!goes_on()) return;
+        if (!solution) return emit failed(QString::fromStdString(to_text(solution.error())));
+        emit found(std::make_shared<const BiasSolution>(std::move(*solution)), *asked.bound);
+        return;
+    }
+    auto report = audit_shadows(*worker_, q, 0.1, tell);
+    if (!goes_on()) return;
+    if (!report) return emit failed(QString::fromStdString(to_text(report.error())));
+    emit audited(std::make_shared<const ShadowReport>(std::move(*report)));
+}
+
+} // namespace mirolux::app
