@@ -326,14 +326,14 @@ SettingsBench::SettingsBench(Document& document, const RenderBridge& bridge, con
     for (const Setting& s : all_settings())
         if (s.station == station.toStdString() && std::find(edited.begin(), edited.end(), s.key) == edited.end())
             keys.push_back(s.key);
-    column->addWidget(new SettingRows(document, keys, this));
+    column->addWidget(rows_ = new SettingRows(document, keys, this));
     facts_ = quiet_label({}, this);
     column->addWidget(facts_);
     column->addStretch();
 }
 
 void SettingsBench::add_row(QWidget* row) {
-    column_->insertWidget(column_->indexOf(facts_), row);
+    column_->insertWidget(column_->indexOf(rows_), row);
 }
 
 void SettingsBench::set_facts(const QString& text) {

@@ -107,7 +107,7 @@ public:
     SettingsBench(Document& document, const RenderBridge& bridge, const QString& title, const QString& line,
                   const QString& station, QWidget* parent = nullptr);
     void set_facts(const QString& text);
-    /// A row of its own below the settings.
+    /// A row of its own between the figure and the settings.
     void add_row(QWidget* row);
 
 signals:
@@ -115,6 +115,7 @@ signals:
 
 private:
     QVBoxLayout* column_;
+    QWidget* rows_;
     QLabel* facts_;
 };
 

@@ -194,19 +194,20 @@ void save_picture(MainWindow& window, const Start& start) {
         return window.truth_shown() &&
                (!t || t->samples < 64 || (!t->distance && !truth::frame_layer(t->layer).empty()));
     };
-    QObject::connect(
-        poll, &QTimer::timeout, &window, [&window, &start, truth_is_young, poll, rest = 0, waits = 0]() mutable {
-            if (window.bridge().measuring() || (window.anatomy_shown() && window.anatomy().thumbnails() == 0) ||
-                (!start.consider.isEmpty() && !window.deck().tape().ghost() && waits++ < 150) ||
-                (truth_is_young() && waits++ < 900))
-                rest = 15;
-            if (rest-- > 0) return;
-            poll->stop();
-            const bool ok = window.grab().save(start.shot);
-            if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(start.shot));
-            window.document().forget_autosave();
-            QApplication::exit(ok ? 0 : 2);
-        });
+    QObject::connect(poll, &QTimer::timeout, &window,
+                     [&window, &start, truth_is_young, poll, rest = 0, waits = 0]() mutable {
+                         if (window.bridge().measuring() || window.auditing() ||
+                             (window.anatomy_shown() && window.anatomy().thumbnails() == 0) ||
+                             (!start.consider.isEmpty() && !window.deck().tape().ghost() && waits++ < 150) ||
+                             (truth_is_young() && waits++ < 900))
+                             rest = 15;
+                         if (rest-- > 0) return;
+                         poll->stop();
+                         const bool ok = window.grab().save(start.shot);
+                         if (!ok) std::fprintf(stderr, "mirolux: %s could not be written\n", qPrintable(start.shot));
+                         window.document().forget_autosave();
+                         QApplication::exit(ok ? 0 : 2);
+                     });
 }
 
 /// Logs the state and takes the picture when what it is to show is in.

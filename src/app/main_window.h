@@ -10,13 +10,13 @@
 #include "app/objects_bench.h"
 #include "app/pixel_bench.h"
 #include "app/plots/journal_view.h"
+#include "app/proxy_row.h"
 #include "app/render_bridge.h"
+#include "app/shadow_audit_engine.h"
+#include "app/shadow_audit_row.h"
 #include "app/target_bar.h"
 #include "app/target_bench.h"
 #include "app/tile_bench.h"
-#include "app/proxy_row.h"
-#include "app/shadow_audit_engine.h"
-#include "app/shadow_audit_row.h"
 #include "app/truth_bar.h"
 #include "app/viewport.h"
 #include <QElapsedTimer>
@@ -55,6 +55,8 @@ public:
     bool save();
     void set_station(const QString& name);
     void select_light(int id); // it alone; -1: none
+    /// Shadows are being held against rays.
+    bool auditing() const { return shadowAudit_->busy(); }
     Selection& selection() { return *selection_; }
     /// The list of objects in the bench, whether one is selected or not.
     void show_objects(bool on);
@@ -209,6 +211,8 @@ private:
     std::vector<int> selected_proxies() const; // objects
     void connect_shadows();
     void connect_audit();
+    void audit_shadows();
+    void find_bias();
     ShadowQuestion shadow_question() const;
     void draw_proxy(bool on);
     void select_proxies(const std::vector<std::string>& ids);

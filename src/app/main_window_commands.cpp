@@ -197,10 +197,17 @@ void MainWindow::build_light_commands() {
     add_command("objects", tr("Objects, with their costs"), QKeySequence("V"),
                 tr("The list of objects: found by name, ordered by cost, placed and hidden."),
                 [this] { show_objects(!objectsShown_); });
-    add_command("stand in", tr("Boxes cast in place of the selected objects"), QKeySequence("B"),
-                tr("Fits boxes around the selected objects; they cast in their place, for a fraction of the triangles."),
-                [this] { stand_in(); });
-    add_command("draw proxy", tr("Draw a box that only casts"), QKeySequence("Shift+B"),
+    add_command(
+        "stand in", tr("Boxes cast in place of the selected objects"), QKeySequence("N"),
+        tr("Fits boxes around the selected objects; they cast in their place, for a fraction of the triangles."),
+        [this] { stand_in(); });
+    add_command("audit shadows", tr("Hold shadows against rays"), QKeySequence("Shift+A"),
+                tr("What the frame's shadows miss and what they shade falsely, traced beside the window."),
+                [this] { audit_shadows(); });
+    add_command("find bias", tr("Find the least bias of shadows"), QKeySequence("Shift+F"),
+                tr("Tries biases until what is false stays under the bound and as little as possible is missed."),
+                [this] { find_bias(); });
+    add_command("draw proxy", tr("Draw a box that only casts"), QKeySequence("Shift+N"),
                 tr("The next drag over the picture lays out a proxy."),
                 [this] { draw_proxy(!viewport_->draws_proxy()); });
     add_command("hide", tr("Hide or show the selected objects"), QKeySequence("H"),

@@ -80,10 +80,10 @@ void MainWindow::follow_selection() {
     show_layers();
     deck_->ledger().select_lights(selection_->lights());
     const bool proxies = !selection_->objects().empty() && selected_proxies().size() == selection_->objects().size();
-    const QString station = proxies                         ? "Shadows"
+    const QString station = proxies                          ? "Shadows"
                             : !selection_->objects().empty() ? "Scene"
-                            : !selection_->lights().empty() ? "Lights"
-                                                            : station_;
+                            : !selection_->lights().empty()  ? "Lights"
+                                                             : station_;
     if (station_ != station) {
         station_ = station;
         for (QAbstractButton* b : stations_->buttons())

@@ -40,7 +40,7 @@ void MainWindow::draw_proxy(bool on) {
     if (on && station_ != "Shadows") set_station("Shadows");
     viewport_->draw_proxy(on);
     proxyRow_->set_drawing(on);
-    notice_ = on ? tr("Drag over a surface to lay out a box that only casts (Shift+B: not after all)") : QString();
+    notice_ = on ? tr("Drag over a surface to lay out a box that only casts (Shift+N: not after all)") : QString();
     refresh_status();
 }
 
@@ -64,10 +64,12 @@ void MainWindow::stand_in() {
     for (const ObjectEdit& e : after)
         if (e.proxy && std::none_of(before.begin(), before.end(), [&](const ObjectEdit& b) { return b.id == e.id; }))
             added.push_back(e.id);
-    document_.edit(tr("proxies for %1").arg(objects.size() == 1 ? tr("1 object") : tr("%1 objects").arg(objects.size())),
-                   [&](Project& p) { p.objects = after; });
+    document_.edit(
+        tr("proxies for %1").arg(objects.size() == 1 ? tr("1 object") : tr("%1 objects").arg(objects.size())),
+        [&](Project& p) { p.objects = after; });
     select_proxies(added);
-    notice_ = added.size() == 1 ? tr("1 box casts in their place") : tr("%1 boxes cast in their place").arg(added.size());
+    notice_ =
+        added.size() == 1 ? tr("1 box casts in their place") : tr("%1 boxes cast in their place").arg(added.size());
     refresh_status();
 }
 
@@ -109,16 +111,22 @@ ShadowQuestion MainWindow::shadow_question() const {
     return {document_.scene(), document_.project().setup, view, every, {}};
 }
 
+void MainWindow::audit_shadows() {
+    if (station_ != "Shadows") set_station("Shadows");
+    if (document_.is_open()) shadowAudit_->audit(shadow_question());
+}
+
+void MainWindow::find_bias() {
+    if (station_ != "Shadows") set_station("Shadows");
+    if (document_.is_open()) shadowAudit_->find_bias(shadow_question(), auditRow_->bound());
+}
+
 void MainWindow::connect_audit() {
     auditRow_ = new ShadowAuditRow(this);
     settingsBenches_["Shadows"]->add_row(auditRow_);
     ShadowAuditEngine* engine = shadowAudit_.get();
-    connect(auditRow_, &ShadowAuditRow::audit_wanted, this, [this, engine] {
-        if (document_.is_open()) engine->audit(shadow_question());
-    });
-    connect(auditRow_, &ShadowAuditRow::search_wanted, this, [this, engine](double bound) {
-        if (document_.is_open()) engine->find_bias(shadow_question(), bound);
-    });
+    connect(auditRow_, &ShadowAuditRow::audit_wanted, this, &MainWindow::audit_shadows);
+    connect(auditRow_, &ShadowAuditRow::search_wanted, this, &MainWindow::find_bias);
     connect(auditRow_, &ShadowAuditRow::stop_wanted, engine, &ShadowAuditEngine::stop);
     connect(auditRow_, &ShadowAuditRow::take_wanted, this, [this](const BiasSet& set) {
         document_.edit(tr("least bias"), [&](Project& p) {

@@ -171,12 +171,16 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     facts_->setObjectName("object facts");
     facts_->setWordWrap(true);
     below->addWidget(facts_);
-    auto* rows = new BenchRows(selected_);
+    auto* rows = rows_ = new BenchRows(selected_);
+    const auto ofScene = [this] { // a proxy only casts
+        return selection_.objects().empty() || !document_.is_proxy(selection_.objects().back());
+    };
     place_fields();
     rows->add(tr("Middle, m"), {place_[0], place_[1], place_[2]});
     rows->add(tr("Turn by"), {turn_[0], turn_[1], turn_[2]});
     rows->add(tr("Size by"), {size_});
-    casts_ = new ChoiceRow({tr("casts"), tr("from its front"), tr("does not"), tr("unseen"), tr("by proxy")}, selected_);
+    casts_ =
+        new ChoiceRow({tr("casts"), tr("from its front"), tr("does not"), tr("unseen"), tr("by proxy")}, selected_);
     casts_->setObjectName("casts");
     casts_->setToolTip(tr("Whether it stands in the way of lamps: drawn and casting from both sides; from where its "
                           "material shows alone; drawn with lamps shining through it; not drawn (and not charged) and "
@@ -184,14 +188,14 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     connect(casts_, &ChoiceRow::chosen, this, [this](int i) {
         place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.casts = static_cast<Casting>(i); });
     });
-    rows->add(tr("Casts"), {casts_});
+    rows->add(tr("Casts"), {casts_}, ofScene);
     receives_ = new ChoiceRow({tr("receives"), tr("does not")}, selected_);
     receives_->setObjectName("receives");
     receives_->setToolTip(tr("Whether shadows fall on it; without, lamps reach it through everything."));
     connect(receives_, &ChoiceRow::chosen, this, [this](int i) {
         place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.receives = i == 0; });
     });
-    rows->add(tr("Shadows on it"), {receives_});
+    rows->add(tr("Shadows on it"), {receives_}, ofScene);
     below->addWidget(rows);
     auto* buttons = new QGridLayout; // two in a row: four would make the bench wider than its place
     buttons->setSpacing(4);
@@ -211,7 +215,7 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
            tr("Hidden on the chosen target alone, or shown again: what a weaker device does without (Shift+O)."),
            [this] { emit off_here_wanted(); });
     standIn_ = button(tr("Box instead"), "stand in",
-                      tr("Boxes fitted around it cast in its place, for a fraction of the triangles (B)."),
+                      tr("Boxes fitted around it cast in its place, for a fraction of the triangles (N)."),
                       [this] { emit stand_in_wanted(); });
     button(tr("Centre"), "centre objects", tr("Moves the camera so that they fill the picture (C)."),
            [this] { emit frame_wanted(); });
@@ -419,13 +423,15 @@ void ObjectsBench::fill() {
         anyEdited = anyEdited || !document_.object_edit(o).idle();
     const ObjectName lead = document_.object_name(objects.back());
     const Object& leading = scene.objects()[static_cast<std::size_t>(objects.back())];
-    QString text = objects.size() == 1
-                       ? tr("<b>%1</b>, %2")
-                             .arg(QString::fromStdString(lead.id).toHtmlEscaped(),
-                                  leading.proxy
-                                      ? tr("a box that only casts")
-                                      : QString::fromStdString(scene.asset->material_of(leading).name).toHtmlEscaped())
-                       : tr("<b>%L1 objects</b>").arg(objects.size());
+    QString text =
+        objects.size() == 1
+            ? tr("<b>%1</b>, %2")
+                  .arg(QString::fromStdString(lead.id).toHtmlEscaped(),
+                       leading.proxy ? tr("a box that only casts")
+                                     : QString::fromStdString(scene.asset->material_of(leading).name).toHtmlEscaped())
+            : (document_.is_proxy(objects.front()) && document_.is_proxy(objects.back()) ? tr("<b>%L1 proxies</b>")
+                                                                                         : tr("<b>%L1 objects</b>"))
+                  .arg(objects.size());
     text += tr(", %L1 triangles").arg(static_cast<qulonglong>(triangles));
     if (objects.size() == 1) {
         const glm::vec3 s = leading.bounds.size();
@@ -451,16 +457,13 @@ void ObjectsBench::fill() {
         place_[k]->set_value(middle[k]);
     const Casting casts = leading.casts;
     const bool proxies = document_.is_proxy(objects.back());
-    casts_->setEnabled(!proxies);
-    receives_->setEnabled(!proxies);
+    rows_->show_what_applies();
     standIn_->setEnabled(!proxies);
-    receives_->set_current(std::all_of(objects.begin(), objects.end(),
-                                       [&](int o) {
-                                           return scene.objects()[static_cast<std::size_t>(o)].receives ==
-                                                  leading.receives;
-                                       })
-                               ? !leading.receives
-                               : -1);
+    receives_->set_current(
+        std::all_of(objects.begin(), objects.end(),
+                    [&](int o) { return scene.objects()[static_cast<std::size_t>(o)].receives == leading.receives; })
+            ? !leading.receives
+            : -1);
     const bool alike = std::all_of(objects.begin(), objects.end(),
                                    [&](int o) { return scene.objects()[static_cast<std::size_t>(o)].casts == casts; });
     casts_->set_current(alike && !proxies ? static_cast<int>(casts) : -1);

@@ -79,6 +79,7 @@ private:
     QLabel *count_, *facts_;
     ChoiceRow *casts_, *receives_;
     QPushButton* standIn_;
+    BenchRows* rows_;
     QPushButton *hide_, *back_, *taken_;
     QWidget* selected_;
     NumberField *place_[3], *turn_[3], *size_;

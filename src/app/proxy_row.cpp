@@ -18,10 +18,11 @@ ProxyRow::ProxyRow(Document& document, QWidget* parent) : QWidget(parent), docum
         grid->addWidget(b, 1, column);
         return b;
     };
-    draw_ = button(tr("Draw a box"), "draw proxy",
-                   tr("Drag over a surface of the picture: a box that is not seen and only casts (Shift+B). Its handles "
-                      "move, turn and size it."),
-                   0);
+    draw_ =
+        button(tr("Draw a box"), "draw proxy",
+               tr("Drag over a surface of the picture: a box that is not seen and only casts (Shift+N). Its handles "
+                  "move, turn and size it."),
+               0);
     draw_->setCheckable(true);
     against_ = button(tr("Against none"), "against no proxies",
                       tr("Takes the same without proxies as B: both pictures, both costs."), 1);
@@ -55,14 +56,15 @@ void ProxyRow::fill() {
         ++replaced;
         triangles += scene.asset->primitives[static_cast<std::size_t>(o.primitive)].indices.size() / 3;
     }
-    facts_->setText(boxes == 0 && replaced == 0
-                        ? tr("No proxies. Select objects in the Scene station and let boxes cast for them, or draw one.")
-                    : replaced == 0 ? tr("%L1 boxes cast beside what the scene has.").arg(boxes)
-                                    : tr("%L1 boxes of %L2 triangles cast in place of %L3 objects of %L4.")
-                                          .arg(boxes)
-                                          .arg(boxes * 12)
-                                          .arg(replaced)
-                                          .arg(triangles));
+    facts_->setText(
+        boxes == 0 && replaced == 0
+            ? tr("No proxies. Select objects in the Scene station and let boxes cast for them, or draw one.")
+        : replaced == 0 ? tr("%L1 boxes cast beside what the scene has.").arg(boxes)
+                        : tr("%L1 boxes of %L2 triangles cast in place of %L3 objects of %L4.")
+                              .arg(boxes)
+                              .arg(boxes * 12)
+                              .arg(replaced)
+                              .arg(triangles));
     against_->setEnabled(boxes + replaced > 0);
     all_->setEnabled(boxes + replaced > 0);
 }

@@ -44,8 +44,8 @@ private:
     std::uint64_t number_ = 0; // of the newest question
     bool ending_ = false;
     std::atomic<bool> busy_ = false;
-    std::unique_ptr<WorkerClient> worker_;      // the thread's own
-    std::shared_ptr<const SceneAsset> whole_;   // with its pictures: the thread's own
+    std::unique_ptr<WorkerClient> worker_;    // the thread's own
+    std::shared_ptr<const SceneAsset> whole_; // with its pictures: the thread's own
     std::thread thread_;
 };
 

@@ -2,6 +2,8 @@
 #include "app/benches.h"
 #include "core/base/text.h"
 #include <QGridLayout>
+#include <QScrollArea>
+#include <QTimer>
 
 namespace mirolux::app {
 
@@ -15,12 +17,14 @@ ShadowAuditRow::ShadowAuditRow(QWidget* parent) : QWidget(parent) {
         b->setToolTip(help);
         return b;
     };
-    audit_ = button(tr("Hold against rays"), "audit shadows",
-                    tr("Traces the shadow of every light with a map and tells what the frame misses and what it shadows "
-                       "falsely, beside the window."));
-    marks_ = button(tr("Marks"), "shadow marks",
-                    tr("Where rays disagree, in the picture: acne, shadows that have come off what casts them, and light "
-                       "that leaks."));
+    audit_ =
+        button(tr("Hold against rays"), "audit shadows",
+               tr("Traces the shadow of every light with a map and tells what the frame misses and what it shadows "
+                  "falsely, beside the window."));
+    marks_ =
+        button(tr("Marks"), "shadow marks",
+               tr("Where rays disagree, in the picture: acne, shadows that have come off what casts them, and light "
+                  "that leaks."));
     marks_->setCheckable(true);
     marks_->setEnabled(false);
     grid->addWidget(audit_, 0, 0, 1, 2);
@@ -53,7 +57,7 @@ ShadowAuditRow::ShadowAuditRow(QWidget* parent) : QWidget(parent) {
     take_->hide();
     grid->addWidget(take_, 4, 2);
     connect(audit_, &QPushButton::clicked, this, [this] { running_ ? emit stop_wanted() : emit audit_wanted(); });
-    connect(search_, &QPushButton::clicked, this, [this] { emit search_wanted(bound_->value() / 100); });
+    connect(search_, &QPushButton::clicked, this, &ShadowAuditRow::search_wanted);
     connect(marks_, &QPushButton::toggled, this, &ShadowAuditRow::marks_wanted);
     connect(take_, &QPushButton::clicked, this, [this] {
         if (plot_->solution()) emit take_wanted(plot_->solution()->best.set);
@@ -108,11 +112,16 @@ void ShadowAuditRow::show_report(std::shared_ptr<const ShadowReport> report) {
 
 void ShadowAuditRow::show_solution(std::shared_ptr<const BiasSolution> solution, double bound) {
     const BiasSolution& s = *solution;
-    offer_->setText((s.under ? tr("Least: %1.") : tr("No set stays under the bound; nearest: %1.")).arg(words_of(s.best)));
+    offer_->setText(
+        (s.under ? tr("Least: %1.") : tr("No set stays under the bound; nearest: %1.")).arg(words_of(s.best)));
     plot_->show_solution(std::move(solution), bound);
     for (QWidget* w : std::initializer_list<QWidget*>{plot_, offer_, take_})
         w->show();
     facts_->setText(facts());
+    QTimer::singleShot(0, this, [this] { // it is laid out by then
+        for (QWidget* w = parentWidget(); w; w = w->parentWidget())
+            if (auto* scroll = qobject_cast<QScrollArea*>(w)) return scroll->ensureWidgetVisible(take_);
+    });
 }
 
 void ShadowAuditRow::show_trouble(const QString& words) {

@@ -20,10 +20,11 @@ public:
     /// The setup, the scene or the view is another one now.
     void set_stale();
     void set_possible(bool on);
+    double bound() const { return bound_->value() / 100; } // share of pairs that may be false
 
 signals:
     void audit_wanted();
-    void search_wanted(double bound);
+    void search_wanted();
     void stop_wanted();
     void take_wanted(const mirolux::BiasSet& set);
     void marks_wanted(bool on);

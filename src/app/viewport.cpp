@@ -166,9 +166,10 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
         static constexpr void (Viewport::*overlays[])(QPainter&) = {
-            &Viewport::paint_tile_map, &Viewport::paint_faults, &Viewport::paint_objects, &Viewport::paint_proxies, &Viewport::paint_lights,
-            &Viewport::paint_handles,  &Viewport::paint_place_handles, &Viewport::paint_band,
-            &Viewport::paint_account,  &Viewport::paint_loupe};
+            &Viewport::paint_tile_map,      &Viewport::paint_faults, &Viewport::paint_objects,
+            &Viewport::paint_proxies,       &Viewport::paint_lights, &Viewport::paint_handles,
+            &Viewport::paint_place_handles, &Viewport::paint_band,   &Viewport::paint_account,
+            &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
         if (const std::size_t lit = document_.isolated().size())

@@ -3,11 +3,11 @@
 #include "app/picture_pair.h"
 #include "app/selection.h"
 #include "app/tile_map.h"
-#include "core/shadow/shadow_session.h"
 #include "core/account/pixel_account.h"
 #include "core/image/image.h"
 #include "core/light/handles.h"
 #include "core/scene/place_handles.h"
+#include "core/shadow/shadow_session.h"
 #include <QElapsedTimer>
 #include <QImage>
 #include <QSet>
@@ -159,7 +159,7 @@ private:
     Takes takes_ = Takes::objects;
     bool drawsProxy_ = false;
     QImage faults_;
-    std::array<int, 5> faultCounts_{}; // by ShadowFault
+    std::array<int, 5> faultCounts_{};     // by ShadowFault
     std::optional<ObjectEdit> drawnProxy_; // while it is laid out
     glm::vec3 proxyCorner_{0.0f};
     QImage picture_, pictureB_;

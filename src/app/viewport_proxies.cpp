@@ -57,8 +57,8 @@ void Viewport::end_proxy() {
 void Viewport::paint_box(QPainter& p, const glm::mat4& place, bool strong) {
     std::optional<QPointF> corner[8];
     for (int k = 0; k < 8; ++k)
-        corner[k] = place_of(glm::vec3(place * glm::vec4(k & 1 ? 0.5f : -0.5f, k & 2 ? 0.5f : -0.5f,
-                                                         k & 4 ? 0.5f : -0.5f, 1)));
+        corner[k] =
+            place_of(glm::vec3(place * glm::vec4(k & 1 ? 0.5f : -0.5f, k & 2 ? 0.5f : -0.5f, k & 4 ? 0.5f : -0.5f, 1)));
     QVector<QLineF> lines;
     for (int k = 0; k < 8; ++k)
         for (const int bit : {1, 2, 4})
@@ -114,8 +114,9 @@ void Viewport::set_faults(const std::shared_ptr<const ShadowReport>& report) {
         faults_.fill(Qt::transparent);
         for (int y = 0; y < report->height; y += every)
             for (int x = 0; x < report->width; x += every) {
-                const ShadowFault f = report->faults[static_cast<std::size_t>(y) * static_cast<std::size_t>(report->width) +
-                                                     static_cast<std::size_t>(x)];
+                const ShadowFault f =
+                    report->faults[static_cast<std::size_t>(y) * static_cast<std::size_t>(report->width) +
+                                   static_cast<std::size_t>(x)];
                 ++faultCounts_[static_cast<std::size_t>(f)];
                 if (f != ShadowFault::none && f != ShadowFault::edge)
                     faults_.setPixelColor(x / every, y / every, color_of(f));
@@ -131,10 +132,9 @@ void Viewport::paint_faults(QPainter& p) {
     p.setRenderHint(QPainter::SmoothPixmapTransform, false);
     p.drawImage(r, faults_);
     p.setFont(sized(font(), 11));
-    const std::pair<ShadowFault, QString> kinds[] = {
-        {ShadowFault::acne, tr("acne: shadow where there is none")},
-        {ShadowFault::detached, tr("detached: the shadow has come off")},
-        {ShadowFault::leaking, tr("leaking: light behind a caster")}};
+    const std::pair<ShadowFault, QString> kinds[] = {{ShadowFault::acne, tr("acne: shadow where there is none")},
+                                                     {ShadowFault::detached, tr("detached: the shadow has come off")},
+                                                     {ShadowFault::leaking, tr("leaking: light behind a caster")}};
     double y = r.bottom() - 12;
     for (auto it = std::rbegin(kinds); it != std::rend(kinds); ++it) {
         const QString text = tr("%1 (%L2)").arg(it->second).arg(faultCounts_[static_cast<std::size_t>(it->first)]);

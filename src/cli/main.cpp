@@ -117,7 +117,9 @@ private:
             ->take_all()
             ->allow_extra_args(false);
         sub->add_option("--proxies", common_.proxies,
-                        "objects in whose place fitted boxes cast, where shadow.proxies is on; may be repeated")
+                        "PATTERN or PATTERN=METRES: objects in whose place fitted boxes cast, so far within them, "
+                        "where shadow.proxies "
+                        "is on; may be repeated")
             ->take_all()
             ->allow_extra_args(false);
         sub->add_option("--move", common_.moves, "PATTERN=x,y,z: objects moved so many metres; may be repeated")

@@ -1,9 +1,9 @@
 #include "cli/commands.h"
-#include "core/shadow/caster_proxies.h"
 #include "core/base/text.h"
 #include "core/io/file.h"
 #include "core/io/json_cursor.h"
 #include "core/scene/starter.h"
+#include "core/shadow/caster_proxies.h"
 #include <cstdio>
 
 namespace mirolux::cli {
@@ -118,9 +118,17 @@ static Result<void> apply_objects(Subject& s, const Common& c) {
         if (auto ok = each(text.substr(0, equals), "--move", [&](ObjectEdit& e) { e.translation += *by; }); !ok)
             return ok;
     }
-    for (const std::string& pattern : c.proxies) { // last: boxes stand where the objects do
+    for (const std::string& text : c.proxies) { // last: boxes stand where the objects do
+        ProxyFit fit;
+        const auto equals = text.rfind('=');
+        const std::string pattern = text.substr(0, equals);
+        char rest = 0;
+        if (equals != std::string::npos && (std::sscanf(text.c_str() + equals + 1, "%f%c", &fit.inset, &rest) != 1 ||
+                                            !(fit.inset >= 0 && fit.inset <= 10)))
+            return fail("\"" + text + "\" is not PATTERN or PATTERN=METRES", "--proxies",
+                        "Write for example --proxies 'container*=0.1': boxes that lie 0.1 m within what they hold.");
         if (auto ok = each(pattern, "--proxies", [](ObjectEdit&) {}); !ok) return ok;
-        p.objects = with_proxies(scene_of(s.open), objects_like(asset, pattern), p.objects);
+        p.objects = with_proxies(scene_of(s.open), objects_like(asset, pattern), p.objects, fit);
     }
     return {};
 }

@@ -2,6 +2,7 @@
 #include "app/layer_strip.h"
 #include "app/number_field.h"
 #include "app/objects_bench.h"
+#include "app/shadow_audit_row.h"
 #include "window_fixture.h"
 #include <QComboBox>
 
@@ -103,8 +104,8 @@ private slots:
     }
 
     /// With shadows on, the picture changes, the layers join the strip, and a drag of a light is answered.
-    /// Objects get boxes in their place; boxes are taken hold of, drawn, copied, deleted, held against none; undo brings
-    /// the file's bytes back.
+    /// Objects get boxes in their place; boxes are taken hold of, drawn, copied, deleted, held against none; undo
+    /// brings the file's bytes back.
     void boxes_stand_in_and_are_drawn_in_the_picture() {
         Document& d = window_->document();
         const auto proxies = [&] {
@@ -170,6 +171,56 @@ private slots:
         QVERIFY(d.project().b && !d.project().b->flag("shadow.proxies"));
         window_->findChild<QPushButton*>("give up proxies")->click();
         QCOMPARE(proxies(), 0L);
+    }
+
+    /// An audit runs beside the window, marks the picture, goes stale with the next edit, and can be stopped; a search
+    /// ends in a plot whose offer is taken as one edit.
+    void shadows_are_held_against_rays_beside_the_window() {
+        Document& d = window_->document();
+        auto* row = window_->findChild<ShadowAuditRow*>();
+        auto* audit = window_->findChild<QPushButton*>("audit shadows");
+        auto* facts = window_->findChild<QLabel*>("audit facts");
+        auto* marks = window_->findChild<QPushButton*>("shadow marks");
+        QVERIFY(!audit->isEnabled()); // there are no maps
+        (void)d.set("shadow.maps", true);
+        (void)d.set("shadow.casters", 2);
+        window_->command("station Shadows")->trigger();
+        QVERIFY(audit->isVisible() && audit->isEnabled() && !marks->isEnabled());
+        const QImage bare = window_->viewport().grab().toImage();
+        audit->click();
+        QVERIFY(window_->auditing());
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->auditing() && marks->isEnabled(), 120000);
+        QTRY_COMPARE(audit->text(), QString("Hold against rays"));
+        QVERIFY2(facts->text().contains("missed"), qPrintable(facts->text()));
+        QVERIFY(window_->viewport().shows_faults());
+        QVERIFY(window_->viewport().grab().toImage() != bare);
+        marks->click();
+        QVERIFY(!window_->viewport().shows_faults());
+        marks->click();
+        (void)d.set("shadow.bias", 1.5);
+        QVERIFY(!window_->viewport().shows_faults() && !marks->isEnabled());
+        QVERIFY(!facts->text().contains("missed"));
+        // Stopped at once.
+        audit->click();
+        QTRY_COMPARE(audit->text(), QString("Stop"));
+        audit->click();
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->auditing(), 60000);
+        QVERIFY(!marks->isEnabled());
+        // One lamp's view is enough to search in.
+        (void)d.set("shadow.casters", 1);
+        auto* plot = window_->findChild<BiasPlot*>();
+        QVERIFY(!plot->isVisible());
+        window_->findChild<QPushButton*>("find bias")->click();
+        QTRY_VERIFY_WITH_TIMEOUT(plot->isVisible() && !window_->auditing(), 240000);
+        QVERIFY(plot->solution() && plot->solution()->points.size() > 10);
+        const BiasPoint best = plot->solution()->best;
+        QVERIFY(best.falsely <= row->bound() || !plot->solution()->under);
+        QVERIFY(plot->place_of(plot->solution()->before) != plot->place_of(best));
+        window_->findChild<QPushButton*>("take bias")->click();
+        QCOMPARE(setup().number("shadow.bias"), best.set.bias);
+        QCOMPARE(setup().number("shadow.normalOffset"), best.set.normalOffset);
+        d.undo();
+        QCOMPARE(setup().number("shadow.bias"), 1.5);
     }
 
     void pictures_and_layers_follow() {

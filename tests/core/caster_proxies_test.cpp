@@ -6,8 +6,8 @@
 #include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
-#include <set>
 #include <glm/gtc/matrix_transform.hpp>
+#include <set>
 
 using namespace mirolux;
 using namespace mirolux::test;
@@ -152,7 +152,8 @@ private slots:
                 for (int o = 12; o < 14 && stepped < 0; ++o)
                     if (holds(edit_of(edits, *s.asset, o), ray.origin + t * ray.direction, 0)) stepped = o;
             if (stepped >= 0) QCOMPARE(object, stepped);
-            if (object >= 0) QVERIFY(holds(edit_of(edits, *s.asset, object), ray.origin + metres * ray.direction, 1e-3f));
+            if (object >= 0)
+                QVERIFY(holds(edit_of(edits, *s.asset, object), ray.origin + metres * ray.direction, 1e-3f));
         }
     }
 

@@ -197,6 +197,66 @@ private slots:
     }
 
     /// Too much asked: maps are halved until they fit, the rest go without, by name; the frame goes on.
+    /// A light inside a solid, one that stands in the eye, lights without reach, maps as small as they get, a picture
+    /// of one pixel: each gives a picture, and none of it is not a number.
+    void odd_lights_and_views_give_pictures() {
+        Scene scene = random_scene(3, 10);
+        const Box box = scene.objects()[7].bounds;
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
+        scene.lights[1].position = box.center(); // within a caster
+        scene.lights[2].position = view.camera.eye;
+        scene.lights[3].intensity = 0;
+        scene.lights[4].range = 1e-3f;
+        if (scene.lights[5].type == LightType::spot) scene.lights[5].outerConeAngle = 1e-3f;
+        for (const char* filter : {"hard", "pcss", "variance", "exponential", "moments"})
+            for (const auto& [width, height] : {std::pair(96, 54), {1, 1}, {1, 200}}) {
+                View v = view;
+                v.width = width;
+                v.height = height;
+                const FloatImage image = hdr(scene,
+                                             shadowed({{"shadow.filter", filter},
+                                                       {"shadow.casters", "10"},
+                                                       {"shadow.resolution", "16"},
+                                                       {"cascade.resolution", "16"},
+                                                       {"shadow.near", "0.001"}}),
+                                             v);
+                QCOMPARE(image.width, width);
+                for (const float value : image.data)
+                    QVERIFY2(std::isfinite(value), filter);
+            }
+    }
+
+    /// The same picture, whether blurred maps are kept or made anew; a still view blurs nothing.
+    void blurred_maps_are_kept() {
+        Scene scene = random_scene(6, 10);
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 160, 90);
+        for (const char* filter : {"variance", "exponential", "moments"}) {
+            const auto with = [&](const char* update, const char* blur) {
+                return shadowed({{"shadow.filter", filter}, {"shadow.update", update}, {"shadow.blur", blur}});
+            };
+            RenderOptions counting;
+            counting.count = true;
+            const auto blurs = [&](const Setup& s) {
+                const FrameRecord r = rendered(scene, s, view, counting);
+                std::uint64_t sum = 0;
+                for (const PassRecord& p : r.passes)
+                    sum += p.work.at("shadowBlurs");
+                return sum;
+            };
+            const FloatImage first = hdr(scene, with("changed", "2"), view);
+            QCOMPARE(blurs(with("changed", "2")), std::uint64_t(0));
+            QVERIFY(blurs(with("always", "2")) > 100000);
+            QVERIFY(hdr(scene, with("always", "2"), view).data == first.data);
+            QVERIFY(hdr(scene, with("changed", "2"), view).data == first.data);
+            QVERIFY(hdr(scene, with("changed", "6"), view).data != first.data); // blurred again, not drawn again
+            QVERIFY(hdr(scene, with("changed", "2"), view).data == first.data);
+            scene.lights[1].position.x += 0.4f;
+            const FloatImage moved = hdr(scene, with("changed", "2"), view);
+            QVERIFY(moved.data == hdr(scene, with("always", "2"), view).data);
+            scene.lights[1].position.x -= 0.4f;
+        }
+    }
+
     void what_does_not_fit_goes_without_and_is_named() {
         const Scene scene = random_scene(9, 60);
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);

@@ -149,7 +149,8 @@ double reach_of(const std::string& filter) {
 }
 
 /// True if the answer changes within a distance of a place of the plane.
-template <class Answer> bool changes_near(const glm::dvec3& p, double distance, const Answer& answer) {
+template <class Answer>
+bool changes_near(const glm::dvec3& p, double distance, const Answer& answer) {
     const bool here = answer(p);
     for (int k = 0; k < 48; ++k) {
         const double far = distance * (k / 16 + 1) / 3.0, angle = 0.3926990817 * k;
@@ -170,8 +171,8 @@ Checked checked(const Arrangement& a, const std::string& filter, const char* lea
             const Ray ray = ray_through(a.view, x + 0.5, y + 0.5);
             const glm::dvec3 o(ray.origin), d(ray.direction);
             const glm::dvec3 p = o - d * (o.y / d.y);
-            if (a.solid.stops(o, p - d * 1e-3) || (a.second && a.second->stops(o, p - d * 1e-3)) ||
-                std::abs(p.x) > 8 || std::abs(p.z) > 8)
+            if (a.solid.stops(o, p - d * 1e-3) || (a.second && a.second->stops(o, p - d * 1e-3)) || std::abs(p.x) > 8 ||
+                std::abs(p.z) > 8)
                 continue;
             const glm::dvec3 to = glm::normalize(a.light_place(p) - p);
             if (a.light.type == LightType::spot && glm::dot(-to, glm::dvec3(a.light.direction)) < std::cos(0.88))
@@ -234,7 +235,8 @@ private slots:
             const std::uint32_t seeds = reach_of(filter) < 5 ? 20 : 8;
             for (std::uint32_t seed = 1; seed <= seeds; ++seed)
                 all += checked(arrangement(seed), filter, "0.2");
-            QVERIFY2(all.looked > 1000 * int(seeds) && all.shaded > 100, qPrintable(QString("%1 %2").arg(all.looked).arg(all.shaded)));
+            QVERIFY2(all.looked > 1000 * int(seeds) && all.shaded > 100,
+                     qPrintable(QString("%1 %2").arg(all.looked).arg(all.shaded)));
             QVERIFY2(all.dark == 0 && all.leaking == 0, qPrintable(QString("%1: %2 dark and %3 lit of %4")
                                                                        .arg(filter)
                                                                        .arg(all.dark)
@@ -428,7 +430,8 @@ private slots:
                     take_edits(edits, {ground, sheet, proxy});
                     Scene edited = scene;
                     edited.placed = place_objects(*scene.asset, edits);
-                    return shadow_of(edited, shadowed({{"shadow.proxies", proxies}, {"cascade.distance", "20"}}), view, 1)
+                    return shadow_of(edited, shadowed({{"shadow.proxies", proxies}, {"cascade.distance", "20"}}), view,
+                                     1)
                         .pixel(16, 16)[0];
                 };
                 QCOMPARE(left(Casting::yes, true, "on", false), 0.0f);

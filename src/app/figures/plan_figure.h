@@ -50,7 +50,7 @@ private:
     std::shared_ptr<const PlacedObjects> placed_; // that the ground shows
     Marks marked_;
     bool down_ = false, dark_ = false; // dark_: the theme that is painted
-    int under_ = -1; // a camera
+    int under_ = -1;                   // a camera
     std::optional<QPointF> pointer_;
 };
 

@@ -16,11 +16,11 @@ QString words_of(const BiasPoint& p) {
 BiasPlot::BiasPlot(QWidget* parent) : Plot(parent) {
     setObjectName("bias plot");
     setAccessibleName(tr("False against missed shadow"));
-    set_room(38, 10, 10, 32);
+    set_room(50, 24, 10, 32);
     front_ = addGraph();
     tried_ = addGraph();
     tried_->setLineStyle(QCPGraph::lsNone);
-    xAxis->setTicker(unit_ticker(" %", 4));
+    xAxis->setTicker(unit_ticker(" %", 3));
     yAxis->setTicker(unit_ticker(" %", 4));
     restyle();
 }
@@ -46,9 +46,11 @@ void BiasPlot::show_solution(std::shared_ptr<const BiasSolution> solution, doubl
         front_->addData(100 * p.falsely, 100 * p.missed);
     // The part that decides: around the front, the present set and the bound; what lies far out may be gone to.
     double right = 100 * std::max(s.before.falsely, bound), top = 100 * std::max(s.before.missed, s.best.missed),
-           farRight = right, farTop = top;
+           farRight = right, farTop = top, bottom = std::min(s.before.missed, s.best.missed) * 100;
     for (const BiasPoint& p : s.front)
         top = std::max(top, p.falsely <= bound ? 100 * std::min(p.missed, 4 * s.best.missed) : 0.0);
+    for (const BiasPoint& p : s.front)
+        if (100 * p.falsely <= 1.4 * right) bottom = std::min(bottom, 100 * p.missed);
     for (const BiasPoint& p : s.points) {
         farRight = std::max(farRight, 100 * p.falsely);
         farTop = std::max(farTop, 100 * p.missed);
@@ -57,7 +59,8 @@ void BiasPlot::show_solution(std::shared_ptr<const BiasSolution> solution, doubl
     set_bounds(x, y, 1e-3);
     show_whole();
     xAxis->setRange(0, std::min(x.upper, std::max(0.01, 1.4 * right)));
-    yAxis->setRange(0, std::min(y.upper, std::max(0.01, 1.4 * top)));
+    const double room = std::max(0.1 * (top - bottom), 0.02 * top + 1e-3);
+    yAxis->setRange(std::max(0.0, bottom - room), std::min(y.upper, top + 2 * room));
     redraw();
 }
 
@@ -95,7 +98,7 @@ void BiasPlot::paint_over(QPainter& p) {
     p.restore();
     p.setPen(t.quiet);
     p.drawText(QRectF(r.left(), r.bottom() + 15, r.width(), 16), Qt::AlignRight, tr("false"));
-    p.drawText(QRectF(r.left() + 4, r.top() - 8, 60, 16), Qt::AlignLeft, tr("missed"));
+    p.drawText(QRectF(r.left() - 44, r.top() - 21, 60, 16), Qt::AlignLeft, tr("missed"));
 }
 
 bool BiasPlot::event(QEvent* e) {

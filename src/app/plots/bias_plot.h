@@ -14,8 +14,8 @@ public:
     const BiasSolution* solution() const { return solution_.get(); }
     /// Where a set lies in the widget.
     QPointF place_of(const BiasPoint& point) const;
-    QSize sizeHint() const override { return {260, 170}; }
-    QSize minimumSizeHint() const override { return {160, 150}; }
+    QSize sizeHint() const override { return {260, 190}; }
+    QSize minimumSizeHint() const override { return {160, 190}; }
 
 protected:
     void restyle() override;

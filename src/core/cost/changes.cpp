@@ -73,8 +73,7 @@ static void object_changes(const std::vector<ObjectEdit>& from, const std::vecto
         pairs[e.id] = {&e, nullptr};
     for (const ObjectEdit& e : to)
         pairs[e.id].second = &e;
-    std::vector<std::string> hidden, shown, back, placed, added, gone, receiving[2],
-        casting[std::size(all_castings)];
+    std::vector<std::string> hidden, shown, back, placed, added, gone, receiving[2], casting[std::size(all_castings)];
     for (const auto& [id, pair] : pairs) {
         const ObjectEdit &a = pair.first ? *pair.first : none, &b = pair.second ? *pair.second : none;
         const std::string& name = pair.second ? b.name : a.name;

@@ -27,16 +27,15 @@ glm::vec3 turned(const glm::vec3& d, float yaw, float pitch) {
 
 Ray ray_through(const View& view, double x, double y) {
     const Axes a = axes_of(view.camera);
-    const float t = std::tan(0.5f * view.camera.fovY),
-                aspect = static_cast<float>(aspect_of(view));
+    const float t = std::tan(0.5f * view.camera.fovY), aspect = static_cast<float>(aspect_of(view));
     const float nx = static_cast<float>(2.0 * x / view.width - 1.0) * t * aspect,
                 ny = static_cast<float>(1.0 - 2.0 * y / view.height) * t;
     return {view.camera.eye, glm::normalize(a.forward + a.right * nx + a.up * ny)};
 }
 
 std::optional<glm::vec2> project(const View& view, const glm::vec3& point) {
-    const glm::vec4 c = projection_matrix(view.camera, aspect_of(view)) * view_matrix(view.camera) *
-                        glm::vec4(point, 1.0f);
+    const glm::vec4 c =
+        projection_matrix(view.camera, aspect_of(view)) * view_matrix(view.camera) * glm::vec4(point, 1.0f);
     if (c.w <= view.camera.near) return std::nullopt;
     return glm::vec2((c.x / c.w * 0.5f + 0.5f) * static_cast<float>(view.width),
                      (0.5f - c.y / c.w * 0.5f) * static_cast<float>(view.height));

@@ -104,7 +104,8 @@ private:
     void take_objects() {
         for (std::size_t o = 0; o < objects_.size(); ++o) {
             const Object& object = objects_[o];
-            if (object.hidden || object.proxy || object.casts == Casting::unseen || !intersects(planes_, object.bounds)) continue;
+            if (object.hidden || object.proxy || object.casts == Casting::unseen || !intersects(planes_, object.bounds))
+                continue;
             Draw draw;
             draw.object = static_cast<int>(o);
             draw.depth = glm::length(object.bounds.center() - view_.camera.eye);

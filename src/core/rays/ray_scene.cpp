@@ -46,7 +46,8 @@ bool RayScene::Context::takes(const RTCFilterFunctionNArguments& a, unsigned i) 
     const Material& m = asset.materials[p.material < 0 ? asset.materials.size() - 1 : std::size_t(p.material)];
     if (std::find(without.begin(), without.end(), static_cast<int>(object)) != without.end()) return false;
     const bool lampsSide = blocks == Blocks::casting && scene->casts_[object] == Casting::front;
-    if (!m.doubleSided && (seen || lampsSide)) { // ray and normal are in object space here, where mirroring does not turn faces round
+    if (!m.doubleSided &&
+        (seen || lampsSide)) { // ray and normal are in object space here, where mirroring does not turn faces round
         // Embree's normal of a counter-clockwise triangle points to where it is seen from.
         const float facing = RTCRayN_dir_x(a.ray, a.N, i) * RTCHitN_Ng_x(a.hit, a.N, i) +
                              RTCRayN_dir_y(a.ray, a.N, i) * RTCHitN_Ng_y(a.hit, a.N, i) +

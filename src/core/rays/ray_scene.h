@@ -49,7 +49,7 @@ public:
     bool holds(const Scene& scene) const { return asset_ == scene.asset && placed_ == scene.placed; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
     const glm::mat4& transform(std::size_t object) const { return transforms_[object]; } // to world
-    bool receives(std::size_t object) const { return receives_[object]; } // shadows
+    bool receives(std::size_t object) const { return receives_[object]; }                // shadows
     bool shown(std::size_t object) const { return shown_[object] && casts_[object] != Casting::unseen; }
 
     /// Nearest surface beyond `from` metres, objects of `without` left out.

@@ -1,9 +1,9 @@
 #include "core/scene/gltf_import.h"
-#include "core/scene/object_edit.h"
 #include "core/image/image_io.h"
 #include "core/io/file.h"
 #include "core/scene/geometry.h"
 #include "core/scene/gltf_file.h"
+#include "core/scene/object_edit.h"
 #include <atomic>
 #include <glm/gtc/quaternion.hpp>
 #include <set>

@@ -144,8 +144,8 @@ std::vector<ObjectEdit> fitted_proxies(const Scene& scene, const std::vector<int
     return out;
 }
 
-std::vector<ObjectEdit> with_proxies(const Scene& scene, const std::vector<int>& objects,
-                                     std::vector<ObjectEdit> edits, const ProxyFit& fit) {
+std::vector<ObjectEdit> with_proxies(const Scene& scene, const std::vector<int>& objects, std::vector<ObjectEdit> edits,
+                                     const ProxyFit& fit) {
     std::vector<ObjectEdit> changed = fitted_proxies(scene, objects, edits, fit);
     if (changed.empty()) return edits;
     for (const int o : objects) {

@@ -1,8 +1,8 @@
 #pragma once
 #include <glm/glm.hpp>
 
-// Depths in a form that may be blurred before they are compared: what a texel holds is then a statement about all depths
-// around it, and one lookup answers for a whole filter. Depths here grow away from the light, -1 at it (or at a
+// Depths in a form that may be blurred before they are compared: what a texel holds is then a statement about all
+// depths around it, and one lookup answers for a whole filter. Depths here grow away from the light, -1 at it (or at a
 // cascade's near end) and 1 at the end of its reach. Every answer is a bound: no point is darker than the depths around
 // it make it (but for the least variance), and where two casters lie one behind the other, some light leaks.
 // shaders/shadow_maps/filterable.glsl holds the same formulas.

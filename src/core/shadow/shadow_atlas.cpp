@@ -31,7 +31,8 @@ std::uint64_t area(const MapWish& w) {
 ShadowAtlas shadow_atlas(std::vector<MapWish> wishes, const AtlasChoices& c) {
     ShadowAtlas out;
     out.size = static_cast<int>(std::bit_floor(static_cast<unsigned>(std::max(c.size, 1))));
-    const int high = c.half ? std::max(1, out.size / 2) : out.size; // the first half of a Morton curve is the lower half
+    const int high =
+        c.half ? std::max(1, out.size / 2) : out.size; // the first half of a Morton curve is the lower half
     const int most = std::min(static_cast<int>(std::bit_floor(static_cast<unsigned>(std::max(c.most, 1)))), high),
               least = std::min(static_cast<int>(std::bit_ceil(static_cast<unsigned>(std::max(c.least, 1)))), most);
     std::stable_sort(wishes.begin(), wishes.end(),

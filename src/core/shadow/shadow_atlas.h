@@ -35,7 +35,7 @@ struct AtlasChoices {
 };
 
 struct ShadowAtlas {
-    int size = 0; // its width
+    int size = 0;                 // its width
     std::vector<MapPlace> places; // by light in order of importance, then by face
     std::vector<MapRefused> refused;
 };

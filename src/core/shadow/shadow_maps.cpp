@@ -54,9 +54,9 @@ static Work drawn_into(const ShadowSet& set, MapKind kind, bool only) {
     return w;
 }
 
-static const std::vector<std::string> map_keys = {"shadow.maps", "shadow.casters", "shadow.resolution", "shadow.budget",
-                                                  "shadow.near", "shadow.blended", "shadow.update",     "shadow.turn",
-                                                  "shadow.proxies"};
+static const std::vector<std::string> map_keys = {"shadow.maps",   "shadow.casters", "shadow.resolution",
+                                                  "shadow.budget", "shadow.near",    "shadow.blended",
+                                                  "shadow.update", "shadow.turn",    "shadow.proxies"};
 
 static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (!in.setup.flag("shadow.maps")) return;
@@ -142,8 +142,8 @@ static std::vector<Setting> settings() {
                        "Lights draw what they see and light only that; each map costs a pass over what stands in its "
                        "light, each lit pixel a lookup."),
         shadow(choice_setting(
-            "shadow.filter", "Filter", "Shadows", {"hard", "bilinear", "disc", "pcss", "variance", "exponential", "moments"},
-            "bilinear",
+            "shadow.filter", "Filter", "Shadows",
+            {"hard", "bilinear", "disc", "pcss", "variance", "exponential", "moments"}, "bilinear",
             "hard: one texel, edges of steps; bilinear: four texels weighed; disc: taps over a disc of fixed width; "
             "pcss: as wide as the light's real size makes the penumbra, with a search before it; variance, "
             "exponential, moments: maps are blurred once and asked once, but light leaks behind a second caster.")),
@@ -196,9 +196,10 @@ static std::vector<Setting> settings() {
                               "dithered",
                               "What glass and the like cast: nothing, a whole shadow, or as many texels as their "
                               "alpha says; they receive shadows in any case.")),
-        shadow(toggle_setting("shadow.proxies", "Proxies", "Shadows", true,
-                              "Boxes cast in place of the objects that are marked so: fewer triangles in every map, and "
-                              "shadows as exact as the boxes are.")),
+        shadow(
+            toggle_setting("shadow.proxies", "Proxies", "Shadows", true,
+                           "Boxes cast in place of the objects that are marked so: fewer triangles in every map, and "
+                           "shadows as exact as the boxes are.")),
         shadow(whole_setting("cascade.count", "Cascades", "Shadows", 4, 1, 4, "",
                              "Maps of a directional light, one for each slice of the view's depth; each costs a pass "
                              "over what it sees.")),

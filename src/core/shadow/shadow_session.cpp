@@ -86,8 +86,8 @@ Result<BiasSolution> find_bias(RenderSession& session, const ShadowQuestion& q, 
                 if (l.id == *q.light) put_bias(l, b);
         ShadowErrors sum;
         for (const TracedLight& t : found->truth.lights) {
-            auto share = shadow_of(session, tried, setup, q.view,
-                                   found->draws.lights[static_cast<std::size_t>(t.light)].id);
+            auto share =
+                shadow_of(session, tried, setup, q.view, found->draws.lights[static_cast<std::size_t>(t.light)].id);
             if (!share) return tl::unexpected(share.error());
             sum += shadow_errors(t, *share);
         }

@@ -1,10 +1,10 @@
 #include "core/shadow/shadow_set.h"
 #include "core/light/luminance.h"
-#include <deque>
 #include <algorithm>
 #include <array>
 #include <bit>
 #include <cmath>
+#include <deque>
 #include <optional>
 #include <span>
 
@@ -107,8 +107,8 @@ public:
 private:
     AtlasChoices choices() const {
         AtlasChoices c;
-        const double texels = std::clamp(setup_.number("shadow.budget") * 1048576 / bytes_of_texel(shadow_filter(setup_)), 1.0,
-                                         16384.0 * 16384.0);
+        const double texels = std::clamp(
+            setup_.number("shadow.budget") * 1048576 / bytes_of_texel(shadow_filter(setup_)), 1.0, 16384.0 * 16384.0);
         const int bits = static_cast<int>(std::floor(std::log2(texels)));
         c.size = 1 << ((bits + 1) / 2);
         c.half = bits % 2 == 1;

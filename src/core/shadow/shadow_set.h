@@ -9,11 +9,11 @@ namespace mirolux {
 
 /// How a shadow map is looked up. In the order of shaders/shadow_maps/lookup.glsl.
 enum class ShadowFilter {
-    hard,     // one texel
-    bilinear, // four, weighed
-    disc,     // taps on a disc of fixed size, turned from pixel to pixel
-    pcss,     // the same, as wide as the light's source makes the penumbra (R. Fernando, Percentage-Closer Soft
-              // Shadows, 2005)
+    hard,        // one texel
+    bilinear,    // four, weighed
+    disc,        // taps on a disc of fixed size, turned from pixel to pixel
+    pcss,        // the same, as wide as the light's source makes the penumbra (R. Fernando, Percentage-Closer Soft
+                 // Shadows, 2005)
     variance,    // by blurred depths and their squares: core/shadow/filterable_depth.h
     exponential, // the same of depths warped by exponentials
     moments      // by four moments of depth

@@ -90,7 +90,8 @@ double visibility_sample(const RayScene& rays, const SurfacePoint& s, const Ligh
 
 Estimate visibility(const RayScene& rays, const SurfacePoint& s, const Light& light, double housing,
                     std::uint32_t samples, std::uint32_t seed) {
-    if (light.sourceSize <= 0 || !s.receives) return {visibility_sample(rays, s, light, housing, glm::dvec2(0.0)), 0, 1};
+    if (light.sourceSize <= 0 || !s.receives)
+        return {visibility_sample(rays, s, light, housing, glm::dvec2(0.0)), 0, 1};
     return mean_of(rays, samples, seed, Blocks::casting,
                    [&](const glm::dvec2& u) { return way_to_source(s, light, housing, u); });
 }

@@ -72,16 +72,16 @@ Result<Commands> prepare_filterable_shadows(PassFrame& f, const PlannedPass&) {
     b.format = gl_format(f.plan.resource(blurred_shadows_resource)->spec.format);
     b.radius = setup.whole("shadow.blur");
     for (int step = 0; step < 3; ++step) {
-        auto stage = f.stage(
-            {{GL_COMPUTE_SHADER, "shadow_maps/blur.glsl", ""}},
-            {"FILTERABLE " + std::to_string(static_cast<int>(filter)), "STEP " + std::to_string(step)});
+        auto stage =
+            f.stage({{GL_COMPUTE_SHADER, "shadow_maps/blur.glsl", ""}},
+                    {"FILTERABLE " + std::to_string(static_cast<int>(filter)), "STEP " + std::to_string(step)});
         if (!stage) return tl::unexpected(stage.error());
         b.steps[step] = std::move(*stage);
     }
     std::vector<BlurredMap> maps;
     for (const ShadowMap& m : shadow_set_of(f).maps)
-        maps.push_back({{m.x, m.y, m.size},
-                        {m.perspective ? m.near : m.range, m.reach, m.perspective ? 1 : 0, exponent}});
+        maps.push_back(
+            {{m.x, m.y, m.size}, {m.perspective ? m.near : m.range, m.reach, m.perspective ? 1 : 0, exponent}});
     return [&f, b = std::move(b), maps = std::move(maps), memory = memory_of(f), atlas = atlas_memory(f), exponent] {
         f.drawn = {true, 0, 0};
         for (const BlurredMap& m : maps) {

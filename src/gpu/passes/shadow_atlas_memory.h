@@ -29,7 +29,8 @@ struct AtlasMemory {
         held[place] = {digest, frame, ++drawings, texels};
     }
 
-    template <class Entry> static void forget_under(std::map<MapSquare, Entry>& entries, const MapSquare& place) {
+    template <class Entry>
+    static void forget_under(std::map<MapSquare, Entry>& entries, const MapSquare& place) {
         const auto [x, y, size] = place;
         std::erase_if(entries, [x = x, y = y, size = size](const auto& entry) {
             const auto [ox, oy, other] = entry.first;
