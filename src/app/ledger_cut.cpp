@@ -232,11 +232,15 @@ void LedgerCut::mouseMoveEvent(QMouseEvent* e) {
 QString LedgerCut::words_of(int row) const {
     const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(row)]];
     const QString name = QString::fromStdString(r.name);
-    return r.inView ? tr("%1: %L2 evaluations, %3 of the cost, %4 of the picture's luminance. "
+    const QString maps = r.shadowMs > 0 ? tr("Its shadow maps take %1 ms to draw, and are asked %L2 times. ")
+                                              .arg(r.shadowMs, 0, 'f', r.shadowMs < 10 ? 2 : 0)
+                                              .arg(static_cast<qulonglong>(r.shadowTaps))
+                                        : QString();
+    return r.inView ? tr("%1: %L2 evaluations, %3 of the cost, %4 of the picture's luminance. %5"
                          "Click or Return to select; the box or Space switches it.")
                           .arg(name)
                           .arg(static_cast<qulonglong>(r.evaluations))
-                          .arg(share_text(r.costShare), share_text(r.contributionShare))
+                          .arg(share_text(r.costShare), share_text(r.contributionShare), maps)
                     : tr("%1 is off. The box or Space switches it on.").arg(name);
 }
 

@@ -69,7 +69,8 @@ Start read_start(const QApplication& app) {
         {&Start::cut, "cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name",
          "pass"},
         {&Start::against, "against", "Take the state as B, then change A: key=value.", "key=value", ""},
-        {&Start::command, "command", "Run the command of this name before the window is saved.", "name", ""},
+        {&Start::command, "command",
+         "Run the command of this name, or several with commas, before the window is saved.", "name", ""},
         {&Start::consider, "consider", "Rest on this choice of a setting until it is foreseen: key=value.", "key=value",
          ""},
         {&Start::truth, "truth", "Show this layer of truth beside the frame.", "layer", ""},
@@ -186,7 +187,8 @@ void save_picture(MainWindow& window, const Start& start) {
         window.show_truth(true);
         window.choose_truth(*layer);
     }
-    if (QAction* action = window.command(start.command)) action->trigger();
+    for (const QString& name : start.command.split(','))
+        if (QAction* action = window.command(name)) action->trigger();
     auto* poll = new QTimer(&window);
     poll->start(200);
     const auto truth_is_young = [&window] {

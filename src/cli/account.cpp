@@ -138,8 +138,9 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
     std::string line;
     std::string text = fmt::format(
         "{} light evaluations in {:.2f} ms of shading; lights give {:.1f} % of the picture's luminance\n{:<24} "
-        "{:>12} {:>7} {:>9} {:>13} {:>7}\n",
-        l.evaluations, l.shadingMs, l.lightShare * 100, "light", "evaluations", "cost", "ms", "contribution", "ratio");
+        "{:>12} {:>7} {:>9} {:>13} {:>7} {:>9} {:>12}\n",
+        l.evaluations, l.shadingMs, l.lightShare * 100, "light", "evaluations", "cost", "ms", "contribution", "ratio",
+        "maps, ms", "shadow taps");
     for (const std::size_t i : ordered(l, order)) {
         const LedgerRow& r = l.rows[i];
         rows.push_back({{"id", r.light},
@@ -151,10 +152,12 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
                         {"costShare", r.costShare},
                         {"ms", r.ms},
                         {"contributionShare", r.contributionShare},
-                        {"ratio", r.ratio}});
+                        {"ratio", r.ratio},
+                        {"shadowMs", r.shadowMs},
+                        {"shadowTaps", r.shadowTaps}});
         if (!r.inView) continue;
-        text += fmt::format("{:<24} {:12} {:6.2f}% {:9.3f} {:12.3f}% {:7.2f}\n", r.name, r.evaluations,
-                            r.costShare * 100, r.ms, r.contributionShare * 100, r.ratio);
+        text += fmt::format("{:<24} {:12} {:6.2f}% {:9.3f} {:12.3f}% {:7.2f} {:9.3f} {:12}\n", r.name, r.evaluations,
+                            r.costShare * 100, r.ms, r.contributionShare * 100, r.ratio, r.shadowMs, r.shadowTaps);
     }
     Json objects = Json::array();
     std::string list;

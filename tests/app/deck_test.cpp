@@ -189,7 +189,7 @@ private slots:
         for (int i = 0; i < 3; ++i)
             l.rows.push_back({lights[std::size_t(i)].id, lights[std::size_t(i)].name, LightType::point, true, true,
                               std::uint64_t(100 * (i + 1)), 0.1 * (i + 1), 1.0, 0.3 - 0.1 * i,
-                              (0.3 - 0.1 * i) / (0.1 * (i + 1))});
+                              (0.3 - 0.1 * i) / (0.1 * (i + 1)), 0, 0.0});
         l.evaluations = 600;
         cut.show_ledger(l);
         QCOMPARE(cut.lights(), (std::vector<int>{lights[2].id, lights[1].id, lights[0].id})); // dearest first

@@ -228,6 +228,8 @@ private slots:
                                                   {"transparency.kind", kind},
                                                   {"motion.write", "always"},
                                                   {"shadow.maps", "on"},
+                                                  {"shadow.filter", "moments"},
+                                                  {"shadow.contact", "on"},
                                                   {"air.kind", "uniform"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {

@@ -220,6 +220,78 @@ Checked checked(const Arrangement& a, const std::string& filter, const char* lea
     return out;
 }
 
+/// Pixels around a low box whose shadow a bias of half a metre takes off.
+struct ContactCounts {
+    int pixels = 0, differ = 0;        // differ: between forward and deferred
+    int gap = 0, lost = 0, closed = 0; // at the foot: all, without their shadow, with it by contact
+    int opened = 0, dark = 0;          // open ones, and those of them that contact darkens
+};
+
+ContactCounts contact_counts(std::uint32_t seed) {
+    ContactCounts n;
+    std::mt19937 r(seed);
+    SceneAsset asset;
+    asset.materials.push_back(plain_material(glm::vec3(0.8f), 0, 1));
+    add_quad(asset, 0, {-12, 0, 12}, {24, 0, 0}, {0, 0, -24});
+    Solid box;
+    box.low = {random_in(r, -0.6f, -0.3f), 0, random_in(r, -0.6f, -0.3f)};
+    box.high = {random_in(r, 0.3f, 0.6f), random_in(r, 0.12f, 0.25f), random_in(r, 0.3f, 0.6f)};
+    add_box(asset, 0, glm::vec3(box.low), glm::vec3(box.high - box.low));
+    Scene scene;
+    scene.asset = finished(std::move(asset));
+    Light l;
+    l.id = 1;
+    l.type = seed % 2 ? LightType::directional : LightType::spot;
+    const float turn = random_in(r, 0, 6.28f);
+    const glm::vec3 to = glm::normalize(glm::vec3(std::cos(turn), random_in(r, 0.7f, 1.2f), std::sin(turn)));
+    l.direction = -to;
+    l.position = 9.0f * to;
+    l.outerConeAngle = 0.5f;
+    l.intensity = seed % 2 ? 5.0f : 800.0f;
+    l.range = 40;
+    scene.lights = {l};
+    View view =
+        view_from(glm::vec3(2.2f * std::cos(turn + 2.0f), 2.4f, 2.2f * std::sin(turn + 2.0f)), {0, 0, 0}, 256, 192);
+    view.camera.fovY = 0.7f;
+    const auto share = [&](const char* contact, const char* path) {
+        return shadow_of(scene,
+                         shadowed({{"shadow.bias", "0.5"},
+                                   {"shadow.contact", contact},
+                                   {"shadow.contactLength", "0.3"},
+                                   {"shadow.contactSteps", "24"},
+                                   {"path.kind", path},
+                                   {"cascade.distance", "20"}}),
+                         view, 1);
+    };
+    const FloatImage without = share("off", "forward"), with = share("on", "forward"),
+                     deferred = share("on", "tiled-deferred");
+    for (int y = 1; y < view.height - 1; ++y)
+        for (int x = 1; x < view.width - 1; ++x) {
+            n.differ += std::abs(with.pixel(x, y)[0] - deferred.pixel(x, y)[0]) > 0.01f;
+            const Ray ray = ray_through(view, x + 0.5, y + 0.5);
+            const glm::dvec3 o(ray.origin), d(ray.direction), p = o - d * (o.y / d.y);
+            if (box.stops(o, p - d * 1e-3)) continue;
+            const glm::dvec3 toLight =
+                l.type == LightType::directional ? glm::dvec3(to) : glm::normalize(glm::dvec3(l.position) - p);
+            const auto stopped = [&](const glm::dvec3& q, double metres) {
+                return box.stops(q + toLight * 1e-4, q + toLight * metres);
+            };
+            if (!changes_near(p, 0.03, [&](const glm::dvec3& q) { return stopped(q, 40); })) {
+                const bool open = !stopped(p, 40);
+                n.opened += open;
+                n.dark += open && with.pixel(x, y)[0] < 0.99f;
+            }
+            // Where the box lies well within the march's reach.
+            if (!stopped(p, 0.2) || changes_near(p, 0.03, [&](const glm::dvec3& q) { return stopped(q, 40); }))
+                continue;
+            ++n.gap;
+            n.lost += without.pixel(x, y)[0] > 0.5f;
+            n.closed += with.pixel(x, y)[0] < 0.5f;
+        }
+    n.pixels = view.width * view.height;
+    return n;
+}
+
 } // namespace
 
 /// Shadow maps on the device against closed forms.
@@ -232,7 +304,7 @@ private slots:
     void no_pixel_is_wrong_far_from_a_true_edge() {
         for (const char* filter : {"hard", "bilinear", "disc", "pcss", "variance", "exponential", "moments"}) {
             Checked all;
-            const std::uint32_t seeds = reach_of(filter) < 5 ? 20 : 8;
+            const std::uint32_t seeds = reach_of(filter) < 5 ? 20 : 6;
             for (std::uint32_t seed = 1; seed <= seeds; ++seed)
                 all += checked(arrangement(seed), filter, "0.2");
             QVERIFY2(all.looked > 1000 * int(seeds) && all.shaded > 100,
@@ -251,13 +323,13 @@ private slots:
         std::map<std::string, double> leaked;
         for (const char* filter : {"bilinear", "variance", "exponential", "moments"}) {
             Checked all;
-            for (std::uint32_t seed = 1; seed <= 12; ++seed)
+            for (std::uint32_t seed = 1; seed <= 8; ++seed)
                 all += checked(arrangement(seed, true), filter, "0");
             qInfo("%s: %.2f %% of %d shadowed pixels leak, by %.3f of the light there; %d of them far from the nearer "
                   "caster's edge",
                   filter, 100.0 * all.leaking / all.shaded, all.shaded, all.leaking ? all.leak / all.leaking : 0.0,
                   all.leakingElsewhere);
-            QVERIFY2(all.shaded > 200, qPrintable(QString::number(all.shaded)));
+            QVERIFY2(all.shaded > 100, qPrintable(QString::number(all.shaded)));
             QVERIFY2(all.dark == 0, qPrintable(QString("%1: %2 dark").arg(filter).arg(all.dark)));
             QVERIFY2(all.leakingElsewhere == 0,
                      qPrintable(QString("%1: %2 elsewhere").arg(filter).arg(all.leakingElsewhere)));
@@ -347,6 +419,26 @@ private slots:
     }
 
     /// With the sphere's fit, moves of the camera leave every texel of the sun's maps where it was.
+    /// A bias of half a metre takes the shadow off a low box; the march on the screen puts it back at the foot, as far
+    /// as it reaches, and darkens nothing that lies open.
+    void contact_shadows_close_the_gap_that_bias_leaves() {
+        ContactCounts all;
+        for (std::uint32_t seed = 1; seed <= 8; ++seed) {
+            const ContactCounts n = contact_counts(seed);
+            QVERIFY2(n.differ < n.pixels / 100, qPrintable(QString::number(n.differ)));
+            all.gap += n.gap;
+            all.lost += n.lost;
+            all.closed += n.closed;
+            all.opened += n.opened;
+            all.dark += n.dark;
+        }
+        qInfo("%d pixels at the foot: %d have lost their shadow, %d have it with contact; %d of %d open ones are dark",
+              all.gap, all.lost, all.closed, all.dark, all.opened);
+        QVERIFY(all.gap > 1500 && all.lost > all.gap * 9 / 10);
+        QVERIFY2(all.closed > all.gap * 9 / 10, qPrintable(QString("%1 of %2").arg(all.closed).arg(all.gap)));
+        QVERIFY2(all.dark < all.opened / 100, qPrintable(QString("%1 of %2").arg(all.dark).arg(all.opened)));
+    }
+
     void maps_do_not_crawl() {
         const Scene scene = random_scene(7, 1); // a directional light alone
         const Setup setup =

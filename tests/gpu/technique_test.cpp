@@ -34,6 +34,8 @@ private slots:
                                             {"motion.write", "always"},
                                             {"shadow.maps", "on"},
                                             {"shadow.update", "always"},
+                                            {"shadow.contact", "on"},
+                                            {"shadow.filter", kind == std::string("peeled") ? "moments" : "bilinear"},
                                             {"air.kind", "uniform"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);

@@ -31,6 +31,8 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
             row.evaluations = it->second->evaluations;
             row.costShare = ledger.evaluations ? double(row.evaluations) / double(ledger.evaluations) : 0;
             row.ms = row.costShare * ledger.shadingMs;
+            row.shadowTaps = it->second->shadowTaps;
+            row.shadowMs = it->second->shadowMs;
             row.contributionShare = total > 0 ? it->second->luminance / total : 0;
             row.ratio = row.costShare > 0 ? row.contributionShare / row.costShare : 0;
             ledger.lightShare += row.contributionShare;

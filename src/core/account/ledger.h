@@ -14,6 +14,8 @@ struct LedgerRow {
     double ms = 0;                // costShare times the time of the passes that shade; 0 when nothing was timed
     double contributionShare = 0; // of the picture's summed luminance, before exposure
     double ratio = 0;             // contribution over cost; 0 where it costs nothing
+    std::uint64_t shadowTaps = 0; // depths of its maps that were compared or searched
+    double shadowMs = 0;          // fenced, of drawing all of its maps once; 0: it has none
 };
 
 /// One object: what it costs in a view.

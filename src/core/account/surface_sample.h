@@ -33,6 +33,8 @@ struct LightShare {
     int light = -1;                // Light::id
     std::uint64_t evaluations = 0; // times it was taken up for a fragment
     double luminance = 0;          // sum over pixels of what it adds, cd/m2, through the panes before it
+    std::uint64_t shadowTaps = 0;  // depths of its shadow maps compared or searched
+    double shadowMs = 0;           // fenced, of drawing its maps
 };
 
 /// What one object costs in a frame.

@@ -428,7 +428,7 @@ Json to_json(const FrameRecord& r) {
             {{"name", p.name}, {"family", p.family}, {"ms", p.ms}, {"work", to_json(p.work)}, {"counted", p.counted}});
     Json shares = Json::array(), probe;
     for (const LightShare& s : r.ledger)
-        shares.push_back({s.light, s.evaluations, s.luminance});
+        shares.push_back({s.light, s.evaluations, s.luminance, s.shadowTaps, s.shadowMs});
     Json objects = Json::array();
     for (const ObjectShare& s : r.objects)
         objects.push_back({s.object, s.fragments, s.evaluations});
@@ -478,7 +478,7 @@ FrameRecord record_from_json(const JsonCursor& j) {
     const JsonCursor shares = j.list("ledger");
     for (std::size_t i = 0; i < shares.size(); ++i)
         r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull),
-                            shares.at(i).at(2).number()});
+                            shares.at(i).at(2).number(), shares.at(i).at(3).whole(~0ull), shares.at(i).at(4).number()});
     const JsonCursor objects = j.list("objects");
     for (std::size_t i = 0; i < objects.size(); ++i)
         r.objects.push_back({static_cast<int>(objects.at(i).at(0).whole(0x7FFFFFFF)), objects.at(i).at(1).whole(~0ull),

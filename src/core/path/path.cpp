@@ -26,7 +26,11 @@ std::vector<std::string> path_words(bool (*test)(const PathKind&)) {
 
 bool lays_depth_first(const Setup& setup) {
     const PathKind& path = path_kind(setup);
-    return setup.flag("path.depthPrepass") || (path.lists && !path.deferred);
+    return setup.flag("path.depthPrepass") || (!path.deferred && (path.lists || marches_contact(setup)));
+}
+
+bool marches_contact(const Setup& setup) {
+    return setup.flag("shadow.maps") && setup.flag("shadow.contact");
 }
 
 namespace technique {

@@ -15,6 +15,8 @@ struct PathKind {
 const PathKind& path_kind(const Setup& setup);
 /// Words of all kinds that satisfy a test, for conditions.
 std::vector<std::string> path_words(bool (*test)(const PathKind&));
+/// True if shading marches through depth for contact shadows: depth is laid before.
+bool marches_contact(const Setup& setup);
 /// True if a pass of its own lays depth before surfaces are shaded: asked for, or needed because forward shading takes
 /// lists that are made from depth.
 bool lays_depth_first(const Setup& setup);

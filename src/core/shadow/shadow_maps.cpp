@@ -80,6 +80,7 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     PlannedPass pass{.family = "shadows",
                      .writes = {shadow_atlas_resource},
                      .settings = map_keys,
+                     .inLedger = true, // each light's own time
                      .needsBefore = shadow_update(in.setup) == ShadowUpdate::inTurn,
                      .forBothEyes = true};
     if (suns) {

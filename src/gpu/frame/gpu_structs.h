@@ -71,7 +71,7 @@ struct ProbeData {
 
 /// shaders/include/ledger.glsl.
 struct LedgerData {
-    std::uint32_t evaluations, low, high, pad;
+    std::uint32_t evaluations, low, high, taps;
 };
 
 /// glMultiDrawElementsIndirect's record.

@@ -159,8 +159,9 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
     const double unit = 1.0 / (1048576.0 * tone::exposure_scale(frame.inputs.setup.number(
                                                "exposure.ev100"))); // cd/m2 in a step (shaders/include/ledger.glsl)
     for (std::size_t i = 0; i < list.lights.size(); ++i)
-        record.ledger.push_back(
-            {list.lights[i].id, entries[i].evaluations, (entries[i].low + 4294967296.0 * entries[i].high) * unit});
+        record.ledger.push_back({list.lights[i].id, entries[i].evaluations,
+                                 (entries[i].low + 4294967296.0 * entries[i].high) * unit, entries[i].taps,
+                                 f.mapMs.count(static_cast<int>(i)) ? f.mapMs.at(static_cast<int>(i)) : 0.0});
     return {};
 }
 

@@ -99,6 +99,9 @@ struct PassFrame {
         bool said = false;
         std::uint64_t draws = 0, triangles = 0;
     } drawn{};
+    /// With the ledger: fenced milliseconds that each light's shadow maps take to draw, by its place in the view's
+    /// lights.
+    std::map<int, double> mapMs{};
 
     bool both_eyes() const { return eye < 0; }
     int width() const { return plan.view.width; }

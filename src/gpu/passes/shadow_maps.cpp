@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "gpu/passes/shadow_atlas_memory.h"
 #include "gpu/passes/surface_pass.h"
+#include <chrono>
 #include <set>
 
 namespace mirolux::gpu {
@@ -51,6 +52,7 @@ struct CasterBatch {
 };
 
 struct DrawnMap {
+    int light = -1; // into DrawList::lights
     MapSquare place{};
     std::uint64_t digest = 0; // of all that its depths depend on
     std::array<glm::vec4, 7> texels{};
@@ -239,7 +241,8 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
         if ((l.kind == MapKind::cascades) != sun) continue;
         for (int i = l.first; i < l.first + l.count; ++i) {
             const ShadowMap& m = set.maps[static_cast<std::size_t>(i)];
-            maps.push_back({{m.x, m.y, m.size},
+            maps.push_back({l.light,
+                            {m.x, m.y, m.size},
                             digest_of(f, m, blended),
                             texels_of(m),
                             glm::mat4(m.toMap),
@@ -263,7 +266,7 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     state->height = atlas->height;
     const ShadowUpdate update = shadow_update(f.inputs.setup);
     auto memory = atlas_memory(f);
-    if (update == ShadowUpdate::inTurn) {
+    if (update == ShadowUpdate::inTurn && f.instrument != Instrument::ledger) {
         const std::set<MapSquare> turn = whose_turn(f, *memory, set);
         std::erase_if(maps, [&](const DrawnMap& m) { return turn.count(m.place) == 0; });
     }
@@ -275,8 +278,16 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, buffer);
         f.drawn = {true, 0, 0};
         for (const DrawnMap& m : maps) {
-            if (update == ShadowUpdate::changed && memory->holds(m.place, m.digest)) continue;
+            const bool timed = f.instrument == Instrument::ledger; // all maps, to tell what each light's take
+            if (!timed && update == ShadowUpdate::changed && memory->holds(m.place, m.digest)) continue;
+            if (timed) glFinish();
+            const auto start = std::chrono::steady_clock::now();
             draw_map(f, m, stages);
+            if (timed) {
+                glFinish();
+                f.mapMs[m.light] +=
+                    std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+            }
             memory->keep(m.place, m.digest, f.inputs.time.index, m.texels);
             f.drawn.draws += m.draws;
             f.drawn.triangles += m.triangles;

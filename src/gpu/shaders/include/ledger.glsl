@@ -4,7 +4,7 @@ struct LedgerEntry {
     uint evaluations;
     uint low;  // sum of luminances, 64 bits of fixed point: exact, whatever the order
     uint high;
-    uint pad;
+    uint taps; // depths compared or searched in its shadow maps
 };
 layout(std430) buffer LedgerBuffer { LedgerEntry ledger[]; };
 layout(std430) buffer LedgerObjectBuffer { uvec2 ledgerObjects[]; }; // by draw: fragments shaded, lights taken up for them
@@ -21,6 +21,9 @@ uniform sampler2D ledgerDraws; // of a G-buffer's surfaces, plus one
 #define ledgerDraw (uint(texelFetch(ledgerDraws, ivec2(gl_FragCoord.xy), 0).r) - 1u)
 #endif
 const float ledgerUnit = 1048576.0; // steps in the luminance that exposure makes 1
+
+uint ledgerLight = 0u; // that is taken up
+#define enterTaps(n) atomicAdd(ledger[ledgerLight].taps, n)
 
 /// weight: what stands between the surface and the eye lets through.
 void enterWeighted(uint light, vec3 radiance, float weight) {
@@ -43,6 +46,7 @@ void enterLight(uint light, vec3 radiance) {
     enterWeighted(light, radiance, shown * texelFetch(ledgerTransmittance, p, 0).r);
 }
 #else
+#define enterTaps(n)
 #define enterLight(light, radiance)
 #define enterWeighted(light, radiance, weight)
 #define enterFragment(draw)

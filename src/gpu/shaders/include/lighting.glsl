@@ -8,8 +8,8 @@
 #include "include/count.glsl"
 #include "include/light.glsl"
 #include "include/brdf.glsl"
-#include "include/air.glsl"
 #include "include/ledger.glsl"
+#include "include/air.glsl"
 #if LIGHTS_OF == LIGHTS_OF_CELL
 #include "include/lists.glsl"
 #elif LIGHTS_OF == LIGHTS_OF_ALL
@@ -65,6 +65,9 @@ void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular)
         arrived.x += dot(received, vec3(0.2126, 0.7152, 0.0722));
 #endif
 #ifdef SLOT_LIGHT_FACTOR
+#ifdef LEDGER
+        ledgerLight = index;
+#endif
         received *= slotLightFactor(index, light, s.position, s.normal, toLight);
 #endif
 #ifdef PASS_LAYERS

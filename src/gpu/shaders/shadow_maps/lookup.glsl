@@ -3,6 +3,11 @@
 //   SHADOW_FILTER_OF_LIGHT: each light's own
 //   SHADOW_TAPS, SHADOW_RECEIVER_PLANE
 #include "shadow_maps/noise.glsl"
+#ifdef LEDGER
+#define countTaps(n) enterTaps(n)
+#else
+#define countTaps(n) countOf(COUNTER_shadowTaps, n)
+#endif
 uniform samplerBuffer shadowTexels;    // three texels a light, then seven a map
 uniform sampler2D shadowAtlas;
 uniform sampler2DShadow shadowCompare; // the same: share of four texels, weighed, that lie no nearer to the light
@@ -178,7 +183,7 @@ float litDisc(ShadowLight s, ShadowPlace m, float radius, float turn) {
         lit += litShare(map, at, depth);
         direction = goldenTurn * direction;
     }
-    countOf(COUNTER_shadowTaps, uint(SHADOW_TAPS));
+    countTaps(uint(SHADOW_TAPS));
     return lit / float(SHADOW_TAPS);
 }
 
@@ -205,7 +210,7 @@ float litSoft(ShadowLight s, ShadowPlace m, float turn) {
         }
         direction = goldenTurn * direction;
     }
-    countOf(COUNTER_shadowTaps, uint(taps));
+    countTaps(uint(taps));
     if (found == 0.0) return 1.0;
     return litDisc(s, m, max(thrown(s, m, sum / found), 1.0 / m.texels), turn);
 }
@@ -222,16 +227,16 @@ float litInMap(int map, ShadowLight s, vec3 fromLight, vec3 point, vec3 normal, 
     const int filtering = SHADOW_FILTER;
 #endif
     if (filtering == 0) {
-        countOf(COUNTER_shadowTaps, 1u);
+        countTaps(1u);
         return heldDepth(m, m.at) > m.depth ? 0.0 : 1.0;
     }
     if (filtering == 1) {
-        countOf(COUNTER_shadowTaps, 1u);
+        countTaps(1u);
         return litShare(m, m.at, m.depth);
     }
 #if SHADOW_FILTER >= 4
     if (filtering >= 4) {
-        countOf(COUNTER_shadowTaps, 1u);
+        countTaps(1u);
         return litByBlurred(m, point);
     }
 #endif

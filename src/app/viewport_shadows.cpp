@@ -6,7 +6,7 @@
 #include "core/shadow/caster_proxies.h"
 #include <cmath>
 
-// Proxies in the picture: boxes that are never seen there, drawn as what they are and laid out by hand.
+// Shadows in the picture: proxies, drawn as what they are and laid out by hand, and marks where rays disagree.
 namespace mirolux::app {
 
 static constexpr float firstHeight = 2.0f; // metres of a new box, until its handle says otherwise
