@@ -312,12 +312,13 @@ private slots:
             }
         std::size_t ourVertices = 0, ourIndices = 0;
         for (const Primitive& p : (*asset)->primitives) {
+            if (&p == &(*asset)->primitives.back()) continue; // the proxies' box, which no file has
             ourVertices += p.vertices.size();
             ourIndices += p.indices.size();
             for (const Vertex& v : p.vertices)
                 ours += double(v.position.x) + v.position.y + v.position.z;
         }
-        QCOMPARE((*asset)->primitives.size(), primitives);
+        QCOMPARE((*asset)->primitives.size(), primitives + 1);
         QCOMPARE(ourVertices, vertices);
         QCOMPARE(ourIndices, indices);
         QVERIFY(std::abs(sum - ours) < 1e-3);
