@@ -112,12 +112,12 @@ ShadowQuestion MainWindow::shadow_question() const {
 }
 
 void MainWindow::audit_shadows() {
-    if (station_ != "Shadows") set_station("Shadows");
+    set_station("Shadows"); // its own bench, not that of what is selected
     if (document_.is_open()) shadowAudit_->audit(shadow_question());
 }
 
 void MainWindow::find_bias() {
-    if (station_ != "Shadows") set_station("Shadows");
+    set_station("Shadows"); // its own bench, not that of what is selected
     if (document_.is_open()) shadowAudit_->find_bias(shadow_question(), auditRow_->bound());
 }
 

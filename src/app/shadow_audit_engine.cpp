@@ -6,6 +6,7 @@ namespace mirolux::app {
 ShadowAuditEngine::ShadowAuditEngine(WorkerOptions options, QObject* parent)
     : QObject(parent), options_(std::move(options)) {
     options_.background = true;
+    options_.watchdogSeconds = std::max(options_.watchdogSeconds, 600.0); // where others want the processor, it waits
     thread_ = std::thread([this] { work(); });
 }
 

@@ -219,7 +219,7 @@ private slots:
         QVERIFY(document().undo_label().contains("hide"));
         auto* casts = bench.findChild<app::ChoiceRow*>("casts");
         QCOMPARE(casts->current(), 0);
-        QTest::mouseClick(casts, Qt::LeftButton, {}, casts->cell(1).center());
+        QTest::mouseClick(casts, Qt::LeftButton, {}, casts->cell(2).center());
         for (const int o : kiosk)
             QVERIFY(scene().objects()[std::size_t(o)].casts == Casting::no);
         QVERIFY(bench.findChild<QLabel*>("object facts")->text().contains("120 triangles"));
