@@ -16,7 +16,7 @@ QString words_of(const BiasPoint& p) {
 BiasPlot::BiasPlot(QWidget* parent) : Plot(parent) {
     setObjectName("bias plot");
     setAccessibleName(tr("False against missed shadow"));
-    set_room(50, 24, 10, 32);
+    set_room(58, 24, 10, 32);
     front_ = addGraph();
     tried_ = addGraph();
     tried_->setLineStyle(QCPGraph::lsNone);
