@@ -1,5 +1,6 @@
 #include "app/deck_page.h"
 #include "app/pass_tape.h"
+#include "app/plots/plot.h"
 #include "core/base/text.h"
 #include <QPainter>
 #include <cmath>
@@ -80,12 +81,8 @@ void PassTape::paint_segment(QPainter& p, const FrameHistory::PassCost& pass) co
     const double budgetX = budget_x();
     const QRectF over = s.intersected(QRectF(budgetX, r.top(), r.right() - budgetX + 1, r.height()));
     if (!over.isEmpty()) {
-        p.save();
-        p.setClipRect(over);
-        p.setPen(QPen(QColor(0, 0, 0, 90), 2));
-        for (double x = std::floor(over.left() / 9) * 9 - r.height(); x < over.right(); x += 9)
-            p.drawLine(QPointF(x, over.bottom()), QPointF(x + r.height(), over.top()));
-        p.restore();
+        static const QBrush strokes = hatch(); // a hundred smooth lines would take longer than all the rest
+        p.fillRect(over, strokes);
     }
     p.setPen(QPen(t.panel, 1));
     p.drawLine(s.topRight(), s.bottomRight());
