@@ -468,7 +468,7 @@ void ObjectsBench::fill() {
                                    [&](int o) { return scene.objects()[static_cast<std::size_t>(o)].casts == casts; });
     casts_->set_current(alike && !proxies ? static_cast<int>(casts) : -1);
     hide_->setText(anyShown ? tr("Hide") : tr("Show"));
-    back_->setEnabled(anyEdited);
+    back_->setEnabled(anyEdited && !proxies); // the file has no place for a proxy
 }
 
 } // namespace mirolux::app

@@ -53,7 +53,7 @@ ShadowAuditRow::ShadowAuditRow(QWidget* parent) : QWidget(parent) {
     offer_->setObjectName("bias offer");
     offer_->hide();
     grid->addWidget(offer_, 4, 0, 1, 2);
-    take_ = button(tr("Take it"), "take bias", tr("These biases become the setup's, or the selected light's own."));
+    take_ = button(tr("Take it"), "take bias", tr("These biases become the setup's."));
     take_->hide();
     grid->addWidget(take_, 4, 2);
     connect(audit_, &QPushButton::clicked, this, [this] { running_ ? emit stop_wanted() : emit audit_wanted(); });
@@ -65,6 +65,7 @@ ShadowAuditRow::ShadowAuditRow(QWidget* parent) : QWidget(parent) {
 }
 
 void ShadowAuditRow::set_possible(bool on) {
+    possible_ = on;
     audit_->setEnabled(on || running_);
     search_->setEnabled(on && !running_);
 }
@@ -79,7 +80,7 @@ void ShadowAuditRow::show_progress(const QString& what, double share) {
 void ShadowAuditRow::show_rest() {
     running_ = false;
     audit_->setText(tr("Hold against rays"));
-    search_->setEnabled(audit_->isEnabled());
+    set_possible(possible_);
     if (facts_->text().endsWith('%')) facts_->setText(facts());
 }
 
@@ -117,6 +118,7 @@ void ShadowAuditRow::show_solution(std::shared_ptr<const BiasSolution> solution,
     plot_->show_solution(std::move(solution), bound);
     for (QWidget* w : std::initializer_list<QWidget*>{plot_, offer_, take_})
         w->show();
+    take_->setEnabled(true);
     facts_->setText(facts());
     QTimer::singleShot(0, this, [this] { // it is laid out by then
         for (QWidget* w = parentWidget(); w; w = w->parentWidget())
@@ -129,6 +131,7 @@ void ShadowAuditRow::show_trouble(const QString& words) {
 }
 
 void ShadowAuditRow::set_stale() {
+    take_->setEnabled(false); // what was found, was found for another state
     if (!report_) return;
     report_.reset();
     facts_->setText(tr("Something has changed since it was held against rays."));

@@ -34,7 +34,7 @@ private:
     NumberField* bound_;
     QLabel *facts_, *offer_;
     BiasPlot* plot_;
-    bool running_ = false;
+    bool running_ = false, possible_ = false;
     QString facts();
     std::shared_ptr<const ShadowReport> report_;
 };
