@@ -222,15 +222,17 @@ private slots:
             for (const char* model : {"lambert", "phong", "blinn-phong", "ggx"})
                 for (const char* format : {"rgba16f", "rgba32f"})
                     for (const char* kind : {"sorted", "peeled"}) {
-                        const Setup setup = with({{"path.kind", path.c_str()},
-                                                  {"shading.model", model},
-                                                  {"path.targetFormat", format},
-                                                  {"transparency.kind", kind},
-                                                  {"motion.write", "always"},
-                                                  {"shadow.maps", "on"},
-                                                  {"shadow.filter", "moments"},
-                                                  {"shadow.contact", "on"},
-                                                  {"air.kind", "uniform"}});
+                        const Setup setup =
+                            with({{"path.kind", path.c_str()},
+                                  {"shading.model", model},
+                                  {"path.targetFormat", format},
+                                  {"transparency.kind", kind},
+                                  {"motion.write", "always"},
+                                  {"shadow.maps", "on"},
+                                  {"shadow.filter", "moments"},
+                                  {"shadow.contact", "on"},
+                                  {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
+                                  {"air.kind", "uniform"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {
                             for (const std::uint64_t count : {1000, 100000}) { // less than a picture, and more

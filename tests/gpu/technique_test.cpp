@@ -35,6 +35,7 @@ private slots:
                                             {"shadow.maps", "on"},
                                             {"shadow.update", "always"},
                                             {"shadow.contact", "on"},
+                                            {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "shading"},
                                             {"shadow.filter", kind == std::string("peeled") ? "moments" : "bilinear"},
                                             {"air.kind", "uniform"}});
                 const FramePlan plan = plan_frame(scene, s, view);

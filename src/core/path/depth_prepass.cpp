@@ -1,15 +1,26 @@
 #include "core/path/surface_pass.h"
+#include <algorithm>
 
 namespace mirolux::technique {
 
+/// A path without G-buffer lays the normals that some technique reads.
+static bool lays_normals(const Setup& setup, bool wanted) {
+    return wanted && !path_kind(setup).deferred;
+}
+
 static void plan_depth_prepass(const FrameInputs& in, PlanBuilder& b) {
     if (!lays_depth_first(in.setup)) return;
+    const bool normals = lays_normals(in.setup, b.wanted("normal"));
+    if (normals)
+        b.resource({.name = "normal", .sampler = "normals", .format = Format::rg16, .formatNote = "octahedral"});
     b.pass({.name = "depth",
             .family = "depth",
-            .what = "Lays the depth of opaque and masked surfaces.",
+            .what = normals ? "Lays depth and normals of opaque and masked surfaces."
+                            : "Lays the depth of opaque and masked surfaces.",
             .reads = {},
-            .writes = {"depth"},
-            .settings = {"path.depthPrepass"},
+            .writes = normals ? std::vector<std::string>{"normal", "depth"} : std::vector<std::string>{"depth"},
+            .settings = normals ? std::vector<std::string>{"path.depthPrepass", "shading.normalMaps"}
+                                : std::vector<std::string>{"path.depthPrepass"},
             .expected = work_of(in.scene, in.draws.opaque),
             .overGeometry = true,
             .inLedger = true,
@@ -21,6 +32,9 @@ static void price_depth_prepass(const FramePlan& plan, const PlannedPass& pass, 
     t["writeDepth"] = static_cast<double>(w.at("fragments")) * 4;
     t["clear"] = plan.pixels() * depth_bytes(plan);
     t["filteredRead"] = static_cast<double>(w.at("textureReads"));
+    if (std::find(pass.writes.begin(), pass.writes.end(), "normal") == pass.writes.end()) return;
+    price_surface(w, t);
+    t["writeUnorm"] = static_cast<double>(w.at("fragments")) * 4;
 }
 
 const Technique& depth_prepass() {

@@ -26,11 +26,16 @@ std::vector<std::string> path_words(bool (*test)(const PathKind&)) {
 
 bool lays_depth_first(const Setup& setup) {
     const PathKind& path = path_kind(setup);
-    return setup.flag("path.depthPrepass") || (!path.deferred && (path.lists || marches_contact(setup)));
+    return setup.flag("path.depthPrepass") ||
+           (!path.deferred && (path.lists || marches_contact(setup) || masks_shadows(setup)));
 }
 
 bool marches_contact(const Setup& setup) {
     return setup.flag("shadow.maps") && setup.flag("shadow.contact");
+}
+
+bool masks_shadows(const Setup& setup) {
+    return setup.flag("shadow.maps") && setup.choice("shadow.resolve") != "shading";
 }
 
 namespace technique {

@@ -17,6 +17,9 @@ const PathKind& path_kind(const Setup& setup);
 std::vector<std::string> path_words(bool (*test)(const PathKind&));
 /// True if shading marches through depth for contact shadows: depth is laid before.
 bool marches_contact(const Setup& setup);
+/// True if shadows are resolved into a mask of the screen before surfaces are shaded: depth and normals are laid
+/// before.
+bool masks_shadows(const Setup& setup);
 /// True if a pass of its own lays depth before surfaces are shaded: asked for, or needed because forward shading takes
 /// lists that are made from depth.
 bool lays_depth_first(const Setup& setup);

@@ -1,5 +1,6 @@
 #include "core/shadow/shadow_maps.h"
 #include "core/base/text.h"
+#include "core/shadow/shadow_mask.h"
 #include "core/technique/plan_builder.h"
 #include <algorithm>
 
@@ -112,7 +113,7 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     b.set("shadowCascades", {c.distance * (1 - c.fade), c.distance, sun == set.lights.end() ? 0 : sun->light + 1, 0});
     std::vector<std::string> reads = {shadow_atlas_resource};
     if (is_filterable(filter)) reads.emplace_back(blurred_shadows_resource);
-    b.feed(Slot::lightFactor, "shadow_maps/lookup.glsl", "shadowFactor", reads);
+    if (mask_layout(in, set).empty()) b.feed(Slot::lightFactor, "shadow_maps/lookup.glsl", "shadowFactor", reads);
 }
 
 static void price_shadow_maps(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
@@ -124,7 +125,7 @@ static void price_shadow_maps(const FramePlan& plan, const PlannedPass& pass, co
         t["clear"] = static_cast<double>(atlas->bytes);
         return;
     }
-    if (!plan.feeds_slot(&shadow_maps(), pass)) return;
+    if (w.at("shadowLookups") == 0) return;
     t["shadowLookup"] = static_cast<double>(w.at("shadowLookups"));
     t["shadowTap"] = static_cast<double>(w.at("shadowTaps"));
 }

@@ -189,7 +189,7 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
                     "The picture is " + std::to_string(f.width()) + "x" + std::to_string(f.height()) + ".");
     PixelProbe probe;
     probe.pixel = pixel;
-    auto state = f.state({"scene"}, "depth");
+    auto state = f.state({"scene"}); // shaders read the depth
     if (!state) return tl::unexpected(state.error());
     float radiance[4] = {};
     glBindFramebuffer(GL_READ_FRAMEBUFFER, state->framebuffer);

@@ -137,8 +137,8 @@ Result<SurfaceStage> PassFrame::surface_stage(std::vector<std::string> variant, 
 }
 
 std::vector<std::string> PassFrame::blended_variant() const {
-    if (plan.resource("light lists")) return {"PASS_LIT", "LIGHTS_OF 1", "LISTS_PART 1"};
-    return {"PASS_LIT", "LIGHTS_OF 0"};
+    if (plan.resource("light lists")) return {"PASS_LIT", "BLENDED", "LIGHTS_OF 1", "LISTS_PART 1"};
+    return {"PASS_LIT", "BLENDED", "LIGHTS_OF 0"};
 }
 
 void PassFrame::draw(const std::vector<Batch>& batches, const SurfaceStage& stages, const PassState& state) const {

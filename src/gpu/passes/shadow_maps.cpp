@@ -1,5 +1,6 @@
 #include "core/shadow/shadow_maps.h"
 #include "core/base/text.h"
+#include "core/shadow/shadow_mask.h"
 #include "gpu/passes/shadow_atlas_memory.h"
 #include "gpu/passes/surface_pass.h"
 #include <chrono>
@@ -117,6 +118,7 @@ std::array<glm::vec4, 7> texels_of(const ShadowMap& m) {
 
 /// Three texels a light, then those of the maps.
 std::vector<glm::vec4> texels_of(const FrameInputs& in, const ShadowSet& set) {
+    const MaskLayout mask = mask_layout(in, set);
     const std::size_t lights = in.draws.lights.size(), start = 3 * lights;
     std::vector<glm::vec4> out(start + 7 * set.maps.size(), glm::vec4(0));
     for (const ShadowedLight& s : set.lights) {
@@ -127,7 +129,7 @@ std::vector<glm::vec4> texels_of(const FrameInputs& in, const ShadowSet& set) {
         t[0] = {static_cast<float>(start + 7 * static_cast<std::size_t>(s.first)), s.count, static_cast<int>(s.kind),
                 static_cast<int>(s.look.filter)};
         t[1] = {s.look.opacity, source, s.look.bias, s.look.slopeBias};
-        t[2] = {s.look.normalOffset, 0, 0, 0};
+        t[2] = {s.look.normalOffset, mask.channel_of(s.light) + 1, 0, 0};
     }
     for (std::size_t i = 0; i < set.maps.size(); ++i) {
         const std::array<glm::vec4, 7> t = texels_of(set.maps[i]);

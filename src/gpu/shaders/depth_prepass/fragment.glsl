@@ -1,5 +1,5 @@
 #version 450 core
-// Lays depth only; masked surfaces are cut out.
+// Lays depth, with NORMALS the surfaces' normals too; masked surfaces are cut out.
 #include "include/structs.glsl"
 #ifdef COUNT
 #ifndef ALPHA_MASK
@@ -7,12 +7,18 @@ layout(early_fragment_tests) in;
 #endif
 #endif
 #include "include/count.glsl"
-#ifdef ALPHA_MASK
+#if defined(ALPHA_MASK) || defined(NORMALS)
 #include "include/surface.glsl"
+#endif
+#ifdef NORMALS
+#include "include/gbuffer.glsl"
+layout(location = 0) out vec4 outNormal;
 #endif
 
 void main() {
-#ifdef ALPHA_MASK
+#ifdef NORMALS
+    outNormal = packNormal(readSurface().normal);
+#elif defined(ALPHA_MASK)
     readSurface();
 #endif
     countWork(0u);

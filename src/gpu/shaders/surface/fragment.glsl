@@ -6,6 +6,7 @@
 //   PASS_GBUFFER  the surface, and its ambient light and emission
 //   PASS_LAYERS   layers of the surface, one target each
 //   PASS_PROBE    no picture: every surface that covers the pixel, into a buffer
+//   BLENDED       of surfaces that the picture's depth does not hold
 //   COVERING      blended surfaces that cover enough to count as what is seen
 //   PEEL          blended surfaces, only what lies behind the layer before
 //   LEDGER_BLENDED  PASS_LIT of the ledger: front to back, the target holds the transmittance
