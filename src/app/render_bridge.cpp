@@ -370,6 +370,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
                 lastFull_ = *record;
             }
             lastFull_.droppedLights = record->droppedLights;
+            lastFull_.told = record->told;
             emit costs_changed();
         }
         if (stage == Stage::counting && newest) {

@@ -146,6 +146,47 @@ private slots:
         QCOMPARE(drawn(), std::uint64_t(0));
     }
 
+    /// With still casters apart, a map in which something moves draws no more than that: to the bit the same picture.
+    void what_stands_still_is_drawn_once() {
+        Scene scene = random_scene(8, 10);
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
+        const auto setup = [](const char* still) {
+            return shadowed({{"shadow.update", "changed"}, {"shadow.still", still}, {"cascade.distance", "40"}});
+        };
+        (void)hdr(scene, setup("on"), view);
+        const int moving = 20;
+        const auto own = static_cast<std::uint64_t>(
+            scene.asset->primitives[static_cast<std::size_t>(scene.objects()[moving].primitive)].indices.size() / 3);
+        std::vector<std::uint64_t> triangles;
+        for (int frame = 0; frame < 5; ++frame) {
+            auto placed = std::make_shared<PlacedObjects>();
+            placed->objects = scene.objects();
+            placed->bounds = scene.bounds();
+            Object& o = placed->objects[moving];
+            o.transform[3].y += 0.2f;
+            o.bounds.low.y += 0.2f;
+            o.bounds.high.y += 0.2f;
+            scene.placed = placed;
+            std::uint64_t drawn = 0, copied = 0;
+            for (const PassRecord& p : rendered(scene, setup("on"), view, {}).passes) {
+                drawn += p.work.at("shadowTriangles");
+                copied += p.work.at("shadowCopied");
+            }
+            triangles.push_back(drawn);
+            QVERIFY(copied > 0);
+            const FloatImage apart = hdr(scene, setup("on"), view), whole = hdr(scene, setup("off"), view);
+            QVERIFY2(apart.data == whole.data, qPrintable(QString::number(frame)));
+            (void)hdr(scene, setup("on"), view);
+        }
+        const ShadowSet set = shadow_set(scene, setup("on"), view, build_draw_list(scene, setup("on"), view));
+        std::uint64_t maps = 0;
+        for (const ShadowMap& m : set.maps)
+            maps += static_cast<std::uint64_t>(std::count(m.casters.begin(), m.casters.end(), moving));
+        QVERIFY(maps > 1 && triangles.front() > 2 * maps * own);
+        for (std::size_t i = 1; i < triangles.size(); ++i)
+            QCOMPARE(triangles[i], maps * own);
+    }
+
     /// In turn: a frame draws so many maps, what waits is looked up as it was drawn, and the same sequence gives the
     /// same picture.
     void maps_are_drawn_in_turn() {
@@ -167,6 +208,12 @@ private slots:
         for (const PassRecord& p : a.passes)
             counted += p.work.at("shadowTriangles");
         QVERIFY(counted > 0 && counted < planned);
+        const std::vector<double> ages = a.told.at("shadowAges");
+        QCOMPARE(ages.size(), set.maps.size());
+        QCOMPARE(std::count(ages.begin(), ages.end(), 0.0), 3); // drawn in this frame
+        const double oldest = *std::max_element(ages.begin(), ages.end());
+        QVERIFY(oldest >= 1 &&
+                oldest <= std::ceil(static_cast<double>(ages.size()) / 3)); // none waits longer than a round
         // Standing still, it comes to the picture of `always`.
         scene.motions.clear();
         const FloatImage still = hdr(scene, setup, view),

@@ -34,6 +34,9 @@ ShadowFigure::ShadowFigure(Document& document, const RenderBridge& bridge, QWidg
            "a slice ends. Below: every light's place in the atlas; click one to select its light."));
     connect(&document_, &Document::changed, this, [this] { update(); });
     connect(&document_, &Document::camera_moved, this, [this] { update(); });
+    connect(&bridge_, &RenderBridge::costs_changed, this, [this] {
+        if (isVisible() && !ages().empty()) update();
+    });
 }
 
 /// The maps follow the document when they are shown, not with each change.
@@ -42,6 +45,14 @@ void ShadowFigure::refresh() {
     View view = document_.project().view;
     draws_ = build_draw_list(scene, document_.project().setup, view);
     set_ = shadow_set(scene, document_.project().setup, view, draws_);
+}
+
+/// Frames since each map was drawn, where they are drawn in turn; empty: they are not, or the picture is older.
+std::vector<double> ShadowFigure::ages() const {
+    const auto& told = bridge_.last_full().told;
+    const auto it = told.find("shadowAges");
+    const bool inTurn = document_.is_open() && shadow_update(document_.project().setup) == ShadowUpdate::inTurn;
+    return inTurn && it != told.end() ? it->second : std::vector<double>{};
 }
 
 QRectF ShadowFigure::ruler() const {
@@ -105,12 +116,17 @@ QString ShadowFigure::words_at(const QPointF& point) const {
                          : set_.of(m.light)->kind == MapKind::faces
                              ? tr("face %1").arg(QStringList{"+x", "\u2212x", "+y", "\u2212y", "+z", "\u2212z"}[m.face])
                              : tr("spot");
-    return tr("%1, %2: %3\u00b2, a texel is %4 wide%5\n%L6 triangles of %7 objects")
+    const std::vector<double> old = ages();
+    const bool aged = old.size() == set_.maps.size() && old[static_cast<std::size_t>(at)] >= 0;
+    const QString age =
+        aged ? tr(", drawn %1 frames ago").arg(old[static_cast<std::size_t>(at)], 0, 'f', 0) : QString();
+    return tr("%1, %2: %3\u00b2, a texel is %4 wide%5\n%L6 triangles of %7 objects%8")
         .arg(QString::fromStdString(l.name), what)
         .arg(m.size)
         .arg(length_text(m.perspective ? m.texel(10) : m.texel(1)), m.perspective ? tr(" at 10 m") : QString())
         .arg(static_cast<qulonglong>(m.triangles))
-        .arg(m.casters.size());
+        .arg(m.casters.size())
+        .arg(age);
 }
 
 void ShadowFigure::paint_ruler(QPainter& p) const {
@@ -177,7 +193,9 @@ void ShadowFigure::paint_atlas(QPainter& p) const {
     p.fillRect(r, t.field);
     const int under = pointer_ ? map_at(*pointer_) : -1;
     const int light = under >= 0 ? set_.maps[static_cast<std::size_t>(under)].light : -1;
-    for (const ShadowMap& m : set_.maps) {
+    const std::vector<double> old = ages();
+    for (std::size_t i = 0; i < set_.maps.size(); ++i) {
+        const ShadowMap& m = set_.maps[i];
         const QRectF square = place(m).adjusted(0.5, 0.5, -0.5, -0.5);
         const Light& l = draws_.lights[static_cast<std::size_t>(m.light)];
         QColor fill = m.perspective ? display_color(effective_color(l) * 0.22f) : slice_hues[m.face].darker(170);
@@ -194,6 +212,8 @@ void ShadowFigure::paint_atlas(QPainter& p) const {
             p.drawText(inside, Qt::AlignLeft | Qt::AlignTop,
                        p.fontMetrics().elidedText(name, Qt::ElideMiddle, int(inside.width())));
             p.drawText(inside, Qt::AlignRight | Qt::AlignBottom, size);
+            if (old.size() == set_.maps.size() && old[i] > 0)
+                p.drawText(inside, Qt::AlignLeft | Qt::AlignBottom, tr("\u2212%1").arg(old[i], 0, 'f', 0));
         } else
             p.drawText(inside, Qt::AlignCenter, p.fontMetrics().elidedText(name, Qt::ElideMiddle, int(inside.width())));
     }

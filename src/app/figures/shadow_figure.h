@@ -36,6 +36,7 @@ protected:
     void keyPressEvent(QKeyEvent*) override;
 
 private:
+    std::vector<double> ages() const;
     void refresh();
     void paint_ruler(QPainter& p) const;
     void paint_atlas(QPainter& p) const;

@@ -98,6 +98,9 @@ struct FrameRecord {
     std::vector<WrittenTarget> writes;          // in the order of the passes
     cull::LightGrid lightGrid, transparentGrid; // when asked for; columns 0 otherwise
     std::optional<PixelProbe> probe;
+    /// What techniques tell of the frame beside pictures and costs, by name: "shadowAges", frames since each map was
+    /// drawn, by its place in ShadowSet::maps.
+    std::map<std::string, std::vector<double>> told;
     std::vector<ObjectShare> objects; // with the ledger: those in view
     std::vector<LightShare> ledger;   // in the order of the view's lights (DrawList)
 };

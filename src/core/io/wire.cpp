@@ -445,6 +445,7 @@ Json to_json(const FrameRecord& r) {
             {"lightsInScene", r.lightsInScene},
             {"lightsInView", r.lightsInView},
             {"lightsFaded", r.lightsFaded},
+            {"told", r.told},
             {"ledger", shares},
             {"objects", objects},
             {"probe", probe}};
@@ -475,6 +476,9 @@ FrameRecord record_from_json(const JsonCursor& j) {
     r.lightsInScene = static_cast<int>(j.whole("lightsInScene", 0));
     r.lightsInView = static_cast<int>(j.whole("lightsInView", 0));
     r.lightsFaded = static_cast<int>(j.whole("lightsFaded", 0));
+    if (j.has("told"))
+        for (const auto& [name, values] : j["told"].json().items())
+            r.told[name] = numbers(j["told"].list(name.c_str()));
     const JsonCursor shares = j.list("ledger");
     for (std::size_t i = 0; i < shares.size(); ++i)
         r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull),

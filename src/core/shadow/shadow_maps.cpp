@@ -50,14 +50,15 @@ static Work drawn_into(const ShadowSet& set, MapKind kind, bool only) {
             const ShadowMap& map = set.maps[static_cast<std::size_t>(m)];
             w += Work::drawing(map.casters.size(), map.triangles);
             w.add("shadowTriangles", map.triangles);
+            w.add("shadowCleared", std::uint64_t(map.size) * static_cast<std::uint64_t>(map.size));
         }
     }
     return w;
 }
 
-static const std::vector<std::string> map_keys = {"shadow.maps",   "shadow.casters", "shadow.resolution",
-                                                  "shadow.budget", "shadow.near",    "shadow.blended",
-                                                  "shadow.update", "shadow.turn",    "shadow.proxies"};
+static const std::vector<std::string> map_keys = {"shadow.maps", "shadow.casters", "shadow.resolution", "shadow.budget",
+                                                  "shadow.near", "shadow.blended", "shadow.update",     "shadow.still",
+                                                  "shadow.turn", "shadow.proxies"};
 
 static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (!in.setup.flag("shadow.maps")) return;
@@ -73,13 +74,25 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
                 .forBothEyes = true,
                 .ownDepths = true,
                 .kept = true});
+    const bool apart = keeps_still_apart(in.setup);
+    if (apart)
+        b.resource({.name = still_shadows_resource,
+                    .sampler = "stillShadows",
+                    .format = Format::depth32f,
+                    .width = set.width,
+                    .height = set.height,
+                    .life = Life::scene,
+                    .forBothEyes = true,
+                    .ownDepths = true,
+                    .kept = true});
     bool suns = false, lamps = false, ownFilters = false;
     for (const ShadowedLight& l : set.lights) {
         (l.kind == MapKind::cascades ? suns : lamps) = true;
         ownFilters = ownFilters || l.look.filter != shadow_filter(in.setup);
     }
     PlannedPass pass{.family = "shadows",
-                     .writes = {shadow_atlas_resource},
+                     .writes = apart ? std::vector<std::string>{shadow_atlas_resource, still_shadows_resource}
+                                     : std::vector<std::string>{shadow_atlas_resource},
                      .settings = map_keys,
                      .inLedger = true, // each light's own time
                      .needsBefore = shadow_update(in.setup) == ShadowUpdate::inTurn,
@@ -116,13 +129,13 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (mask_layout(in, set).empty()) b.feed(Slot::lightFactor, "shadow_maps/lookup.glsl", "shadowFactor", reads);
 }
 
-static void price_shadow_maps(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+static void price_shadow_maps(const FramePlan&, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique == &shadow_maps()) {
         t["run"] = 1;
         if (w.at("draws") == 0) return; // all maps are as they were
         t["writeDepth"] = static_cast<double>(w.at("shadowTexels")) * 4;
-        const PlannedResource* atlas = plan.resource(shadow_atlas_resource);
-        t["clear"] = static_cast<double>(atlas->bytes);
+        t["clear"] = static_cast<double>(w.at("shadowCleared")) * 4;
+        if (w.at("shadowCopied") > 0) t["copy"] = static_cast<double>(w.at("shadowCopied")) * 4;
         return;
     }
     if (w.at("shadowLookups") == 0) return;
@@ -191,6 +204,10 @@ static std::vector<Setting> settings() {
         shadow(choice_setting("shadow.update", "Update", "Shadows", {"always", "changed", "in-turn"}, "changed",
                               "always: every map, every frame; changed: those whose light or casters have changed, the "
                               "same picture for less; in-turn: the oldest few, which lag behind what moves.")),
+        shadow(toggle_setting("shadow.still", "Still casters apart", "Shadows", false,
+                              "Depths of what stands still are kept in an atlas of their own: a map in which something "
+                              "moves is those copied, with only that drawn anew; twice the bytes."))
+            .only_when("shadow.update", {"changed", "in-turn"}),
         shadow(whole_setting("shadow.turn", "Maps a frame", "Shadows", 2, 1, 64, "",
                              "How many of the oldest maps are drawn in a frame; the others show what was."))
             .only_when("shadow.update", {"in-turn"}),
@@ -249,6 +266,8 @@ const Technique& shadow_maps() {
         .settings = settings(),
         .counters = {{"shadowTriangles", "Shadow triangles", "triangles drawn into shadow maps"},
                      {"shadowTexels", "Shadow texels", "texels that triangles write in shadow maps"},
+                     {"shadowCleared", "Shadow texels cleared", "texels of shadow maps cleared before they are drawn"},
+                     {"shadowCopied", "Shadow texels copied", "texels of still casters copied into shadow maps"},
                      {"shadowLookups", "Shadow lookups", "times a map was asked about a light at a point"},
                      {"shadowTaps", "Shadow taps", "depths compared or searched in shadow maps"}},
         .terms = {{"shadowLookup",

@@ -7,6 +7,9 @@ namespace mirolux {
 /// Name of the plan's one target that holds all shadow maps.
 inline constexpr const char* shadow_atlas_resource = "shadow atlas";
 
+/// Of the target that holds what stands still in them, where that is kept apart.
+inline constexpr const char* still_shadows_resource = "still shadows";
+
 /// Of the target that holds them in a form that may be blurred, with coarser levels, for the filters that ask it.
 inline constexpr const char* blurred_shadows_resource = "blurred shadows";
 inline constexpr int blurred_shadows_mips = 4;

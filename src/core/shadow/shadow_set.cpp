@@ -107,8 +107,8 @@ public:
 private:
     AtlasChoices choices() const {
         AtlasChoices c;
-        const double texels = std::clamp(
-            setup_.number("shadow.budget") * 1048576 / bytes_of_texel(shadow_filter(setup_)), 1.0, 16384.0 * 16384.0);
+        const double texels =
+            std::clamp(setup_.number("shadow.budget") * 1048576 / bytes_of_texel(setup_), 1.0, 16384.0 * 16384.0);
         const int bits = static_cast<int>(std::floor(std::log2(texels)));
         c.size = 1 << ((bits + 1) / 2);
         c.half = bits % 2 == 1;
@@ -252,8 +252,13 @@ const ShadowedLight* ShadowSet::of(int light) const {
     return it != lights.end() && it->light == light ? &*it : nullptr;
 }
 
-double bytes_of_texel(ShadowFilter filter) {
-    constexpr double depth = 4, withMips = 4.0 / 3.0;
+bool keeps_still_apart(const Setup& setup) {
+    return setup.flag("shadow.maps") && setup.flag("shadow.still") && shadow_update(setup) != ShadowUpdate::always;
+}
+
+double bytes_of_texel(const Setup& setup) {
+    const ShadowFilter filter = shadow_filter(setup);
+    const double depth = keeps_still_apart(setup) ? 8 : 4, withMips = 4.0 / 3.0;
     return !is_filterable(filter) ? depth : depth + (filter == ShadowFilter::variance ? 8 : 16) * withMips;
 }
 

@@ -85,7 +85,9 @@ struct ShadowSet {
 };
 
 /// What a texel of the atlas takes with all that is made of it.
-double bytes_of_texel(ShadowFilter filter);
+double bytes_of_texel(const Setup& setup);
+/// True if depths of still casters are kept beside the maps.
+bool keeps_still_apart(const Setup& setup);
 ShadowFilter shadow_filter(const Setup& setup);
 BlendedCasters blended_casters(const Setup& setup);
 ShadowUpdate shadow_update(const Setup& setup);

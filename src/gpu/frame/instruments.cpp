@@ -25,6 +25,16 @@ static Work read_counters(GLuint buffer) {
     return work;
 }
 
+void Session::take_drawn(const Frame& frame, const PlannedPass& pass, Work& work) {
+    for (const PassFrame* f : frame.all()) {
+        if (!f->drawn) continue;
+        for (const auto& [name, value] : pass.expected.counts)
+            work.set(name, 0);
+        for (const auto& [name, value] : f->drawn->counts)
+            work.set(name, value);
+    }
+}
+
 Result<void> Session::count_work(Frame& frame, FrameRecord& record) {
     const std::vector<std::uint32_t> zeros(counter_stripes * all_counters().size() * 2, 0);
     Buffer& buffer = store_.buffer("counters");
@@ -32,7 +42,7 @@ Result<void> Session::count_work(Frame& frame, FrameRecord& record) {
         buffer.upload(zeros.data(), zeros.size() * 4);
         for (PassFrame* f : frame.all()) {
             f->instrument = Instrument::count;
-            f->drawn = {};
+            f->drawn.reset();
             f->buffers["CounterBuffer"] = {buffer.name(), 0, 0};
         }
         auto prepared = prepare_pass(frame.plan.passes[i], frame);
@@ -42,12 +52,7 @@ Result<void> Session::count_work(Frame& frame, FrameRecord& record) {
         const Work counted = read_counters(buffer.name());
         for (const auto& [name, value] : counted.counts)
             work.set(name, value);
-        for (const PassFrame* f : frame.all())
-            if (f->drawn.said) {
-                work.set("draws", f->drawn.draws);
-                work.set("triangles", f->drawn.triangles);
-                if (work.at("shadowTriangles") > 0) work.set("shadowTriangles", f->drawn.triangles);
-            }
+        take_drawn(frame, frame.plan.passes[i], work);
         record.passes[i].counted = true;
         vitals_->beat();
     }

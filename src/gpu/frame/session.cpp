@@ -330,8 +330,12 @@ Result<void> Session::run_frame(Frame& frame, const std::vector<Prepared>& prepa
         for (std::size_t i = 0; i < prepared.size(); ++i) {
             const DebugGroup group(frame.plan.passes[i].name);
             vitals_->at(static_cast<int>(i));
+            for (PassFrame* f : frame.all())
+                f->drawn.reset();
             run_pass(prepared[i]);
+            take_drawn(frame, frame.plan.passes[i], record.passes[i].work);
         }
+    record.told = frame.eyes.front()->told;
     return {};
 }
 

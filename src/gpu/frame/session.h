@@ -68,6 +68,8 @@ private:
     void time_passes(const std::vector<Prepared>& steps, FrameRecord& record, const RenderOptions& options);
     Result<void> fill_ledger(Frame& frame, FrameRecord& record);
     Result<void> read_probe(glm::ivec2 pixel, PassFrame& frame, FrameRecord& record);
+    /// What the last run of a pass drew, where that need not be all that was planned.
+    static void take_drawn(const Frame& frame, const PlannedPass& pass, Work& work);
     Result<void> count_work(Frame& frame, FrameRecord& record);
     Result<void> read_outputs(Frame& frame, const RenderOptions& options, FrameRecord& record);
     /// The frame's answers beside times: counts, lists, probe, pictures, ledger.

@@ -83,7 +83,7 @@ Result<Commands> prepare_filterable_shadows(PassFrame& f, const PlannedPass&) {
         maps.push_back(
             {{m.x, m.y, m.size}, {m.perspective ? m.near : m.range, m.reach, m.perspective ? 1 : 0, exponent}});
     return [&f, b = std::move(b), maps = std::move(maps), memory = memory_of(f), atlas = atlas_memory(f), exponent] {
-        f.drawn = {true, 0, 0};
+        f.drawn = Work{};
         for (const BlurredMap& m : maps) {
             const auto held = atlas->held.find(m.place);
             if (held == atlas->held.end()) continue; // waits for its turn

@@ -7,6 +7,7 @@
 #include "gpu/passes/pass_state.h"
 #include <any>
 #include <functional>
+#include <optional>
 
 namespace mirolux::gpu {
 
@@ -95,10 +96,8 @@ struct PassFrame {
     std::vector<Batch> opaque{}, blended{}; // blended: one command a batch, farthest first
     std::vector<LightBatches> lights{};
     /// What the last run of a pass drew, where it need not be all that was planned.
-    struct Drawn {
-        bool said = false;
-        std::uint64_t draws = 0, triangles = 0;
-    } drawn{};
+    std::optional<Work> drawn{};
+    std::map<std::string, std::vector<double>> told{}; // FrameRecord::told
     /// With the ledger: fenced milliseconds that each light's shadow maps take to draw, by its place in the view's
     /// lights.
     std::map<int, double> mapMs{};

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/shadow/shadow_set.h"
+#include "core/shadow/still_casters.h"
 #include "gpu/passes/pass_frame.h"
 #include <array>
 
@@ -17,6 +18,7 @@ struct AtlasMemory {
     std::uint64_t serial = 0; // of the atlas
     std::uint64_t drawings = 0;
     std::map<MapSquare, Held> held;
+    std::map<MapSquare, CasterHistory> casters; // of maps whose still casters are kept apart
 
     bool holds(const MapSquare& place, std::uint64_t digest) const {
         const auto it = held.find(place);
@@ -26,6 +28,7 @@ struct AtlasMemory {
     void keep(const MapSquare& place, std::uint64_t digest, std::uint64_t frame,
               const std::array<glm::vec4, 7>& texels) {
         forget_under(held, place);
+        forget_under(casters, place);
         held[place] = {digest, frame, ++drawings, texels};
     }
 

@@ -3,6 +3,7 @@
 #include "core/shadow/shadow_mask.h"
 #include "gpu/passes/shadow_atlas_memory.h"
 #include "gpu/passes/surface_pass.h"
+#include <algorithm>
 #include <chrono>
 #include <set>
 
@@ -15,6 +16,7 @@ std::shared_ptr<AtlasMemory> atlas_memory(PassFrame& f) {
     const std::uint64_t serial = f.resources.serial(shadow_atlas_resource);
     if (memory->serial != serial) {
         memory->held.clear();
+        memory->casters.clear();
         memory->serial = serial;
     }
     return memory;
@@ -52,6 +54,12 @@ struct CasterBatch {
     std::size_t first = 0, count = 0; // into the command buffer
 };
 
+/// Casters that are drawn one after the other.
+struct CasterRun {
+    std::vector<CasterBatch> batches;
+    std::uint64_t draws = 0, triangles = 0;
+};
+
 struct DrawnMap {
     int light = -1; // into DrawList::lights
     MapSquare place{};
@@ -60,8 +68,9 @@ struct DrawnMap {
     glm::mat4 toMap{1.0f};
     bool flattened = false;
     glm::vec2 firstTexel{0.0f}; // shaders/shadow_maps/fragment.glsl
-    std::vector<CasterBatch> batches;
-    std::uint64_t draws = 0, triangles = 0;
+    CasterRun all{};
+    CasterSplit split{};         // where still casters are kept apart
+    CasterRun still{}, moving{}; // of a split map
 };
 
 /// Of a cascade the number of its lower left texel in the light's grid, less its place in the atlas; from 0 on.
@@ -77,9 +86,9 @@ Cut cut_of(const Material& m, BlendedCasters blended) {
     return Cut::solid;
 }
 
-/// Sorts a map's casters into batches and appends their commands.
-std::vector<CasterBatch> batches_of(const PassFrame& f, const ShadowMap& map, const Casters& casters,
-                                    BlendedCasters blended, std::vector<DrawCommand>& commands) {
+/// Sorts casters of a map into batches and appends their commands.
+CasterRun run_of(const PassFrame& f, std::vector<int> order, const Casters& casters, BlendedCasters blended,
+                 std::vector<DrawCommand>& commands) {
     const SceneAsset& asset = f.scene.asset();
     const std::vector<Object>& objects = f.inputs.scene.objects();
     const auto key = [&](int object) {
@@ -89,20 +98,22 @@ std::vector<CasterBatch> batches_of(const PassFrame& f, const ShadowMap& map, co
         const int side = o.casts != Casting::front || asset.materials[material].doubleSided ? 0 : o.mirrored ? -1 : 1;
         return std::tuple(static_cast<int>(cut), side, cut == Cut::solid ? -1 : static_cast<int>(material));
     };
-    std::vector<int> order = map.casters;
     std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return key(a) < key(b); });
-    std::vector<CasterBatch> out;
+    CasterRun run;
+    std::vector<CasterBatch>& out = run.batches;
+    run.draws = order.size();
     for (const int object : order) {
         const auto& slice = f.scene.slice(objects[static_cast<std::size_t>(object)].primitive);
         commands.push_back(
             {slice.count, 1, slice.firstIndex, slice.baseVertex, casters.place[static_cast<std::size_t>(object)]});
+        run.triangles += slice.count / 3;
         const auto [cut, side, material] = key(object);
         if (out.empty() || static_cast<int>(out.back().cut) != cut || out.back().side != side ||
             out.back().material != material)
             out.push_back({static_cast<Cut>(cut), side, material, commands.size() - 1, 0});
         ++out.back().count;
     }
-    return out;
+    return run;
 }
 
 /// shaders/shadow_maps/lookup.glsl: seven texels a map.
@@ -146,7 +157,7 @@ Result<Stages> stages_of(const PassFrame& f, const std::vector<DrawnMap>& maps) 
     Stages out;
     bool used[3] = {};
     for (const DrawnMap& m : maps)
-        for (const CasterBatch& b : m.batches)
+        for (const CasterBatch& b : m.all.batches)
             used[static_cast<int>(b.cut)] = true;
     const std::vector<std::string> defines[3] = {{}, {"ALPHA_MASK"}, {"DITHERED"}};
     for (int cut = 0; cut < 3; ++cut) {
@@ -160,7 +171,7 @@ Result<Stages> stages_of(const PassFrame& f, const std::vector<DrawnMap>& maps) 
     return out;
 }
 
-/// Of the matrix, the place, what casts and how.
+/// Of the matrix, the place and how things cast in it.
 std::uint64_t digest_of(const PassFrame& f, const ShadowMap& m, BlendedCasters blended) {
     Digest d;
     d.add(&m.toMap, sizeof m.toMap);
@@ -168,29 +179,46 @@ std::uint64_t digest_of(const PassFrame& f, const ShadowMap& m, BlendedCasters b
     d.add(&blended, sizeof blended);
     const SceneAsset* asset = f.inputs.scene.asset.get();
     d.add(&asset->digest, sizeof asset->digest);
+    return d.value;
+}
+
+/// By object, as they are gathered.
+std::vector<CasterState> states_of(const PassFrame& f, const ShadowMap& m) {
+    std::vector<CasterState> out;
     for (const int object : m.casters) {
-        d.add(&object, sizeof object);
-        const glm::mat4& place = f.inputs.scene.objects()[static_cast<std::size_t>(object)].transform;
-        d.add(&place, sizeof place);
-        const Casting casts = f.inputs.scene.objects()[static_cast<std::size_t>(object)].casts;
-        d.add(&casts, sizeof casts);
+        const Object& o = f.inputs.scene.objects()[static_cast<std::size_t>(object)];
+        Digest d;
+        d.add(&o.transform, sizeof o.transform);
+        d.add(&o.casts, sizeof o.casts);
+        out.push_back({object, d.value, f.scene.slice(o.primitive).count / 3});
+    }
+    return out;
+}
+
+std::uint64_t digest_of(std::uint64_t map, const std::vector<CasterState>& casters) {
+    Digest d;
+    d.value = map;
+    for (const CasterState& c : casters) {
+        d.add(&c.object, sizeof c.object);
+        d.add(&c.state, sizeof c.state);
     }
     return d.value;
 }
 
-void draw_map(const PassFrame& f, const DrawnMap& m, const Stages& stages) {
+/// Draws casters into the map's place of what is bound.
+void draw_casters(const PassFrame& f, const DrawnMap& m, const CasterRun& run, bool clear, const Stages& stages) {
     const auto [x, y, size] = m.place;
     glViewport(x, y, size, size);
     glScissor(x, y, size, size);
     const float zero = 0;
-    glClearBufferfv(GL_DEPTH, 0, &zero);
+    if (clear) glClearBufferfv(GL_DEPTH, 0, &zero);
     if (m.flattened)
         glEnable(GL_DEPTH_CLAMP); // what lies nearer to the light than the map reaches falls on its near end
     else
         glDisable(GL_DEPTH_CLAMP);
     Cut bound{};
     bool any = false;
-    for (const CasterBatch& b : m.batches) {
+    for (const CasterBatch& b : run.batches) {
         const Stage& s = stages.of[static_cast<int>(b.cut)];
         if (!any || bound != b.cut) {
             s.use();
@@ -213,6 +241,37 @@ void draw_map(const PassFrame& f, const DrawnMap& m, const Stages& stages) {
     }
 }
 
+/// What one run of the pass has to work with.
+struct Drawing {
+    Stages stages;
+    PassState state, still;                       // of the atlas, and of the one that holds still casters alone
+    std::vector<MapSquare> places;                // of all maps, in the order of the set
+    GLuint buffer = 0, atlas = 0, stillAtlas = 0; // stillAtlas: 0: none is kept
+    std::shared_ptr<AtlasMemory> memory;
+    ShadowUpdate update = ShadowUpdate::always;
+};
+
+/// Draws what the map needs, and says how much that was.
+void draw_map(const PassFrame& f, const DrawnMap& m, const Drawing& d, Work& work) {
+    const auto [x, y, size] = m.place;
+    const std::uint64_t texels = std::uint64_t(size) * static_cast<std::uint64_t>(size);
+    const auto draw = [&](const CasterRun& run, bool clear) {
+        draw_casters(f, m, run, clear, d.stages);
+        work += Work::drawing(run.draws, run.triangles);
+        work.add("shadowTriangles", run.triangles);
+        if (clear) work.add("shadowCleared", texels);
+    };
+    if (!m.split.apart) return draw(m.all, true);
+    if (!m.split.keepsStill) {
+        glBindFramebuffer(GL_DRAW_FRAMEBUFFER, d.still.framebuffer);
+        draw(m.still, true);
+        glBindFramebuffer(GL_DRAW_FRAMEBUFFER, d.state.framebuffer);
+    }
+    glCopyImageSubData(d.stillAtlas, GL_TEXTURE_2D, 0, x, y, 0, d.atlas, GL_TEXTURE_2D, 0, x, y, 0, size, size, 1);
+    work.add("shadowCopied", texels);
+    draw(m.moving, false);
+}
+
 /// Maps that are drawn in this frame of a sequence: those that were never, and of the others the oldest ones.
 std::set<MapSquare> whose_turn(const PassFrame& f, const AtlasMemory& memory, const ShadowSet& set) {
     std::set<MapSquare> out;
@@ -232,69 +291,118 @@ std::set<MapSquare> whose_turn(const PassFrame& f, const AtlasMemory& memory, co
     return out;
 }
 
-Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
-    const ShadowSet set = shadow_set_of(f);
-    const Casters casters(f.inputs.scene, set);
-    const bool sun = pass.name == "sun shadow";
+/// Frames since each map was drawn; -1: it never was.
+std::vector<double> ages(const AtlasMemory& memory, const std::vector<MapSquare>& places, std::uint64_t frame) {
+    std::vector<double> out;
+    for (const MapSquare& place : places) {
+        const auto it = memory.held.find(place);
+        out.push_back(it == memory.held.end() ? -1.0 : static_cast<double>(frame - std::min(frame, it->second.frame)));
+    }
+    return out;
+}
+
+/// The maps of a pass, with all that is drawn into each.
+std::vector<DrawnMap> drawn_maps(const PassFrame& f, const ShadowSet& set, const Casters& casters, bool sun,
+                                 const AtlasMemory* apart, std::vector<DrawCommand>& commands) {
     const BlendedCasters blended = blended_casters(f.inputs.setup);
-    std::vector<DrawCommand> commands;
     std::vector<DrawnMap> maps;
     for (const ShadowedLight& l : set.lights) {
         if ((l.kind == MapKind::cascades) != sun) continue;
         for (int i = l.first; i < l.first + l.count; ++i) {
             const ShadowMap& m = set.maps[static_cast<std::size_t>(i)];
-            maps.push_back({l.light,
-                            {m.x, m.y, m.size},
-                            digest_of(f, m, blended),
-                            texels_of(m),
-                            glm::mat4(m.toMap),
-                            !m.perspective,
-                            first_texel(m),
-                            batches_of(f, m, casters, blended, commands),
-                            m.casters.size(),
-                            m.triangles});
+            const std::uint64_t own = digest_of(f, m, blended);
+            std::vector<CasterState> states = states_of(f, m);
+            DrawnMap map{l.light,
+                         {m.x, m.y, m.size},
+                         digest_of(own, states),
+                         texels_of(m),
+                         glm::mat4(m.toMap),
+                         !m.perspective,
+                         first_texel(m),
+                         run_of(f, m.casters, casters, blended, commands)};
+            if (apart) {
+                const auto before = apart->casters.find(map.place);
+                map.split = split_casters(before == apart->casters.end() ? CasterHistory{} : before->second, own,
+                                          std::move(states));
+                std::vector<int> still, moving;
+                for (const int object : m.casters)
+                    (std::binary_search(map.split.moving.begin(), map.split.moving.end(), object) ? moving : still)
+                        .push_back(object);
+                if (map.split.apart) {
+                    map.still = run_of(f, still, casters, blended, commands);
+                    map.moving = run_of(f, moving, casters, blended, commands);
+                }
+            }
+            maps.push_back(std::move(map));
         }
     }
+    return maps;
+}
+
+Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
+    const ShadowSet set = shadow_set_of(f);
+    const Casters casters(f.inputs.scene, set);
+    const bool timed = f.instrument == Instrument::ledger; // all maps whole, to tell what each light's take
+    Drawing d;
+    d.memory = atlas_memory(f);
+    d.update = shadow_update(f.inputs.setup);
+    for (const ShadowMap& map : set.maps)
+        d.places.push_back({map.x, map.y, map.size});
+    const bool apart = f.plan.resource(still_shadows_resource) && !timed;
+    std::vector<DrawCommand> commands;
+    std::vector<DrawnMap> maps =
+        drawn_maps(f, set, casters, pass.name == "sun shadow", apart ? d.memory.get() : nullptr, commands);
     f.upload("CasterBuffer", casters.data.data(), casters.data.size() * sizeof(CasterData));
     Buffer& buffer = f.store.buffer("commands of " + pass.name);
     buffer.upload(commands.data(), commands.size() * sizeof(DrawCommand));
+    d.buffer = buffer.name();
     auto stages = stages_of(f, maps);
     if (!stages) return tl::unexpected(stages.error());
-    auto state = f.state({}, shadow_atlas_resource);
+    d.stages = std::move(*stages);
+    const auto state_of = [&](const char* resource) -> Result<PassState> {
+        auto state = f.state({}, resource);
+        if (!state) return state;
+        state->colorWrite = false;
+        state->width = f.plan.resource(resource)->width;
+        state->height = f.plan.resource(resource)->height;
+        return state;
+    };
+    auto state = state_of(shadow_atlas_resource);
     if (!state) return tl::unexpected(state.error());
-    state->colorWrite = false;
-    const PlannedResource* atlas = f.plan.resource(shadow_atlas_resource);
-    state->width = atlas->width;
-    state->height = atlas->height;
-    const ShadowUpdate update = shadow_update(f.inputs.setup);
-    auto memory = atlas_memory(f);
-    if (update == ShadowUpdate::inTurn && f.instrument != Instrument::ledger) {
-        const std::set<MapSquare> turn = whose_turn(f, *memory, set);
+    d.state = *state;
+    d.atlas = f.texture(shadow_atlas_resource);
+    if (apart) {
+        auto still = state_of(still_shadows_resource);
+        if (!still) return tl::unexpected(still.error());
+        d.still = *still;
+        d.stillAtlas = f.texture(still_shadows_resource);
+    }
+    if (d.update == ShadowUpdate::inTurn && !timed) {
+        const std::set<MapSquare> turn = whose_turn(f, *d.memory, set);
         std::erase_if(maps, [&](const DrawnMap& m) { return turn.count(m.place) == 0; });
     }
-    return [&f, maps = std::move(maps), stages = std::move(*stages), state = *state, buffer = buffer.name(), memory,
-            update] {
-        state.apply();
+    return [&f, maps = std::move(maps), d = std::move(d), timed] {
+        d.state.apply();
         glEnable(GL_SCISSOR_TEST);
         glBindVertexArray(f.scene.vertex_array());
-        glBindBuffer(GL_DRAW_INDIRECT_BUFFER, buffer);
-        f.drawn = {true, 0, 0};
+        glBindBuffer(GL_DRAW_INDIRECT_BUFFER, d.buffer);
+        Work work;
         for (const DrawnMap& m : maps) {
-            const bool timed = f.instrument == Instrument::ledger; // all maps, to tell what each light's take
-            if (!timed && update == ShadowUpdate::changed && memory->holds(m.place, m.digest)) continue;
+            if (!timed && d.update == ShadowUpdate::changed && d.memory->holds(m.place, m.digest)) continue;
             if (timed) glFinish();
             const auto start = std::chrono::steady_clock::now();
-            draw_map(f, m, stages);
+            draw_map(f, m, d, work);
             if (timed) {
                 glFinish();
                 f.mapMs[m.light] +=
                     std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
             }
-            memory->keep(m.place, m.digest, f.inputs.time.index, m.texels);
-            f.drawn.draws += m.draws;
-            f.drawn.triangles += m.triangles;
+            d.memory->keep(m.place, m.digest, f.inputs.time.index, m.texels);
+            if (d.stillAtlas != 0) d.memory->casters[m.place] = m.split.after;
             f.vitals.beat();
         }
+        f.drawn = work;
+        if (d.update == ShadowUpdate::inTurn) f.told["shadowAges"] = ages(*d.memory, d.places, f.inputs.time.index);
         glDisable(GL_DEPTH_CLAMP);
     };
 }
