@@ -72,6 +72,8 @@ public:
     LightBench(Document& document, QWidget* parent = nullptr);
     void set_light(int id);
     int light() const { return id_; }
+    /// A row of its own under the light's values, shown for points while shadow maps are on.
+    void add_shadow_row(QWidget* row);
 signals:
     void duplicate_wanted();
     void off_here_wanted();
@@ -98,6 +100,7 @@ private:
     std::vector<NumberField*> numbers_; // in the order of their table
     QLabel *reach_, *motion_;
     LightFigure* figure_;
+    QWidget* shadowRow_ = nullptr;
 };
 
 /// Path, Ambient, Finish: a station's settings and a line of facts.

@@ -68,6 +68,13 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     connect(&document_, &Document::changed, this, [this] { fill(); });
 }
 
+void LightBench::add_shadow_row(QWidget* row) {
+    shadowRow_ = row;
+    auto* column = static_cast<QVBoxLayout*>(layout());
+    column->insertWidget(column->indexOf(reach_), row);
+    row->hide();
+}
+
 /// Type, intensity in its unit, and where the colour comes from.
 void LightBench::add_choices() {
     type_ = new QComboBox(this);
@@ -201,6 +208,9 @@ void LightBench::fill() {
     rows_->show_what_applies();
     figure_->setVisible(!directional);
     reach_->setVisible(!directional);
+    if (shadowRow_)
+        shadowRow_->setVisible(l->type == LightType::point && l->enabled &&
+                               document_.project().setup.flag("shadow.maps"));
     fill_facts(*l);
 }
 

@@ -14,6 +14,7 @@
 #include "app/render_bridge.h"
 #include "app/shadow_audit_engine.h"
 #include "app/shadow_audit_row.h"
+#include "app/spot_trial_row.h"
 #include "app/target_bar.h"
 #include "app/target_bench.h"
 #include "app/tile_bench.h"
@@ -211,6 +212,10 @@ private:
     std::vector<int> selected_proxies() const; // objects
     void connect_shadows();
     void connect_audit();
+    void connect_spots();
+    void try_spots();
+    void keep_spots(const std::vector<Light>& spots);
+    void show_audit_trouble(const QString& words);
     void audit_shadows();
     void find_bias();
     ShadowQuestion shadow_question() const;
@@ -242,6 +247,7 @@ private:
     TruthBar* truthBar_ = nullptr;
     ProxyRow* proxyRow_ = nullptr;
     ShadowAuditRow* auditRow_ = nullptr;
+    SpotTrialRow* spotRow_ = nullptr;
     std::unique_ptr<ShadowAuditEngine> shadowAudit_;
     std::shared_ptr<const ShadowReport> shadowReport_; // of what is shown now
     QTimer truthPause_;

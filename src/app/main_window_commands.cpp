@@ -207,6 +207,9 @@ void MainWindow::build_light_commands() {
     add_command("find bias", tr("Find the least bias of shadows"), QKeySequence("Shift+F"),
                 tr("Tries biases until what is false stays under the bound and as little as possible is missed."),
                 [this] { find_bias(); });
+    add_command("try spots", tr("What if the selected point light were spots"), QKeySequence("Shift+X"),
+                tr("Tries two, three and four spots in its place: maps, time, and how far the picture changes."),
+                [this] { try_spots(); });
     add_command("draw proxy", tr("Draw a box that only casts"), QKeySequence("Shift+N"),
                 tr("The next drag over the picture lays out a proxy."),
                 [this] { draw_proxy(!viewport_->draws_proxy()); });

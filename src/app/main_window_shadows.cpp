@@ -121,7 +121,50 @@ void MainWindow::find_bias() {
     if (document_.is_open()) shadowAudit_->find_bias(shadow_question(), auditRow_->bound());
 }
 
+/// Where the question was asked.
+void MainWindow::show_audit_trouble(const QString& words) {
+    if (shadowAudit_->tries_spots())
+        spotRow_->show_trouble(words);
+    else
+        auditRow_->show_trouble(words);
+}
+
+void MainWindow::try_spots() {
+    const Light* point = document_.light(selection_->light());
+    if (!document_.is_open() || !point) return spotRow_->show_trouble(tr("Select a point light first."));
+    ShadowQuestion q = shadow_question();
+    q.light = point->id;
+    shadowAudit_->try_spots(std::move(q));
+}
+
+/// The selected point goes off, the spots take its place and are selected.
+void MainWindow::keep_spots(const std::vector<Light>& spots) {
+    const Light* point = document_.light(selection_->light());
+    if (!point) return;
+    const int id = point->id;
+    int first = 0;
+    document_.edit(tr("%1 spots in place of %2").arg(spots.size()).arg(QString::fromStdString(point->name)),
+                   [&](Project& p) { first = put_in_place(p.lights, p.motions, id, spots); });
+    std::vector<int> ids;
+    for (std::size_t i = 0; i < spots.size(); ++i)
+        ids.push_back(first + static_cast<int>(i));
+    selection_->set(ids, {});
+}
+
+void MainWindow::connect_spots() {
+    spotRow_ = new SpotTrialRow(this);
+    lightBench_->add_shadow_row(spotRow_);
+    ShadowAuditEngine* engine = shadowAudit_.get();
+    connect(spotRow_, &SpotTrialRow::trial_wanted, this, &MainWindow::try_spots);
+    connect(spotRow_, &SpotTrialRow::stop_wanted, engine, &ShadowAuditEngine::stop);
+    connect(spotRow_, &SpotTrialRow::keep_wanted, this, &MainWindow::keep_spots);
+    connect(engine, &ShadowAuditEngine::tried, spotRow_, &SpotTrialRow::show_trials);
+    connect(engine, &ShadowAuditEngine::rested, spotRow_, &SpotTrialRow::show_rest);
+    connect(selection_.get(), &Selection::changed, spotRow_, &SpotTrialRow::set_stale);
+}
+
 void MainWindow::connect_audit() {
+    connect_spots();
     auditRow_ = new ShadowAuditRow(this);
     settingsBenches_["Shadows"]->add_row(auditRow_);
     ShadowAuditEngine* engine = shadowAudit_.get();
@@ -140,21 +183,25 @@ void MainWindow::connect_audit() {
     connect(engine, &ShadowAuditEngine::progressed, this, [this, engine](const QString& what, double share) {
         if (bridge_->measuring()) { // it would stand in what is timed
             engine->stop();
-            return auditRow_->show_trouble(tr("Stopped: the device is being measured."));
+            return show_audit_trouble(tr("Stopped: the device is being measured."));
         }
-        auditRow_->show_progress(what, share);
+        if (engine->tries_spots())
+            spotRow_->show_progress(what, share);
+        else
+            auditRow_->show_progress(what, share);
     });
     connect(engine, &ShadowAuditEngine::audited, this, [this](const std::shared_ptr<const ShadowReport>& report) {
         shadowReport_ = report;
         auditRow_->show_report(report);
     });
     connect(engine, &ShadowAuditEngine::found, auditRow_, &ShadowAuditRow::show_solution);
-    connect(engine, &ShadowAuditEngine::failed, auditRow_, &ShadowAuditRow::show_trouble);
+    connect(engine, &ShadowAuditEngine::failed, this, &MainWindow::show_audit_trouble);
     connect(engine, &ShadowAuditEngine::rested, auditRow_, &ShadowAuditRow::show_rest);
     const auto stale = [this, engine] {
         if (engine->busy()) engine->stop();
         shadowReport_.reset();
         auditRow_->set_stale();
+        spotRow_->set_stale();
         auditRow_->set_possible(document_.is_open() && document_.project().setup.flag("shadow.maps"));
         if (viewport_->shows_faults()) viewport_->set_faults(nullptr);
     };

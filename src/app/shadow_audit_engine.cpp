@@ -22,16 +22,21 @@ ShadowAuditEngine::~ShadowAuditEngine() {
 }
 
 void ShadowAuditEngine::audit(ShadowQuestion question) {
-    ask({std::move(question), {}});
+    ask({std::move(question), {}, false});
 }
 
 void ShadowAuditEngine::find_bias(ShadowQuestion question, double bound) {
-    ask({std::move(question), bound});
+    ask({std::move(question), bound, false});
+}
+
+void ShadowAuditEngine::try_spots(ShadowQuestion question) {
+    ask({std::move(question), {}, true});
 }
 
 void ShadowAuditEngine::ask(Asked asked) {
     {
         const std::lock_guard lock(mutex_);
+        spots_ = asked.spots;
         asked_ = std::move(asked);
         ++number_;
         busy_ = true;
@@ -93,6 +98,13 @@ void ShadowAuditEngine::answer(Asked asked, std::uint64_t number) {
         if (!goes_on()) return;
         if (!solution) return emit failed(QString::fromStdString(to_text(solution.error())));
         emit found(std::make_shared<const BiasSolution>(std::move(*solution)), *asked.bound);
+        return;
+    }
+    if (asked.spots) {
+        auto trials = mirolux::try_spots(*worker_, {q, {2, 3, 4}, 9}, tell);
+        if (!goes_on()) return;
+        if (!trials) return emit failed(QString::fromStdString(to_text(trials.error())));
+        emit tried(std::make_shared<const std::vector<SpotTrial>>(std::move(*trials)));
         return;
     }
     auto report = audit_shadows(*worker_, q, 0.1, tell);

@@ -108,7 +108,16 @@ void TargetBar::show_target(const TargetRead& read, const PlannedResource& r) {
     if (format == Format::depth32fStencil8)
         reads(add_choice({tr("depth"), tr("marks")}, read.stencil, tr("Depth in metres, or the stencil's marks.")),
               [](TargetRead& t, int i) { t.stencil = i == 1; });
-    if (r.layers > 1)
+    if (r.spec.cubes > 0) {
+        QStringList cubes;
+        for (int i = 0; i < r.spec.cubes; ++i)
+            cubes << tr("cube %1").arg(i + 1);
+        if (r.spec.cubes > 1)
+            reads(add_choice(cubes, read.layer / 6, tr("Which cube.")),
+                  [](TargetRead& t, int i) { t.layer = 6 * i + t.layer % 6; });
+        reads(add_choice({"+x", "\u2212x", "+y", "\u2212y", "+z", "\u2212z"}, read.layer % 6, tr("Which face.")),
+              [](TargetRead& t, int i) { t.layer = t.layer - t.layer % 6 + i; });
+    } else if (r.layers > 1)
         reads(add_choice({tr("left"), tr("right")}, read.layer, tr("Which eye's layer.")),
               [](TargetRead& t, int i) { t.layer = i; });
     if (r.spec.mips > 1) {

@@ -100,6 +100,14 @@ struct BiasArguments {
     double falsely = 0.002; // share of pairs
     int every = 2;          // pixels
 };
+/// A point light as two, three or four spots: what it gains and what it does to the picture.
+struct SpotsArguments {
+    std::string light;
+    int count = 0; // 0: two, three and four
+    int rounds = 9;
+};
+int spots(const Common& common, const SpotsArguments& arguments);
+
 /// The bias that misses least shadow while it shadows falsely no more than a share.
 int bias(const Common& common, const BiasArguments& arguments);
 struct TruthArguments {

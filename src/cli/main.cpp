@@ -52,6 +52,7 @@ public:
         add_measure();
         add_audits();
         add_bias();
+        add_spots();
         add_truth();
         add_account();
         add_walk();
@@ -265,6 +266,17 @@ private:
             ->check(not_negative());
     }
 
+    void add_spots() {
+        auto* sub = json(scene(add("spots",
+                                   "what if a point light were two, three or four spots: maps, times in pairs, and how "
+                                   "far the picture is from what it was",
+                                   [this] { return spots(common_, spots_); }),
+                               true, true));
+        sub->add_option("--light", spots_.light, "the point light, by name")->required();
+        sub->add_option("--count", spots_.count, "spots; all three counts if none is given")->check(CLI::Range(2, 4));
+        sub->add_option("--rounds", spots_.rounds, "pairs of frames for each count")->check(CLI::Range(3, 101));
+    }
+
     void add_bias() {
         auto* sub = json(scene(add("bias",
                                    "the bias of shadow maps that misses least while no more than a share of the pixels "
@@ -449,6 +461,7 @@ private:
     PictureArguments picture_;
     TruthArguments truth_;
     BiasArguments bias_;
+    SpotsArguments spots_;
     int every_ = 1;
     WalkArguments walk_;
     SelftestArguments selftest_;

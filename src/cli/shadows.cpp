@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
 #include "core/shadow/shadow_session.h"
+#include "core/shadow/spot_trial.h"
 #include <fmt/format.h>
 
 // audit shadows and bias: shadows as rendered, held against rays.
@@ -111,6 +112,53 @@ int bias(const Common& c, const BiasArguments& a) {
                           : fmt::format("none of {} sets keeps false under {:.3f} %; this one comes nearest\n",
                                         solved->points.size(), 100 * a.falsely);
     return deliver(c, text, json);
+}
+
+int spots(const Common& c, const SpotsArguments& a) {
+    auto q = question_of(c, 1);
+    if (!q) return complain(q.error(), badInput);
+    for (const Light& l : build_draw_list(q->scene, q->setup, q->view).lights)
+        if (l.name == a.light) q->light = l.id;
+    if (!q->light)
+        return complain({"no light of this name shines in this view", a.light, "info lists the lights."}, badInput);
+    SpotQuestion asked{std::move(*q), {2, 3, 4}, a.rounds};
+    if (a.count > 0) asked.counts = {a.count};
+    WorkerClient worker(worker_options(c));
+    auto trials = try_spots(worker, asked, telling());
+    if (!trials) return complain(trials.error(), trials.error().where == a.light ? badInput : deviceFailed);
+    std::string text = fmt::format("{:>5} {:>9} {:>9} {:>9} {:>12} {:>12} {:>10} {:>10}\n", "spots", "covered",
+                                   "doubled", "maps", "map pass", "frame", "differ", "mean");
+    nlohmann::json list = nlohmann::json::array();
+    for (const SpotTrial& t : *trials) {
+        const auto ratio = [](const Comparison& r) -> nlohmann::json {
+            return {{"ratio", r.ratio}, {"low", r.low}, {"high", r.high}, {"verdict", word(r.verdict)}};
+        };
+        nlohmann::json places = nlohmann::json::array();
+        for (const Light& s : t.spots)
+            places.push_back({{"name", s.name},
+                              {"position", {s.position.x, s.position.y, s.position.z}},
+                              {"direction", {s.direction.x, s.direction.y, s.direction.z}},
+                              {"innerConeAngle", s.innerConeAngle},
+                              {"outerConeAngle", s.outerConeAngle}});
+        list.push_back({{"count", t.count},
+                        {"covered", t.cover.covered},
+                        {"doubled", t.cover.doubled},
+                        {"mapsBefore", t.mapsBefore},
+                        {"mapsAfter", t.mapsAfter},
+                        {"unmapped", t.unmapped},
+                        {"frame", ratio(t.times.frame)},
+                        {"differ", t.picture.shareOver},
+                        {"meanRelative", t.picture.meanRelative},
+                        {"spots", places}});
+        if (t.maps) list.back()["maps"] = ratio(t.maps->comparison);
+        text += fmt::format("{:>5} {:>7.1f} % {:>7.1f} % {:>3} to {:<2} {:>11.3f}x {:>11.3f}x {:>8.2f} % {:>8.2f} %\n",
+                            t.count, 100 * t.cover.covered, 100 * t.cover.doubled, t.mapsBefore, t.mapsAfter,
+                            t.maps ? t.maps->comparison.ratio : 1.0, t.times.frame.ratio, 100 * t.picture.shareOver,
+                            100 * t.picture.meanRelative);
+    }
+    return deliver(
+        c, text,
+        {{"schema", "mirolux.spots"}, {"version", 1}, {"light", a.light}, {"rounds", a.rounds}, {"trials", list}});
 }
 
 } // namespace mirolux::cli

@@ -223,6 +223,48 @@ private slots:
         QCOMPARE(setup().number("shadow.bias"), 1.5);
     }
 
+    /// A point that has maps is tried as spots, of which one choice is kept as one step; any edit makes it stale.
+    void a_point_is_tried_as_spots() {
+        Document& d = window_->document();
+        for (const Light& l : d.project().lights)
+            if (l.name == "pier bollard 01")
+                d.edit_light("brighter", l.id, [](Light& bright) { bright.intensity = 2000; }); // it gets maps
+        (void)d.set("shadow.casters", 4);
+        const ShadowSet set = shown_figure()->maps();
+        const DrawList draws = build_draw_list(d.scene(), setup(), d.project().view);
+        int point = -1;
+        for (const ShadowedLight& l : set.lights)
+            if (const Light& light = draws.lights[static_cast<std::size_t>(l.light)];
+                light.type == LightType::point && point < 0)
+                point = light.id;
+        QVERIFY(point >= 0);
+        d.edit("small", [](Project& p) { p.targets.front().width = 160, p.targets.front().height = 90; });
+        window_->select_light(point);
+        auto* row = window_->findChild<SpotTrialRow*>();
+        auto* figure = window_->findChild<DirectionsFigure*>();
+        auto* keep = window_->findChild<QPushButton*>("keep spots");
+        auto* facts = window_->findChild<QLabel*>("spot facts");
+        QVERIFY(row->isVisible() && !figure->isVisible());
+        const auto before = d.project().lights.size();
+        window_->findChild<QPushButton*>("try spots")->click();
+        QTRY_VERIFY_WITH_TIMEOUT(keep->isVisible() && !window_->auditing(), 240000);
+        QVERIFY2(figure->isVisible() && facts->text().contains("maps become"), qPrintable(facts->text()));
+        const QImage two = figure->grab().toImage();
+        const QString words = facts->text();
+        window_->findChild<QPushButton*>("4 spots")->click();
+        QVERIFY(facts->text() != words && figure->grab().toImage() != two);
+        window_->findChild<QPushButton*>("3 spots")->click();
+        keep->click();
+        QCOMPARE(d.project().lights.size(), before + 3);
+        QVERIFY(!d.light(point)->enabled && window_->selection().lights().size() == 3);
+        for (const int id : window_->selection().lights())
+            QVERIFY(d.light(id)->type == LightType::spot && d.light(id)->position == d.light(point)->position);
+        d.undo();
+        QVERIFY(d.light(point)->enabled && d.project().lights.size() == before);
+        window_->select_light(point);
+        QVERIFY(!keep->isVisible()); // what was tried, was tried for another state
+    }
+
     void pictures_and_layers_follow() {
         wait_for_rest();
         const QImage bare = window_->viewport().grab().toImage();

@@ -159,9 +159,10 @@ bool changes_near(const glm::dvec3& p, double distance, const Answer& answer) {
     return false;
 }
 
-Checked checked(const Arrangement& a, const std::string& filter, const char* leak) {
+Checked checked(const Arrangement& a, const std::string& filter, const char* leak, const char* points = "atlas") {
     Checked out;
-    const Setup setup = shadowed({{"shadow.filter", filter}, {"shadow.leak", leak}, {"cascade.distance", "30"}});
+    const Setup setup = shadowed(
+        {{"shadow.filter", filter}, {"shadow.leak", leak}, {"shadow.points", points}, {"cascade.distance", "30"}});
     const DrawList draws = build_draw_list(a.scene, setup, a.view);
     const ShadowSet set = shadow_set(a.scene, setup, a.view, draws);
     if (set.lights.size() != 1) qFatal("the light has no map");
@@ -315,6 +316,59 @@ private slots:
                                                                        .arg(all.leaking)
                                                                        .arg(all.looked)));
         }
+    }
+
+    /// The same with the maps of points as cubes; a cube's faces are those of the atlas, seen by direction.
+    void cubes_are_as_right_as_six_places() {
+        for (const char* filter : {"hard", "bilinear", "disc", "pcss"}) {
+            Checked all;
+            int points = 0;
+            for (std::uint32_t seed = 1; seed <= 20; ++seed) {
+                const Arrangement a = arrangement(seed);
+                if (a.light.type != LightType::point) continue;
+                ++points;
+                all += checked(a, filter, "0.2", "cube");
+            }
+            QVERIFY2(points > 4 && all.looked > 1000 * points && all.shaded > 20, qPrintable(QString::number(points)));
+            QVERIFY2(all.dark == 0 && all.leaking == 0, qPrintable(QString("%1: %2 dark and %3 lit of %4")
+                                                                       .arg(filter)
+                                                                       .arg(all.dark)
+                                                                       .arg(all.leaking)
+                                                                       .arg(all.looked)));
+        }
+        // In a whole scene: every light that was mapped still is, and pictures differ at edges alone.
+        const Scene scene = random_scene(5, 12);
+        const View view = view_from({8, 4, 12}, {0, 1, 0}, 192, 108);
+        const auto setup = [](const char* points) {
+            return shadowed({{"shadow.points", points}, {"shadow.casters", "12"}, {"cascade.distance", "40"}});
+        };
+        const DrawList draws = build_draw_list(scene, setup("cube"), view);
+        const ShadowSet cubes = shadow_set(scene, setup("cube"), view, draws),
+                        places = shadow_set(scene, setup("atlas"), view, draws);
+        QVERIFY(cubes.cubes >= 2 && cubes.lights.size() == places.lights.size());
+        std::set<int> layers;
+        for (const ShadowMap& m : cubes.maps)
+            if (m.layer >= 0) layers.insert(m.layer);
+        QCOMPARE(static_cast<int>(layers.size()), 6 * cubes.cubes);
+        const FloatImage a = hdr(scene, setup("atlas"), view), b = hdr(scene, setup("cube"), view);
+        int off = 0;
+        for (std::size_t i = 0; i < a.data.size(); i += 4)
+            off += std::abs(a.data[i + 1] - b.data[i + 1]) > 0.1f * std::max({a.data[i + 1], b.data[i + 1], 0.02f});
+        QVERIFY2(off < 192 * 108 / 50, qPrintable(QString::number(off)));
+        // Kept like any other map: a still view draws none of them again.
+        (void)hdr(scene, setup("cube"), view);
+        RenderOptions o;
+        o.count = true;
+        for (const PassRecord& p : rendered(scene, setup("cube"), view, o).passes)
+            QVERIFY(p.family != "shadows" || p.work.at("draws") == 0);
+        // A face can be looked at.
+        RenderOptions look;
+        look.targets = {{"shadow cubes", {}, 6 * cubes.cubes - 1}};
+        QCOMPARE(rendered(scene, setup("cube"), view, look).targets.at(0).width, cubes.cubeSize);
+        // What does not fit is refused with a word.
+        Setup little = setup("cube");
+        QVERIFY(little.set("shadow.budget", 0.25).has_value());
+        QVERIFY(!shadow_set(scene, little, view, draws).refused.empty());
     }
 
     /// Two solids, one behind the other: filters by blurred depths let light through where their depths mix, and

@@ -59,11 +59,19 @@ QRectF ShadowFigure::ruler() const {
     return {10, 30, width() - 20.0, 24};
 }
 
+/// Texels of the atlas, and of the cubes' faces in rows over it.
+QSize ShadowFigure::texels() const {
+    if (set_.cubes == 0) return {set_.width, set_.height};
+    const int wide = std::max(set_.width, 6 * set_.cubeSize), inRow = wide / set_.cubeSize;
+    return {wide, set_.height + (6 * set_.cubes + inRow - 1) / inRow * set_.cubeSize};
+}
+
 QRectF ShadowFigure::atlas() const {
     const QRectF room(10, ruler_bottom + 4, width() - 20.0, height() - ruler_bottom - 8 - words_height);
-    if (set_.width <= 0) return room;
-    const double scale = std::min(room.width() / set_.width, room.height() / set_.height);
-    return {room.left(), room.top(), set_.width * scale, set_.height * scale};
+    const QSize all = texels();
+    if (all.width() <= 0) return room;
+    const double scale = std::min(room.width() / all.width(), room.height() / all.height());
+    return {room.left(), room.top(), all.width() * scale, all.height() * scale};
 }
 
 /// Depths by the root: near slices have room, far ones are not lost.
@@ -85,8 +93,12 @@ const ShadowedLight* ShadowFigure::sun() const {
 
 QRectF ShadowFigure::place(const ShadowMap& m) const {
     const QRectF r = atlas();
-    const double scale = r.width() / set_.width;
-    return {r.left() + m.x * scale, r.bottom() - (m.y + m.size) * scale, m.size * scale, m.size * scale};
+    const int wide = texels().width();
+    const double scale = r.width() / wide;
+    const int inRow = m.layer < 0 ? 1 : wide / m.size;
+    const int x = m.layer < 0 ? m.x : m.layer % inRow * m.size,
+              y = m.layer < 0 ? m.y : set_.height + m.layer / inRow * m.size;
+    return {r.left() + x * scale, r.bottom() - (y + m.size) * scale, m.size * scale, m.size * scale};
 }
 
 int ShadowFigure::map_at(const QPointF& point) const {
@@ -274,12 +286,15 @@ void ShadowFigure::paintEvent(QPaintEvent*) {
     paint_names(p);
     QString words = pointer_ ? words_at(*pointer_) : QString();
     if (words.isEmpty()) {
-        words = tr("%1\u00d7%2 texels, %3 MiB: %4 maps of %5 lights")
-                    .arg(set_.width)
-                    .arg(set_.height)
-                    .arg(double(set_.width) * set_.height * 4 / 1048576, 0, 'f', 0)
-                    .arg(set_.maps.size())
-                    .arg(set_.lights.size());
+        const double cubes = 24.0 * set_.cubes * set_.cubeSize * set_.cubeSize;
+        words =
+            tr("%1\u00d7%2 texels%3, %4 MiB: %5 maps of %6 lights")
+                .arg(set_.width)
+                .arg(set_.height)
+                .arg(set_.cubes > 0 ? tr(" and %1 cubes of %2\u00b2").arg(set_.cubes).arg(set_.cubeSize) : QString())
+                .arg((double(set_.width) * set_.height * 4 + cubes) / 1048576, 0, 'f', 0)
+                .arg(set_.maps.size())
+                .arg(set_.lights.size());
         if (const std::string left = unmapped_text(set_, draws_); !left.empty())
             words += "\n" + QString::fromStdString(left);
     }

@@ -37,6 +37,7 @@ protected:
 
 private:
     std::vector<double> ages() const;
+    QSize texels() const;
     void refresh();
     void paint_ruler(QPainter& p) const;
     void paint_atlas(QPainter& p) const;

@@ -188,8 +188,14 @@ Result<Measurement> measure(RenderSession& session, const Scene& scene, const Se
 
 Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& scene, const Setup& a, const Setup& b,
                                          const View& view, const MeasureOptions& options) {
-    Subject first(session, scene, a, view, options),
-        second(session, scene, b, view, options, options.injectedInB, false);
+    return measure_paired(session, scene, a, scene, b, view, options);
+}
+
+Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& sceneA, const Setup& a,
+                                         const Scene& sceneB, const Setup& b, const View& view,
+                                         const MeasureOptions& options) {
+    Subject first(session, sceneA, a, view, options),
+        second(session, sceneB, b, view, options, options.injectedInB, false);
     bool stopped = false;
     for (Subject* s : {&first, &second}) {
         auto warm = s->warm_up();

@@ -88,4 +88,9 @@ Result<Measurement> measure(RenderSession& session, const Scene& scene, const Se
 Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& scene, const Setup& a, const Setup& b,
                                          const View& view, const MeasureOptions& options);
 
+/// The same for two states of a scene.
+Result<PairedMeasurement> measure_paired(RenderSession& session, const Scene& sceneA, const Setup& a,
+                                         const Scene& sceneB, const Setup& b, const View& view,
+                                         const MeasureOptions& options);
+
 } // namespace mirolux

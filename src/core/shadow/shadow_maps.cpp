@@ -26,6 +26,13 @@ std::string unmapped_text(const ShadowSet& set, const DrawList& draws) {
     return text;
 }
 
+std::vector<std::string> shadow_targets(const ShadowSet& set, const Setup& setup) {
+    std::vector<std::string> out = {shadow_atlas_resource};
+    if (set.cubes > 0) out.emplace_back(shadow_cubes_resource);
+    if (is_filterable(shadow_filter(setup))) out.emplace_back(blurred_shadows_resource);
+    return out;
+}
+
 namespace technique {
 
 /// Taps that one lookup takes.
@@ -56,9 +63,9 @@ static Work drawn_into(const ShadowSet& set, MapKind kind, bool only) {
     return w;
 }
 
-static const std::vector<std::string> map_keys = {"shadow.maps", "shadow.casters", "shadow.resolution", "shadow.budget",
-                                                  "shadow.near", "shadow.blended", "shadow.update",     "shadow.still",
-                                                  "shadow.turn", "shadow.proxies"};
+static const std::vector<std::string> map_keys = {
+    "shadow.maps",    "shadow.casters", "shadow.resolution", "shadow.budget", "shadow.near",   "shadow.points",
+    "shadow.blended", "shadow.update",  "shadow.still",      "shadow.turn",   "shadow.proxies"};
 
 static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (!in.setup.flag("shadow.maps")) return;
@@ -68,19 +75,29 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     b.resource({.name = shadow_atlas_resource,
                 .sampler = "shadowAtlas",
                 .format = Format::depth32f,
-                .width = set.width,
-                .height = set.height,
+                .width = std::max(set.width, 16),
+                .height = std::max(set.height, 16),
                 .life = Life::scene,
                 .forBothEyes = true,
                 .ownDepths = true,
                 .kept = true});
+    if (set.cubes > 0)
+        b.resource({.name = shadow_cubes_resource,
+                    .format = Format::depth32f,
+                    .width = set.cubeSize,
+                    .height = set.cubeSize,
+                    .cubes = set.cubes,
+                    .life = Life::scene,
+                    .forBothEyes = true,
+                    .ownDepths = true,
+                    .kept = true});
     const bool apart = keeps_still_apart(in.setup);
     if (apart)
         b.resource({.name = still_shadows_resource,
                     .sampler = "stillShadows",
                     .format = Format::depth32f,
-                    .width = set.width,
-                    .height = set.height,
+                    .width = std::max(set.width, 16),
+                    .height = std::max(set.height, 16),
                     .life = Life::scene,
                     .forBothEyes = true,
                     .ownDepths = true,
@@ -112,6 +129,7 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
         pass.name = "lamp shadows";
         pass.what = "Draws what each spot sees, and each point in six directions.";
         pass.expected = drawn_into(set, MapKind::cascades, false);
+        if (set.cubes > 0) pass.writes.emplace_back(shadow_cubes_resource);
         b.pass(pass);
     }
     const ShadowFilter filter = shadow_filter(in.setup);
@@ -124,9 +142,9 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     const auto sun = std::find_if(set.lights.begin(), set.lights.end(),
                                   [](const ShadowedLight& l) { return l.kind == MapKind::cascades; });
     b.set("shadowCascades", {c.distance * (1 - c.fade), c.distance, sun == set.lights.end() ? 0 : sun->light + 1, 0});
-    std::vector<std::string> reads = {shadow_atlas_resource};
-    if (is_filterable(filter)) reads.emplace_back(blurred_shadows_resource);
-    if (mask_layout(in, set).empty()) b.feed(Slot::lightFactor, "shadow_maps/lookup.glsl", "shadowFactor", reads);
+    if (set.cubes > 0) b.define("SHADOW_CUBES");
+    if (mask_layout(in, set).empty())
+        b.feed(Slot::lightFactor, "shadow_maps/lookup.glsl", "shadowFactor", shadow_targets(set, in.setup));
 }
 
 static void price_shadow_maps(const FramePlan&, const PlannedPass& pass, const Work& w, CostTerms& t) {
@@ -201,6 +219,10 @@ static std::vector<Setting> settings() {
                               "The atlas takes no more than this; maps are halved until they fit, the least important "
                               "lights go without.")
                    .on_ratio()),
+        shadow(choice_setting("shadow.points", "Points' maps", "Shadows", {"atlas", "cube"}, "atlas",
+                              "atlas: six places, each light as large as it matters; cube: a cube map that is asked by "
+                              "direction, without seams between faces, all lights of one size."))
+            .only_when("shadow.filter", {"hard", "bilinear", "disc", "pcss"}),
         shadow(choice_setting("shadow.update", "Update", "Shadows", {"always", "changed", "in-turn"}, "changed",
                               "always: every map, every frame; changed: those whose light or casters have changed, the "
                               "same picture for less; in-turn: the oldest few, which lag behind what moves.")),

@@ -79,8 +79,9 @@ static void plan_shadow_mask(const FrameInputs& in, PlanBuilder& b) {
     if (layout.empty()) return;
     const bool half = shadow_resolve(in.setup) == ShadowResolve::halfMask;
     const int w = in.view.width, h = in.view.height;
-    std::vector<std::string> reads = {"depth", "normal", shadow_atlas_resource};
-    if (is_filterable(shadow_filter(in.setup))) reads.emplace_back(blurred_shadows_resource);
+    std::vector<std::string> reads = {"depth", "normal"};
+    for (std::string& name : shadow_targets(set, in.setup))
+        reads.push_back(std::move(name));
     b.resource({.name = shadow_mask_resource,
                 .sampler = "shadowMask",
                 .format = Format::rgba8,

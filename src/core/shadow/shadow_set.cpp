@@ -35,6 +35,12 @@ Axes face_axes(int face) {
     return {x, glm::cross(x, forward), forward};
 }
 
+/// The same, turned as a cube map holds them (OpenGL 4.5, table 8.19).
+Axes cube_axes(int face) {
+    const Axes a = face_axes(face);
+    return face == 2 ? a : Axes{-a.x, -a.y, a.forward};
+}
+
 glm::dmat4 perspective_map(const Axes& a, const glm::dvec3& from, double tangent, double near) {
     glm::dmat4 m(0.0);
     for (int k = 0; k < 3; ++k) {
@@ -86,8 +92,16 @@ public:
     ShadowSet make() {
         if (!setup_.flag("shadow.maps") || view_.width <= 0 || view_.height <= 0) return {};
         out_.cascades = cascade_choices(setup_);
-        const ShadowAtlas atlas = shadow_atlas(wishes(), choices());
-        out_.refused = atlas.refused;
+        std::vector<MapWish> wished = wishes();
+        const std::vector<MapWish> points = take_points(wished);
+        const ShadowAtlas atlas = shadow_atlas(std::move(wished), choices());
+        out_.refused.insert(out_.refused.end(), atlas.refused.begin(), atlas.refused.end());
+        for (const MapWish& p : points) {
+            std::vector<MapPlace> faces;
+            for (int face = 0; face < 6; ++face)
+                faces.push_back({p.light, face, 0, 0, out_.cubeSize});
+            take(faces, out_.cubes++);
+        }
         for (std::size_t i = 0; i < atlas.places.size();) {
             std::size_t end = i;
             while (end < atlas.places.size() && atlas.places[end].light == atlas.places[i].light)
@@ -98,6 +112,7 @@ public:
         std::sort(out_.lights.begin(), out_.lights.end(),
                   [](const ShadowedLight& a, const ShadowedLight& b) { return a.light < b.light; });
         for (const ShadowMap& m : out_.maps) {
+            if (m.layer >= 0) continue;
             out_.width = std::max(out_.width, static_cast<int>(std::bit_ceil(static_cast<unsigned>(m.x + m.size))));
             out_.height = std::max(out_.height, static_cast<int>(std::bit_ceil(static_cast<unsigned>(m.y + m.size))));
         }
@@ -107,12 +122,13 @@ public:
 private:
     AtlasChoices choices() const {
         AtlasChoices c;
-        const double texels =
-            std::clamp(setup_.number("shadow.budget") * 1048576 / bytes_of_texel(setup_), 1.0, 16384.0 * 16384.0);
+        const double cubes = 24.0 * pointCubes_ * out_.cubeSize * out_.cubeSize,
+                     texels = std::clamp((setup_.number("shadow.budget") * 1048576 - cubes) / bytes_of_texel(setup_),
+                                         1.0, 16384.0 * 16384.0);
         const int bits = static_cast<int>(std::floor(std::log2(texels)));
         c.size = 1 << ((bits + 1) / 2);
         c.half = bits % 2 == 1;
-        c.casters = setup_.whole("shadow.casters");
+        c.casters = setup_.whole("shadow.casters") - pointCubes_;
         c.most = setup_.whole("shadow.resolution");
         c.least = std::min(c.most, 64);
         return c;
@@ -135,11 +151,40 @@ private:
         return wishes;
     }
 
+    /// Takes out of the wishes those that are cubes: points, where the setup says so, among the lights that may cast.
+    /// They take half of the budget where others share it, and are halved until they fit; what still does not is
+    /// refused.
+    std::vector<MapWish> take_points(std::vector<MapWish>& wishes) {
+        std::vector<MapWish> points;
+        if (setup_.choice("shadow.points") != "cube" || is_filterable(shadow_filter(setup_))) return points;
+        std::stable_sort(wishes.begin(), wishes.end(),
+                         [](const MapWish& a, const MapWish& b) { return a.importance > b.importance; });
+        const auto casters = static_cast<std::size_t>(setup_.whole("shadow.casters"));
+        std::vector<MapWish> others;
+        for (std::size_t i = 0; i < wishes.size(); ++i) {
+            const Light& l = draws_.lights[static_cast<std::size_t>(wishes[i].light)];
+            (i < casters && l.type != LightType::directional && takes_faces(l) ? points : others).push_back(wishes[i]);
+        }
+        wishes = std::move(others);
+        const double room = setup_.number("shadow.budget") * 1048576 * (wishes.empty() ? 1.0 : 0.5);
+        int size = static_cast<int>(std::bit_floor(static_cast<unsigned>(setup_.whole("shadow.resolution"))));
+        const int least = std::min(size, 64);
+        const auto bytes = [&] { return 24.0 * size * size * static_cast<double>(points.size()); };
+        while (size > least && bytes() > room)
+            size /= 2;
+        for (; !points.empty() && bytes() > room; points.pop_back())
+            out_.refused.push_back({points.back().light, NoMap::budget});
+        out_.cubeSize = points.empty() ? 0 : size;
+        pointCubes_ = static_cast<int>(points.size());
+        return points;
+    }
+
     static bool takes_faces(const Light& l) {
         return l.type == LightType::point || (l.type == LightType::spot && l.outerConeAngle > widest_single);
     }
 
-    void take(std::span<const MapPlace> places) {
+    /// cube: number of the cube that they are faces of, or -1.
+    void take(std::span<const MapPlace> places, int cube = -1) {
         const Light& l = draws_.lights[static_cast<std::size_t>(places.front().light)];
         const float reach = draws_.reach[static_cast<std::size_t>(places.front().light)];
         ShadowedLight light{places.front().light,
@@ -158,7 +203,7 @@ private:
             sun = cascades(view_, l.direction, c);
         }
         for (const MapPlace& p : places) {
-            ShadowMap m{light.light, p.face, p.x, p.y, p.size};
+            ShadowMap m{light.light, p.face, p.x, p.y, p.size, cube < 0 ? -1 : 6 * cube + p.face};
             if (light.kind == MapKind::cascades) {
                 m.cascade = sun[static_cast<std::size_t>(p.face)];
                 m.toMap = m.cascade.toMap;
@@ -169,10 +214,12 @@ private:
                 m.perspective = true;
                 m.reach = reach;
                 m.near = light.look.near;
-                m.tangent =
-                    (single ? std::tan(std::max(0.01, double(l.outerConeAngle))) : 1.0) * (1 + 2 * margin / p.size);
-                m.toMap =
-                    perspective_map(single ? spot_axes(l.direction) : face_axes(p.face), l.position, m.tangent, m.near);
+                m.tangent = single ? std::tan(std::max(0.01, double(l.outerConeAngle))) : 1.0;
+                if (cube < 0) m.tangent *= 1 + 2 * margin / p.size; // faces of a cube meet
+                m.toMap = perspective_map(single     ? spot_axes(l.direction)
+                                          : cube < 0 ? face_axes(p.face)
+                                                     : cube_axes(p.face),
+                                          l.position, m.tangent, m.near);
             }
             gather_casters(m, l, reach);
             out_.maps.push_back(std::move(m));
@@ -204,6 +251,7 @@ private:
     const DrawList& draws_;
     const BlendedCasters blended_;
     const bool proxies_;
+    int pointCubes_ = 0;
     ShadowSet out_;
 };
 

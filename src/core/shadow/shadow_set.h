@@ -52,6 +52,7 @@ enum class MapKind { none, cascades, single, faces };
 struct ShadowMap {
     int light = -1, face = 0;    // into DrawList::lights; cascade, or face of a cube
     int x = 0, y = 0, size = 0;  // texels of the atlas, from its lower left
+    int layer = -1;              // of the cubes, where it is a face of one; -1: it lies in the atlas
     glm::dmat4 toMap{1.0};       // clip space
     bool perspective = false;    // a spot's or a point's
     double near = 0, range = 0;  // metres: perspective, or not
@@ -75,7 +76,8 @@ struct ShadowedLight {
 };
 
 struct ShadowSet {
-    int width = 0, height = 0; // texels of the atlas; 0: none is needed
+    int width = 0, height = 0;   // texels of the atlas; 0: none is needed
+    int cubes = 0, cubeSize = 0; // points whose maps are cubes, all of one size
     std::vector<ShadowMap> maps;
     std::vector<ShadowedLight> lights; // by their place in DrawList::lights
     std::vector<MapRefused> refused;   // lights of the view that would cast and have no map

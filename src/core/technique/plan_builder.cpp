@@ -20,7 +20,7 @@ void PlanBuilder::resource(ResourceSpec spec) {
     assert(!plan_.resource(spec.name));
     PlannedResource r;
     const View& v = inputs_.view;
-    r.layers = v.stereo == Stereo::off || spec.forBothEyes ? 1 : 2;
+    r.layers = spec.cubes > 0 ? 6 * spec.cubes : v.stereo == Stereo::off || spec.forBothEyes ? 1 : 2;
     r.width = spec.width > 0 ? spec.width : std::max(1, static_cast<int>(v.width * spec.scale));
     r.height = spec.width > 0 ? spec.height : std::max(1, static_cast<int>(v.height * spec.scale));
     if (spec.entries > 0) r.width = r.height = 0;

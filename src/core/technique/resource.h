@@ -33,6 +33,7 @@ struct ResourceSpec {
     double scale = 1.0;        // of the picture's size, when width is 0
     int width = 0, height = 0; // pixels; 0: by scale
     int mips = 1;              // levels
+    int cubes = 0;             // a cube map array of so many, six layers each; 0: none
     Life life = Life::frame;
     bool fromTop = false;     // its first row is the picture's top one; of other targets the bottom one
     bool forBothEyes = false; // with stereo there is one, not one for each eye
@@ -45,7 +46,7 @@ struct ResourceSpec {
 /// A resource in its place in a plan.
 struct PlannedResource {
     ResourceSpec spec;
-    int width = 0, height = 0, layers = 1; // layers: 2 with stereo, one for each eye
+    int width = 0, height = 0, layers = 1; // layers: 2 with stereo, one for each eye; 6 a cube
     int first = -1, last = -1;             // passes that use it, by index; -1: none does
     int allocation = -1;                   // into FramePlan::allocations
     std::size_t bytes = 0;

@@ -26,13 +26,11 @@ Result<void> check_complete(GLuint framebuffer, const std::string& name) {
 }
 
 GLuint ResourceSet::texture(const std::string& resource, int eye) const {
-    const Memory& m = memory(resource, false);
-    return eye >= 0 && m.eyes[eye] ? m.eyes[eye].name() : m.whole.name();
+    return memory(resource, false).layer(eye);
 }
 
 GLuint ResourceSet::previous(const std::string& resource, int eye) const {
-    const Memory& m = memory(resource, true);
-    return eye >= 0 && m.eyes[eye] ? m.eyes[eye].name() : m.whole.name();
+    return memory(resource, true).layer(eye);
 }
 
 GLuint ResourceSet::buffer(const std::string& resource) const {
@@ -106,9 +104,9 @@ Result<void> ResourceSet::make(const FramePlan& plan, SceneMemory& scene) {
         m->serial = ++serials;
         const GLenum format = gl_format(a.format);
         if (a.layers > 1) {
-            m->whole = make_layered(label, format, a.width, a.height, a.mips);
-            for (int e = 0; e < 2; ++e)
-                m->eyes[e] = make_layer_view(m->whole, format, e, a.mips);
+            m->whole = make_layered(label, format, a.width, a.height, a.layers, a.mips);
+            for (int layer = 0; layer < a.layers; ++layer)
+                m->layers.push_back(make_layer_view(m->whole, format, layer, a.mips));
         } else
             m->whole = make_texture(label, format, a.width, a.height, a.mips);
         return m;

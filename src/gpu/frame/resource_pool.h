@@ -11,7 +11,8 @@ namespace mirolux::gpu {
 /// a buffer for each of its buffers, framebuffers as passes ask for them.
 class ResourceSet {
 public:
-    /// eye 0 or 1: that eye's layer as a texture of its own; -1: all layers at once (without stereo the same).
+    /// eye 0 or 1: that eye's layer as a texture of its own, of cubes that face; -1: all layers at once (without stereo
+    /// the same).
     GLuint texture(const std::string& resource, int eye) const;
     /// Last frame's content of a history resource.
     GLuint previous(const std::string& resource, int eye) const;
@@ -34,9 +35,15 @@ public:
 private:
     friend class ResourcePool;
     struct Memory {
-        Texture whole, eyes[2]; // eyes: layer views, with stereo only
+        Texture whole;
+        std::vector<Texture> layers; // views of each, where there are several
         Buffer buffer{"plan"};
         std::uint64_t serial = 0;
+        GLuint layer(int number) const {
+            return number >= 0 && number < static_cast<int>(layers.size())
+                       ? layers[static_cast<std::size_t>(number)].name()
+                       : whole.name();
+        }
     };
     using SharedMemory = std::shared_ptr<Memory>;
     /// Of resources that live longer than sets: by name, the newest shape of each.

@@ -142,13 +142,13 @@ Result<void> Session::read_targets(Frame& frame, const std::vector<Prepared>& pr
             held_.reset();
             whole = false;
         }
-        const PassFrame& eye = *frame.eyes[static_cast<std::size_t>(wanted.layer)];
+        const PassFrame& eye = *frame.eyes[std::min(static_cast<std::size_t>(wanted.layer), frame.eyes.size() - 1)];
         if ((*r)->spec.entries > 0) {
             record.targets.push_back(read_buffer(**r, eye.resources.buffer(wanted.target), wanted.layer));
             continue;
         }
         const int width = std::max(1, (*r)->width >> wanted.mip), height = std::max(1, (*r)->height >> wanted.mip);
-        auto framebuffer = framebuffer_of(**r, eye.texture(wanted.target), wanted.mip);
+        auto framebuffer = framebuffer_of(**r, eye.resources.texture(wanted.target, wanted.layer), wanted.mip);
         if (!framebuffer) return tl::unexpected(framebuffer.error());
         const GLuint from = framebuffer->name();
         record.targets.push_back(wanted.stencil ? read_stencil(from, width, height)

@@ -97,11 +97,12 @@ inline Texture make_texture(const std::string& label, GLenum format, int width, 
     return Texture(name);
 }
 
-/// Two layers of one size: an array texture.
-inline Texture make_layered(const std::string& label, GLenum format, int width, int height, int levels = 1) {
+/// Layers of one size: an array texture.
+inline Texture make_layered(const std::string& label, GLenum format, int width, int height, int layers,
+                            int levels = 1) {
     GLuint name = 0;
     glCreateTextures(GL_TEXTURE_2D_ARRAY, 1, &name);
-    glTextureStorage3D(name, levels, format, width, height, 2);
+    glTextureStorage3D(name, levels, format, width, height, layers);
     glObjectLabel(GL_TEXTURE, name, -1, label.c_str());
     return Texture(name);
 }

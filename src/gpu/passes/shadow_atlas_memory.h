@@ -7,7 +7,11 @@
 // What the shadow atlas holds, from frame to frame: shared by the passes that draw maps and those that work on them.
 namespace mirolux::gpu {
 
-using MapSquare = std::array<int, 3>; // x, y and side of a square of the atlas
+using MapSquare = std::array<int, 3>; // x, y and side of a square of the atlas; faces of cubes lie far to its left
+
+inline MapSquare square_of(const ShadowMap& m) {
+    return {m.layer < 0 ? m.x : -(m.layer + 1) * 100000, m.y, m.size};
+}
 
 struct AtlasMemory {
     struct Held {
@@ -15,7 +19,7 @@ struct AtlasMemory {
         std::uint64_t drawing = 0;           // number of the drawing: another one with each
         std::array<glm::vec4, 7> texels{};   // as it was drawn (shaders/shadow_maps/lookup.glsl)
     };
-    std::uint64_t serial = 0; // of the atlas
+    std::uint64_t serial = 0, cubes = 0; // of the atlas, and of the cubes beside it
     std::uint64_t drawings = 0;
     std::map<MapSquare, Held> held;
     std::map<MapSquare, CasterHistory> casters; // of maps whose still casters are kept apart

@@ -14,7 +14,9 @@ std::shared_ptr<AtlasMemory> atlas_memory(PassFrame& f) {
     if (!kept.has_value()) kept = std::make_shared<AtlasMemory>();
     auto memory = std::any_cast<std::shared_ptr<AtlasMemory>>(kept);
     const std::uint64_t serial = f.resources.serial(shadow_atlas_resource);
-    if (memory->serial != serial) {
+    const std::uint64_t cubes = f.plan.resource(shadow_cubes_resource) ? f.resources.serial(shadow_cubes_resource) : 0;
+    if (memory->serial != serial || memory->cubes != cubes) {
+        memory->cubes = cubes;
         memory->held.clear();
         memory->casters.clear();
         memory->serial = serial;
@@ -62,6 +64,7 @@ struct CasterRun {
 
 struct DrawnMap {
     int light = -1; // into DrawList::lights
+    int layer = -1; // of the cubes; -1: in the atlas
     MapSquare place{};
     std::uint64_t digest = 0; // of all that its depths depend on
     std::array<glm::vec4, 7> texels{};
@@ -121,7 +124,7 @@ std::array<glm::vec4, 7> texels_of(const ShadowMap& m) {
     std::array<glm::vec4, 7> t;
     for (int c = 0; c < 4; ++c)
         t[static_cast<std::size_t>(c)] = glm::vec4(m.toMap[c]);
-    t[4] = {m.x, m.y, m.size, 0};
+    t[4] = {m.x, m.y, m.size, m.layer < 0 ? 0 : m.layer / 6 + 1};
     t[5] = {m.perspective ? m.near : m.range, m.tangent, m.perspective ? 1 : 0, m.reach};
     t[6] = {m.cascade.to, m.cascade.blendFrom, 0, 0};
     return t;
@@ -207,7 +210,7 @@ std::uint64_t digest_of(std::uint64_t map, const std::vector<CasterState>& caste
 
 /// Draws casters into the map's place of what is bound.
 void draw_casters(const PassFrame& f, const DrawnMap& m, const CasterRun& run, bool clear, const Stages& stages) {
-    const auto [x, y, size] = m.place;
+    const int size = m.place[2], x = m.layer < 0 ? m.place[0] : 0, y = m.layer < 0 ? m.place[1] : 0;
     glViewport(x, y, size, size);
     glScissor(x, y, size, size);
     const float zero = 0;
@@ -244,6 +247,7 @@ void draw_casters(const PassFrame& f, const DrawnMap& m, const CasterRun& run, b
 /// What one run of the pass has to work with.
 struct Drawing {
     Stages stages;
+    GLuint cubes = 0, cubeTarget = 0;             // their texture, and the framebuffer that takes a face at a time
     PassState state, still;                       // of the atlas, and of the one that holds still casters alone
     std::vector<MapSquare> places;                // of all maps, in the order of the set
     GLuint buffer = 0, atlas = 0, stillAtlas = 0; // stillAtlas: 0: none is kept
@@ -261,6 +265,13 @@ void draw_map(const PassFrame& f, const DrawnMap& m, const Drawing& d, Work& wor
         work.add("shadowTriangles", run.triangles);
         if (clear) work.add("shadowCleared", texels);
     };
+    if (m.layer >= 0) {
+        glNamedFramebufferTextureLayer(d.cubeTarget, GL_DEPTH_ATTACHMENT, d.cubes, 0, m.layer);
+        glBindFramebuffer(GL_DRAW_FRAMEBUFFER, d.cubeTarget);
+        draw(m.all, true);
+        glBindFramebuffer(GL_DRAW_FRAMEBUFFER, d.state.framebuffer);
+        return;
+    }
     if (!m.split.apart) return draw(m.all, true);
     if (!m.split.keepsStill) {
         glBindFramebuffer(GL_DRAW_FRAMEBUFFER, d.still.framebuffer);
@@ -277,7 +288,7 @@ std::set<MapSquare> whose_turn(const PassFrame& f, const AtlasMemory& memory, co
     std::set<MapSquare> out;
     std::vector<std::pair<std::uint64_t, MapSquare>> waiting;
     for (const ShadowMap& m : set.maps) {
-        const MapSquare place{m.x, m.y, m.size};
+        const MapSquare place = square_of(m);
         const auto it = memory.held.find(place);
         if (it == memory.held.end() || f.inputs.time.index == 0)
             out.insert(place);
@@ -313,14 +324,15 @@ std::vector<DrawnMap> drawn_maps(const PassFrame& f, const ShadowSet& set, const
             const std::uint64_t own = digest_of(f, m, blended);
             std::vector<CasterState> states = states_of(f, m);
             DrawnMap map{l.light,
-                         {m.x, m.y, m.size},
+                         m.layer,
+                         square_of(m),
                          digest_of(own, states),
                          texels_of(m),
                          glm::mat4(m.toMap),
                          !m.perspective,
                          first_texel(m),
                          run_of(f, m.casters, casters, blended, commands)};
-            if (apart) {
+            if (apart && m.layer < 0) {
                 const auto before = apart->casters.find(map.place);
                 map.split = split_casters(before == apart->casters.end() ? CasterHistory{} : before->second, own,
                                           std::move(states));
@@ -347,7 +359,7 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     d.memory = atlas_memory(f);
     d.update = shadow_update(f.inputs.setup);
     for (const ShadowMap& map : set.maps)
-        d.places.push_back({map.x, map.y, map.size});
+        d.places.push_back(square_of(map));
     const bool apart = f.plan.resource(still_shadows_resource) && !timed;
     std::vector<DrawCommand> commands;
     std::vector<DrawnMap> maps =
@@ -376,6 +388,13 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
         if (!still) return tl::unexpected(still.error());
         d.still = *still;
         d.stillAtlas = f.texture(still_shadows_resource);
+    }
+    if (set.cubes > 0) {
+        d.cubes = f.resources.texture(shadow_cubes_resource, -1);
+        std::any& kept = f.store.objects["faces of shadow cubes"];
+        if (!kept.has_value()) kept = std::make_shared<Framebuffer>(make_framebuffer("faces of shadow cubes"));
+        d.cubeTarget = std::any_cast<std::shared_ptr<Framebuffer>>(kept)->name();
+        glNamedFramebufferDrawBuffer(d.cubeTarget, GL_NONE);
     }
     if (d.update == ShadowUpdate::inTurn && !timed) {
         const std::set<MapSquare> turn = whose_turn(f, *d.memory, set);
@@ -407,22 +426,24 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     };
 }
 
-/// The atlas once more, compared and weighed as it is read. Made for each frame: the device gives names of what is gone
-/// to something else.
-GLuint comparing_view(PassFrame& f) {
-    GLuint name = 0;
-    glGenTextures(1, &name);
-    glTextureView(name, GL_TEXTURE_2D, f.texture(shadow_atlas_resource), GL_DEPTH_COMPONENT32F, 0, 1, 0, 1);
-    const std::pair<GLenum, GLint> parameters[] = {{GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE},
-                                                   {GL_TEXTURE_COMPARE_FUNC, GL_GEQUAL},
-                                                   {GL_TEXTURE_MIN_FILTER, GL_LINEAR},
-                                                   {GL_TEXTURE_MAG_FILTER, GL_LINEAR},
-                                                   {GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE},
-                                                   {GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE}};
+/// A target once more, read in another way. Made for each frame: the device gives names of what is gone to something
+/// else. compared: against a depth, weighed; else as the texel holds it.
+GLuint view_of(PassFrame& f, GLuint texture, GLenum target, int layers, bool compared, const char* name) {
+    GLuint view = 0;
+    glGenTextures(1, &view);
+    glTextureView(view, target, texture, GL_DEPTH_COMPONENT32F, 0, 1, 0, static_cast<GLuint>(layers));
+    const GLint filter = compared ? GL_LINEAR : GL_NEAREST;
+    const std::pair<GLenum, GLint> parameters[] = {
+        {GL_TEXTURE_COMPARE_MODE, compared ? GL_COMPARE_REF_TO_TEXTURE : GL_NONE},
+        {GL_TEXTURE_COMPARE_FUNC, GL_GEQUAL},
+        {GL_TEXTURE_MIN_FILTER, filter},
+        {GL_TEXTURE_MAG_FILTER, filter},
+        {GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE},
+        {GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE}};
     for (const auto& [parameter, value] : parameters)
-        glTextureParameteri(name, parameter, value);
-    f.store.textures["shadow atlas, compared " + std::to_string(f.eye)] = Texture(name);
-    return name;
+        glTextureParameteri(view, parameter, value);
+    f.store.textures[name + std::to_string(f.eye)] = Texture(view);
+    return view;
 }
 
 void provide_shadow_maps(PassFrame& f) {
@@ -433,7 +454,7 @@ void provide_shadow_maps(PassFrame& f) {
         const std::set<MapSquare> turn = whose_turn(f, *memory, set);
         const std::size_t start = 3 * f.inputs.draws.lights.size();
         for (std::size_t i = 0; i < set.maps.size(); ++i) {
-            const MapSquare place{set.maps[i].x, set.maps[i].y, set.maps[i].size};
+            const MapSquare place = square_of(set.maps[i]);
             const auto it = memory->held.find(place);
             if (turn.count(place) == 0 && it != memory->held.end())
                 std::copy(it->second.texels.begin(), it->second.texels.end(),
@@ -444,7 +465,14 @@ void provide_shadow_maps(PassFrame& f) {
     buffer.upload(texels.data(), texels.size() * sizeof(glm::vec4));
     f.textures["shadowTexels"] = f.store.texels(
         "shadow texels", GL_RGBA32F, {buffer.name(), 0, static_cast<GLsizeiptr>(texels.size() * sizeof(glm::vec4))});
-    f.textures["shadowCompare"] = comparing_view(f);
+    f.textures["shadowCompare"] =
+        view_of(f, f.texture(shadow_atlas_resource), GL_TEXTURE_2D, 1, true, "shadow atlas, compared ");
+    if (set.cubes == 0) return;
+    glEnable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
+    const GLuint cubes = f.resources.texture(shadow_cubes_resource, -1);
+    f.textures["shadowCubes"] = view_of(f, cubes, GL_TEXTURE_CUBE_MAP_ARRAY, 6 * set.cubes, false, "shadow cubes ");
+    f.textures["shadowCubesCompare"] =
+        view_of(f, cubes, GL_TEXTURE_CUBE_MAP_ARRAY, 6 * set.cubes, true, "shadow cubes, compared ");
 }
 
 } // namespace

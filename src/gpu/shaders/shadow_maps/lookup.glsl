@@ -12,6 +12,11 @@ uniform samplerBuffer shadowTexels;    // three texels a light, then seven a map
 uniform sampler2D shadowAtlas;
 uniform sampler2DShadow shadowCompare; // the same: share of four texels, weighed, that lie no nearer to the light
 
+#ifdef SHADOW_CUBES
+uniform samplerCubeArray shadowCubes;
+uniform samplerCubeArrayShadow shadowCubesCompare;
+#endif
+
 #ifndef SHADOW_FILTER // of a shader that lights nothing
 #define SHADOW_FILTER 0
 #define SHADOW_TAPS 1
@@ -64,6 +69,7 @@ struct ShadowPlace {
     float tangent;    // half the width at distance 1; of a cascade in metres
     float reach;      // metres along the axis
     bool perspective;
+    float cube;       // number of the cube that it is a face of; -1: it lies in the atlas
     vec2 at;          // -1 to 1
     float metres;     // along the axis, from the light or the near end
     float depth;      // with the bias
@@ -80,6 +86,7 @@ ShadowPlace shadowMap(int map) {
     vec4 place = texelFetch(shadowTexels, map + 4), scale = texelFetch(shadowTexels, map + 5);
     m.low = place.xy;
     m.texels = place.z;
+    m.cube = place.w - 1.0;
     m.range = scale.x;
     m.tangent = scale.y;
     m.perspective = scale.z > 0.5;
@@ -96,7 +103,7 @@ bool findPlace(inout ShadowPlace m, ShadowLight s, vec3 fromLight, vec3 point, v
     vec4 clip = m.toMap * vec4(point + moved, 1.0);
     if (m.perspective && clip.w <= m.range) return false;
     m.at = clip.xy / clip.w;
-    if (max(abs(m.at.x), abs(m.at.y)) > 1.0) return false;
+    if (m.cube < 0.0 && max(abs(m.at.x), abs(m.at.y)) > 1.0) return false; // a cube's faces meet
     m.metres = m.perspective ? clip.w : (1.0 - clip.z) * m.range;
     vec2 across = vec2(dot(normal, vec3(m.toMap[0].x, m.toMap[1].x, m.toMap[2].x)), dot(normal, vec3(m.toMap[0].y, m.toMap[1].y, m.toMap[2].y)));
     float toward = max(dot(normal, toLight), 0.05) * (m.perspective ? length(fromLight + moved) / m.range : m.range);
@@ -105,12 +112,24 @@ bool findPlace(inout ShadowPlace m, ShadowLight s, vec3 fromLight, vec3 point, v
     return true;
 }
 
+/// Direction from the light to a place of a perspective map, 1 along its axis.
+vec3 directionTo(ShadowPlace m, vec2 at) {
+    vec3 x = vec3(m.toMap[0].x, m.toMap[1].x, m.toMap[2].x), y = vec3(m.toMap[0].y, m.toMap[1].y, m.toMap[2].y);
+    return vec3(m.toMap[0].w, m.toMap[1].w, m.toMap[2].w) + (x * at.x + y * at.y) * (m.tangent * m.tangent);
+}
+
 /// The depth that the map holds.
 float heldDepth(ShadowPlace m, vec2 at) {
+#ifdef SHADOW_CUBES
+    if (m.cube >= 0.0) return textureLod(shadowCubes, vec4(directionTo(m, at), m.cube), 0.0).r;
+#endif
     return texelFetch(shadowAtlas, ivec2(m.low + clamp(floor((at * 0.5 + 0.5) * m.texels), 0.0, m.texels - 1.0)), 0).r;
 }
 /// Share of the four texels around that do not shade a point of this depth.
 float litShare(ShadowPlace m, vec2 at, float depth) {
+#ifdef SHADOW_CUBES
+    if (m.cube >= 0.0) return texture(shadowCubesCompare, vec4(directionTo(m, at), m.cube), clamp(depth, 0.0, 1.0));
+#endif
     vec2 uv = (m.low + clamp((at * 0.5 + 0.5) * m.texels, 0.5, m.texels - 0.5)) / vec2(textureSize(shadowAtlas, 0));
     return texture(shadowCompare, vec3(uv, clamp(depth, 0.0, 1.0)));
 }
@@ -156,16 +175,12 @@ void tapAt(ShadowLight s, ShadowPlace m, vec2 beside, out ShadowPlace map, out v
     depth = m.depth;
 #endif
     for (int beyond = s.kind == 3 && max(abs(at.x), abs(at.y)) > 1.0 ? 1 : 0; beyond > 0; --beyond) {
-        float metres = mapMetres(m, depth);
-        vec3 x = vec3(m.toMap[0].x, m.toMap[1].x, m.toMap[2].x), y = vec3(m.toMap[0].y, m.toMap[1].y, m.toMap[2].y),
-             axis = vec3(m.toMap[0].w, m.toMap[1].w, m.toMap[2].w);
-        float t2 = m.tangent * m.tangent;
-        vec3 v = metres * (axis + (x * at.x + y * at.y) * t2); // from the light
+        vec3 v = mapMetres(m, depth) * directionTo(m, at); // from the light
         map = shadowMap(s.first + 7 * faceOf(v));
         vec3 clip = vec3(dot(v, vec3(map.toMap[0].x, map.toMap[1].x, map.toMap[2].x)), dot(v, vec3(map.toMap[0].y, map.toMap[1].y, map.toMap[2].y)),
                          dot(v, vec3(map.toMap[0].w, map.toMap[1].w, map.toMap[2].w)));
         at = clip.xy / clip.z;
-        depth = mapDepth(map, clip.z);
+        depth = mapDepth(map, clip.z * (1.0 - 3.0 * s.slopeBias * map.tangent / map.texels)); // the plane lies askew there
     }
 }
 
