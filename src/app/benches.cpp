@@ -8,6 +8,8 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
+#include <QScrollArea>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace mirolux::app {
@@ -30,6 +32,13 @@ QLabel* quiet_label(const QString& text, QWidget* parent) {
     label->setObjectName("quiet");
     label->setWordWrap(true);
     return label;
+}
+
+void reveal(QWidget* widget) {
+    QTimer::singleShot(0, widget, [widget] {
+        for (QWidget* w = widget->parentWidget(); w; w = w->parentWidget())
+            if (auto* scroll = qobject_cast<QScrollArea*>(w)) return scroll->ensureWidgetVisible(widget);
+    });
 }
 
 // Scene

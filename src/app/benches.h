@@ -19,6 +19,8 @@ namespace mirolux::app {
 /// A heading, then content: what every bench is made of.
 QVBoxLayout* bench_column(QWidget* bench, const QString& title, const QString& line = {});
 QLabel* quiet_label(const QString& text, QWidget* parent);
+/// Scrolls the bench so far that the widget is seen, once it is laid out.
+void reveal(QWidget* widget);
 
 /// Scene: what is in it, its cameras, its time.
 class SceneBench : public QWidget {

@@ -214,7 +214,7 @@ private:
     void connect_audit();
     void connect_spots();
     void try_spots();
-    void keep_spots(const std::vector<Light>& spots);
+    void keep_spots(const SpotTrial& trial);
     void show_audit_trouble(const QString& words);
     void audit_shadows();
     void find_bias();

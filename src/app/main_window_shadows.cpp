@@ -25,12 +25,7 @@ void MainWindow::connect_shadows() {
     });
     connect(viewport_, &Viewport::proxy_drawn, this, [this](ObjectEdit drawn) {
         draw_proxy(false);
-        const std::vector<ObjectEdit>& edits = document_.project().objects;
-        std::set<std::string> taken;
-        for (const ObjectEdit& e : edits)
-            taken.insert(e.id);
-        for (int n = 1; drawn.id.empty() || taken.count(drawn.id) > 0; ++n)
-            drawn.id = drawn.name = "proxy " + std::to_string(n);
+        drawn.id = drawn.name = free_proxy_name(*document_.asset(), document_.project().objects);
         document_.edit_objects(tr("draw %1").arg(QString::fromStdString(drawn.name)), {drawn});
         select_proxies({drawn.id});
     });
@@ -85,18 +80,14 @@ void MainWindow::delete_proxies() {
 }
 
 void MainWindow::duplicate_proxies() {
-    std::set<std::string> taken;
-    for (const ObjectEdit& e : document_.project().objects)
-        taken.insert(e.id);
-    std::vector<ObjectEdit> copies;
+    std::vector<ObjectEdit> all = document_.project().objects, copies;
     std::vector<std::string> ids;
     for (const int o : selected_proxies()) {
         ObjectEdit e = document_.object_edit(o);
-        for (int n = 1; taken.count(e.id) > 0; ++n)
-            e.id = e.name = "proxy " + std::to_string(n);
-        taken.insert(e.id);
+        e.id = e.name = free_proxy_name(*document_.asset(), all);
         e.translation.x += 0.5f;
         ids.push_back(e.id);
+        all.push_back(e);
         copies.push_back(std::move(e));
     }
     document_.edit_objects(copies.size() == 1 ? tr("duplicate proxy") : tr("duplicate %1 proxies").arg(copies.size()),
@@ -138,16 +129,19 @@ void MainWindow::try_spots() {
 }
 
 /// The selected point goes off, the spots take its place and are selected.
-void MainWindow::keep_spots(const std::vector<Light>& spots) {
+void MainWindow::keep_spots(const SpotTrial& trial) {
     const Light* point = document_.light(selection_->light());
     if (!point) return;
     const int id = point->id;
     int first = 0;
-    document_.edit(tr("%1 spots in place of %2").arg(spots.size()).arg(QString::fromStdString(point->name)),
-                   [&](Project& p) { first = put_in_place(p.lights, p.motions, id, spots); });
+    document_.edit(tr("%1 spots in place of %2").arg(trial.count).arg(QString::fromStdString(point->name)),
+                   [&](Project& p) {
+                       first = put_in_place(p.lights, p.motions, id, trial.spots);
+                       (void)p.setup.set("shadow.casters", trial.casters);
+                   });
     std::vector<int> ids;
-    for (std::size_t i = 0; i < spots.size(); ++i)
-        ids.push_back(first + static_cast<int>(i));
+    for (int i = 0; i < trial.count; ++i)
+        ids.push_back(first + i);
     selection_->set(ids, {});
 }
 

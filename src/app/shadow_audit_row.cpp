@@ -2,8 +2,6 @@
 #include "app/benches.h"
 #include "core/base/text.h"
 #include <QGridLayout>
-#include <QScrollArea>
-#include <QTimer>
 
 namespace mirolux::app {
 
@@ -120,10 +118,7 @@ void ShadowAuditRow::show_solution(std::shared_ptr<const BiasSolution> solution,
         w->show();
     take_->setEnabled(true);
     facts_->setText(facts());
-    QTimer::singleShot(0, this, [this] { // it is laid out by then
-        for (QWidget* w = parentWidget(); w; w = w->parentWidget())
-            if (auto* scroll = qobject_cast<QScrollArea*>(w)) return scroll->ensureWidgetVisible(take_);
-    });
+    reveal(take_);
 }
 
 void ShadowAuditRow::show_trouble(const QString& words) {

@@ -85,12 +85,11 @@ SpotTrialRow::SpotTrialRow(QWidget* parent) : QWidget(parent) {
                tr("Tries two, three and four spots in the point's place, which need a shadow map each where it needs "
                   "six: measures both in pairs and compares the pictures, beside the window."));
     grid->addWidget(try_, 0, 0, 1, 4);
-    for (int i = 0; i < 3; ++i) {
-        choices_[i] = button(QString::number(i + 2), QString("%1 spots").arg(i + 2), tr("%1 spots").arg(i + 2));
-        choices_[i]->setCheckable(true);
-        grid->addWidget(choices_[i], 1, i);
-        connect(choices_[i], &QPushButton::clicked, this, [this, i] { choose(i); });
-    }
+    choices_ = new ChoiceRow({tr("2 spots"), tr("3 spots"), tr("4 spots")}, this);
+    choices_->setObjectName("spot counts");
+    choices_->setToolTip(tr("How many spots."));
+    connect(choices_, &ChoiceRow::chosen, this, &SpotTrialRow::choose);
+    grid->addWidget(choices_, 1, 0, 1, 3);
     keep_ = button(tr("Keep"), "keep spots",
                    tr("The point is switched off and the spots take its place; undo brings it back."));
     grid->addWidget(keep_, 1, 3);
@@ -103,13 +102,13 @@ SpotTrialRow::SpotTrialRow(QWidget* parent) : QWidget(parent) {
     clear({});
     connect(try_, &QPushButton::clicked, this, [this] { running_ ? emit stop_wanted() : emit trial_wanted(); });
     connect(keep_, &QPushButton::clicked, this, [this] {
-        if (trials_) emit keep_wanted((*trials_)[static_cast<std::size_t>(chosen_)].spots);
+        if (trials_) emit keep_wanted((*trials_)[static_cast<std::size_t>(chosen_)]);
     });
 }
 
 void SpotTrialRow::clear(const QString& words) {
     trials_.reset();
-    for (QWidget* w : std::initializer_list<QWidget*>{choices_[0], choices_[1], choices_[2], keep_, figure_})
+    for (QWidget* w : std::initializer_list<QWidget*>{choices_, keep_, figure_})
         w->hide();
     facts_->setText(words.toHtmlEscaped());
     facts_->setVisible(!words.isEmpty());
@@ -118,8 +117,7 @@ void SpotTrialRow::clear(const QString& words) {
 void SpotTrialRow::choose(int index) {
     if (!trials_ || index >= static_cast<int>(trials_->size())) return;
     chosen_ = index;
-    for (int i = 0; i < 3; ++i)
-        choices_[i]->setChecked(i == index);
+    choices_->set_current(index);
     const SpotTrial& t = (*trials_)[static_cast<std::size_t>(index)];
     figure_->show_trial(&t);
     const auto percent = [](double v) { return QString::fromStdString(number_text(100 * v, 3)) + " %"; };
@@ -129,7 +127,7 @@ void SpotTrialRow::choose(int index) {
             .arg(c.low, 0, 'f', 2)
             .arg(c.high, 0, 'f', 2);
     };
-    QString text = tr("They light <b>%1</b> of what it lights, %2 of it twice. %3 maps become <b>%4</b>")
+    QString text = tr("They light <b>%1</b> of what it lights, %2 of it twice. Its %3 maps become <b>%4</b>")
                        .arg(percent(t.cover.covered), percent(t.cover.doubled))
                        .arg(t.mapsBefore)
                        .arg(t.mapsAfter);
@@ -138,23 +136,25 @@ void SpotTrialRow::choose(int index) {
     if (t.maps) text += tr(", drawing maps %1").arg(times(t.maps->comparison));
     text += tr("; <b>%1</b> of the pixels differ by more than 5 %, the picture by %2 in the mean.")
                 .arg(percent(t.picture.shareOver), percent(t.picture.meanRelative));
+    text += tr(" Kept, the setup lets %1 lights cast, so that no other goes without.").arg(t.casters);
     facts_->setText(text);
 }
 
 void SpotTrialRow::show_progress(const QString& what, double share) {
     running_ = true;
     try_->setText(tr("Stop"));
+    const bool seen = facts_->isVisible();
     clear(tr("%1: %2 %").arg(what).arg(100 * share, 0, 'f', 0));
+    if (!seen) reveal(facts_);
 }
 
 void SpotTrialRow::show_trials(Trials trials) {
     trials_ = std::move(trials);
     if (!trials_ || trials_->empty()) return clear({});
-    for (int i = 0; i < 3; ++i)
-        choices_[i]->setVisible(i < static_cast<int>(trials_->size()));
-    for (QWidget* w : std::initializer_list<QWidget*>{keep_, figure_, facts_})
+    for (QWidget* w : std::initializer_list<QWidget*>{choices_, keep_, figure_, facts_})
         w->show();
     choose(0);
+    reveal(facts_);
 }
 
 void SpotTrialRow::show_trouble(const QString& words) {

@@ -1,4 +1,5 @@
 #pragma once
+#include "app/choice_row.h"
 #include "core/shadow/spot_trial.h"
 #include <QLabel>
 #include <QPushButton>
@@ -40,12 +41,13 @@ public:
 signals:
     void trial_wanted();
     void stop_wanted();
-    void keep_wanted(const std::vector<mirolux::Light>& spots);
+    void keep_wanted(const mirolux::SpotTrial& trial);
 
 private:
     void choose(int index);
     void clear(const QString& words);
-    QPushButton *try_, *keep_, *choices_[3];
+    QPushButton *try_, *keep_;
+    ChoiceRow* choices_;
     DirectionsFigure* figure_;
     QLabel* facts_;
     Trials trials_;

@@ -117,10 +117,10 @@ private:
                         "PATTERN=yes or no: whether shadows fall on objects; may be repeated")
             ->take_all()
             ->allow_extra_args(false);
-        sub->add_option("--proxies", common_.proxies,
-                        "PATTERN or PATTERN=METRES: objects in whose place fitted boxes cast, so far within them, "
-                        "where shadow.proxies "
-                        "is on; may be repeated")
+        sub->add_option(
+               "--proxies", common_.proxies,
+               "PATTERN or PATTERN=METRES: objects in whose place fitted boxes cast, so far within them, where "
+               "shadow.proxies is on; may be repeated")
             ->take_all()
             ->allow_extra_args(false);
         sub->add_option("--move", common_.moves, "PATTERN=x,y,z: objects moved so many metres; may be repeated")

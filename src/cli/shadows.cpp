@@ -146,6 +146,7 @@ int spots(const Common& c, const SpotsArguments& a) {
                         {"mapsBefore", t.mapsBefore},
                         {"mapsAfter", t.mapsAfter},
                         {"unmapped", t.unmapped},
+                        {"casters", t.casters},
                         {"frame", ratio(t.times.frame)},
                         {"differ", t.picture.shareOver},
                         {"meanRelative", t.picture.meanRelative},

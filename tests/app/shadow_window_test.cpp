@@ -248,13 +248,15 @@ private slots:
         const auto before = d.project().lights.size();
         window_->findChild<QPushButton*>("try spots")->click();
         QTRY_VERIFY_WITH_TIMEOUT(keep->isVisible() && !window_->auditing(), 240000);
-        QVERIFY2(figure->isVisible() && facts->text().contains("maps become"), qPrintable(facts->text()));
+        QVERIFY2(figure->isVisible() && facts->text().contains("Its 6 maps become <b>2"), qPrintable(facts->text()));
         const QImage two = figure->grab().toImage();
         const QString words = facts->text();
-        window_->findChild<QPushButton*>("4 spots")->click();
+        auto* counts = window_->findChild<ChoiceRow*>("spot counts");
+        emit counts->chosen(2);
         QVERIFY(facts->text() != words && figure->grab().toImage() != two);
-        window_->findChild<QPushButton*>("3 spots")->click();
+        emit counts->chosen(1);
         keep->click();
+        QCOMPARE(setup().whole("shadow.casters"), 6);
         QCOMPARE(d.project().lights.size(), before + 3);
         QVERIFY(!d.light(point)->enabled && window_->selection().lights().size() == 3);
         for (const int id : window_->selection().lights())

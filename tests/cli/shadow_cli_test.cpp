@@ -63,6 +63,21 @@ private slots:
         QVERIFY(j["front"].size() > 1 && j["tried"].get<int>() > 10);
     }
 
+    /// A lamp of the yard as two spots: six maps become two, and the difference is told both ways.
+    void a_point_is_tried_as_spots() {
+        const Ran r = run({"spots", MIROLUX_DEMO, "--camera", "container yard", "--light", "yard hanging lamp 05",
+                           "--count", "2", "--rounds", "3", "--size", "160x90", "--set", "shadow.maps=on", "--set",
+                           "shadow.casters=24", "--json", "-"});
+        QVERIFY2(r.code == 0, r.err.c_str());
+        const json t = json::parse(r.out)["trials"].at(0);
+        QVERIFY(t["mapsBefore"] == 6 && t["mapsAfter"] == 2 && t["spots"].size() == 2 && t["casters"] == 25);
+        QVERIFY(t["covered"].get<double>() > 0.5 && t["doubled"].get<double>() < 0.05);
+        QVERIFY(t["differ"].get<double>() > 0 && t["differ"].get<double>() < 0.5);
+        QVERIFY(t["frame"]["ratio"].get<double>() > 0 && t["maps"]["ratio"].get<double>() > 0);
+        const Ran sun = run({"spots", MIROLUX_DEMO, "--light", "moon", "--set", "shadow.maps=on"});
+        QVERIFY2(sun.code == 2 && sun.err.find("point light") != std::string::npos, sun.err.c_str());
+    }
+
     void bad_input_is_named() {
         const Ran off = run({"audit", "shadows", MIROLUX_DEMO, "--set", "shadow.maps=off"});
         QVERIFY(off.code == 2 && off.err.find("shadow.maps=on") != std::string::npos);

@@ -244,6 +244,70 @@ private slots:
         QCOMPARE(plan.resource("shadow atlas")->layers, 1);
     }
 
+    /// Contact shadows of two passes are those of one eye each; one pass over both leaves them out, with a note. The
+    /// mask as well.
+    void contact_shadows_know_both_eyes() {
+        const Scene scene = random_scene(6, 8);
+        View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
+        view.stereo = Stereo::twoPasses;
+        for (const char* extra : {"shadow.contact", "shadow.resolve"}) {
+            const bool mask = std::string(extra) == "shadow.resolve";
+            const Setup setup = shadowed({{"cascade.distance", "40"}, {extra, mask ? "mask" : "on"}});
+            RenderOptions o;
+            o.fencedSamples = 0;
+            o.bothEyes = true;
+            auto both = session().render(scene, setup, view, o);
+            if (!both) qFatal("%s", to_text(both.error()).c_str());
+            const std::vector<View> eyes = eye_views(view);
+            for (int e = 0; e < 2; ++e) {
+                View one = eyes[static_cast<std::size_t>(e)];
+                one.stereo = Stereo::off;
+                RenderOptions single;
+                single.fencedSamples = 0;
+                auto alone = session().render(scene, setup, one, single);
+                if (!alone) qFatal("%s", to_text(alone.error()).c_str());
+                int off = 0;
+                for (int y = 0; y < 54; ++y)
+                    for (int x = 0; x < 4 * 96; ++x)
+                        off += std::abs(int(both->picture.rgba[static_cast<std::size_t>((y * 2 + e) * 4 * 96 + x)]) -
+                                        int(alone->picture.rgba[static_cast<std::size_t>(y * 4 * 96 + x)])) > 3;
+                // Slices follow the view that has both eyes between them: a few pixels at their edges differ.
+                QVERIFY2(off < 96 * 54 * 3 / 25, qPrintable(QString("%1, eye %2: %3").arg(extra).arg(e).arg(off)));
+            }
+            View onePass = view;
+            onePass.stereo = Stereo::onePass;
+            QVERIFY(!plan_frame(scene, setup, onePass).notes.empty());
+            QVERIFY(plan_frame(scene, setup, view).notes.empty());
+        }
+    }
+
+    /// A smaller picture that stands for a whole one has its maps, and draws none of them again.
+    void a_quick_picture_has_the_maps_of_the_whole() {
+        const Scene scene = random_scene(8, 10);
+        const View whole = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
+        View quick = whole;
+        quick.width = 101; // other proportions
+        quick.height = 55;
+        quick.wholeWidth = 320;
+        quick.wholeHeight = 180;
+        const Setup setup = shadowed({{"shadow.update", "changed"}, {"cascade.distance", "40"}});
+        const ShadowSet a = shadow_set(scene, setup, whole, build_draw_list(scene, setup, whole)),
+                        b = shadow_set(scene, setup, quick, build_draw_list(scene, setup, quick));
+        QCOMPARE(a.maps.size(), b.maps.size());
+        for (std::size_t i = 0; i < a.maps.size(); ++i)
+            QVERIFY(a.maps[i].toMap == b.maps[i].toMap && a.maps[i].size == b.maps[i].size &&
+                    a.maps[i].casters == b.maps[i].casters);
+        (void)hdr(scene, setup, whole);
+        std::uint64_t drawn = 0;
+        for (const PassRecord& p : rendered(scene, setup, quick, {}).passes)
+            if (p.family == "shadows") drawn += p.work.at("draws");
+        QCOMPARE(drawn, std::uint64_t(0));
+        View other = quick; // not said to stand for the whole: its own slices
+        other.wholeWidth = other.wholeHeight = 0;
+        const ShadowSet c = shadow_set(scene, setup, other, build_draw_list(scene, setup, other));
+        QVERIFY(c.maps.front().toMap != a.maps.front().toMap);
+    }
+
     /// Too much asked: maps are halved until they fit, the rest go without, by name; the frame goes on.
     /// A light inside a solid, one that stands in the eye, lights without reach, maps as small as they get, a picture
     /// of one pixel: each gives a picture, and none of it is not a number.

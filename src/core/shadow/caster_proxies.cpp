@@ -1,7 +1,6 @@
 #include "core/shadow/caster_proxies.h"
 #include <algorithm>
 #include <limits>
-#include <set>
 #include <unordered_map>
 
 namespace mirolux {
@@ -116,29 +115,32 @@ void join_what_fills(std::vector<Oriented>& boxes, double slack) {
 
 } // namespace
 
+std::string free_proxy_name(const SceneAsset& asset, const std::vector<ObjectEdit>& edits) {
+    for (int n = 1;; ++n) {
+        std::string name = "proxy " + std::to_string(n);
+        const auto has = [&](const auto& named) { return named.id == name; };
+        if (std::none_of(edits.begin(), edits.end(), has) &&
+            std::none_of(asset.objectNames.begin(), asset.objectNames.end(), has))
+            return name;
+    }
+}
+
 std::vector<ObjectEdit> fitted_proxies(const Scene& scene, const std::vector<int>& objects,
                                        const std::vector<ObjectEdit>& edits, const ProxyFit& fit) {
     std::vector<Oriented> boxes = boxes_of_things(scene, objects);
     join_what_fills(boxes, fit.slack);
-    std::set<std::string> taken;
-    for (const ObjectName& n : scene.asset->objectNames)
-        taken.insert(n.id);
-    for (const ObjectEdit& e : edits)
-        taken.insert(e.id);
+    std::vector<ObjectEdit> all = edits;
     std::vector<ObjectEdit> out;
-    int number = 0;
     for (const Oriented& b : boxes) {
         ObjectEdit e;
-        do {
-            e.name = "proxy " + std::to_string(++number);
-            e.id = e.name;
-        } while (!taken.insert(e.id).second);
+        e.id = e.name = free_proxy_name(*scene.asset, all);
         e.proxy = true;
         e.translation = glm::vec3(b.axes * (0.5 * (b.low + b.high)));
         e.rotation = glm::normalize(glm::quat(glm::quat_cast(b.axes)));
         const glm::dvec3 size = b.high - b.low;
         e.scale = glm::vec3(glm::max(size - 2.0 * double(fit.inset), glm::min(size, glm::dvec3(0.01))));
         e.scale = glm::clamp(e.scale, glm::vec3(1e-3f), glm::vec3(1e3f));
+        all.push_back(e);
         out.push_back(std::move(e));
     }
     return out;

@@ -23,4 +23,7 @@ std::vector<ObjectEdit> with_proxies(const Scene& scene, const std::vector<int>&
 /// The nearest proxy that a ray meets, into Scene::objects(), and where; -1: none.
 std::pair<int, float> nearest_proxy(const Scene& scene, const Ray& ray);
 
+/// The first "proxy N" that neither an object of the asset nor one of these edits has as its id.
+std::string free_proxy_name(const SceneAsset& asset, const std::vector<ObjectEdit>& edits);
+
 } // namespace mirolux

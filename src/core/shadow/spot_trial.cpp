@@ -21,11 +21,15 @@ Result<FloatImage> picture_of(RenderSession& session, const Scene& scene, const 
     return std::move(record->floats.at("final"));
 }
 
-/// How many of these lights, by their names' ids, have a map.
-int mapped(const ShadowSet& set, const DrawList& draws, int fromId) {
-    return static_cast<int>(std::count_if(set.lights.begin(), set.lights.end(), [&](const ShadowedLight& l) {
-        return draws.lights[static_cast<std::size_t>(l.light)].id >= fromId;
-    }));
+/// Of the lights with ids from this one on, how many have maps, and how many maps those are.
+std::pair<int, int> mapped(const ShadowSet& set, const DrawList& draws, int fromId) {
+    std::pair<int, int> out;
+    for (const ShadowedLight& l : set.lights)
+        if (draws.lights[static_cast<std::size_t>(l.light)].id >= fromId) {
+            ++out.first;
+            out.second += l.count;
+        }
+    return out;
 }
 
 } // namespace
@@ -55,7 +59,7 @@ Result<std::vector<SpotTrial>> try_spots(RenderSession& session, const SpotQuest
     if (!maps.of(static_cast<int>(at - draws.lights.begin())))
         return fail("this light has no shadow map in this view", at->name,
                     "Nothing would be saved; raise shadow.casters, or look where it matters more.");
-    const int mapsBefore = static_cast<int>(maps.maps.size());
+    const int mapsBefore = maps.of(static_cast<int>(at - draws.lights.begin()))->count;
     std::vector<SpotTrial> out;
     for (std::size_t i = 0; i < q.counts.size(); ++i) {
         const double done = double(i) / double(q.counts.size());
@@ -67,12 +71,16 @@ Result<std::vector<SpotTrial>> try_spots(RenderSession& session, const SpotQuest
         t.spots = spots_in_place(*at, t.cover);
         Scene with = scene;
         const int free = put_in_place(with.lights, with.motions, at->id, t.spots);
-        const DrawList after = build_draw_list(with, q.shadows.setup, view);
-        const ShadowSet set = shadow_set(with, q.shadows.setup, view, after);
+        Setup setup = q.shadows.setup, timedWith = timed; // each spot counts as a light that casts
+        t.casters = std::min(64, setup.whole("shadow.casters") + t.count - 1);
+        for (Setup* one : {&setup, &timedWith})
+            if (auto ok = one->set("shadow.casters", t.casters); !ok) return tl::unexpected(ok.error());
+        const DrawList after = build_draw_list(with, setup, view);
+        const auto [spots, spotMaps] = mapped(shadow_set(with, setup, view, after), after, free);
         t.mapsBefore = mapsBefore;
-        t.mapsAfter = static_cast<int>(set.maps.size());
-        t.unmapped = t.count - mapped(set, after, free);
-        auto picture = picture_of(session, with, q.shadows.setup, view);
+        t.mapsAfter = spotMaps;
+        t.unmapped = t.count - spots;
+        auto picture = picture_of(session, with, setup, view);
         if (!picture) return tl::unexpected(picture.error());
         t.picture = picture_difference(*before, *picture, black_of(q.shadows.setup), 0.05);
         MeasureOptions o;
@@ -83,7 +91,7 @@ Result<std::vector<SpotTrial>> try_spots(RenderSession& session, const SpotQuest
                                                                                       double(q.counts.size())));
             return !stopped;
         };
-        auto times = measure_paired(session, scene, timed, with, timed, view, o);
+        auto times = measure_paired(session, scene, timed, with, timedWith, view, o);
         if (stopped) break;
         if (!times) return tl::unexpected(times.error());
         t.times = std::move(*times);

@@ -12,7 +12,8 @@ struct SpotTrial {
     std::vector<UsedDirection> used; // by the point
     SpotCover cover;
     std::vector<Light> spots;           // in place of the point; without ids
-    int mapsBefore = 0, mapsAfter = 0;  // of all lights of the view
+    int mapsBefore = 0, mapsAfter = 0;  // of the point, of all spots
+    int casters = 0;                    // what shadow.casters is with the spots, so that no other light goes without
     int unmapped = 0;                   // of the spots, those that get no map
     PairedMeasurement times;            // A with the point, B with the spots; every map drawn in each frame
     std::optional<PassComparison> maps; // of the pass that draws lamps' maps; none: one of the two has none
