@@ -101,7 +101,7 @@ void ShadowAuditEngine::answer(Asked asked, std::uint64_t number) {
         return;
     }
     if (asked.spots) {
-        auto trials = mirolux::try_spots(*worker_, {q, {2, 3, 4}, 9}, tell);
+        auto trials = mirolux::try_spots(*worker_, {q, {2, 3, 4}, 7}, tell);
         if (!goes_on()) return;
         if (!trials) return emit failed(QString::fromStdString(to_text(trials.error())));
         emit tried(std::make_shared<const std::vector<SpotTrial>>(std::move(*trials)));

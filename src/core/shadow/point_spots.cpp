@@ -47,7 +47,7 @@ public:
                                      x = glm::normalize(glm::cross(c.axis, side)), y = glm::cross(x, c.axis);
                     const double sign = move % 2 == 0 ? 1 : -1;
                     if (move / 2 == 2)
-                        c.angle = std::clamp(c.angle + sign * step, 0.1, widest_spot);
+                        c.angle = std::clamp(c.angle + sign * step, 0.1, double(widest_spot));
                     else
                         c.axis = glm::normalize(c.axis + sign * std::tan(step) * (move / 2 == 0 ? x : y));
                     if (const double l = loss(tried); l < best - 1e-9) {
@@ -63,7 +63,7 @@ public:
 
     /// Cones around directions far from each other, beginning with one of the lattice.
     std::vector<SpotCone> spread(int count, const glm::dvec3& first) const {
-        std::vector<SpotCone> cones = {{first, widest_spot}};
+        std::vector<SpotCone> cones = {{first, double(widest_spot)}};
         while (static_cast<int>(cones.size()) < count) {
             double farthest = -2;
             glm::dvec3 next = -first;
@@ -76,7 +76,7 @@ public:
                     next = u.direction;
                 }
             }
-            cones.push_back({next, widest_spot});
+            cones.push_back({next, double(widest_spot)});
         }
         for (SpotCone& c : cones) // no wider than half way to the next
             for (const SpotCone& o : cones)

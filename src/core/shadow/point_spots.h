@@ -1,6 +1,7 @@
 #pragma once
 #include "core/light/light.h"
 #include "core/rays/ray_scene.h"
+#include "core/shadow/shadow_set.h"
 
 // What if a point light were a few spots: six shadow maps become as many as there are spots, for what they leave dark.
 namespace mirolux {
@@ -21,9 +22,6 @@ struct SpotCover {
     double covered = 0; // share of the used light that falls into a cone
     double doubled = 0; // share that falls into more than one, and is seen twice
 };
-
-/// A cone of a spot that still has one map: beyond, it takes six like a point.
-inline constexpr double widest_spot = 1.2; // radians
 
 /// Directions out of `count`, spread evenly over the sphere (a Fibonacci lattice; R. Swinbank and R. Purser, Fibonacci
 /// Grids, 2006), in which the light meets something within its reach.

@@ -12,8 +12,6 @@ namespace mirolux {
 
 namespace {
 
-/// Outer angle from which a spot takes six faces like a point: one map would be coarse in its middle.
-constexpr double widest_single = 1.2;
 /// Texels beyond the cone or the face that a map holds, for filters that reach over its edge.
 constexpr double margin = 3;
 
@@ -180,7 +178,7 @@ private:
     }
 
     static bool takes_faces(const Light& l) {
-        return l.type == LightType::point || (l.type == LightType::spot && l.outerConeAngle > widest_single);
+        return l.type == LightType::point || (l.type == LightType::spot && l.outerConeAngle > widest_spot);
     }
 
     /// cube: number of the cube that they are faces of, or -1.

@@ -45,6 +45,10 @@ struct ShadowLook {
     bool operator==(const ShadowLook&) const = default;
 };
 
+/// Outer angle of a spot beyond which it takes six maps like a point: one would be coarse in its middle. As lights hold
+/// it.
+inline constexpr float widest_spot = 1.2f; // radians
+
 enum class MapKind { none, cascades, single, faces };
 
 /// One map. Its matrix takes the world to x and y from -1 to 1 and to a depth that is 1 at the near end and falls away
