@@ -154,7 +154,10 @@ void MainWindow::connect_spots() {
     connect(spotRow_, &SpotTrialRow::keep_wanted, this, &MainWindow::keep_spots);
     connect(engine, &ShadowAuditEngine::tried, spotRow_, &SpotTrialRow::show_trials);
     connect(engine, &ShadowAuditEngine::rested, spotRow_, &SpotTrialRow::show_rest);
-    connect(selection_.get(), &Selection::changed, spotRow_, &SpotTrialRow::set_stale);
+    connect(selection_.get(), &Selection::changed, this, [this, engine] {
+        if (engine->busy() && engine->tries_spots()) engine->stop(); // it was asked about another light
+        spotRow_->set_stale();
+    });
 }
 
 void MainWindow::connect_audit() {
