@@ -245,6 +245,12 @@ private slots:
         auto* keep = window_->findChild<QPushButton*>("keep spots");
         auto* facts = window_->findChild<QLabel*>("spot facts");
         QVERIFY(row->isVisible() && !figure->isVisible());
+        // What was asked about one light is not offered for another.
+        window_->findChild<QPushButton*>("try spots")->click();
+        window_->select_light(draws.lights.front().id == point ? draws.lights.back().id : draws.lights.front().id);
+        window_->select_light(point);
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->auditing(), 60000);
+        QVERIFY(!keep->isVisible());
         const auto before = d.project().lights.size();
         window_->findChild<QPushButton*>("try spots")->click();
         QTRY_VERIFY_WITH_TIMEOUT(keep->isVisible() && !window_->auditing(), 240000);
