@@ -223,9 +223,11 @@ void ShadowFigure::paint_atlas(QPainter& p) const {
         if (square.height() > 30) {
             p.drawText(inside, Qt::AlignLeft | Qt::AlignTop,
                        p.fontMetrics().elidedText(name, Qt::ElideMiddle, int(inside.width())));
-            p.drawText(inside, Qt::AlignRight | Qt::AlignBottom, size);
-            if (old.size() == set_.maps.size() && old[i] > 0)
-                p.drawText(inside, Qt::AlignLeft | Qt::AlignBottom, tr("\u2212%1").arg(old[i], 0, 'f', 0));
+            const bool aged = old.size() == set_.maps.size() && old[i] > 0;
+            const QString age = aged ? tr("\u2212%1").arg(old[i], 0, 'f', 0) : QString();
+            if (!aged || p.fontMetrics().horizontalAdvance(size + age) + 6 < inside.width())
+                p.drawText(inside, Qt::AlignRight | Qt::AlignBottom, size);
+            p.drawText(inside, Qt::AlignLeft | Qt::AlignBottom, age);
         } else
             p.drawText(inside, Qt::AlignCenter, p.fontMetrics().elidedText(name, Qt::ElideMiddle, int(inside.width())));
     }
