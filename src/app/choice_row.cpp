@@ -40,6 +40,14 @@ std::vector<QRect> ChoiceRow::cells(int width) const {
     return result;
 }
 
+void ChoiceRow::set_words(const QStringList& words) {
+    words_ = words;
+    current_ = 0;
+    under_ = -1;
+    updateGeometry();
+    update();
+}
+
 QRect ChoiceRow::cell(int index) const {
     return cells(width()).at(static_cast<std::size_t>(index));
 }

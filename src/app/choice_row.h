@@ -11,6 +11,7 @@ class ChoiceRow : public QWidget {
 public:
     explicit ChoiceRow(const QStringList& words, QWidget* parent = nullptr);
     void set_current(int index); // no signal
+    void set_words(const QStringList& words);
     int current() const { return current_; }
     const QStringList& words() const { return words_; }
     QRect cell(int index) const;

@@ -51,7 +51,7 @@ void MainWindow::name_help_topics() {
                                                        {logIt_, "measuring"},
                                                        {settingsBenches_["Path"], "paths"},
                                                        {settingsBenches_["Ambient"], "ambient"},
-                                                       {settingsBenches_["Air"], "fog"},
+                                                       {settingsBenches_["Air"], "sky"},
                                                        {settingsBenches_["Finish"], "exposure"}};
     for (const auto& [widget, topic] : topics)
         set_help_topic(widget, topic);

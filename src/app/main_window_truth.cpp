@@ -81,7 +81,7 @@ void MainWindow::say_truth(const QString& words, double share) {
 void MainWindow::choose_truth(truth::Layer layer) {
     const std::string frame = truth::frame_layer(layer);
     const LayerInfo* info = find_layer(frame);
-    layers_->set_held(info && applies(info->when, document_.project().setup) ? frame.c_str() : "final");
+    layers_->set_held(info && shows(*info, document_.project().setup, true) ? frame.c_str() : "final");
     truthLayer_ = layer; // holding a layer chose its own
     forget_truth();
 }

@@ -105,6 +105,22 @@ BoundEditor make_choice(Document& document, const Setting& s, const Put& put, QW
             }};
 }
 
+/// A name of one of the scene's directional lights, or none.
+BoundEditor make_name(Document& document, const Setting& s, const Put& put, QWidget* parent) {
+    auto* row = new ChoiceRow({QObject::tr("first")}, parent);
+    QObject::connect(row, &ChoiceRow::chosen, row,
+                     [put, row](int i) { put(i == 0 ? std::string() : row->words()[i].toStdString()); });
+    return {row, [row, &document, key = s.key] {
+                const QString name = QString::fromStdString(document.project().setup.choice(key));
+                QStringList words{QObject::tr("first")};
+                for (const Light& l : document.project().lights)
+                    if (l.type == LightType::directional) words << QString::fromStdString(l.name);
+                if (!name.isEmpty() && !words.contains(name)) words << name; // named, and not there
+                if (words != row->words()) row->set_words(words);
+                row->set_current(name.isEmpty() ? 0 : static_cast<int>(words.indexOf(name)));
+            }};
+}
+
 BoundEditor make_color(Document& document, const Setting& s, const Put& put, QWidget* parent) {
     auto* swatch = new ColorSwatch(s.high, QString::fromStdString(s.unit), parent);
     QObject::connect(swatch, &ColorSwatch::scrubbing, swatch, [&document](bool on) { document.set_interactive(on); });
@@ -141,6 +157,7 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
     };
     const auto [editor, show] = s.kind == SettingKind::toggle   ? make_switch(document, key, put, parent)
                                 : s.kind == SettingKind::choice ? make_choice(document, s, put, parent)
+                                : s.kind == SettingKind::text   ? make_name(document, s, put, parent)
                                 : s.kind == SettingKind::color  ? make_color(document, s, put, parent)
                                                                 : make_number(document, s, put, parent);
     editor->setObjectName(QString::fromStdString(key));

@@ -108,6 +108,9 @@ struct SpotsArguments {
 };
 int spots(const Common& common, const SpotsArguments& arguments);
 
+/// Where sun and moon stand, and what of their light comes through the air.
+int sky(const Common& common);
+
 /// The bias that misses least shadow while it shadows falsely no more than a share.
 int bias(const Common& common, const BiasArguments& arguments);
 struct TruthArguments {

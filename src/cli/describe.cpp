@@ -113,7 +113,7 @@ int settings(const Common& c, bool markdown) {
     }
     Json list = Json::array();
     std::string text;
-    static const char* kinds[] = {"toggle", "whole", "number", "choice", "color"};
+    static const char* kinds[] = {"toggle", "whole", "number", "choice", "color", "text"};
     for (const Setting& s : all_settings()) {
         Json j = {{"key", s.key},
                   {"label", s.label},
@@ -124,12 +124,13 @@ int settings(const Common& c, bool markdown) {
                   {"help", s.help}};
         if (s.kind == SettingKind::choice)
             j["choices"] = s.choices;
-        else if (s.kind != SettingKind::toggle)
+        else if (s.kind != SettingKind::toggle && s.kind != SettingKind::text)
             j["range"] = {s.low, s.high};
         list.push_back(j);
         text += fmt::format("{:<22} {:<22} default {:<12} ", s.key, s.label, to_text(s.standard));
         text += s.kind == SettingKind::choice   ? joined(s.choices, " | ")
                 : s.kind == SettingKind::toggle ? "on | off"
+                : s.kind == SettingKind::text   ? "a name"
                                                 : number_text(s.low) + " to " + number_text(s.high) + " " + s.unit;
         text += "\n    " + s.help + "\n";
     }

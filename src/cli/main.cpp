@@ -51,6 +51,7 @@ public:
         add_compare();
         add_measure();
         add_audits();
+        add_sky();
         add_bias();
         add_spots();
         add_truth();
@@ -275,6 +276,12 @@ private:
         sub->add_option("--light", spots_.light, "the point light, by name")->required();
         sub->add_option("--count", spots_.count, "spots; all three counts if none is given")->check(CLI::Range(2, 4));
         sub->add_option("--rounds", spots_.rounds, "pairs of frames for each count")->check(CLI::Range(3, 101));
+    }
+
+    void add_sky() {
+        json(scene(add("sky", "sun and moon: where they stand, what the air leaves of them, what the sky gives",
+                       [this] { return sky(common_); }),
+                   true));
     }
 
     void add_bias() {

@@ -171,7 +171,7 @@ int audit_truth(const Common& c, const TruthArguments& a) {
         return complain({"the frame has no such layer yet", a.layer,
                          "It has final, direct, diffuse, specular, indirect and scattering."},
                         badInput);
-    if (!applies(info->when, s->setup))
+    if (!shows(*info, s->setup, true))
         return complain({"the frame has no such layer with this setup", a.layer, "Set air.kind to uniform."}, badInput);
     WorkerClient worker(worker_options(c));
     const Scene scene = scene_of(s->open);

@@ -28,6 +28,7 @@ private slots:
             Setup a, b;
             const std::string text = d.kind == SettingKind::toggle   ? "on"
                                      : d.kind == SettingKind::choice ? d.choices.back()
+                                     : d.kind == SettingKind::text   ? "a name"
                                      : d.kind == SettingKind::color  ? "0.25,0.5,0.75"
                                                                      : std::to_string(static_cast<int>(d.high));
             QVERIFY2(a.set_text(d.key, text).has_value(), d.key.c_str());

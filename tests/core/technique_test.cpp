@@ -26,6 +26,8 @@ static Value other_value(const Setting& s, const Value& now) {
         return std::get<int>(now) == int(s.low) ? int(s.high) : int(s.low);
     case SettingKind::number:
         return std::get<double>(now) == s.low ? s.high : s.low;
+    case SettingKind::text:
+        return std::string("another");
     default:
         return glm::vec3(static_cast<float>(s.high) * 0.5f);
     }
@@ -232,6 +234,7 @@ private slots:
                                   {"shadow.filter", "moments"},
                                   {"shadow.contact", "on"},
                                   {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
+                                  {"sky.kind", "atmosphere"},
                                   {"air.kind", "uniform"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {

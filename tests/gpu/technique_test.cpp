@@ -37,6 +37,8 @@ private slots:
                                             {"shadow.contact", "on"},
                                             {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "shading"},
                                             {"shadow.filter", kind == std::string("peeled") ? "moments" : "bilinear"},
+                                            {"sky.kind", "atmosphere"},
+                                            {"sky.update", "always"},
                                             {"air.kind", "uniform"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);
@@ -62,7 +64,11 @@ private slots:
     }
 
     void every_layer_shows_something() {
-        const Scene scene = random_scene(4, 40);
+        Scene scene = random_scene(4, 40);
+        auto glowing = std::make_shared<SceneAsset>(*scene.asset);
+        for (Material& m : glowing->materials)
+            m.emissive = glm::vec3(1);
+        scene.asset = glowing;
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 64, 36);
         const Setup s = setup_with({{"air.kind", "uniform"}, {"path.kind", "tiled-deferred"}});
         RenderOptions ledger;

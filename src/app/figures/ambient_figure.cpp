@@ -35,10 +35,15 @@ std::optional<glm::dvec3> AmbientFigure::normal_at(const QPointF& point) const {
     return toWorld * glm::dvec3(x, y, std::sqrt(1 - r2));
 }
 
+AmbientLight AmbientFigure::present() const {
+    const Project& p = document_.project();
+    return ambient_light(document_.scene(), p.setup, p.view);
+}
+
 QString AmbientFigure::words_at(const QPointF& point) const {
     const auto n = document_.is_open() ? normal_at(point) : std::nullopt;
     if (!n) return {};
-    const glm::dvec3 l = ambient_radiance(ambient_light(document_.project().setup), *n);
+    const glm::dvec3 l = ambient_radiance(present(), *n);
     const auto number = [](double v) { return QString::fromStdString(number_text(v, 3)); };
     return tr("facing %1, %2, %3\n%4\u00b0 above level\n%5  %6  %7 cd/m\u00b2")
         .arg(number(n->x), number(n->y), number(n->z), number(std::asin(std::clamp(n->y, -1.0, 1.0)) * 57.29578),
@@ -51,12 +56,17 @@ void AmbientFigure::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
     const QRectF b = ball();
-    const AmbientLight ambient = ambient_light(document_.project().setup);
+    const AmbientLight ambient = present();
     const double scale = tone::exposure_scale(document_.project().setup.number("exposure.ev100"));
     QImage image(b.size().toSize(), QImage::Format_ARGB32_Premultiplied);
     image.fill(Qt::transparent);
     double most = 0;
-    for (const glm::vec3& c : {ambient.top, ambient.side, ambient.bottom})
+    std::vector<glm::vec3> colors = {ambient.top, ambient.side, ambient.bottom};
+    if (ambient.sky)
+        for (const glm::dvec3& n : {glm::dvec3(0, 1, 0), glm::dvec3(1, 0, 0), glm::dvec3(0, 0, 1), glm::dvec3(-1, 0, 0),
+                                    glm::dvec3(0, 0, -1)})
+            colors.emplace_back(ambient_radiance(ambient, n));
+    for (const glm::vec3& c : colors)
         most = std::max({most, double(c.r), double(c.g), double(c.b)});
     const double lift = most * scale > 0 ? 0.75 / (most * scale) : 0; // the brightest direction near white
     for (int y = 0; y < image.height(); ++y)

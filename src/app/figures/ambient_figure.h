@@ -1,5 +1,6 @@
 #pragma once
 #include "app/figures/figure.h"
+#include "core/ambient/ambient_light.h"
 #include <optional>
 
 namespace mirolux::app {
@@ -24,6 +25,7 @@ protected:
 
 private:
     QRectF ball() const;
+    AmbientLight present() const;
     std::optional<QPointF> pointer_;
 };
 

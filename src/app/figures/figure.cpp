@@ -3,6 +3,7 @@
 #include "app/figures/path_figure.h"
 #include "app/figures/plan_figure.h"
 #include "app/figures/shadow_figure.h"
+#include "app/figures/sky_figure.h"
 #include "app/figures/tone_figure.h"
 
 namespace mirolux::app {
@@ -23,11 +24,9 @@ Figure* make_figure(const QString& station, Document& document, const RenderBrid
         const char* station;
         Figure* (*make)(Document&, const RenderBridge&, QWidget*);
     };
-    static const Entry all[] = {{"Scene", made<PlanFigure>},
-                                {"Path", made<PathFigure>},
-                                {"Shadows", made<ShadowFigure>},
-                                {"Ambient", made<AmbientFigure>},
-                                {"Finish", made<ToneFigure>}};
+    static const Entry all[] = {{"Scene", made<PlanFigure>},     {"Path", made<PathFigure>},
+                                {"Shadows", made<ShadowFigure>}, {"Ambient", made<AmbientFigure>},
+                                {"Air", made<SkyFigure>},        {"Finish", made<ToneFigure>}};
     for (const Entry& e : all)
         if (station == e.station) return e.make(document, bridge, parent);
     return nullptr;

@@ -5,7 +5,7 @@
 #include "core/light/luminance.h"
 #include "core/light/tone.h"
 #include "core/path/path_kind.h"
-#include "core/sky/sky.h"
+#include "core/sky/sky_model.h"
 #include "core/surface/surface_model.h"
 #include <set>
 
@@ -273,7 +273,8 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         const glm::dvec3 inView((2.0 * (probe.pixel.x + 0.5) / view.width - 1.0) * ty * aspect,
                                 (1.0 - 2.0 * (probe.pixel.y + 0.5) / view.height) * ty, -1.0);
         const glm::dvec3 direction = glm::normalize(glm::transpose(glm::dmat3(view_matrix(view.camera))) * inView);
-        a.sky = air_between(inputs, nullptr).apply(sky_radiance(scene.sky, direction));
+        a.sky = air_between(inputs, nullptr)
+                    .apply(sky_model(sky_settings(scene, setup, view))->seen(direction, pixel_angle(view)));
         a.sum += a.sky * a.skyWeight;
     }
     const glm::dvec3 d = glm::abs(a.sum - a.picture);

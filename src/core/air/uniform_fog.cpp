@@ -5,11 +5,11 @@
 
 namespace mirolux {
 
-UniformFog uniform_fog(const Setup& setup) {
+UniformFog uniform_fog(const Setup& setup, const AmbientLight& ambient) {
     UniformFog fog;
     fog.on = setup.choice("air.kind") == "uniform";
     fog.extinction = setup.number("air.extinction");
-    fog.scattered = glm::dvec3(setup.color("air.albedo")) * mean_radiance(ambient_light(setup));
+    fog.scattered = glm::dvec3(setup.color("air.albedo")) * mean_radiance(ambient);
     return fog;
 }
 
@@ -19,8 +19,13 @@ double transmittance(const UniformFog& fog, double metres) {
 
 namespace technique {
 
+static UniformFog fog_of(const FrameInputs& in) {
+    if (in.setup.choice("air.kind") != "uniform") return {};
+    return mirolux::uniform_fog(in.setup, mirolux::ambient_light(in.scene, in.setup, in.view));
+}
+
 static void plan_uniform_fog(const FrameInputs& in, PlanBuilder& b) {
-    const mirolux::UniformFog fog = mirolux::uniform_fog(in.setup);
+    const mirolux::UniformFog fog = fog_of(in);
     if (!fog.on) return;
     b.set("uniformFog", glm::vec4(glm::vec3(fog.scattered), static_cast<float>(fog.extinction)));
     b.feed(Slot::air, "uniform_fog/fog.glsl", "uniformFog");
@@ -31,7 +36,7 @@ static void price_uniform_fog(const FramePlan& plan, const PlannedPass& pass, co
 }
 
 static void air(const FrameInputs& in, const glm::dvec3* point, AirShare& share) {
-    const UniformFog fog = mirolux::uniform_fog(in.setup);
+    const UniformFog fog = fog_of(in);
     if (!fog.on) return;
     const double t = point ? transmittance(fog, glm::length(*point - glm::dvec3(in.view.camera.eye)))
                            : 0.0; // the sky is endlessly far
@@ -40,7 +45,8 @@ static void air(const FrameInputs& in, const glm::dvec3* point, AirShare& share)
 }
 
 const Technique& uniform_fog() {
-    static const std::vector<Condition> on = {{"air.kind", {"uniform"}}};
+    static const std::vector<Condition> on = {{"air.kind", {"uniform"}}},
+                                        atmosphere = {{"sky.kind", {"atmosphere"}}, {"sky.perspective", {"on"}}};
     static const Technique technique{
         .name = "uniform_fog",
         .settings = {choice_setting(
@@ -61,7 +67,8 @@ const Technique& uniform_fog() {
                     .help = "Share of a surface's light that comes through the air to the eye.",
                     .view = LayerView::plain,
                     .file = "uniform_fog/fog_layers.glsl",
-                    .when = on},
+                    .when = on,
+                    .orWhen = atmosphere},
                    {.name = "airlight",
                     .label = "Air light",
                     .help = "What the air itself sends toward the eye.",
@@ -70,7 +77,8 @@ const Technique& uniform_fog() {
                     .throughGlass = true,
                     .sky = SkyPart::scattered,
                     .addsUp = true,
-                    .when = on}},
+                    .when = on,
+                    .orWhen = atmosphere}},
         .parameters = {"uniformFog"}, // xyz: scattered, cd/m2; w: extinction, 1/m
         .mayFeed = {Slot::air},
         .plan = plan_uniform_fog,

@@ -14,12 +14,20 @@ AmbientLight ambient_light(const Setup& setup) {
     return {};
 }
 
+AmbientLight ambient_light(const Scene& scene, const Setup& setup, const View& view) {
+    AmbientLight a = ambient_light(setup);
+    if (setup.choice("ambient.kind") == "sky") a.sky = sky_model(sky_settings(scene, setup, view));
+    return a;
+}
+
 glm::dvec3 ambient_radiance(const AmbientLight& a, const glm::dvec3& normal) {
+    if (a.sky) return glm::max(harmonic_radiance(a.sky->harmonics(), normal), glm::dvec3(0.0));
     const double y2 = normal.y * normal.y;
     return glm::dvec3(a.side) * (1.0 - y2) + glm::dvec3(normal.y > 0.0 ? a.top : a.bottom) * y2;
 }
 
 glm::dvec3 mean_radiance(const AmbientLight& a) {
+    if (a.sky) return a.sky->harmonics()[0] * 0.282095;
     return (4.0 * glm::dvec3(a.side) + glm::dvec3(a.top) + glm::dvec3(a.bottom)) / 6.0;
 }
 
@@ -27,7 +35,13 @@ namespace technique {
 
 static void plan_ambient_light(const FrameInputs& in, PlanBuilder& b) {
     if (in.setup.choice("ambient.kind") == "none") return;
-    const AmbientLight a = mirolux::ambient_light(in.setup);
+    const AmbientLight a = mirolux::ambient_light(in.scene, in.setup, in.view);
+    if (a.sky) {
+        for (std::size_t i = 0; i < 9; ++i)
+            b.set("ambientSky" + std::to_string(i), glm::vec4(glm::vec3(a.sky->harmonics()[i]), 0));
+        b.feed(Slot::ambientDiffuse, "ambient_light/sky.glsl", "skyAmbient");
+        return;
+    }
     b.set("ambientTop", glm::vec4(a.top, 0));
     b.set("ambientSide", glm::vec4(a.side, 0));
     b.set("ambientBottom", glm::vec4(a.bottom, 0));
@@ -42,8 +56,9 @@ const Technique& ambient_light() {
     static const Technique technique{
         .name = "ambient_light",
         .settings = {choice_setting(
-                         "ambient.kind", "Ambient", "Ambient", {"none", "constant", "gradient"}, "gradient",
-                         "Light from everywhere: none, one colour, or three colours by the normal's height."),
+                         "ambient.kind", "Ambient", "Ambient", {"none", "constant", "gradient", "sky"}, "gradient",
+                         "Light from everywhere: none, one colour, three colours by the normal's height, or what the "
+                         "sky gives."),
                      colour("ambient.constant", "Constant", "constant", {0.2f, 0.2f, 0.2f},
                             "constant: radiance arriving from every direction."),
                      colour("ambient.top", "Top", "gradient", {0.30f, 0.30f, 0.30f},
@@ -52,7 +67,9 @@ const Technique& ambient_light() {
                             "gradient: radiance on surfaces that face sideways."),
                      colour("ambient.bottom", "Bottom", "gradient", {0.12f, 0.12f, 0.12f},
                             "gradient: radiance on surfaces that face down.")},
-        .parameters = {"ambientTop", "ambientSide", "ambientBottom"}, // cd/m2
+        .parameters = {"ambientTop", "ambientSide", "ambientBottom", // cd/m2, and the sky's harmonics
+                       "ambientSky0", "ambientSky1", "ambientSky2", "ambientSky3", "ambientSky4", "ambientSky5",
+                       "ambientSky6", "ambientSky7", "ambientSky8"},
         .mayFeed = {Slot::ambientDiffuse},
         .plan = plan_ambient_light,
     };

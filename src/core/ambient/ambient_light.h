@@ -1,12 +1,16 @@
 #pragma once
-#include "core/plan/settings.h"
+#include "core/sky/sky_model.h"
 
 namespace mirolux {
 
-/// Light from everywhere: radiance by the height of the normal, cd/m2. Constant ambient has three equal ones.
+/// Light from everywhere: radiance by the height of the normal, cd/m2. Constant ambient has three equal ones. Of the
+/// sky's light (`sky` set) it is the sky's harmonics instead.
 struct AmbientLight {
     glm::vec3 top{0.0f}, side{0.0f}, bottom{0.0f};
+    std::shared_ptr<const SkyModel> sky = nullptr;
 };
+AmbientLight ambient_light(const Scene& scene, const Setup& setup, const View& view);
+/// The same of setups whose ambient light is not the sky's.
 AmbientLight ambient_light(const Setup& setup);
 
 /// Radiance that arrives at a surface with this unit normal: three colours by the squared components of the normal,

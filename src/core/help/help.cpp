@@ -45,6 +45,7 @@ std::string lowered(std::string text) {
 HelpPage page_of(const Setting& s, const Topic* topic) {
     std::string range = s.kind == SettingKind::toggle   ? "on or off"
                         : s.kind == SettingKind::choice ? joined(s.choices)
+                        : s.kind == SettingKind::text   ? "a name"
                         : s.kind == SettingKind::color  ? "red, green, blue from 0 to " + number_text(s.high)
                                                         : number_text(s.low) + " to " + number_text(s.high);
     if (!s.unit.empty()) range += " " + s.unit;

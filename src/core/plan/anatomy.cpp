@@ -74,6 +74,7 @@ std::string pass_of(const FramePlan& plan, const LayerInfo& layer) {
         const PlannedResource* r = plan.resource(layer.resource);
         return r ? plan.passes[static_cast<std::size_t>(r->first)].name : "";
     }
+    if (layer.name == "sky") return "sky";
     const PlannedPass *lays = nullptr, *shades = nullptr, *air = nullptr;
     for (const PlannedPass& p : plan.passes) {
         if (p.inLedger && p.overGeometry && !lays) lays = &p;

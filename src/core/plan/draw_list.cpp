@@ -1,4 +1,5 @@
 #include "core/plan/draw_list.h"
+#include "core/sky/sky_model.h"
 #include <algorithm>
 
 namespace mirolux {
@@ -61,7 +62,7 @@ private:
     void take_lights() {
         const auto threshold = static_cast<float>(setup_.number("light.threshold"));
         std::vector<Bounded> bounded;
-        for (const Light& light : lights_at(scene_.lights, scene_.motions, view_.seconds)) {
+        for (const Light& light : lights_of(scene_, setup_, view_)) {
             if (!light.enabled || light.intensity <= 0.0f ||
                 (light.diffuseShare <= 0.0f && light.specularShare <= 0.0f) ||
                 effective_color(light) == glm::vec3(0.0f))

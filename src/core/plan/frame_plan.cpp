@@ -52,7 +52,8 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
 }
 
 bool shows(const LayerInfo& layer, const Setup& setup, bool lightChosen) {
-    return applies(layer.when, setup) && (!layer.ofLight || lightChosen);
+    const bool on = applies(layer.when, setup) || (!layer.orWhen.empty() && applies(layer.orWhen, setup));
+    return on && (!layer.ofLight || lightChosen);
 }
 
 CostTerms price_pass(const FramePlan& plan, const PlannedPass& pass, const Work& work) {

@@ -77,6 +77,8 @@ static std::string range_text(const Setting& s) {
         return "It is on or off.";
     case SettingKind::choice:
         return "It is one of: " + joined(s.choices) + ".";
+    case SettingKind::text:
+        return "It is a name.";
     case SettingKind::color:
         return "It is r,g,b, each from 0 to " + number_text(s.high) + (s.unit.empty() ? "." : " " + s.unit + ".");
     default:
@@ -103,6 +105,7 @@ Result<void> Setup::set(const std::string& key, const Value& value) {
     if (s.kind == SettingKind::whole && (std::get<int>(taken) < s.low || std::get<int>(taken) > s.high)) return wrong();
     if (s.kind == SettingKind::number && !(std::get<double>(taken) >= s.low && std::get<double>(taken) <= s.high))
         return wrong();
+    if (s.kind == SettingKind::text && std::get<std::string>(taken).size() > 200) return wrong();
     if (s.kind == SettingKind::choice &&
         std::find(s.choices.begin(), s.choices.end(), std::get<std::string>(taken)) == s.choices.end())
         return wrong();
@@ -147,7 +150,7 @@ Result<void> Setup::set_json(const std::string& key, const json& v) {
     if (v.is_boolean()) return set(key, v.get<bool>());
     if (v.is_number()) {
         const double n = v.get<double>();
-        if (kind == SettingKind::choice)
+        if (kind == SettingKind::choice || kind == SettingKind::text)
             return set(key, json_text(v)); // choices that are numbers, such as a tile of 16
         if (kind == SettingKind::whole && n == std::floor(n) && std::abs(n) < 2e9) return set(key, static_cast<int>(n));
         return set(key, n);
@@ -194,6 +197,7 @@ std::string settings_markdown() {
     for (const Setting& s : all_settings()) {
         std::string range = s.kind == SettingKind::toggle   ? "on, off"
                             : s.kind == SettingKind::choice ? joined(s.choices)
+                            : s.kind == SettingKind::text   ? "a name"
                             : s.kind == SettingKind::color  ? "r,g,b 0 to " + number_text(s.high)
                                                             : number_text(s.low) + " to " + number_text(s.high);
         if (!s.unit.empty()) range += " " + s.unit;

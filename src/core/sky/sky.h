@@ -1,9 +1,12 @@
 #pragma once
-#include "core/scene/scene.h"
+#include "core/plan/frame_plan.h"
 
 namespace mirolux {
 
-/// Radiance of the sky in a unit direction, cd/m2: haze thins out upward.
+/// Radiance of the two-colour sky in a unit direction, cd/m2: haze thins out upward.
 glm::dvec3 sky_radiance(const Sky& sky, const glm::dvec3& direction);
+
+/// #defines of sky/fragment.glsl: the kind of sky, and how it is looked up.
+std::vector<std::string> sky_defines(const Setup& setup, const FramePlan& plan);
 
 } // namespace mirolux

@@ -37,8 +37,8 @@ static std::vector<LayerInfo> layers() {
          true},
         {"specular", "Specular", "Specular light of all lights.", LayerView::radiance, "", file, true, SkyPart::none,
          true},
-        {"emissive", "Emissive", "What surfaces and sky give off themselves.", LayerView::radiance, "", file, true,
-         SkyPart::own, true},
+        {"emissive", "Emissive", "What surfaces give off themselves.", LayerView::radiance, "", file, true,
+         SkyPart::none, true},
         {.name = "objects",
          .label = "Objects",
          .help = "A colour for each object, blended ones where they cover a tenth; as .exr, alpha holds its number, "

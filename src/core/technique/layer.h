@@ -27,11 +27,12 @@ struct LayerInfo {
     std::string file{};        // shader that holds the layer's function
     bool throughGlass = false; // blended surfaces join it by their alpha; else it shows the nearest opaque surface
     SkyPart sky = SkyPart::none;
-    bool addsUp = false;           // one of the parts whose sum is the picture's radiance
-    bool panes = false;            // blended surfaces cover what lies behind them, from `least_cover` on
-    bool exact = false;            // drawn in full floats, for numbers that half floats do not hold
-    bool ofLight = false;          // belongs to one light, which RenderOptions::light names
-    std::vector<Condition> when{}; // as of settings: when it shows anything of its own; none: always
+    bool addsUp = false;             // one of the parts whose sum is the picture's radiance
+    bool panes = false;              // blended surfaces cover what lies behind them, from `least_cover` on
+    bool exact = false;              // drawn in full floats, for numbers that half floats do not hold
+    bool ofLight = false;            // belongs to one light, which RenderOptions::light names
+    std::vector<Condition> when{};   // as of settings: when it shows anything of its own; none: always
+    std::vector<Condition> orWhen{}; // where not empty: it shows under these as well
 };
 
 /// Every layer of every technique, in frame order.

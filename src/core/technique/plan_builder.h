@@ -12,6 +12,8 @@ public:
 
     /// True if some technique of the frame reads a target that is made only then.
     bool wanted(const std::string& target) const { return wanted_.count(target) > 0; }
+    /// True if a target or buffer of this name was declared.
+    bool has(const std::string& target) const { return plan_.resource(target) != nullptr; }
     /// Declares a target or buffer. Passes name it; one that no pass names is not made.
     void resource(ResourceSpec spec);
     /// Adds a pass of the technique that is planning.

@@ -21,6 +21,10 @@ Setting choice_setting(std::string key, std::string label, std::string station, 
     return {key, label, station, SettingKind::choice, standard, 0, 0, "", choices, help, false, {}};
 }
 
+Setting text_setting(std::string key, std::string label, std::string station, std::string standard, std::string help) {
+    return {key, label, station, SettingKind::text, standard, 0, 0, "", {}, help, false, {}};
+}
+
 Setting color_setting(std::string key, std::string label, std::string station, glm::vec3 standard, double high,
                       std::string unit, std::string help) {
     return {key, label, station, SettingKind::color, standard, 0, high, unit, {}, help, false, {}};

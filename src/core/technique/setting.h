@@ -6,10 +6,11 @@
 
 namespace mirolux {
 
-/// A setting's value. Choices are held as their word; colours as scene-linear Rec. 709.
+/// A setting's value. Choices are held as their word, texts (names of things in the scene) as they are; colours as
+/// scene-linear Rec. 709.
 using Value = std::variant<bool, int, double, std::string, glm::vec3>;
 
-enum class SettingKind { toggle, whole, number, choice, color };
+enum class SettingKind { toggle, whole, number, choice, color, text };
 
 /// Holds if the setting `key` has one of `words` as its value ("on" and "off" for toggles).
 struct Condition {
@@ -49,6 +50,8 @@ Setting number_setting(std::string key, std::string label, std::string station, 
                        double high, std::string unit, std::string help);
 Setting choice_setting(std::string key, std::string label, std::string station, std::vector<std::string> choices,
                        std::string standard, std::string help);
+/// A name of something in the scene; empty: none is named.
+Setting text_setting(std::string key, std::string label, std::string station, std::string standard, std::string help);
 /// Each channel from 0 to `high`.
 Setting color_setting(std::string key, std::string label, std::string station, glm::vec3 standard, double high,
                       std::string unit, std::string help);

@@ -1,7 +1,6 @@
 #include "core/light/falloff.h"
 #include "core/light/luminance.h"
 #include "core/scene/object_edit.h"
-#include "core/sky/sky.h"
 #include "core/surface/surface_model.h"
 #include "core/truth/integrals.h"
 #include "core/truth/lit_part.h"
@@ -52,8 +51,9 @@ std::vector<Layer> all_layers() {
 
 PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view, const Options& options,
                        std::shared_ptr<const RayScene> rays)
-    : view_(view), options_(options), rays_(std::move(rays)), sky_(scene.sky), ambient_(ambient_light(setup)),
-      fog_(uniform_fog(setup)) {
+    : view_(view), options_(options), rays_(std::move(rays)), sky_(sky_model(sky_settings(scene, setup, view))),
+      ambient_(ambient_light(scene, setup, view)), fog_(uniform_fog(setup, ambient_)) {
+    pixelAngle_ = pixel_angle(view);
     shading_.model = shading_model(setup);
     shading_.exponent = setup.number("shading.exponent");
     shading_.normalised = setup.flag("shading.normalised");
@@ -61,7 +61,7 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
     normalMaps_ = setup.flag("shading.normalMaps");
     if (fog_.on) albedo_ = glm::dvec3(setup.color("air.albedo"));
 
-    for (Light light : lights_at(scene.lights, scene.motions, view.seconds)) {
+    for (Light light : lights_of(scene, setup, view)) {
         if (!light.enabled || light.intensity <= 0 || effective_color(light) == glm::vec3(0.0f)) continue;
         light.color = effective_color(light);
         light.kelvin = 0;
@@ -303,8 +303,9 @@ void PathTracer::follow(Path& path) const {
             const glm::dvec3 d(path.ray.direction);
             if (path.bounces == 0 ? options_.layer == Layer::final
                                   : options_.layer == Layer::final || is_indirect(options_.layer))
-                path.add(path.bounces == 0 || options_.skyAround ? sky_radiance(sky_, d)
-                                                                 : ambient_radiance(ambient_, d),
+                path.add(path.bounces == 0                    ? sky_->seen(d, pixelAngle_)
+                         : options_.skyAround || ambient_.sky ? sky_->radiance(d)
+                                                              : ambient_radiance(ambient_, d),
                          options_.clamp);
             return;
         }

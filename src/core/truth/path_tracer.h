@@ -140,7 +140,8 @@ private:
     View view_;
     Options options_;
     std::shared_ptr<const RayScene> rays_;
-    Sky sky_;
+    std::shared_ptr<const SkyModel> sky_;
+    double pixelAngle_ = 0; // radians
     AmbientLight ambient_;
     UniformFog fog_;
     glm::dvec3 albedo_{0.0}; // of the air

@@ -220,7 +220,7 @@ std::string digest_of(const Scene& scene, const Setup& setup, const View& view, 
         add(object.hidden);
         add(object.casts);
     }
-    for (const Light& l : lights_at(scene.lights, scene.motions, view.seconds)) {
+    for (const Light& l : lights_of(scene, setup, view)) {
         if (!l.enabled) continue;
         const glm::vec3 color = effective_color(l);
         for (const float v : {color.x, color.y, color.z, l.intensity, l.range, l.position.x, l.position.y, l.position.z,
@@ -237,6 +237,10 @@ std::string digest_of(const Scene& scene, const Setup& setup, const View& view, 
          {"shading.model", "shading.exponent", "shading.normalised", "shading.normalMaps", "light.window",
           "light.threshold", "light.fadeInner", "light.fadeOuter", "air.kind", "air.extinction", "air.albedo"})
         text(to_text(setup.get(key)));
+    for (const Setting& setting : all_settings())
+        if (setting.key.starts_with("sky.") || setting.key.starts_with("sun.") || setting.key.starts_with("moon.") ||
+            setting.key.starts_with("night.") || setting.key == "ambient.kind")
+            text(to_text(setup.get(setting.key)));
     const AmbientLight ambient = ambient_light(setup);
     add(ambient.top);
     add(ambient.side);

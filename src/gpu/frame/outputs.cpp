@@ -1,3 +1,4 @@
+#include "core/sky/sky.h"
 #include "gpu/frame/read_back.h"
 #include "gpu/frame/session.h"
 #include <algorithm>
@@ -140,7 +141,9 @@ private:
         state.depthWrite = false;
         for (std::size_t i = 0; i < group.size(); ++i) {
             if (group[i]->sky == SkyPart::none) continue;
-            auto sky = frame_.screen_stage("sky/fragment.glsl", {"SKY_PART " + std::to_string(part_of(group[i]->sky))});
+            std::vector<std::string> defines = sky_defines(frame_.inputs.setup, frame_.plan);
+            defines.push_back("SKY_PART " + std::to_string(part_of(group[i]->sky)));
+            auto sky = frame_.screen_stage("sky/fragment.glsl", defines);
             if (!sky) return tl::unexpected(sky.error());
             glNamedFramebufferDrawBuffer(state.framebuffer, GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i));
             frame_.draw_screen(*sky, state);

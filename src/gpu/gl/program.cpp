@@ -58,6 +58,12 @@ void assign_names(BuiltProgram& p) {
         glGetProgramResourceiv(program, GL_UNIFORM, static_cast<GLuint>(i), 2, wanted, 2, nullptr, values);
         if (values[0] < 0) continue; // inside a block
         const std::string name = resource_name(program, GL_UNIFORM, static_cast<GLuint>(i));
+        if (values[1] == GL_IMAGE_2D && name.ends_with("Image")) { // others are bound by the pass itself
+            const auto unit = static_cast<GLuint>(p.images.size());
+            p.images[name] = unit;
+            glProgramUniform1i(program, values[0], static_cast<GLint>(unit));
+            continue;
+        }
         if (!is_sampler(values[1])) {
             p.uniforms[name] = values[0];
             continue;

@@ -17,6 +17,7 @@ struct ShaderStage {
 struct BuiltProgram {
     Program program;
     std::map<std::string, GLuint> samplers; // name -> texture unit
+    std::map<std::string, GLuint> images;   // name of a picture that is written -> image unit
     std::map<std::string, GLuint> blocks;   // name of a storage block -> binding point
     std::map<std::string, GLint> uniforms;  // others: name -> location
 

@@ -1,4 +1,6 @@
+#include "gpu/gl/formats.h"
 #include "gpu/passes/surface_pass.h"
+#include <algorithm>
 #include <cassert>
 
 namespace mirolux::gpu {
@@ -21,6 +23,8 @@ GLuint DeviceStore::texels(const std::string& name, GLenum format, const BufferR
 void Bindings::apply() const {
     for (const auto& [unit, texture] : textures)
         glBindTextureUnit(unit, texture);
+    for (const Image& i : images)
+        glBindImageTexture(i.unit, i.texture, 0, GL_FALSE, 0, GL_WRITE_ONLY, i.format);
     for (const auto& [point, range] : buffers)
         if (range.size > 0)
             glBindBufferRange(GL_SHADER_STORAGE_BUFFER, point, range.buffer, range.offset, range.size);
@@ -82,6 +86,13 @@ Result<Bindings> PassFrame::bind(const BuiltProgram& program, const Replaced& re
             }
         if (texture == 0) return nothing("a texture", sampler);
         out.textures.emplace_back(unit, texture);
+    }
+    for (const auto& [image, unit] : program.images) {
+        const auto r =
+            std::find_if(plan.resources.begin(), plan.resources.end(),
+                         [name = image](const PlannedResource& p) { return p.spec.sampler + "Image" == name; });
+        if (r == plan.resources.end()) return nothing("a picture", image);
+        out.images.push_back({unit, resources.texture(r->spec.name, eye), gl_format(r->spec.format)});
     }
     for (const auto& [block, point] : program.blocks) {
         const auto it = buffers.find(block);

@@ -46,8 +46,13 @@ struct DeviceStore {
     GLuint texels(const std::string& name, GLenum format, const BufferRange& range);
 };
 
-/// What a program reads, resolved from names to handles; apply() binds it.
+/// What a program reads and writes, resolved from names to handles; apply() binds it.
 struct Bindings {
+    struct Image {
+        GLuint unit, texture;
+        GLenum format;
+    };
+    std::vector<Image> images;                                 // pictures that a kernel writes
     std::vector<std::pair<GLuint, GLuint>> textures;           // unit, texture
     std::vector<std::pair<GLuint, BufferRange>> buffers;       // binding point, range
     GLint materialUnits[texture_slots] = {-1, -1, -1, -1, -1}; // of the five textures of a material; -1: not read
@@ -76,7 +81,8 @@ struct SurfaceStage {
 };
 
 /// All that passes of one eye (or of both at once) are prepared with. Names stand for handles: samplers for resources
-/// of the plan and for `textures`, storage blocks for `buffers`.
+/// of the plan and for `textures`, storage blocks for `buffers`, images (a sampler's name and "Image") for resources of
+/// the plan that a kernel writes.
 struct PassFrame {
     const FrameInputs& inputs;
     const FramePlan& plan;

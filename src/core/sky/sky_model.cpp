@@ -1,0 +1,223 @@
+#include "core/sky/sky_model.h"
+#include "core/light/luminance.h"
+#include "core/sky/sky.h"
+#include <algorithm>
+#include <cmath>
+#include <glm/gtc/constants.hpp>
+#include <mutex>
+
+namespace mirolux {
+
+static bool same(const SkyBody& a, const SkyBody& b) {
+    return a.direction == b.direction && a.angle == b.angle && a.illuminance == b.illuminance;
+}
+
+bool SkySettings::operator==(const SkySettings& o) const {
+    return kind == o.kind && colors == o.colors && air == o.air && turbidity == o.turbidity && once == o.once &&
+           same(sun, o.sun) && same(moon, o.moon) && stars == o.stars && field.seed == o.field.seed &&
+           field.faintest == o.field.faintest && airglow == o.airglow && eye == o.eye;
+}
+
+Atmosphere atmosphere_of(const Setup& setup) {
+    const std::string& preset = setup.choice("sky.preset");
+    Atmosphere air = atmosphere_preset(preset);
+    if (preset == "own") {
+        const double micro = 1e-6;
+        air.rayleigh = glm::dvec3(setup.color("sky.rayleigh")) * micro;
+        air.rayleighHeight = setup.number("sky.rayleighHeight");
+        air.mieScattering = glm::dvec3(setup.color("sky.mieScattering")) * micro;
+        air.mieAbsorption = glm::dvec3(setup.color("sky.mieAbsorption")) * micro;
+        air.mieHeight = setup.number("sky.mieHeight");
+        air.mieAnisotropy = setup.number("sky.mieAnisotropy");
+        air.ozone = glm::dvec3(setup.color("sky.ozone")) * micro;
+    }
+    air.groundAlbedo = setup.number("sky.groundAlbedo");
+    return air;
+}
+
+static PlaceAndTime place_and_time(const Setup& setup) {
+    return {setup.number("sun.latitude"), setup.number("sun.longitude"), setup.whole("sun.year"),
+            setup.whole("sun.month"),     setup.whole("sun.day"),        setup.number("sun.hour"),
+            setup.number("sun.zone")};
+}
+
+SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& view) {
+    SkySettings s;
+    const std::string& kind = setup.choice("sky.kind");
+    s.kind = kind == "atmosphere" ? SkyKind::atmosphere : kind == "fitted" ? SkyKind::fitted : SkyKind::colors;
+    s.colors = scene.sky;
+    s.air = atmosphere_of(setup);
+    s.turbidity = setup.number("sky.turbidity");
+    s.once = !setup.flag("sky.multiple");
+    const double degree = glm::pi<double>() / 180;
+    SkyPlace sun{setup.number("sun.elevation"), setup.number("sun.azimuth")},
+        moon{setup.number("moon.elevation"), setup.number("moon.azimuth")};
+    if (setup.choice("sun.by") == "date") {
+        const PlaceAndTime when = place_and_time(setup);
+        sun = sun_at(when);
+        moon = moon_at(when);
+    }
+    s.sun = {direction_of(sun), setup.number("sun.size") * degree, setup.number("sun.illuminance")};
+    s.moon = {direction_of(moon), setup.number("moon.size") * degree, setup.number("moon.illuminance")};
+    s.moon.illuminance *= moon_phase_light(moon_phase_angle(s.moon.direction, s.sun.direction));
+    s.stars = setup.flag("night.stars");
+    s.field.seed = static_cast<std::uint32_t>(setup.whole("night.seed"));
+    s.field.faintest = setup.number("night.faintest");
+    s.airglow = setup.number("night.airglow");
+    s.eye = std::max(0.5, double(view.camera.eye.y) + setup.number("sky.altitude"));
+    return s;
+}
+
+glm::dvec3 light_at_eye(const SkySettings& sky, const SkyBody& body) {
+    return transmittance_of_disc(sky.air, sky.eye, body.direction.y, body.angle) * body.illuminance;
+}
+
+const SkyBody& key_body(const SkySettings& sky) {
+    return luminance(light_at_eye(sky, sky.moon)) > luminance(light_at_eye(sky, sky.sun)) ? sky.moon : sky.sun;
+}
+
+int sky_light(const std::vector<Light>& lights, const Setup& setup) {
+    if (setup.choice("sky.kind") == "colours") return -1;
+    const std::string& name = setup.choice("sun.light");
+    for (std::size_t i = 0; i < lights.size(); ++i)
+        if (lights[i].type == LightType::directional && (name.empty() || lights[i].name == name))
+            return static_cast<int>(i);
+    return -1;
+}
+
+std::vector<Light> lights_of(const Scene& scene, const Setup& setup, const View& view) {
+    std::vector<Light> lights = lights_at(scene.lights, scene.motions, view.seconds);
+    const int driven = sky_light(lights, setup);
+    if (driven < 0) return lights;
+    const SkySettings sky = sky_settings(scene, setup, view);
+    const SkyBody& body = key_body(sky);
+    const glm::dvec3 lux = light_at_eye(sky, body);
+    const double most = std::max({lux.x, lux.y, lux.z});
+    Light& l = lights[static_cast<std::size_t>(driven)];
+    l.direction = glm::vec3(-body.direction);
+    l.kelvin = 0;
+    l.color = most > 0 ? glm::vec3(lux / most) : glm::vec3(1.0f);
+    l.intensity = static_cast<float>(most);
+    l.sourceSize = static_cast<float>(body.angle);
+    return lights;
+}
+
+double pixel_angle(const View& view) {
+    return 2 * std::tan(0.5 * view.camera.fovY) / view.height;
+}
+
+SkyModel::SkyModel(const SkySettings& settings) : settings_(settings) {
+    if (settings.kind != SkyKind::colors) tables_ = sky_tables(settings.air);
+    if (settings.kind == SkyKind::fitted)
+        fitted_ = fitted_sky(settings.turbidity, settings.sun.direction.y, settings.sun.illuminance);
+    integrate();
+}
+
+glm::dvec3 SkyModel::transmittance(double sine) const {
+    return tables_->transmittance(settings_.eye, sine);
+}
+
+glm::dvec3 SkyModel::radiance(const glm::dvec3& d) const {
+    const SkySettings& s = settings_;
+    if (s.kind == SkyKind::colors) return sky_radiance(s.colors, d);
+    glm::dvec3 sum(0.0);
+    if (s.kind == SkyKind::fitted)
+        sum = fitted_radiance(fitted_, d.y, glm::dot(d, s.sun.direction));
+    else
+        for (const SkyBody* b : {&s.sun, &s.moon})
+            if (b->illuminance > 0)
+                sum += tables_->radiance(s.eye, d, b->direction, b->angle, SkyTableSizes::marchSteps, s.once) *
+                       b->illuminance;
+    return sum + (d.y > 0 ? s.airglow : 0.0);
+}
+
+/// The sun darkens toward its edge as mu^a, mu the cosine at its surface (D. Hestroffer and C. Magnan, Wavelength
+/// dependency of the solar limb darkening, 1998); the moon shows the part that the sun lights, evenly bright.
+glm::dvec3 SkyModel::disc(const SkyBody& body, const glm::dvec3& d, double pixelAngle) const {
+    const double half = 0.5 * body.angle, off = 2 * std::asin(std::min(0.5 * glm::length(d - body.direction), 1.0));
+    const double covers = std::clamp((half - off) / pixelAngle + 0.5, 0.0, 1.0);
+    if (covers <= 0 || half <= 0) return glm::dvec3(0.0);
+    const double solid = 2 * glm::pi<double>() * (1 - std::cos(half)), x = std::min(off / half, 1.0);
+    const glm::dvec3 even = transmittance(d.y) * (body.illuminance / solid * covers);
+    if (&body == &settings_.sun) {
+        const glm::dvec3 a(0.397, 0.503, 0.652);
+        return even * (0.5 * a + 1.0) * glm::pow(glm::dvec3(std::max(1 - x * x, 1e-4)), 0.5 * a);
+    }
+    const glm::dvec3 toSun = settings_.sun.direction;
+    const double lit = 0.5 * (1 + std::cos(moon_phase_angle(body.direction, toSun)));
+    const glm::dvec3 side = d - body.direction * glm::dot(d, body.direction); // on the disc, outward
+    const double length = glm::length(side);
+    const glm::dvec3 surface = (length > 0 ? side / length : side) * x - body.direction * std::sqrt(1 - x * x);
+    const double day = std::clamp(glm::dot(surface, toSun) * 12 + 0.5, 0.0, 1.0);
+    return even * (day / std::max(lit, 0.01));
+}
+
+glm::dvec3 SkyModel::seen(const glm::dvec3& d, double pixelAngle) const {
+    const SkySettings& s = settings_;
+    glm::dvec3 sum = radiance(d);
+    if (s.kind == SkyKind::colors) return sum;
+    const glm::dvec3 sun = disc(s.sun, d, pixelAngle), moon = disc(s.moon, d, pixelAngle);
+    const double moonOff = glm::length(d - s.moon.direction);
+    sum += sun + moon;
+    if (s.stars && moonOff > 0.5 * s.moon.angle) sum += star_radiance(s.field, d, pixelAngle) * transmittance(d.y);
+    return sum;
+}
+
+/// Real harmonics of order 2 in the order of (l, m).
+static std::array<double, 9> harmonics_of(const glm::dvec3& n) {
+    return {0.282095,
+            0.488603 * n.y,
+            0.488603 * n.z,
+            0.488603 * n.x,
+            1.092548 * n.x * n.y,
+            1.092548 * n.y * n.z,
+            0.315392 * (3 * n.z * n.z - 1),
+            1.092548 * n.x * n.z,
+            0.546274 * (n.x * n.x - n.y * n.y)};
+}
+
+glm::dvec3 harmonic_radiance(const std::array<glm::dvec3, 9>& c, const glm::dvec3& normal) {
+    const std::array<double, 9> y = harmonics_of(normal);
+    glm::dvec3 sum(0.0);
+    for (std::size_t i = 0; i < 9; ++i)
+        sum += c[i] * y[i];
+    return sum;
+}
+
+/// Rows lie closer toward the horizon, where the sky changes fastest, each with the solid angle that it stands for.
+void SkyModel::integrate() {
+    const int rows = 20, columns = 24;
+    for (int row = -rows; row < rows; ++row) {
+        const double a = double(std::abs(row + 0.5) - 0.5) / rows, b = double(std::abs(row + 0.5) + 0.5) / rows,
+                     low = a * a, high = b * b, // of the elevation's sine, to either side
+            sine = std::copysign(0.5 * (low + high), row + 0.5);
+        const double solid = (high - low) * 2 * glm::pi<double>() / columns, ring = std::sqrt(1 - sine * sine);
+        for (int column = 0; column < columns; ++column) {
+            const double turn = 2 * glm::pi<double>() * (column + 0.5 * (row & 1)) / columns;
+            const glm::dvec3 d(ring * std::cos(turn), sine, ring * std::sin(turn)), light = radiance(d) * solid;
+            const std::array<double, 9> y = harmonics_of(d);
+            for (std::size_t i = 0; i < 9; ++i)
+                harmonics_[i] += light * y[i];
+            if (sine > 0) irradiance_ += light * sine;
+        }
+    }
+    // Convolved with the cosine, over pi: 1, 2/3 and 1/4.
+    for (std::size_t i = 1; i < 9; ++i)
+        harmonics_[i] *= i < 4 ? 2.0 / 3.0 : 0.25;
+}
+
+std::shared_ptr<const SkyModel> sky_model(const SkySettings& settings) {
+    static std::mutex mutex;
+    static std::vector<std::shared_ptr<const SkyModel>> kept; // the latest last
+    const std::lock_guard lock(mutex);
+    for (std::size_t i = 0; i < kept.size(); ++i)
+        if (kept[i]->settings() == settings) {
+            std::rotate(kept.begin() + static_cast<long>(i), kept.begin() + static_cast<long>(i) + 1, kept.end());
+            return kept.back();
+        }
+    if (kept.size() >= 8) kept.erase(kept.begin());
+    kept.push_back(std::make_shared<SkyModel>(settings));
+    return kept.back();
+}
+
+} // namespace mirolux

@@ -1,0 +1,91 @@
+#pragma once
+#include "core/plan/settings.h"
+#include "core/plan/view.h"
+#include "core/scene/scene.h"
+#include "core/sky/fitted_sky.h"
+#include "core/sky/sky_tables.h"
+#include "core/sky/stars.h"
+#include "core/sky/sun_place.h"
+#include <array>
+
+namespace mirolux {
+
+enum class SkyKind { colors, fitted, atmosphere };
+
+/// Sun or moon.
+struct SkyBody {
+    glm::dvec3 direction{0, 1, 0}; // unit, toward it
+    double angle = 0.00925;        // radians across
+    double illuminance = 0;        // lux above the air, at normal incidence
+};
+
+/// What stands over the scene, as a setup says it: a value.
+struct SkySettings {
+    SkyKind kind = SkyKind::colors;
+    Sky colors;
+    Atmosphere air;
+    double turbidity = 3;
+    bool once = false; // without light that the air scatters more than once
+    SkyBody sun, moon;
+    bool stars = true;
+    StarField field;
+    double airglow = 0; // cd/m2
+    double eye = 2;     // metres over the ground
+
+    bool operator==(const SkySettings&) const;
+};
+SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& view);
+/// The air alone: a preset or the setup's own coefficients.
+Atmosphere atmosphere_of(const Setup& setup);
+
+/// Illuminance of a body at the eye, lux at normal incidence for red, green and blue: what the air leaves of it, 0
+/// under the horizon.
+glm::dvec3 light_at_eye(const SkySettings& sky, const SkyBody& body);
+/// The body that lights the scene: the sun, or the moon where that is the brighter one.
+const SkyBody& key_body(const SkySettings& sky);
+
+/// Number of the directional light that the sky drives: the one that `sun.light` names, else the first; none: -1.
+int sky_light(const std::vector<Light>& lights, const Setup& setup);
+/// The scene's lights as they shine at the view's time: moved (lights_at), and the sky's light with the direction,
+/// colour, lux and size of the body that shines. What frames, truth and audits take lights from.
+std::vector<Light> lights_of(const Scene& scene, const Setup& setup, const View& view);
+
+/// Radiance of the sky by direction. All of it is computed in double from tables of the atmosphere, the reference for
+/// the device's.
+class SkyModel {
+public:
+    explicit SkyModel(const SkySettings& settings);
+    const SkySettings& settings() const { return settings_; }
+
+    /// Without discs and stars: what lights the scene as surroundings, cd/m2. Under the horizon: the ground.
+    glm::dvec3 radiance(const glm::dvec3& direction) const;
+    /// All that a pixel shows; pixelAngle: radians, over which edges of discs are even and stars spread.
+    glm::dvec3 seen(const glm::dvec3& direction, double pixelAngle) const;
+    /// Harmonics of order 2 of radiance(), as irradiance over pi by normal (R. Ramamoorthi and P. Hanrahan, An
+    /// Efficient Representation for Irradiance Environment Maps, 2001): nine coefficients for harmonic_radiance.
+    const std::array<glm::dvec3, 9>& harmonics() const { return harmonics_; }
+    /// Irradiance of the upper half on level ground, lux: by its own integral, not by the harmonics.
+    const glm::dvec3& irradiance() const { return irradiance_; }
+
+private:
+    glm::dvec3 disc(const SkyBody& body, const glm::dvec3& direction, double pixelAngle) const;
+    glm::dvec3 transmittance(double sine) const;
+    void integrate();
+
+    SkySettings settings_;
+    std::shared_ptr<const SkyTables> tables_; // null for kinds without an atmosphere
+    FittedSky fitted_;
+    std::array<glm::dvec3, 9> harmonics_{};
+    glm::dvec3 irradiance_{0.0};
+};
+
+/// The model of what stands over a scene; the few asked for last are kept. From any thread.
+std::shared_ptr<const SkyModel> sky_model(const SkySettings& settings);
+
+/// Nine coefficients by a unit normal: the sum of real harmonics of order 2.
+glm::dvec3 harmonic_radiance(const std::array<glm::dvec3, 9>& coefficients, const glm::dvec3& normal);
+
+/// Angle of a pixel at the middle of the picture, radians.
+double pixel_angle(const View& view);
+
+} // namespace mirolux
