@@ -1,4 +1,5 @@
 #include "app/benches.h"
+#include "app/choice_row.h"
 #include "app/group_row.h"
 #include "app/theme.h"
 #include "core/base/text.h"
@@ -79,13 +80,19 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
            "long draw gives none while it runs: raise this for very large or slow pictures."));
     connect(watchdog, &NumberField::edited, this, &SceneBench::watchdog_changed);
     rows->add(tr("Worker's silence"), {watchdog});
+    auto* kept = new ChoiceRow({QString()}, this);
+    kept->setObjectName("kept setups");
+    kept->setAccessibleName(tr("Kept setups"));
+    kept->setToolTip(tr("Setups that the project keeps under a name: a click takes one, as one step to undo."));
+    rows->add(tr("Kept setups"), {kept},
+              [&document] { return document.is_open() && !document.project().setups.empty(); });
     column->addWidget(rows);
     column->addWidget(new QLabel(tr("Notes from reading the file"), this));
     auto* warnings = quiet_label({}, this);
     column->addWidget(warnings);
     column->addStretch();
 
-    auto fill = [&document, facts, cameras, warnings, seconds] {
+    auto fill = [&document, facts, cameras, warnings, seconds, kept, rows] {
         if (!document.is_open()) return;
         const SceneAsset& a = *document.asset();
         const Project& p = document.project();
@@ -110,6 +117,15 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
             lines << QString::fromStdString(w);
         warnings->setText(lines.isEmpty() ? tr("None: everything in the file is used.") : lines.mid(0, 12).join("\n"));
         seconds->set_value(p.view.seconds);
+        QStringList names;
+        int present = -1;
+        for (const auto& [name, setup] : p.setups) {
+            if (setup == p.setup && present < 0) present = static_cast<int>(names.size());
+            names << QString::fromStdString(name);
+        }
+        if (!names.isEmpty() && names != kept->words()) kept->set_words(names);
+        kept->set_current(present);
+        rows->show_what_applies();
     };
     connect(&document, &Document::changed, this, fill);
     connect(&document, &Document::camera_moved, this,
@@ -117,6 +133,11 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     connect(cameras, &QListWidget::itemClicked, this, [&document, cameras](QListWidgetItem* item) {
         document.move_camera(document.project().cameras[static_cast<std::size_t>(cameras->row(item))]);
         emit document.settled();
+    });
+    connect(kept, &ChoiceRow::chosen, this, [&document](int i) {
+        const auto& [name, setup] = document.project().setups[static_cast<std::size_t>(i)];
+        document.edit(tr("setup %1").arg(QString::fromStdString(name)),
+                      [setup = setup](Project& p) { p.setup = setup; });
     });
     connect(keep, &QPushButton::clicked, this, [&document] {
         document.edit(tr("keep camera"), [](Project& p) {

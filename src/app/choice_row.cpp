@@ -44,6 +44,7 @@ void ChoiceRow::set_words(const QStringList& words) {
     words_ = words;
     current_ = 0;
     under_ = -1;
+    setFixedHeight(heightForWidth(std::max(width(), 1)));
     updateGeometry();
     update();
 }

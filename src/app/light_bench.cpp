@@ -3,6 +3,8 @@
 #include "app/theme.h"
 #include "core/base/text.h"
 #include "core/light/falloff.h"
+#include "core/light/luminance.h"
+#include "core/sky/sky_model.h"
 #include <QCheckBox>
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -229,6 +231,16 @@ void LightBench::fill_facts(const Light& l) {
     for (const Motion& m : document_.project().motions)
         if (m.light == id_)
             motion = tr("Moves: %1, every %2 s").arg(word(m.kind), QString::fromStdString(number_text(m.period, 3)));
+    const Project& p = document_.project();
+    const int driven = sky_light(p.lights, p.setup);
+    if (driven >= 0 && p.lights[static_cast<std::size_t>(driven)].id == id_) {
+        const SkySettings sky = sky_settings(scene, p.setup, p.view);
+        const glm::dvec3 lux = light_at_eye(sky, key_body(sky));
+        motion = tr("The sky drives it: it shines as the %1, %2 lx, whatever is set here. At the station Air: "
+                    "Sun's light.")
+                     .arg(&key_body(sky) == &sky.sun ? tr("sun") : tr("moon"),
+                          QString::fromStdString(number_text(luminance(lux), 3)));
+    }
     motion_->setText(motion);
     motion_->setVisible(!motion.isEmpty());
 }

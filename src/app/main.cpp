@@ -37,7 +37,7 @@ namespace {
 /// What the command line asks for.
 struct Start {
     QString file, theme, shaders, shot, station, light, objects, about, pass, camera, layer, target, view, cut, against,
-        command, pixel, consider, truth;
+        command, pixel, consider, truth, setup;
     QStringList sets;
     bool times = false, worst = false, log = false;
 };
@@ -73,6 +73,7 @@ Start read_start(const QApplication& app) {
          "Run the command of this name, or several with commas, before the window is saved.", "name", ""},
         {&Start::consider, "consider", "Rest on this choice of a setting until it is foreseen: key=value.", "key=value",
          ""},
+        {&Start::setup, "setup", "Take the setup that the project keeps under this name.", "name", ""},
         {&Start::truth, "truth", "Show this layer of truth beside the frame.", "layer", ""},
         {&Start::pixel, "pixel", "Hold the account of this pixel.", "x,y", ""}};
     struct Switch {
@@ -118,6 +119,9 @@ void open_as_asked(MainWindow& window, const Start& start) {
     const Project& p = window.document().project();
     for (const Camera& c : p.cameras)
         if (c.name == start.camera.toStdString()) window.document().move_camera(c);
+    for (const auto& [name, setup] : p.setups)
+        if (name == start.setup.toStdString())
+            window.document().edit(start.setup, [setup = setup](Project& project) { project.setup = setup; });
     for (const QString& set : start.sets)
         set_as_text(window, set);
     window.set_station(start.station);

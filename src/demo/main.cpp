@@ -390,8 +390,27 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(p.setup, "ambient.bottom", vec3(0.018f, 0.016f, 0.014f));
     choose(p.setup, "shadow.maps", true);
     choose(p.setup, "shadow.casters", 16);
-    p.setups = {{"additive", p.setup}, {"reference", p.setup}};
+    p.setups = {
+        {"additive", p.setup}, {"reference", p.setup}, {"noon", p.setup}, {"dusk", p.setup}, {"moonlight", p.setup}};
     choose(p.setups[0].second, "path.kind", std::string("additive"));
+    // Under the air itself: by day, at dusk, and in a clear night.
+    struct Hour {
+        double elevation, azimuth, ev100;
+        const char* preset;
+    };
+    const Hour hours[] = {{42, 205, 14.6, "clear"}, {1.6, 140, 8.6, "haze"}, {-28, 20, -1.0, "clear"}};
+    for (std::size_t i = 0; i < 3; ++i) {
+        Setup& s = p.setups[2 + i].second;
+        choose(s, "sky.kind", std::string("atmosphere"));
+        choose(s, "sky.preset", std::string(hours[i].preset));
+        choose(s, "sky.groundAlbedo", 0.06);
+        choose(s, "ambient.kind", std::string("sky"));
+        choose(s, "sun.elevation", hours[i].elevation);
+        choose(s, "sun.azimuth", hours[i].azimuth);
+        choose(s, "moon.azimuth", 150.0);
+        choose(s, "moon.elevation", 32.0);
+        choose(s, "exposure.ev100", hours[i].ev100);
+    }
     choose(p.setups[1].second, "path.maxLights", 64);
     choose(p.setups[1].second, "path.targetFormat", std::string("rgba32f"));
     return p;
@@ -433,7 +452,8 @@ Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
                               {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
                               {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},
                               {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
-                              {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f}};
+                              {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f},
+                              {"toward the beacon", {-34, 9, 62}, {4, 8, 90}, 0.95f, 0.2f}};
     for (const Camera& c : cameras)
         glb.camera(c);
     lay_ground(glb, materials);

@@ -1,5 +1,7 @@
+#include "app/choice_row.h"
 #include "app/objects_bench.h"
 #include "app/pixel_bench.h"
+#include "app/setting_editor.h"
 #include "app/target_bench.h"
 #include "app/theme.h"
 #include "core/light/luminance.h"
@@ -85,6 +87,22 @@ private slots:
         auto opened = open_project(MIROLUX_DEMO, {.decodeImages = false});
         QVERIFY(opened.has_value());
         document_.adopt(std::move(*opened));
+    }
+
+    /// A light by name, first or not there: the row holds the scene's directional ones.
+    void the_suns_light_is_one_of_the_scenes() {
+        const Setup before = document_.project().setup;
+        std::unique_ptr<QWidget> editor(make_setting_editor(document_, "sun.light", nullptr));
+        auto* row = qobject_cast<ChoiceRow*>(editor.get());
+        QVERIFY(row && row->words() == QStringList({"first", "moon"}) && row->current() == 0);
+        row->resize(240, 30);
+        row->show();
+        QTest::mouseClick(row, Qt::LeftButton, {}, row->cell(1).center());
+        QCOMPARE(document_.project().setup.choice("sun.light"), std::string("moon"));
+        QVERIFY(document_.set("sun.light", std::string("lantern")).has_value());
+        QVERIFY(row->words().contains("lantern") && row->current() == 2);
+        document_.edit("back", [&](Project& p) { p.setup = before; });
+        QCOMPARE(row->current(), 0);
     }
 
     void an_account_says_where_the_light_comes_from() {

@@ -3,9 +3,11 @@
 #include "app/figures/light_figure.h"
 #include "app/figures/path_figure.h"
 #include "app/figures/plan_figure.h"
+#include "app/figures/sky_figure.h"
 #include "app/figures/tone_figure.h"
 #include "core/ambient/ambient_light.h"
 #include "core/base/text.h"
+#include "core/light/luminance.h"
 #include "window_fixture.h"
 #include <QListWidget>
 
@@ -94,6 +96,55 @@ private slots:
         QCOMPARE(d.project().setup.number("exposure.ev100"), 0.0); // one drag, one step
         QTest::keyClick(f, Qt::Key_Left);
         QCOMPARE(d.project().setup.number("exposure.ev100"), 0.5);
+    }
+
+    void the_sun_is_dragged_across_its_sky() {
+        auto* f = figure<SkyFigure>("Air");
+        QVERIFY(f && f->isVisible());
+        Document& d = window_->document();
+        QTest::mouseDClick(f, Qt::LeftButton, {}, f->point_of({30, 90}).toPoint());
+        QCOMPARE(d.project().setup.number("sun.azimuth"), 180.0); // two colours have no sun
+        QVERIFY(d.set("sky.kind", std::string("atmosphere")).has_value());
+        QTRY_VERIFY_WITH_TIMEOUT(!f->painting(), 20000);
+        const QPointF from = f->point_of({30, 180}), to = f->point_of({12, 100});
+        QVERIFY(f->place_at(to) && std::abs(f->place_at(to)->elevation - 12) < 0.01);
+        QTest::mousePress(f, Qt::LeftButton, {}, from.toPoint());
+        for (int i = 1; i <= 4; ++i)
+            move(f, from + (to - from) * i / 4, Qt::LeftButton);
+        QTest::mouseRelease(f, Qt::LeftButton, {}, to.toPoint());
+        QVERIFY2(std::abs(d.project().setup.number("sun.elevation") - 12) < 0.1 &&
+                     std::abs(d.project().setup.number("sun.azimuth") - 100) < 0.1,
+                 qPrintable(QString::number(d.project().setup.number("sun.azimuth"))));
+        QTRY_VERIFY_WITH_TIMEOUT(!f->painting() && !f->words_at(to).isEmpty(), 20000);
+        const Project& p = d.project();
+        const SkyModel model(sky_settings(d.scene(), p.setup, p.view));
+        const double beside = luminance(model.radiance(direction_of({50, 300})));
+        QVERIFY2(f->words_at(f->point_of({50, 300})).contains(QString::fromStdString(number_text(beside, 3))),
+                 qPrintable(f->words_at(f->point_of({50, 300}))));
+        d.undo();
+        QCOMPARE(d.project().setup.number("sun.elevation"), 30.0); // one drag, one step
+        QTest::keyClick(f, Qt::Key_Up);
+        QCOMPARE(d.project().setup.number("sun.elevation"), 31.0);
+        QTest::mouseDClick(f, Qt::LeftButton, {}, f->point_of({-10, 270}).toPoint());
+        QVERIFY(std::abs(d.project().setup.number("sun.elevation") + 10) < 0.7);
+        QVERIFY(d.set("sun.by", std::string("date")).has_value()); // then the clock says where
+        QTest::mouseDClick(f, Qt::LeftButton, {}, f->point_of({60, 90}).toPoint());
+        QVERIFY(std::abs(d.project().setup.number("sun.elevation") + 10) < 0.7);
+    }
+
+    void a_kept_setup_is_taken_with_one_click() {
+        window_->set_station("Scene");
+        Document& d = window_->document();
+        auto* kept = window_->findChild<ChoiceRow*>("kept setups");
+        QVERIFY(kept && kept->isVisible() && kept->words().contains("dusk"));
+        const Setup before = d.project().setup;
+        QCOMPARE(kept->current(), -1); // none of them is the present one
+        const int dusk = static_cast<int>(kept->words().indexOf("dusk"));
+        QTest::mouseClick(kept, Qt::LeftButton, {}, kept->cell(dusk).center());
+        QCOMPARE(d.project().setup.choice("sky.kind"), std::string("atmosphere"));
+        QCOMPARE(kept->current(), dusk);
+        d.undo();
+        QVERIFY(d.project().setup == before && kept->current() != dusk);
     }
 
     void one_stands_where_one_presses_in_the_plan() {

@@ -55,6 +55,36 @@ private slots:
         QVERIFY(run({"info", demo_}).out.find("Kestrel Quay") != std::string::npos);
     }
 
+    void sky_tells_what_the_air_leaves() {
+        const Ran r = run({"sky", demo_, "--set", "sky.kind=atmosphere", "--set", "sun.elevation=30", "--json", "-"});
+        QCOMPARE(r.code, 0);
+        const json j = json::parse(r.out);
+        QCOMPARE(j["schema"].get<std::string>(), std::string("mirolux.sky"));
+        const double wanted[] = {0.885, 0.754, 0.582};
+        for (std::size_t c = 0; c < 3; ++c) {
+            QVERIFY(std::abs(j["transmittance"][c].get<double>() - wanted[c]) < 0.02 * wanted[c]);
+            QVERIFY(std::abs(j["sunIlluminance"][c].get<double>() / 128000 - wanted[c]) < 0.02 * wanted[c]);
+            QVERIFY(j["skyIrradiance"][c].get<double>() > 3000 && j["skyIrradiance"][c].get<double>() < 30000);
+        }
+        QCOMPARE(j["light"].get<std::string>(), std::string("moon"));
+        const Ran day = run({"sky",    demo_,
+                             "--set",  "sky.kind=fitted",
+                             "--set",  "sun.by=date",
+                             "--set",  "sun.latitude=39.742476",
+                             "--set",  "sun.longitude=-105.1786",
+                             "--set",  "sun.year=2003",
+                             "--set",  "sun.month=10",
+                             "--set",  "sun.day=17",
+                             "--set",  "sun.hour=12.508333",
+                             "--set",  "sun.zone=-7",
+                             "--json", "-"});
+        const json sun = json::parse(day.out)["sun"];
+        QVERIFY(std::abs(90 - sun["elevation"].get<double>() - 50.11) < 0.05 &&
+                std::abs(sun["azimuth"].get<double>() - 194.34) < 0.05);
+        QVERIFY(run({"sky", demo_, "--set", "sky.kind=atmosphere", "--set", "sun.light=lantern"})
+                    .out.find("no light of the scene") != std::string::npos);
+    }
+
     void settings_lists_every_fixed_name() {
         const Ran r = run({"settings", "--json", "-"});
         QCOMPARE(r.code, 0);

@@ -235,7 +235,7 @@ private slots:
                                   {"shadow.contact", "on"},
                                   {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
                                   {"sky.kind", "atmosphere"},
-                                  {"air.kind", "uniform"}});
+                                  {"air.kind", kind == std::string("peeled") ? "height" : "uniform"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {
                             for (const std::uint64_t count : {1000, 100000}) { // less than a picture, and more

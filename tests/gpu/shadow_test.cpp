@@ -2,6 +2,7 @@
 #include "core/shadow/shadow_audit.h"
 #include "core/shadow/shadow_maps.h"
 #include "shadowed.h"
+#include <set>
 
 using namespace mirolux;
 using namespace mirolux::test;

@@ -39,7 +39,7 @@ private slots:
                                             {"shadow.filter", kind == std::string("peeled") ? "moments" : "bilinear"},
                                             {"sky.kind", "atmosphere"},
                                             {"sky.update", "always"},
-                                            {"air.kind", "uniform"}});
+                                            {"air.kind", kind == std::string("peeled") ? "height" : "uniform"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);
                 QCOMPARE(r.passes.size(), plan.passes.size());

@@ -207,12 +207,11 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
            (nearest ? " The nearest, " + nearest->name + ", is " + number_text(nearest->metres, 3) + " m away." : "");
 }
 
-/// What all techniques put between a point and the eye; a null point is the sky.
-AirShare air_between(const FrameInputs& inputs, const glm::vec3* point) {
+/// What all techniques put between a point and the eye; sky: and beyond it.
+AirShare air_between(const FrameInputs& inputs, const glm::dvec3& point, bool sky) {
     AirShare share;
-    const glm::dvec3 at = point ? glm::dvec3(*point) : glm::dvec3(0.0);
     for (const Technique* t : all_techniques())
-        if (t->air) t->air(inputs, point ? &at : nullptr, share);
+        if (t->air) t->air(inputs, point, sky, share);
     return share;
 }
 
@@ -239,7 +238,7 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         surface.sample = *sample;
         surface.weight = weight;
         surface.radiance = glm::dvec3(sample->emissive) + glm::dvec3(sample->ambient);
-        surface.air = air_between(inputs, &sample->position);
+        surface.air = air_between(inputs, glm::dvec3(sample->position), false);
         const glm::dvec3 toEye = glm::normalize(glm::dvec3(view.camera.eye) - glm::dvec3(sample->position));
         const Lists lists = lists_of(*sample, blended, setup, view, list, blended ? transparent : grid, probe.pixel);
         for (std::size_t l = 0; l < list.lights.size(); ++l) {
@@ -273,7 +272,7 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         const glm::dvec3 inView((2.0 * (probe.pixel.x + 0.5) / view.width - 1.0) * ty * aspect,
                                 (1.0 - 2.0 * (probe.pixel.y + 0.5) / view.height) * ty, -1.0);
         const glm::dvec3 direction = glm::normalize(glm::transpose(glm::dmat3(view_matrix(view.camera))) * inView);
-        a.sky = air_between(inputs, nullptr)
+        a.sky = air_between(inputs, glm::dvec3(view.camera.eye) + direction, true)
                     .apply(sky_model(sky_settings(scene, setup, view))->seen(direction, pixel_angle(view)));
         a.sum += a.sky * a.skyWeight;
     }

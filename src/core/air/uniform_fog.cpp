@@ -19,13 +19,13 @@ double transmittance(const UniformFog& fog, double metres) {
 
 namespace technique {
 
-static UniformFog fog_of(const FrameInputs& in) {
+static UniformFog uniform_fog_of(const FrameInputs& in) {
     if (in.setup.choice("air.kind") != "uniform") return {};
     return mirolux::uniform_fog(in.setup, mirolux::ambient_light(in.scene, in.setup, in.view));
 }
 
 static void plan_uniform_fog(const FrameInputs& in, PlanBuilder& b) {
-    const mirolux::UniformFog fog = fog_of(in);
+    const mirolux::UniformFog fog = uniform_fog_of(in);
     if (!fog.on) return;
     b.set("uniformFog", glm::vec4(glm::vec3(fog.scattered), static_cast<float>(fog.extinction)));
     b.feed(Slot::air, "uniform_fog/fog.glsl", "uniformFog");
@@ -35,31 +35,31 @@ static void price_uniform_fog(const FramePlan& plan, const PlannedPass& pass, co
     if (plan.feeds_slot(&uniform_fog(), pass)) t["fog"] = static_cast<double>(w.at("airEvaluations"));
 }
 
-static void air(const FrameInputs& in, const glm::dvec3* point, AirShare& share) {
-    const UniformFog fog = fog_of(in);
+static void air_of_uniform_fog(const FrameInputs& in, const glm::dvec3& point, bool sky, AirShare& share) {
+    const UniformFog fog = uniform_fog_of(in);
     if (!fog.on) return;
-    const double t = point ? transmittance(fog, glm::length(*point - glm::dvec3(in.view.camera.eye)))
-                           : 0.0; // the sky is endlessly far
+    const double t = sky ? 0.0 // it is endlessly far
+                         : transmittance(fog, glm::length(point - glm::dvec3(in.view.camera.eye)));
     share.transmittance *= t;
     share.scattered = share.scattered * t + (1.0 - t) * fog.scattered;
 }
 
 const Technique& uniform_fog() {
-    static const std::vector<Condition> on = {{"air.kind", {"uniform"}}},
+    static const std::vector<Condition> on = {{"air.kind", {"uniform", "height"}}},
                                         atmosphere = {{"sky.kind", {"atmosphere"}}, {"sky.perspective", {"on"}}};
     static const Technique technique{
         .name = "uniform_fog",
         .settings = {choice_setting(
-                         "air.kind", "Air", "Air", {"none", "uniform"}, "none",
-                         "none: clear; uniform: fog of one density everywhere, lit by the ambient light, on every "
-                         "surface that is shaded."),
+                         "air.kind", "Air", "Air", {"none", "uniform", "height"}, "none",
+                         "none: clear; uniform: fog of one density everywhere; height: fog that thins out upward; "
+                         "both lit by the ambient light, before every surface and the sky."),
                      number_setting("air.extinction", "Extinction", "Air", 0.02, 0.0001, 10.0, "1/m",
                                     "Share of light that a metre of fog takes away; 0.02 leaves a third after 50 m.")
                          .on_ratio()
-                         .only_when("air.kind", {"uniform"}),
+                         .only_when("air.kind", {"uniform", "height"}),
                      color_setting("air.albedo", "Albedo", "Air", {0.92f, 0.95f, 1.0f}, 1.0, "",
                                    "Share of that light that the fog scatters instead of swallowing it.")
-                         .only_when("air.kind", {"uniform"})},
+                         .only_when("air.kind", {"uniform", "height"})},
         .counters = {{"airEvaluations", "Air evaluations", "points whose air toward the eye was evaluated"}},
         .terms = {{"fog", "a point's uniform fog toward the eye", {{"air.kind", "uniform"}}, 0.1}},
         .layers = {{.name = "transmittance",
@@ -83,7 +83,7 @@ const Technique& uniform_fog() {
         .mayFeed = {Slot::air},
         .plan = plan_uniform_fog,
         .price = price_uniform_fog,
-        .air = air,
+        .air = air_of_uniform_fog,
     };
     return technique;
 }

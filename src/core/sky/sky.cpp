@@ -199,7 +199,10 @@ const Technique& sky() {
                 return all;
             }(),
         .terms = {{"sky", "a pixel of sky", {}},
-                  {"skyLook", "a pixel of sky with sun, moon and stars", {{"sky.kind", "atmosphere"}}, 0.5}},
+                  {"skyLook",
+                   "a pixel of sky with sun, moon and stars",
+                   {{"sky.kind", "atmosphere"}, {"sky.update", "always"}, {"sky.perspective", "on"}},
+                   0.5}},
         .layers = {{.name = "sky",
                     .label = "Sky",
                     .help = "What the sky gives off itself, as it comes through the air.",

@@ -75,8 +75,9 @@ struct Technique {
     void (*price)(const FramePlan&, const PlannedPass&, const Work&, CostTerms&) = nullptr;
     /// What it does to the light `light` (into DrawList::lights) at a surface, for the pixel account.
     void (*factors)(const FrameInputs&, const SurfaceSample&, std::size_t light, std::vector<LightFactor>&) = nullptr;
-    /// What it does between a point and the eye, for the pixel account; a null point is the sky. Joins what is there.
-    void (*air)(const FrameInputs&, const glm::dvec3* point, AirShare&) = nullptr;
+    /// What it does between a point and the eye, for the pixel account; sky: all that lies beyond the point as well.
+    /// Joins what is there.
+    void (*air)(const FrameInputs&, const glm::dvec3& point, bool sky, AirShare&) = nullptr;
 };
 
 /// Every technique, in frame order.

@@ -1,6 +1,7 @@
 #include "gpu/calibration/frame_cases.h"
 #include "core/technique/technique.h"
 #include "gpu/calibration/abstract_scene.h"
+#include <set>
 
 namespace mirolux::gpu {
 
@@ -106,8 +107,9 @@ void Cases::crowds() {
 }
 
 void Cases::of_techniques() {
+    std::set<Values> done; // terms that one frame exercises share it
     for (const CostTerm& term : all_terms()) {
-        if (term.exercise.empty()) continue;
+        if (term.exercise.empty() || !done.insert(term.exercise).second) continue;
         for (const char* path : {"forward", "deferred"})
             for (const int width : {320, 800}) {
                 Values values = {{"path.kind", path}};
