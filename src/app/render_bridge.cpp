@@ -2,6 +2,7 @@
 #include "core/light/tone.h"
 #include "core/path/path_kind.h"
 #include "core/scene/starter.h"
+#include "core/sky/sky_model.h"
 #include <QMap>
 #include <QMetaObject>
 #include <cmath>
@@ -79,6 +80,14 @@ void RenderBridge::set_writes_wanted(bool on) {
     if (on && reached_ >= Stage::counting && !measuring_ && document_.is_open()) go_on(reached_);
 }
 
+/// Whether the sky's sun or moon stands elsewhere.
+static bool moves_sun(const Setup& from, const Setup& to) {
+    const auto& all = all_settings();
+    for (std::size_t i = 0; i < all.size(); ++i)
+        if ((all[i].key.starts_with("sun.") || all[i].key.starts_with("moon.")) && from.at(i) != to.at(i)) return true;
+    return false;
+}
+
 RenderRequest RenderBridge::request_for(Stage stage) const {
     RenderRequest r;
     r.scene = document_.scene();
@@ -95,6 +104,10 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
     }
     switch (stage) {
     case Stage::quick:
+        // A sun that is dragged casts by one cascade until it rests: all of them anew each time would be the slowest
+        // part.
+        if (sky_light(document_.project().lights, r.setup) >= 0 && fullSetup_ && moves_sun(*fullSetup_, r.setup))
+            (void)r.setup.set("cascade.count", 1);
         r.view.wholeWidth = t.width;
         r.view.wholeHeight = t.height;
         r.view.width = std::max(16, static_cast<int>(std::lround(t.width * quickScale_)));
@@ -341,6 +354,7 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         }
         return;
     }
+    if (stage == Stage::full) fullSetup_ = document_.project().setup;
     if (stage == Stage::full && meterWanted_ && record->floats.count("depth")) {
         meterWanted_ = false; // what follows brings a picture of the new exposure
         return emit metered(metered_ev100(record->floats.at("final"), record->floats.at("depth")));

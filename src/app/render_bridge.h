@@ -155,7 +155,7 @@ private:
     Document& document_;
     FrameHistory history_;
     FrameRecord lastFull_;
-    std::optional<Setup> b_;
+    std::optional<Setup> b_, fullSetup_; // fullSetup_: of the last full picture
     FrameHistory historyB_;
     FloatImage floatsA_;
     std::optional<DeviceInfo> device_;

@@ -398,7 +398,7 @@ Project make_project(const std::vector<Motion>& motions) {
         double elevation, azimuth, ev100;
         const char* preset;
     };
-    const Hour hours[] = {{42, 205, 14.6, "clear"}, {1.6, 140, 8.6, "haze"}, {-28, 20, -1.0, "clear"}};
+    const Hour hours[] = {{42, 205, 14.6, "clear"}, {1.6, 140, 10.6, "haze"}, {-28, 20, -2.2, "clear"}};
     for (std::size_t i = 0; i < 3; ++i) {
         Setup& s = p.setups[2 + i].second;
         choose(s, "sky.kind", std::string("atmosphere"));

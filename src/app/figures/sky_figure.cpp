@@ -19,6 +19,11 @@ static QString figure_text(double value, int digits = 3) {
     return QString::fromStdString(number_text(value, digits)).replace("-", "\u2212");
 }
 
+static QString lux_text(double lux) {
+    return lux >= 1000 ? QObject::tr("%1 klx").arg(figure_text(lux / 1000))
+                       : QObject::tr("%1 lx").arg(figure_text(lux));
+}
+
 static SkyPlace place_in_dome(double x, double y) { // -1 to 1, y up
     return {90 - std::hypot(x, y) * (90 - lowest), std::atan2(x, y) * 57.29577951};
 }
@@ -187,10 +192,10 @@ QStringList SkyFigure::words() const {
                 tr("No sun stands in this sky: choose fitted or atmosphere.")};
     const auto of = [&](const QString& name, const SkyBody& b) {
         const double lux = luminance(light_at_eye(s, b));
-        return tr("%1 %2\u00b0 high, %3 lx").arg(name, figure_text(place_of(b.direction).elevation), figure_text(lux));
+        return tr("%1 %2\u00b0 high, %3").arg(name, figure_text(place_of(b.direction).elevation), lux_text(lux));
     };
     QStringList out = {of(tr("Sun"), s.sun), of(tr("Moon"), s.moon)};
-    if (model_) out << tr("Sky %1 lx").arg(figure_text(luminance(model_->irradiance())));
+    if (model_) out << tr("Sky %1").arg(lux_text(luminance(model_->irradiance())));
     const std::vector<Light>& lights = document_.project().lights;
     const int light = sky_light(lights, document_.project().setup);
     out << (light < 0 ? tr("No light of the scene follows them.")

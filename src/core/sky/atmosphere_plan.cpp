@@ -21,6 +21,7 @@ static void set_air(const SkySettings& sky, const Setup& setup, PlanBuilder& b) 
     b.set("skyLight", {static_cast<float>(sky.sun.illuminance), static_cast<float>(sky.moon.illuminance),
                        half ? 65000.0f : 3e38f, static_cast<float>(sky.eye)});
     const glm::dvec3& key = key_body(sky).direction;
+    b.set("skyGlow", {static_cast<float>(sky.moonlight()), 0, 0, 0});
     b.set("skyMore",
           {static_cast<float>(a.ozoneMiddle), static_cast<float>(a.ozoneHalfWidth),
            static_cast<float>(std::atan2(key.x, -key.z)), static_cast<float>(setup.number("sky.perspectiveFar"))});
@@ -59,7 +60,9 @@ static void plan_atmosphere(const FrameInputs& in, PlanBuilder& b) {
     if (!air) return;
     const std::vector<std::string> reads = {"optical depths", "multiple scattering", "ground light"};
     if (!marches_pixels(sky, in.setup)) {
-        b.resource(table("sky view", "skyView", Size::viewWidth, Size::viewHeight));
+        // A quick picture of few pixels has a coarser table.
+        const int part = in.view.wholeWidth > 2 * in.view.width ? 2 : 1;
+        b.resource(table("sky view", "skyView", Size::viewWidth / part, Size::viewHeight / part));
         b.pass({.name = "sky view",
                 .family = "sky",
                 .what = "Radiance of the sky around the eye.",
@@ -97,10 +100,10 @@ static void air_of_atmosphere(const FrameInputs& in, const glm::dvec3& point, bo
     if (metres <= 0) return;
     const auto tables = sky_tables(sky.air);
     glm::dvec3 added(0.0), through(1.0);
-    for (const SkyBody* body : {&sky.sun, &sky.moon})
+    for (const auto& [body, lux] : {std::pair(&sky.sun, sky.sun.illuminance), {&sky.moon, sky.moonlight()}})
         added += tables->inscattered(sky.eye, glm::normalize(way), body->direction, body->angle, metres, 64, sky.once,
                                      through) *
-                 body->illuminance;
+                 lux;
     share.transmittance *= through;
     share.scattered = share.scattered * through + added;
 }
@@ -120,6 +123,7 @@ const Technique& atmosphere() {
              "skyOzone",          // 1/m; albedo of the ground
              "skySun", "skyMoon", // toward it; radians across
              "skyLight",          // lux of sun and of moon above the air; most that the target holds; the eye's height
+             "skyGlow",           // lux of the moon, as far as the air's own light has a part of it
              "skyMore"},          // ozone's middle and half width, m; azimuth of what shines; end of the air's table, m
         .mayFeed = {Slot::air},
         .plan = plan_atmosphere,

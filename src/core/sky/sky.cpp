@@ -16,6 +16,10 @@ std::vector<std::string> sky_defines(const Setup& setup, const FramePlan& plan) 
                                                                                      : "0")};
     if (kind == "atmosphere" && !plan.resource("sky view")) out.push_back("SKY_MARCH");
     if (!setup.flag("sky.multiple")) out.push_back("SKY_ONCE");
+    if (const auto glow = plan.parameters.find("skyGlow"); glow == plan.parameters.end() || glow->second.x == 0)
+        out.push_back("SKY_SUN_ALONE"); // a branch would not spare what is not needed
+    if (const PlannedResource* view = plan.resource("sky view"))
+        out.push_back("VIEW_SIZE ivec2(" + std::to_string(view->width) + ", " + std::to_string(view->height) + ")");
     return out;
 }
 

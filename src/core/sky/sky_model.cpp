@@ -118,16 +118,18 @@ glm::dvec3 SkyModel::transmittance(double sine) const {
 }
 
 glm::dvec3 SkyModel::radiance(const glm::dvec3& d) const {
+    return radiance(d, SkyTableSizes::marchSteps);
+}
+
+glm::dvec3 SkyModel::radiance(const glm::dvec3& d, int steps) const {
     const SkySettings& s = settings_;
     if (s.kind == SkyKind::colors) return sky_radiance(s.colors, d);
     glm::dvec3 sum(0.0);
     if (s.kind == SkyKind::fitted)
         sum = fitted_radiance(fitted_, d.y, glm::dot(d, s.sun.direction));
     else
-        for (const SkyBody* b : {&s.sun, &s.moon})
-            if (b->illuminance > 0)
-                sum += tables_->radiance(s.eye, d, b->direction, b->angle, SkyTableSizes::marchSteps, s.once) *
-                       b->illuminance;
+        for (const auto& [body, lux] : {std::pair(&s.sun, s.sun.illuminance), {&s.moon, s.moonlight()}})
+            if (lux > 0) sum += tables_->radiance(s.eye, d, body->direction, body->angle, steps, s.once) * lux;
     return sum + (d.y > 0 ? s.airglow : 0.0);
 }
 
@@ -186,7 +188,7 @@ glm::dvec3 harmonic_radiance(const std::array<glm::dvec3, 9>& c, const glm::dvec
 
 /// Rows lie closer toward the horizon, where the sky changes fastest, each with the solid angle that it stands for.
 void SkyModel::integrate() {
-    const int rows = 20, columns = 24;
+    const int rows = 12, columns = 20, steps = 20;
     for (int row = -rows; row < rows; ++row) {
         const double a = double(std::abs(row + 0.5) - 0.5) / rows, b = double(std::abs(row + 0.5) + 0.5) / rows,
                      low = a * a, high = b * b, // of the elevation's sine, to either side
@@ -194,7 +196,7 @@ void SkyModel::integrate() {
         const double solid = (high - low) * 2 * glm::pi<double>() / columns, ring = std::sqrt(1 - sine * sine);
         for (int column = 0; column < columns; ++column) {
             const double turn = 2 * glm::pi<double>() * (column + 0.5 * (row & 1)) / columns;
-            const glm::dvec3 d(ring * std::cos(turn), sine, ring * std::sin(turn)), light = radiance(d) * solid;
+            const glm::dvec3 d(ring * std::cos(turn), sine, ring * std::sin(turn)), light = radiance(d, steps) * solid;
             const std::array<double, 9> y = harmonics_of(d);
             for (std::size_t i = 0; i < 9; ++i)
                 harmonics_[i] += light * y[i];

@@ -32,6 +32,8 @@ struct SkySettings {
     double airglow = 0; // cd/m2
     double eye = 2;     // metres over the ground
 
+    /// The moon's part in the sky's own light: none by day, where it is less than a ten-thousandth.
+    double moonlight() const { return sun.direction.y > 0 && sun.illuminance > 1000 ? 0.0 : moon.illuminance; }
     bool operator==(const SkySettings&) const;
 };
 SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& view);
@@ -70,6 +72,7 @@ public:
 private:
     glm::dvec3 disc(const SkyBody& body, const glm::dvec3& direction, double pixelAngle) const;
     glm::dvec3 transmittance(double sine) const;
+    glm::dvec3 radiance(const glm::dvec3& direction, int steps) const;
     void integrate();
 
     SkySettings settings_;

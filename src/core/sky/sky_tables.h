@@ -10,7 +10,7 @@ struct SkyTableSizes {
     static constexpr int multiple = 32; // by the sun's sine, and by height
     static constexpr int ground = 64;   // by the sun's sine
     static constexpr int viewWidth = 192, viewHeight = 128;
-    static constexpr int marchSteps = 40; // along a ray of the sky
+    static constexpr int marchSteps = 32; // along a ray of the sky
 };
 
 /// A picture of values between which a table is read in straight lines.

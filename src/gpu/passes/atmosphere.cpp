@@ -1,3 +1,4 @@
+#include "core/sky/sky.h"
 #include "gpu/passes/surface_pass.h"
 
 namespace mirolux::gpu {
@@ -28,9 +29,7 @@ struct Table {
 };
 
 Result<Table> table_of(PassFrame& f, const std::string& shader, const std::string& resource) {
-    std::vector<std::string> defines;
-    if (!f.inputs.setup.flag("sky.multiple")) defines.push_back("SKY_ONCE");
-    auto stage = f.screen_stage("atmosphere/" + shader, defines);
+    auto stage = f.screen_stage("atmosphere/" + shader, sky_defines(f.inputs.setup, f.plan));
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state({resource});
     if (!state) return tl::unexpected(state.error());
@@ -69,9 +68,7 @@ Result<Commands> draw_tables(PassFrame& f, const std::vector<std::pair<std::stri
 }
 
 Result<Commands> perspective(PassFrame& f) {
-    std::vector<std::string> defines;
-    if (!f.inputs.setup.flag("sky.multiple")) defines.push_back("SKY_ONCE");
-    auto stage = f.stage({{GL_COMPUTE_SHADER, "atmosphere/perspective.glsl", ""}}, defines);
+    auto stage = f.stage({{GL_COMPUTE_SHADER, "atmosphere/perspective.glsl", ""}}, sky_defines(f.inputs.setup, f.plan));
     if (!stage) return tl::unexpected(stage.error());
     return [stage = std::move(*stage)] {
         stage.use();
@@ -85,7 +82,7 @@ Result<Commands> prepare_atmosphere(PassFrame& f, const PlannedPass& pass) {
     if (pass.name == "air before surfaces") return perspective(f);
     if (pass.name == "sky view") {
         std::vector<std::string> all = air;
-        all.insert(all.end(), {"skySun", "skyMoon", "skyLight", "skyMore"});
+        all.insert(all.end(), {"skySun", "skyMoon", "skyLight", "skyGlow", "skyMore"});
         return draw_tables(f, {{"view.glsl", "sky view"}}, all);
     }
     std::vector<std::pair<std::string, std::string>> tables = {{"depths.glsl", "optical depths"}};

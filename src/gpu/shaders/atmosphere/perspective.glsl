@@ -23,9 +23,10 @@ void main() {
         float t = sliceDistance(i), at = 0.5 * (before + t), dt = t - before;
         float h = heightAt(path, at);
         Medium m = mediumAt(h);
-        vec3 source = vec3(0.0);
-        if (sun.illuminance.x > 0.0) source += scatteredOf(sun, m, path, at, h, toSun);
-        if (moon.illuminance.x > 0.0) source += scatteredOf(moon, m, path, at, h, toMoon);
+        vec3 source = scatteredOf(sun, m, path, at, h, toSun);
+#ifndef SKY_SUN_ALONE
+        source += scatteredOf(moon, m, path, at, h, toMoon);
+#endif
         vec3 part = exp(-m.extinction * dt);
         sum += through * source * (1.0 - part) / max(m.extinction, vec3(1e-12));
         through *= part;

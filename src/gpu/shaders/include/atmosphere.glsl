@@ -6,7 +6,7 @@ const float groundRadius = 6360e3, topRadius = 6460e3;
 const float fixedSunAngle = 0.0093; // radians across, of the tables that serve every sun
 const ivec2 depthsSize = ivec2(256, 64);
 const int multipleSize = 32, groundSize = 64;
-const int multipleSteps = 24, depthSteps = 80, marchSteps = 40;
+const int multipleSteps = 24, depthSteps = 80, marchSteps = 32;
 
 uniform sampler2D opticalDepths;      // to the air's end by elevation and height
 uniform sampler2D multipleScattering; // even radiance for 1 lux above the air
@@ -111,7 +111,7 @@ struct SkyBody {
     vec3 illuminance;
 };
 SkyBody theSun() { return SkyBody(parameters.skySun.xyz, parameters.skySun.w, vec3(parameters.skyLight.x)); }
-SkyBody theMoon() { return SkyBody(parameters.skyMoon.xyz, parameters.skyMoon.w, vec3(parameters.skyLight.y)); }
+SkyBody theMoon() { return SkyBody(parameters.skyMoon.xyz, parameters.skyMoon.w, vec3(parameters.skyGlow.x)); }
 
 /// What a piece of air of this medium adds of a body's light, 1/m.
 vec3 scatteredOf(SkyBody b, Medium m, AirPath path, float t, float height, float cosine) {
@@ -137,16 +137,16 @@ vec3 marchSky(float height, vec3 direction, int steps) {
     float from = pathFrom(path), end = pathEnd(path);
     SkyBody sun = theSun(), moon = theMoon();
     float toSun = dot(direction, sun.direction), toMoon = dot(direction, moon.direction);
-    bool bySun = parameters.skyLight.x > 0.0, byMoon = parameters.skyLight.y > 0.0;
     vec3 sum = vec3(0.0), through = vec3(1.0);
     float before = from;
     for (int i = 0; i < steps; ++i) {
         float u = float(i + 1) / float(steps), t = from + (end - from) * u * u * u, at = 0.5 * (before + t), dt = t - before;
         float h = heightAt(path, at);
         Medium m = mediumAt(h);
-        vec3 source = vec3(0.0);
-        if (bySun) source += scatteredOf(sun, m, path, at, h, toSun);
-        if (byMoon) source += scatteredOf(moon, m, path, at, h, toMoon);
+        vec3 source = scatteredOf(sun, m, path, at, h, toSun);
+#ifndef SKY_SUN_ALONE
+        source += scatteredOf(moon, m, path, at, h, toMoon);
+#endif
         vec3 part = exp(-m.extinction * dt);
         sum += through * source * (1.0 - part) / max(m.extinction, vec3(1e-12));
         through *= part;
@@ -171,7 +171,10 @@ vec3 marchSky(float height, vec3 direction, int steps) {
 
 // The table of the sky's radiance around the eye: rows for what lies over the horizon and under it, closest to it on both sides; columns
 // closest to the azimuth of the body that shines.
-const ivec2 viewSize = ivec2(192, 128);
+#ifndef VIEW_SIZE
+#define VIEW_SIZE ivec2(192, 128)
+#endif
+const ivec2 viewSize = VIEW_SIZE;
 vec2 viewPlace(vec3 direction, float height) {
     float horizon = asin(horizonSine(height)), elevation = asin(clamp(direction.y, -1.0, 1.0));
     float half_ = 0.5 * float(viewSize.y);
