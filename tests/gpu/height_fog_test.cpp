@@ -63,7 +63,7 @@ private slots:
             const double wanted = 9 * through + fog.scattered.x * (1 - through);
             QVERIFY2(std::abs(got.pixel(3, y)[0] - wanted) < 1e-3 * wanted, qPrintable(QString::number(y)));
         }
-        QVERIFY(got.pixel(3, 0)[0] > 6 && got.pixel(3, 47)[0] < 1);
+        QVERIFY(got.pixel(3, 0)[0] > got.pixel(3, 47)[0] + 1.5f);
     }
 
     void all_paths_give_one_picture_and_the_account_holds() {
