@@ -146,12 +146,12 @@ private slots:
                 setup_with({{"path.kind", path}, {"path.maxLights", "64"}, {"path.targetFormat", "rgba32f"}});
             const FloatImage whole = hdr(scene, s, view);
             FloatImage sum{160, 120, 4, std::vector<float>(whole.data.size(), 0.0f)};
-            for (const char* part : {"ambient", "diffuse", "specular", "emissive"}) {
+            for (const char* part : {"ambient", "diffuse", "specular", "emissive", "sky"}) {
                 const FloatImage p = hdr(scene, s, view, part);
                 for (std::size_t i = 0; i < p.data.size(); ++i)
                     sum.data[i] += p.data[i];
             }
-            QVERIFY(largest_relative_difference(whole, sum, 1e-2) < 4e-3); // four parts, each rounded to 11 bits
+            QVERIFY(largest_relative_difference(whole, sum, 1e-2) < 4e-3); // five parts, each rounded to 11 bits
         }
     }
 

@@ -37,7 +37,7 @@ private slots:
                                             {"shadow.contact", "on"},
                                             {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "shading"},
                                             {"shadow.filter", kind == std::string("peeled") ? "moments" : "bilinear"},
-                                            {"sky.kind", "atmosphere"},
+                                            {"sky.kind", kind == std::string("peeled") ? "atmosphere" : "colours"},
                                             {"sky.update", "always"},
                                             {"air.kind", kind == std::string("peeled") ? "height" : "uniform"}});
                 const FramePlan plan = plan_frame(scene, s, view);

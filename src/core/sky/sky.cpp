@@ -75,10 +75,13 @@ static void price_sky(const FramePlan& plan, const PlannedPass& pass, const Work
 
 namespace {
 
-const std::vector<std::string> lit = {"fitted", "atmosphere"}, airy = {"atmosphere"};
+/// Kinds of sky that have a sun.
+std::vector<std::string> lit() {
+    return {"fitted", "atmosphere"};
+}
 
 std::vector<Setting> sun_settings() {
-    const auto of_sun = [](Setting s) { return std::move(s).only_when("sky.kind", lit); };
+    const auto of_sun = [](Setting s) { return std::move(s).only_when("sky.kind", lit()); };
     const auto by = [&](const char* how, Setting s) { return of_sun(std::move(s)).only_when("sun.by", {how}); };
     return {
         of_sun(text_setting("sun.light", "Sun's light", "Air", "",
@@ -115,7 +118,7 @@ std::vector<Setting> sun_settings() {
 }
 
 std::vector<Setting> night_settings() {
-    const auto of_night = [](Setting s) { return std::move(s).only_when("sky.kind", lit); };
+    const auto of_night = [](Setting s) { return std::move(s).only_when("sky.kind", lit()); };
     return {
         of_night(toggle_setting("night.stars", "Stars", "Air", true,
                                 "A field of stars with the brightness of real ones: seen when the sky is dark.")),
@@ -130,8 +133,10 @@ std::vector<Setting> night_settings() {
 }
 
 std::vector<Setting> air_settings() {
-    const auto of_air = [](Setting s) { return std::move(s).only_when("sky.kind", airy); };
-    const auto own = [](Setting s) { return std::move(s).only_when("sky.kind", lit).only_when("sky.preset", {"own"}); };
+    const auto of_air = [](Setting s) { return std::move(s).only_when("sky.kind", {"atmosphere"}); };
+    const auto own = [](Setting s) {
+        return std::move(s).only_when("sky.kind", lit()).only_when("sky.preset", {"own"});
+    };
     std::vector<std::string> presets = atmosphere_presets();
     presets.push_back("own");
     const char* per = "1e-6/m";
@@ -139,7 +144,7 @@ std::vector<Setting> air_settings() {
         choice_setting("sky.preset", "Atmosphere", "Air", presets, "clear",
                        "clear: a fine day; haze: 30 km of sight; sea-mist: 4 km of sight in a low layer; own: your "
                        "coefficients.")
-            .only_when("sky.kind", lit),
+            .only_when("sky.kind", lit()),
         own(color_setting("sky.rayleigh", "Rayleigh scattering", "Air", {5.802f, 13.558f, 33.1f}, 1000, per,
                           "Of molecules, at the ground: blue skies, red dusks.")),
         own(number_setting("sky.rayleighHeight", "Rayleigh height", "Air", 8000, 100, 50000, "m",
@@ -158,12 +163,12 @@ std::vector<Setting> air_settings() {
                           "In the middle of its layer at 25 km: the blue of dusk.")),
         number_setting("sky.groundAlbedo", "Ground albedo", "Air", 0.1, 0, 1, "",
                        "Share of light that the ground and sea beyond the scene give back to the air.")
-            .only_when("sky.kind", lit),
+            .only_when("sky.kind", lit()),
         number_setting(
             "sky.altitude", "Altitude", "Air", 0, -100, 500000, "m",
             "Height of the scene's floor over the ground; from 20 km on every pixel's ray is summed, without "
             "a table.")
-            .only_when("sky.kind", lit),
+            .only_when("sky.kind", lit()),
         of_air(toggle_setting("sky.multiple", "Multiple scattering", "Air", true,
                               "Light that the air scatters more than once; off: the sky is too dark, the dusk too "
                               "red.")),
@@ -180,7 +185,7 @@ std::vector<Setting> air_settings() {
             "sky.update", "Tables", "Air", {"changed", "always"}, "changed",
             "changed: the sky's tables are made anew when sun, air or the eye's height change; always: every "
             "frame, to see what they cost.")
-            .only_when("sky.kind", lit),
+            .only_when("sky.kind", lit()),
         number_setting("sky.turbidity", "Turbidity", "Air", 3, 2, 10, "", "Of the fitted sky: 2 clear to 10 hazy.")
             .only_when("sky.kind", {"fitted"}),
     };
