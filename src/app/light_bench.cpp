@@ -44,6 +44,7 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     head->addWidget(here_);
     column->addLayout(head);
     motion_ = quiet_label({}, this);
+    motion_->setObjectName("what moves it");
     column->addWidget(motion_);
     figure_ = new LightFigure(document_, this);
     column->addWidget(figure_);

@@ -1,3 +1,4 @@
+#include "app/benches.h"
 #include "app/choice_row.h"
 #include "app/objects_bench.h"
 #include "app/pixel_bench.h"
@@ -87,6 +88,27 @@ private slots:
         auto opened = open_project(MIROLUX_DEMO, {.decodeImages = false});
         QVERIFY(opened.has_value());
         document_.adopt(std::move(*opened));
+    }
+
+    /// A light that the sky drives says so: what is set on it is not what shines.
+    void a_light_that_the_sky_drives_says_so() {
+        const Setup before = document_.project().setup;
+        LightBench bench(document_);
+        bench.resize(300, 700);
+        bench.show();
+        const auto& lights = document_.project().lights;
+        const auto moon = std::find_if(lights.begin(), lights.end(), [](const Light& l) { return l.name == "moon"; });
+        QVERIFY(moon != lights.end());
+        bench.set_light(moon->id);
+        auto* words = bench.findChild<QLabel*>("what moves it");
+        QVERIFY(words && !words->text().contains("sky"));
+        QVERIFY(document_.set("sky.kind", std::string("atmosphere")).has_value());
+        QVERIFY2(words->text().contains("shines as the sun") && words->isVisible(), qPrintable(words->text()));
+        QVERIFY(document_.set("sun.elevation", -30.0).has_value());
+        QVERIFY(words->text().contains("shines as the moon"));
+        QVERIFY(document_.set("sun.light", std::string("lantern")).has_value());
+        QVERIFY(!words->text().contains("shines"));
+        document_.edit("back", [&](Project& p) { p.setup = before; });
     }
 
     /// A light by name, first or not there: the row holds the scene's directional ones.

@@ -76,6 +76,20 @@ private slots:
                  qPrintable(f->words_at({74, 8})));
     }
 
+    /// The sky's ambient light is summed aside; then the ball says what it gives.
+    void the_ball_wears_the_skys_light() {
+        auto* f = figure<AmbientFigure>("Ambient");
+        Document& d = window_->document();
+        for (const char* key : {"sky.kind", "ambient.kind"})
+            QVERIFY(d.set(key, std::string(key[0] == 's' ? "atmosphere" : "sky")).has_value());
+        QTRY_VERIFY_WITH_TIMEOUT(!f->waiting(), 20000);
+        const auto up = f->normal_at({74, 8});
+        const Project& p = d.project();
+        const glm::dvec3 l = ambient_radiance(ambient_light(d.scene(), p.setup, p.view), *up);
+        QVERIFY2(l.z > 1000 && f->words_at({74, 8}).contains(QString::fromStdString(number_text(l.x, 3))),
+                 qPrintable(f->words_at({74, 8})));
+    }
+
     void the_tone_figure_counts_every_pixel_and_is_dragged_to_expose() {
         auto* f = figure<ToneFigure>("Finish");
         QVERIFY(f && f->isVisible());

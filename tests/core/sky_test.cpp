@@ -306,6 +306,32 @@ private slots:
                     .lights.size() == 1);
     }
 
+    void a_sky_without_a_light_is_said() {
+        const View view = view_from({0, 2, 0}, {0, 2, -1}, 64, 64);
+        Scene scene = random_scene(3, 5);
+        std::erase_if(scene.lights, [](const Light& l) { return l.type == LightType::directional; });
+        QVERIFY(plan_frame(scene, Setup(), view).notes.empty());
+        const auto notes = plan_frame(scene, with({{"sky.kind", "fitted"}}), view).notes;
+        QVERIFY(notes.size() == 1 && notes[0].find("no directional light") != std::string::npos);
+        const auto named = plan_frame(scene, with({{"sky.kind", "atmosphere"}, {"sun.light", "lantern"}}), view).notes;
+        QVERIFY(named.size() == 1 && named[0].find("lantern") != std::string::npos);
+    }
+
+    /// By day the moon's part in the sky is left out: what it would have added is under a ten-thousandth.
+    void by_day_the_moon_is_lost_in_the_sky() {
+        const View view = view_from({0, 2, 0}, {0, 2, -1}, 64, 64);
+        const Scene scene{finished(SceneAsset{}), {}, {}, {}};
+        SkySettings s = sky_settings(scene, with({{"sky.kind", "atmosphere"}, {"sun.elevation", "0.1"}}), view);
+        QCOMPARE(s.moonlight(), 0.0);
+        const auto tables = sky_tables(s.air);
+        const glm::dvec3 d = toward(60, 10),
+                         sun = tables->radiance(2, d, s.sun.direction, s.sun.angle, 32, false) * s.sun.illuminance,
+                         moon = tables->radiance(2, d, s.moon.direction, s.moon.angle, 32, false) * 0.26; // a full one
+        QVERIFY(luminance(moon) < 1e-4 * luminance(sun));
+        s.sun.direction = toward(-20, 0);
+        QCOMPARE(s.moonlight(), s.moon.illuminance);
+    }
+
     void the_horizon_cuts_a_disc_evenly() {
         const Atmosphere air;
         const double horizon = -std::sqrt(2 * (2 * 6360e3 + 2)) / (6360e3 + 2);

@@ -270,6 +270,13 @@ private slots:
         const PlannedPass& opaque = *maps.pass("opaque");
         QVERIFY(std::count(opaque.reads.begin(), opaque.reads.end(), "shadow atlas") == 1);
         QVERIFY(!off.parameters.contains("uniformFog") && on.parameters.contains("uniformFog"));
+        // What takes long is left to whoever needs it: a plan that is only looked at sums no sky.
+        const FramePlan later = plan_frame(scene, with({{"air.kind", "uniform"}, {"ambient.kind", "sky"}}), view);
+        QVERIFY(!later.parameters.contains("uniformFog") && !later.parameters.contains("ambientSky0"));
+        Parameters made;
+        for (const auto& make : later.later)
+            made.merge(make());
+        QVERIFY(made.contains("uniformFog") && made.contains("ambientSky8"));
         // Every pass whose shaders put something before the eye is shaped by the air's settings.
         for (const PlannedPass& p : on.passes)
             QCOMPARE(p.calls(Slot::air),

@@ -1,4 +1,5 @@
 #include "core/light/falloff.h"
+#include "core/sky/sky_model.h"
 #include "core/truth/remarks.h"
 #include "support/test_main.h"
 #include "support/traced.h"
@@ -46,6 +47,28 @@ class truth_test : public QObject {
         return finished(std::move(a));
     }
 private slots:
+    /// What no surface stops is the sky, sun and all; a white floor under the sky's ambient light and no lamp gets its
+    /// irradiance.
+    void the_atmosphere_is_seen_and_lights() {
+        Setup setup = lambert();
+        for (const auto& [key, value] : {std::pair("sky.kind", "atmosphere"),
+                                         {"sun.elevation", "35"},
+                                         {"ambient.kind", "sky"},
+                                         {"sky.groundAlbedo", "0"}})
+            QVERIFY(setup.set_text(key, value).has_value());
+        SceneAsset a;
+        a.materials.push_back(diffuse(0.5, 0, true));
+        add_quad(a, 0, {-200, 0, 200}, {400, 0, 0}, {0, 0, -400});
+        const Scene scene{finished(std::move(a)), {}, {}, {}};
+        const View up = view_from({0, 2, 0}, {0, 3, -1}, 4, 4);
+        const SkyModel model(sky_settings(scene, setup, up));
+        const Picture seen = traced(scene, setup, up, {}, 1);
+        QVERIFY(std::abs(mean(seen) / luminance(model.radiance(glm::normalize(glm::dvec3(0, 1, -1)))) - 1) < 0.5);
+        const View down = view_from({0, 2, 0}, {0, 0, -0.01f}, 4, 4);
+        const double wanted = luminance(model.irradiance()) * 0.5 / glm::pi<double>();
+        QVERIFY(std::abs(mean(traced(scene, setup, down, {}, 400)) / wanted - 1) < 0.05);
+    }
+
     /// Emission 1 everywhere in a closed box: each bounce adds albedo times the one before.
     void a_closed_glowing_box_has_the_radiance_of_its_series() {
         for (const double albedo : {0.2, 0.5, 0.8}) {

@@ -74,15 +74,7 @@ private slots:
             QVERIFY2(largest_relative_difference(wanted, hdr(scene, low_fog(path), view), 1e-3) < 2e-3, path);
         for (const glm::ivec2 pixel : {glm::ivec2(48, 30), {20, 44}, {50, 2}}) {
             const Setup s = low_fog("tiled-forward");
-            RenderOptions o;
-            o.picture = false;
-            o.fencedSamples = 0;
-            o.lightLists = true;
-            o.probe = pixel;
-            const auto r = session().render(scene, s, view, o);
-            QVERIFY(r.has_value());
-            const PixelAccount a = pixel_account(scene, s, view, build_draw_list(scene, s, view), *r->probe,
-                                                 r->lightGrid, r->transparentGrid);
+            const PixelAccount a = account_at(scene, s, view, pixel);
             QVERIFY2(a.difference < 1e-3,
                      qPrintable(QString("%1, %2: %3").arg(pixel.x).arg(pixel.y).arg(a.difference)));
         }

@@ -1,4 +1,5 @@
 #pragma once
+#include "core/account/pixel_account.h"
 #include "gpu/frame/session.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
@@ -55,6 +56,19 @@ inline double largest_relative_difference(const FloatImage& a, const FloatImage&
         worst = std::max(worst, std::abs(x - y) / std::max({std::abs(x), std::abs(y), floor}));
     }
     return worst;
+}
+
+/// The account of a pixel of the frame that the session renders.
+inline PixelAccount account_at(const Scene& scene, const Setup& setup, const View& view, const glm::ivec2& pixel) {
+    RenderOptions o;
+    o.picture = false;
+    o.fencedSamples = 0;
+    o.lightLists = true;
+    o.probe = pixel;
+    const auto r = session().render(scene, setup, view, o);
+    if (!r || !r->probe) qFatal("%s", r ? "no probe" : to_text(r.error()).c_str());
+    return pixel_account(scene, setup, view, build_draw_list(scene, setup, view), *r->probe, r->lightGrid,
+                         r->transparentGrid);
 }
 
 } // namespace mirolux::test

@@ -237,15 +237,7 @@ private slots:
             for (std::size_t i = 0; i < sum.data.size(); ++i)
                 if (i % 4 != 3) QVERIFY(std::abs(sum.data[i] - whole.data[i]) < 4e-3f * std::max(1.0f, whole.data[i]));
             for (const glm::ivec2 pixel : {glm::ivec2(40, 3), {5, 6}, {40, 30}, {60, 40}}) {
-                RenderOptions o;
-                o.picture = false;
-                o.fencedSamples = 0;
-                o.lightLists = true;
-                o.probe = pixel;
-                const auto r = session().render(scene, s, view, o);
-                QVERIFY(r.has_value());
-                const PixelAccount a = pixel_account(scene, s, view, build_draw_list(scene, s, view), *r->probe,
-                                                     r->lightGrid, r->transparentGrid);
+                const PixelAccount a = account_at(scene, s, view, pixel);
                 QVERIFY2(a.difference < 0.02,
                          qPrintable(QString("%1, %2: %3").arg(pixel.x).arg(pixel.y).arg(a.difference)));
             }

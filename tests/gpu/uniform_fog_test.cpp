@@ -117,15 +117,7 @@ private slots:
         for (const char* path : {"tiled-forward", "deferred", "additive"}) {
             const Setup s = foggy(path);
             for (const glm::ivec2 pixel : {glm::ivec2(20, 60), {80, 50}, {120, 70}, {80, 5}}) {
-                RenderOptions o;
-                o.picture = false;
-                o.fencedSamples = 0;
-                o.lightLists = true;
-                o.probe = pixel;
-                const auto r = session().render(d.scene, s, d.view, o);
-                QVERIFY(r.has_value());
-                const PixelAccount a = pixel_account(d.scene, s, d.view, build_draw_list(d.scene, s, d.view), *r->probe,
-                                                     r->lightGrid, r->transparentGrid);
+                const PixelAccount a = account_at(d.scene, s, d.view, pixel);
                 QVERIFY2(a.difference < 5e-4,
                          qPrintable(QString("%1 at %2, %3: %4").arg(path).arg(pixel.x).arg(pixel.y).arg(a.difference)));
                 for (const SurfaceAccount& surface : a.surfaces)

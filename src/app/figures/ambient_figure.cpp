@@ -12,14 +12,15 @@
 namespace mirolux::app {
 
 AmbientFigure::AmbientFigure(Document& document, const RenderBridge& bridge, QWidget* parent)
-    : Figure(document, bridge, parent) {
+    : Figure(document, bridge, parent), sky_(nullptr) {
     setObjectName("ambient figure");
     setAccessibleName(tr("A ball lit by the ambient light"));
     setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     setToolTip(tr("A white ball that only ambient light reaches, seen as the camera looks. Move over it to read what "
                   "arrives there."));
-    connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
-    connect(&document_, &Document::camera_moved, this, qOverload<>(&QWidget::update));
+    connect(&document_, &Document::changed, this, &AmbientFigure::ask);
+    connect(&document_, &Document::camera_moved, this, &AmbientFigure::ask);
+    connect(&sky_, &SkyAside::ready, this, qOverload<>(&QWidget::update));
 }
 
 QRectF AmbientFigure::ball() const {
@@ -36,8 +37,17 @@ std::optional<glm::dvec3> AmbientFigure::normal_at(const QPointF& point) const {
 }
 
 AmbientLight AmbientFigure::present() const {
+    const Setup& setup = document_.project().setup;
+    AmbientLight ambient = ambient_light(setup);
+    if (setup.choice("ambient.kind") == "sky") ambient.sky = sky_.model();
+    return ambient;
+}
+
+void AmbientFigure::ask() {
+    update();
+    if (!document_.is_open() || !isVisible() || document_.project().setup.choice("ambient.kind") != "sky") return;
     const Project& p = document_.project();
-    return ambient_light(document_.scene(), p.setup, p.view);
+    sky_.ask(sky_settings(document_.scene(), p.setup, p.view));
 }
 
 QString AmbientFigure::words_at(const QPointF& point) const {
@@ -85,7 +95,8 @@ void AmbientFigure::paintEvent(QPaintEvent*) {
                most > 0 ? tr("A white ball under ambient light alone, %1 %2 stops for reading.")
                               .arg(stops >= 0 ? tr("lifted") : tr("lowered"))
                               .arg(std::abs(stops), 0, 'f', 1)
-                        : tr("No ambient light: what no lamp reaches is black."));
+               : sky_.busy() ? tr("The sky's light is being summed.")
+                             : tr("No ambient light: what no lamp reaches is black."));
     if (!pointer_ || words_at(*pointer_).isEmpty()) return;
     p.setPen(t.text);
     p.drawText(beside.adjusted(0, 66, 0, 0), Qt::TextWordWrap, words_at(*pointer_));

@@ -1,5 +1,6 @@
 #pragma once
 #include "app/figures/figure.h"
+#include "app/figures/sky_aside.h"
 #include "core/ambient/ambient_light.h"
 #include <optional>
 
@@ -14,11 +15,14 @@ public:
     /// The ball's normal (world) at a point of the figure, if the ball is there.
     std::optional<glm::dvec3> normal_at(const QPointF& point) const;
     QString words_at(const QPointF& point) const;
+    /// True while the sky's light is being summed.
+    bool waiting() const { return sky_.busy(); }
     QSize sizeHint() const override { return {280, 150}; }
     QSize minimumSizeHint() const override { return {200, 150}; }
 
 protected:
     void paintEvent(QPaintEvent*) override;
+    void showEvent(QShowEvent*) override { ask(); }
     void mouseMoveEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
@@ -26,7 +30,9 @@ protected:
 private:
     QRectF ball() const;
     AmbientLight present() const;
+    void ask();
     std::optional<QPointF> pointer_;
+    SkyAside sky_; // of ambient light that is the sky's
 };
 
 } // namespace mirolux::app

@@ -7,7 +7,6 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
-#include <QPointer>
 #include <cmath>
 
 namespace mirolux::app {
@@ -53,19 +52,25 @@ static QImage paint_dome(const SkyModel& model) {
 }
 
 SkyFigure::SkyFigure(Document& document, const RenderBridge& bridge, QWidget* parent)
-    : Figure(document, bridge, parent) {
+    : Figure(document, bridge, parent), sky_(nullptr, [this](const SkyModel& model) {
+          QImage image = paint_dome(model);
+          const std::lock_guard lock(paintMutex_);
+          painted_ = std::move(image);
+      }) {
     setObjectName("sky figure");
     setAccessibleName(tr("The sky over the camera, with sun and moon"));
     setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     setToolTip(tr("The whole sky: zenith in the middle, north up, the horizon as a ring. Drag sun and moon; a double "
                   "click puts the sun there; arrow keys move it."));
-    painter_.setMaxThreadCount(1);
     connect(&document_, &Document::changed, this, &SkyFigure::ask);
     connect(&document_, &Document::camera_moved, this, &SkyFigure::ask);
-}
-
-SkyFigure::~SkyFigure() {
-    painter_.waitForDone();
+    connect(&sky_, &SkyAside::ready, this, [this] {
+        {
+            const std::lock_guard lock(paintMutex_);
+            image_ = painted_;
+        }
+        update();
+    });
 }
 
 QRectF SkyFigure::dome() const {
@@ -96,35 +101,15 @@ std::optional<SkyPlace> SkyFigure::place_at(const QPointF& point) const {
     return place;
 }
 
-/// Asks for a dome of the present sky, unless the one shown or under way is of it.
 void SkyFigure::ask() {
     update();
-    if (!document_.is_open() || !isVisible() || busy_) return;
-    const SkySettings now = settings();
-    if (asked_ && *asked_ == now) return;
-    asked_ = now;
-    busy_ = true;
-    painter_.start([guard = QPointer<SkyFigure>(this), now] {
-        auto model = std::make_shared<const SkyModel>(now);
-        QImage image = paint_dome(*model);
-        QMetaObject::invokeMethod(
-            guard.data(),
-            [guard, model, image] {
-                if (!guard) return;
-                guard->model_ = model;
-                guard->image_ = image;
-                guard->busy_ = false;
-                guard->ask(); // the sky may have changed meanwhile
-                emit guard->painted();
-            },
-            Qt::QueuedConnection);
-    });
+    if (document_.is_open() && isVisible()) sky_.ask(settings());
 }
 
 QString SkyFigure::words_at(const QPointF& point) const {
     const auto place = place_at(point);
-    if (!place || !model_) return {};
-    const double l = luminance(model_->radiance(direction_of(*place)));
+    if (!place || !sky_.model()) return {};
+    const double l = luminance(sky_.model()->radiance(direction_of(*place)));
     return tr("%1\u00b0 high, azimuth %2\u00b0: %3 cd/m\u00b2")
         .arg(figure_text(place->elevation, 2), figure_text(std::round(place->azimuth)), figure_text(l));
 }
@@ -195,7 +180,7 @@ QStringList SkyFigure::words() const {
         return tr("%1 %2\u00b0 high, %3").arg(name, figure_text(place_of(b.direction).elevation), lux_text(lux));
     };
     QStringList out = {of(tr("Sun"), s.sun), of(tr("Moon"), s.moon)};
-    if (model_) out << tr("Sky %1").arg(lux_text(luminance(model_->irradiance())));
+    if (sky_.model()) out << tr("Sky %1").arg(lux_text(luminance(sky_.model()->irradiance())));
     const std::vector<Light>& lights = document_.project().lights;
     const int light = sky_light(lights, document_.project().setup);
     out << (light < 0 ? tr("No light of the scene follows them.")

@@ -1,7 +1,7 @@
 #pragma once
 #include "app/figures/figure.h"
-#include "core/sky/sky_model.h"
-#include <QThreadPool>
+#include "app/figures/sky_aside.h"
+#include <mutex>
 #include <optional>
 
 namespace mirolux::app {
@@ -13,18 +13,14 @@ class SkyFigure final : public Figure {
     Q_OBJECT
 public:
     SkyFigure(Document& document, const RenderBridge& bridge, QWidget* parent = nullptr);
-    ~SkyFigure() override;
     /// Where a place of the sky lies in the figure, and back; none outside the dome.
     QPointF point_of(const SkyPlace& place) const;
     std::optional<SkyPlace> place_at(const QPointF& point) const;
     QString words_at(const QPointF& point) const;
     /// True while a newer dome than the one that is shown is being painted.
-    bool painting() const { return busy_; }
+    bool painting() const { return sky_.busy(); }
     QSize sizeHint() const override { return {280, 196}; }
     QSize minimumSizeHint() const override { return {200, 196}; }
-
-signals:
-    void painted();
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -48,13 +44,11 @@ private:
     void paint_body(QPainter& p, Body body) const;
     QStringList words() const;
 
-    QImage image_;
-    std::shared_ptr<const SkyModel> model_; // of image_
-    std::optional<SkySettings> asked_;      // of the dome that was asked for last
-    bool busy_ = false;
+    std::mutex paintMutex_; // of painted_, which is painted aside
+    QImage image_, painted_;
+    SkyAside sky_; // paints last: it ends before what it paints to
     std::optional<QPointF> pointer_;
     std::optional<Body> drag_;
-    QThreadPool painter_;
 };
 
 } // namespace mirolux::app

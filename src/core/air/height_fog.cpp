@@ -1,5 +1,5 @@
 #include "core/air/height_fog.h"
-#include "core/technique/plan_builder.h"
+#include "core/air/air.h"
 #include <cmath>
 
 namespace mirolux {
@@ -10,7 +10,7 @@ HeightFog height_fog(const Setup& setup, const AmbientLight& ambient) {
     fog.extinction = setup.number("air.extinction");
     fog.height = setup.number("air.height");
     fog.base = setup.number("air.base");
-    fog.scattered = glm::dvec3(setup.color("air.albedo")) * mean_radiance(ambient);
+    fog.scattered = fog_radiance(setup, ambient);
     return fog;
 }
 
@@ -46,10 +46,10 @@ static HeightFog height_fog_of(const FrameInputs& in) {
 }
 
 static void plan_height_fog(const FrameInputs& in, PlanBuilder& b) {
-    const HeightFog fog = height_fog_of(in);
-    if (!fog.on) return;
-    b.set("heightFog", glm::vec4(glm::vec3(fog.scattered), static_cast<float>(fog.extinction)));
-    b.set("heightFogShape", {static_cast<float>(fog.base), static_cast<float>(fog.height), 0, 0});
+    if (in.setup.choice("air.kind") != "height") return;
+    set_fog(in, b, "heightFog");
+    b.set("heightFogShape",
+          {static_cast<float>(in.setup.number("air.base")), static_cast<float>(in.setup.number("air.height")), 0, 0});
     b.feed(Slot::air, "height_fog/fog.glsl", "heightFog");
 }
 
@@ -62,8 +62,7 @@ static void air_of_height_fog(const FrameInputs& in, const glm::dvec3& point, bo
     if (!fog.on) return;
     const glm::dvec3 eye(in.view.camera.eye);
     const double t = sky ? transmittance_of_ray(fog, eye, glm::normalize(point - eye)) : transmittance(fog, eye, point);
-    share.transmittance *= t;
-    share.scattered = share.scattered * t + (1.0 - t) * fog.scattered;
+    share.add(glm::dvec3(t), (1.0 - t) * fog.scattered);
 }
 
 const Technique& height_fog() {

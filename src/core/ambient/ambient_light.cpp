@@ -31,21 +31,36 @@ glm::dvec3 mean_radiance(const AmbientLight& a) {
     return (4.0 * glm::dvec3(a.side) + glm::dvec3(a.top) + glm::dvec3(a.bottom)) / 6.0;
 }
 
+void set_by_ambient(const FrameInputs& in, PlanBuilder& b, std::function<Parameters(const AmbientLight&)> values) {
+    if (in.setup.choice("ambient.kind") == "sky") {
+        b.set_later([values = std::move(values), sky = sky_settings(in.scene, in.setup, in.view)] {
+            return values({.sky = sky_model(sky)});
+        });
+        return;
+    }
+    for (const auto& [name, value] : values(ambient_light(in.setup)))
+        b.set(name, value);
+}
+
 namespace technique {
 
 static void plan_ambient_light(const FrameInputs& in, PlanBuilder& b) {
-    if (in.setup.choice("ambient.kind") == "none") return;
-    const AmbientLight a = mirolux::ambient_light(in.scene, in.setup, in.view);
-    if (a.sky) {
+    const std::string& kind = in.setup.choice("ambient.kind");
+    if (kind == "none") return;
+    set_by_ambient(in, b, [](const AmbientLight& a) {
+        if (!a.sky)
+            return Parameters{{"ambientTop", glm::vec4(a.top, 0)},
+                              {"ambientSide", glm::vec4(a.side, 0)},
+                              {"ambientBottom", glm::vec4(a.bottom, 0)}};
+        Parameters out;
         for (std::size_t i = 0; i < 9; ++i)
-            b.set("ambientSky" + std::to_string(i), glm::vec4(glm::vec3(a.sky->harmonics()[i]), 0));
+            out["ambientSky" + std::to_string(i)] = glm::vec4(glm::vec3(a.sky->harmonics()[i]), 0);
+        return out;
+    });
+    if (kind == "sky")
         b.feed(Slot::ambientDiffuse, "ambient_light/sky.glsl", "skyAmbient");
-        return;
-    }
-    b.set("ambientTop", glm::vec4(a.top, 0));
-    b.set("ambientSide", glm::vec4(a.side, 0));
-    b.set("ambientBottom", glm::vec4(a.bottom, 0));
-    b.feed(Slot::ambientDiffuse, "ambient_light/gradient.glsl", "gradientRadiance");
+    else
+        b.feed(Slot::ambientDiffuse, "ambient_light/gradient.glsl", "gradientRadiance");
 }
 
 const Technique& ambient_light() {

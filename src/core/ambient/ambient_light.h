@@ -1,4 +1,5 @@
 #pragma once
+#include "core/plan/frame_plan.h"
 #include "core/sky/sky_model.h"
 
 namespace mirolux {
@@ -19,5 +20,8 @@ glm::dvec3 ambient_radiance(const AmbientLight& ambient, const glm::dvec3& norma
 
 /// Its mean over the sphere of normals: y^2 is a third on average, and half of that looks up.
 glm::dvec3 mean_radiance(const AmbientLight& ambient);
+
+/// Parameters that follow from the ambient light; of the sky's, whose sum takes long, made when they are asked for.
+void set_by_ambient(const FrameInputs& in, PlanBuilder& b, std::function<Parameters(const AmbientLight&)> values);
 
 } // namespace mirolux

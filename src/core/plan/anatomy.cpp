@@ -82,7 +82,7 @@ std::string pass_of(const FramePlan& plan, const LayerInfo& layer) {
         if (p.calls(Slot::air) && !air) air = &p;
     }
     if (!shades) shades = lays;
-    const bool ofAir = layer.sky == SkyPart::scattered || layer.file.find("fog") != std::string::npos;
+    const bool ofAir = layer.sky == SkyPart::scattered || layer.file.starts_with("air/");
     const PlannedPass* of = ofAir ? air : layer.view == LayerView::radiance ? shades : lays;
     return of ? of->name : "";
 }

@@ -33,6 +33,9 @@ struct Feed {
     std::vector<std::string> reads{}; // resources of the plan that it reads
 };
 
+/// Values for parameters of shaders, by name.
+using Parameters = std::map<std::string, glm::vec4>;
+
 /// One frame as data: the ordered passes, the resources that they use, and what shaders are built from.
 struct FramePlan {
     Setup setup;
@@ -43,9 +46,10 @@ struct FramePlan {
     std::vector<Allocation> allocations;
     std::vector<Feed> feeds;
     std::vector<std::string> notes; // what the frame could not do as it was asked to, a sentence each
-    std::map<std::string, glm::vec4> parameters;
-    std::vector<std::string> surfaceDefines; // of shaders that shade surfaces
-    int settleFrames = 1;                    // of a sequence, until history has settled
+    Parameters parameters;
+    std::vector<std::function<Parameters()>> later; // more of them, which take long: made when a device asks for them
+    std::vector<std::string> surfaceDefines;        // of shaders that shade surfaces
+    int settleFrames = 1;                           // of a sequence, until history has settled
     bool jitter = false;
     // Bytes of all resources: each alone, as memory is shared, and of those alive at the fullest pass.
     std::size_t bytesSum = 0, bytesHeld = 0, bytesPeak = 0;

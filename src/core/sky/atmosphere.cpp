@@ -103,8 +103,7 @@ glm::dvec3 transmittance_out(const Atmosphere& air, double height, double sine) 
     return glm::exp(-optical_depth_out(air, height, sine, 320));
 }
 
-/// Sine of the horizon's elevation, from 0 down.
-static double horizon_sine(const Atmosphere& air, double height) {
+double horizon_sine(const Atmosphere& air, double height) {
     const double r = air.groundRadius + height;
     return -std::sqrt(height * (2 * air.groundRadius + height)) / r;
 }

@@ -60,6 +60,9 @@ glm::dvec3 optical_depth_out(const Atmosphere& air, double height, double sine, 
 /// Share of light that comes through: 0 where the ray meets the ground.
 glm::dvec3 transmittance_out(const Atmosphere& air, double height, double sine);
 
+/// Sine of the horizon's elevation seen from a height, from 0 down.
+double horizon_sine(const Atmosphere& air, double height);
+
 /// The same of a disc that the horizon may cut: the disc's middle held at the horizon, times the share over it.
 /// angle: the disc's, across, radians.
 glm::dvec3 transmittance_of_disc(const Atmosphere& air, double height, double sine, double angle);

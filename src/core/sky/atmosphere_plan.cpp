@@ -104,8 +104,7 @@ static void air_of_atmosphere(const FrameInputs& in, const glm::dvec3& point, bo
         added += tables->inscattered(sky.eye, glm::normalize(way), body->direction, body->angle, metres, 64, sky.once,
                                      through) *
                  lux;
-    share.transmittance *= through;
-    share.scattered = share.scattered * through + added;
+    share.add(through, added);
 }
 
 const Technique& atmosphere() {

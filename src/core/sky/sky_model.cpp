@@ -1,22 +1,12 @@
 #include "core/sky/sky_model.h"
+#include "core/base/recent.h"
 #include "core/light/luminance.h"
 #include "core/sky/sky.h"
 #include <algorithm>
 #include <cmath>
 #include <glm/gtc/constants.hpp>
-#include <mutex>
 
 namespace mirolux {
-
-static bool same(const SkyBody& a, const SkyBody& b) {
-    return a.direction == b.direction && a.angle == b.angle && a.illuminance == b.illuminance;
-}
-
-bool SkySettings::operator==(const SkySettings& o) const {
-    return kind == o.kind && colors == o.colors && air == o.air && turbidity == o.turbidity && once == o.once &&
-           same(sun, o.sun) && same(moon, o.moon) && stars == o.stars && field.seed == o.field.seed &&
-           field.faintest == o.field.faintest && airglow == o.airglow && eye == o.eye;
-}
 
 Atmosphere atmosphere_of(const Setup& setup) {
     const std::string& preset = setup.choice("sky.preset");
@@ -209,17 +199,8 @@ void SkyModel::integrate() {
 }
 
 std::shared_ptr<const SkyModel> sky_model(const SkySettings& settings) {
-    static std::mutex mutex;
-    static std::vector<std::shared_ptr<const SkyModel>> kept; // the latest last
-    const std::lock_guard lock(mutex);
-    for (std::size_t i = 0; i < kept.size(); ++i)
-        if (kept[i]->settings() == settings) {
-            std::rotate(kept.begin() + static_cast<long>(i), kept.begin() + static_cast<long>(i) + 1, kept.end());
-            return kept.back();
-        }
-    if (kept.size() >= 8) kept.erase(kept.begin());
-    kept.push_back(std::make_shared<SkyModel>(settings));
-    return kept.back();
+    static Recent<SkySettings, SkyModel> recent(8);
+    return recent.of(settings, [](const SkySettings& s) { return SkyModel(s); });
 }
 
 } // namespace mirolux

@@ -17,6 +17,8 @@ struct SkyBody {
     glm::dvec3 direction{0, 1, 0}; // unit, toward it
     double angle = 0.00925;        // radians across
     double illuminance = 0;        // lux above the air, at normal incidence
+
+    bool operator==(const SkyBody&) const = default;
 };
 
 /// What stands over the scene, as a setup says it: a value.
@@ -34,7 +36,7 @@ struct SkySettings {
 
     /// The moon's part in the sky's own light: none by day, where it is less than a ten-thousandth.
     double moonlight() const { return sun.direction.y > 0 && sun.illuminance > 1000 ? 0.0 : moon.illuminance; }
-    bool operator==(const SkySettings&) const;
+    bool operator==(const SkySettings&) const = default;
 };
 SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& view);
 /// The air alone: a preset or the setup's own coefficients.

@@ -1,8 +1,8 @@
 #include "core/sky/sky_tables.h"
+#include "core/base/recent.h"
 #include <algorithm>
 #include <cmath>
 #include <glm/gtc/constants.hpp>
-#include <mutex>
 #include <tbb/parallel_for.h>
 
 namespace mirolux {
@@ -10,6 +10,7 @@ namespace mirolux {
 namespace {
 
 constexpr int sphere_rows = 8, sphere_columns = 8, multiple_steps = 24, table_steps = 80;
+constexpr double fixed_sun_angle = 0.0093; // radians across, of tables that serve every sun
 
 /// Even directions over the sphere: rows of equal height, turned against each other.
 glm::dvec3 even_direction(int row, int column, int rows, int columns) {
@@ -69,18 +70,27 @@ static void fill(ValueTable& t, int width, int height, const auto& value) {
     t.width = width;
     t.height = height;
     t.values.resize(std::size_t(width) * static_cast<std::size_t>(height));
-    tbb::parallel_for(0, height, [&](int j) {
-        for (int i = 0; i < width; ++i)
-            t.values[std::size_t(j) * static_cast<std::size_t>(width) + static_cast<std::size_t>(i)] =
-                value(width > 1 ? double(i) / (width - 1) : 0.0, height > 1 ? double(j) / (height - 1) : 0.0);
+    tbb::parallel_for(0, width * height, [&](int n) {
+        const int i = n % width, j = n / width;
+        t.values[static_cast<std::size_t>(n)] =
+            value(double(i) / std::max(width - 1, 1), double(j) / std::max(height - 1, 1));
     });
+}
+
+/// A ray in pieces that grow away from its start: each with its place, its height and its length.
+static void march(const AirPath& path, double from, double end, int steps, const auto& piece) {
+    double before = from;
+    for (int i = 0; i < steps; ++i) {
+        const double u = (i + 1.0) / steps, t = from + (end - from) * u * u * u, at = 0.5 * (before + t);
+        piece(at, path.height_at(at), t - before);
+        before = t;
+    }
 }
 
 SkyTables::SkyTables(const Atmosphere& air) : air_(air) {
     fill(depth_, SkyTableSizes::transmittanceWidth, SkyTableSizes::transmittanceHeight, [&](double x, double y) {
         const glm::dvec2 at = height_and_sine(air_, x, y);
-        const double rho = std::sqrt(at.x * (2 * air_.groundRadius + at.x)), r = air_.groundRadius + at.x;
-        return optical_depth_out(air_, at.x, std::max(at.y, -rho / r + 1e-9), table_steps);
+        return optical_depth_out(air_, at.x, std::max(at.y, horizon_sine(air_, at.x) + 1e-9), table_steps);
     });
     fill_multiple();
     fill_ground();
@@ -95,8 +105,7 @@ glm::dvec3 SkyTables::transmittance(double height, double sine) const {
 glm::dvec3 SkyTables::sun_at(double height, double sine, double angle) const {
     const double share = over_horizon(air_, height, sine, angle);
     if (share <= 0) return glm::dvec3(0.0);
-    const double r = air_.groundRadius + height, least = -std::sqrt(height * (2 * air_.groundRadius + height)) / r;
-    const glm::dvec2 at = texel_of(air_, height, std::max(sine, least));
+    const glm::dvec2 at = texel_of(air_, height, std::max(sine, horizon_sine(air_, height)));
     return glm::exp(-depth_.at(at.x, at.y)) * share;
 }
 
@@ -114,23 +123,18 @@ void SkyTables::fill_multiple() {
                 const AirPath path{air_, height, d.y};
                 const double end = path.end(), cosine = glm::dot(d, toSun);
                 glm::dvec3 through(1.0);
-                double before = 0;
-                for (int i = 0; i < multiple_steps; ++i) {
-                    const double u = (i + 1.0) / multiple_steps, t = end * u * u * u, at = 0.5 * (before + t),
-                                 dt = t - before;
-                    const double h = path.height_at(at);
+                march(path, 0, end, multiple_steps, [&](double at, double h, double dt) {
                     const Medium m = medium_at(air_, h);
                     const glm::dvec3 part = glm::exp(-m.extinction * dt),
                                      taken = through * (1.0 - part) * (m.rayleigh + m.mie) /
                                              glm::max(m.extinction, glm::dvec3(1e-30));
-                    second += taken * even * sun_at(h, path.sine_at(at, toSun.y, cosine), 0.0093);
+                    second += taken * even * sun_at(h, path.sine_at(at, toSun.y, cosine), fixed_sun_angle);
                     again += taken;
                     through *= part;
-                    before = t;
-                }
+                });
                 if (path.meets_ground()) {
                     const double there = path.sine_at(end, toSun.y, cosine);
-                    second += through * sun_at(0, there, 0.0093) *
+                    second += through * sun_at(0, there, fixed_sun_angle) *
                               (std::max(there, 0.0) * air_.groundAlbedo / glm::pi<double>());
                     again += through * air_.groundAlbedo;
                 }
@@ -146,8 +150,7 @@ glm::dvec3 SkyTables::multiple(double height, double sunSine) const {
 
 /// Irradiance of level ground: directions of even solid angle over the upper half.
 void SkyTables::fill_ground() {
-    ValueTable filled;
-    fill(filled, SkyTableSizes::ground, 1, [&](double x, double) {
+    fill(ground_, SkyTableSizes::ground, 1, [&](double x, double) {
         const double sine = sun_sine(x);
         const glm::dvec3 toSun(std::sqrt(std::max(0.0, 1 - sine * sine)), sine, 0);
         glm::dvec3 sum(0.0);
@@ -155,11 +158,10 @@ void SkyTables::fill_ground() {
         for (int row = 0; row < rows / 2; ++row)
             for (int column = 0; column < rows; ++column) {
                 const glm::dvec3 d = even_direction(row, column, rows, rows);
-                sum += radiance(0, d, toSun, 0.0093, multiple_steps, false) * d.y;
+                sum += radiance(0, d, toSun, fixed_sun_angle, multiple_steps, false) * d.y;
             }
         return sum * (2 * glm::pi<double>() / (rows / 2 * rows));
     });
-    ground_ = std::move(filled);
 }
 
 glm::dvec3 SkyTables::ground(double sunSine) const {
@@ -174,19 +176,15 @@ glm::dvec3 SkyTables::inscattered(double height, const glm::dvec3& direction, co
                  pm = mie_phase(cosine, air_.mieAnisotropy);
     glm::dvec3 sum(0.0);
     through = glm::dvec3(1.0);
-    double before = from;
-    for (int i = 0; i < steps; ++i) {
-        const double u = (i + 1.0) / steps, t = from + (end - from) * u * u * u, at = 0.5 * (before + t),
-                     dt = t - before;
-        const double h = path.height_at(at), sine = path.sine_at(at, toSun.y, cosine);
+    march(path, from, end, steps, [&](double at, double h, double dt) {
+        const double sine = path.sine_at(at, toSun.y, cosine);
         const Medium m = medium_at(air_, h);
         glm::dvec3 source = (m.rayleigh * pr + m.mie * pm) * sun_at(h, sine, sunAngle);
         if (!once) source += (m.rayleigh + m.mie) * multiple(h, sine);
         const glm::dvec3 part = glm::exp(-m.extinction * dt);
         sum += through * source * (1.0 - part) / glm::max(m.extinction, glm::dvec3(1e-30));
         through *= part;
-        before = t;
-    }
+    });
     return sum;
 }
 
@@ -206,17 +204,8 @@ glm::dvec3 SkyTables::radiance(double height, const glm::dvec3& direction, const
 }
 
 std::shared_ptr<const SkyTables> sky_tables(const Atmosphere& air) {
-    static std::mutex mutex;
-    static std::vector<std::shared_ptr<const SkyTables>> kept; // the latest last
-    const std::lock_guard lock(mutex);
-    for (std::size_t i = 0; i < kept.size(); ++i)
-        if (kept[i]->air() == air) {
-            std::rotate(kept.begin() + static_cast<long>(i), kept.begin() + static_cast<long>(i) + 1, kept.end());
-            return kept.back();
-        }
-    if (kept.size() >= 6) kept.erase(kept.begin());
-    kept.push_back(std::make_shared<SkyTables>(air));
-    return kept.back();
+    static Recent<Atmosphere, SkyTables> recent(6);
+    return recent.of(air, [](const Atmosphere& a) { return SkyTables(a); });
 }
 
 } // namespace mirolux

@@ -10,6 +10,8 @@ namespace mirolux {
 struct StarField {
     std::uint32_t seed = 1;
     double faintest = 6.5; // magnitude
+
+    bool operator==(const StarField&) const = default;
 };
 struct Star {
     glm::dvec3 direction; // unit

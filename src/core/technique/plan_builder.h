@@ -24,6 +24,8 @@ public:
     void note(std::string text) { plan_.notes.push_back(std::move(text)); }
     /// A value for a parameter that some technique declares; those that nobody sets are 0.
     void set(const std::string& parameter, const glm::vec4& value);
+    /// Values that take long to make: whoever only looks at the plan does not wait for them.
+    void set_later(std::function<Parameters()> make) { plan_.later.push_back(std::move(make)); }
     /// A #define of the shaders that shade surfaces.
     void define(std::string text);
     /// The projection moves by part of a pixel from frame to frame, and `frames` of them settle the picture.

@@ -54,6 +54,11 @@ struct AirShare {
     glm::dvec3 transmittance{1.0};
     glm::dvec3 scattered{0.0}; // cd/m2
     glm::dvec3 apply(const glm::dvec3& radiance) const { return radiance * transmittance + scattered; }
+    /// More air, before what is there.
+    void add(const glm::dvec3& through, const glm::dvec3& added) {
+        transmittance *= through;
+        scattered = scattered * through + added;
+    }
 };
 
 /// A technique: plain data. What it has none of stays empty or null.

@@ -89,10 +89,13 @@ GeneratedFiles with_layers(const GeneratedFiles& files, const std::vector<const 
 }
 
 std::vector<glm::vec4> parameter_values(const FramePlan& plan) {
+    Parameters all = plan.parameters;
+    for (const auto& make : plan.later)
+        all.merge(make());
     std::vector<glm::vec4> out;
     for (const std::string& name : all_parameters()) {
-        const auto it = plan.parameters.find(name);
-        out.push_back(it == plan.parameters.end() ? glm::vec4(0.0f) : it->second);
+        const auto it = all.find(name);
+        out.push_back(it == all.end() ? glm::vec4(0.0f) : it->second);
     }
     return out;
 }

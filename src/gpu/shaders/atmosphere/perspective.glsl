@@ -16,20 +16,11 @@ void main() {
     vec4 p = frame.inverseViewProjection * vec4(ndc, 1.0, 1.0);
     vec3 d = normalize(p.xyz / p.w - frame.eye.xyz);
     AirPath path = AirPath(parameters.skyLight.w, d.y);
-    SkyBody sun = theSun(), moon = theMoon();
-    float toSun = dot(d, sun.direction), toMoon = dot(d, moon.direction), before = 0.0;
+    float toSun = dot(d, theSun().direction), toMoon = dot(d, theMoon().direction), before = 0.0;
     vec3 sum = vec3(0.0), through = vec3(1.0);
     for (int i = 0; i < airSlices; ++i) {
-        float t = sliceDistance(i), at = 0.5 * (before + t), dt = t - before;
-        float h = heightAt(path, at);
-        Medium m = mediumAt(h);
-        vec3 source = scatteredOf(sun, m, path, at, h, toSun);
-#ifndef SKY_SUN_ALONE
-        source += scatteredOf(moon, m, path, at, h, toMoon);
-#endif
-        vec3 part = exp(-m.extinction * dt);
-        sum += through * source * (1.0 - part) / max(m.extinction, vec3(1e-12));
-        through *= part;
+        float t = sliceDistance(i);
+        addPiece(path, before, t, toSun, toMoon, sum, through);
         before = t;
         ivec2 texel = sliceOrigin(i) + column;
         imageStore(airAddedImage, texel, vec4(sum, 1.0));

@@ -124,6 +124,19 @@ vec3 scatteredOf(SkyBody b, Medium m, AirPath path, float t, float height, float
     return once * b.illuminance;
 }
 
+/// Adds what a piece of the way from `before` to `t` metres sends of sun and moon, and takes what it keeps back.
+void addPiece(AirPath path, float before, float t, float toSun, float toMoon, inout vec3 sum, inout vec3 through) {
+    float at = 0.5 * (before + t), h = heightAt(path, at);
+    Medium m = mediumAt(h);
+    vec3 source = scatteredOf(theSun(), m, path, at, h, toSun);
+#ifndef SKY_SUN_ALONE
+    source += scatteredOf(theMoon(), m, path, at, h, toMoon);
+#endif
+    vec3 part = exp(-m.extinction * (t - before));
+    sum += through * source * (1.0 - part) / max(m.extinction, vec3(1e-12));
+    through *= part;
+}
+
 /// Even directions over the sphere: rows of equal height, turned against each other.
 vec3 evenDirection(int row, int column, int rows, int columns) {
     float y = 1.0 - 2.0 * (float(row) + 0.5) / float(rows), ring = sqrt(1.0 - y * y);
@@ -140,16 +153,8 @@ vec3 marchSky(float height, vec3 direction, int steps) {
     vec3 sum = vec3(0.0), through = vec3(1.0);
     float before = from;
     for (int i = 0; i < steps; ++i) {
-        float u = float(i + 1) / float(steps), t = from + (end - from) * u * u * u, at = 0.5 * (before + t), dt = t - before;
-        float h = heightAt(path, at);
-        Medium m = mediumAt(h);
-        vec3 source = scatteredOf(sun, m, path, at, h, toSun);
-#ifndef SKY_SUN_ALONE
-        source += scatteredOf(moon, m, path, at, h, toMoon);
-#endif
-        vec3 part = exp(-m.extinction * dt);
-        sum += through * source * (1.0 - part) / max(m.extinction, vec3(1e-12));
-        through *= part;
+        float u = float(i + 1) / float(steps), t = from + (end - from) * u * u * u;
+        addPiece(path, before, t, toSun, toMoon, sum, through);
         before = t;
     }
     countOf(COUNTER_skySteps, uint(steps));

@@ -1,0 +1,60 @@
+#include "demo/project.h"
+#include <cstdio>
+
+namespace mirolux::demo {
+
+using glm::vec3;
+
+Project make_project(const std::vector<Motion>& motions) {
+    Project p;
+    p.name = "Kestrel Quay";
+    p.motions = motions;
+    p.sky = {{0.105f, 0.098f, 0.120f}, {0.008f, 0.015f, 0.040f}};
+    Walk walk;
+    walk.name = "queue to pier head";
+    walk.fovY = 1.0f;
+    walk.keys = {{0, {25, 1.7f, -34}, {24, 1.4f, -20}},  {6, {22, 1.7f, -14}, {20, 1.5f, 0}},
+                 {11, {17.5f, 1.7f, 1}, {10, 1.6f, 5}},  {15, {11.2f, 1.75f, 5.5f}, {0, 1.6f, 6}},
+                 {20, {2, 1.75f, 6.5f}, {-3, 1.6f, 9}},  {24, {-1.9f, 1.75f, 11}, {0, 1.5f, 20}},
+                 {29, {1.0f, 1.75f, 19}, {2, 1.6f, 32}}, {38, {2, 1.8f, 48}, {5, 2.0f, 62}},
+                 {46, {2, 1.8f, 70}, {2, 3.5f, 90}},     {52, {2, 1.8f, 86}, {9, 2.5f, 64}}};
+    p.walks = {walk};
+    p.targets = standard_targets();
+    p.targetByDevice = true;
+    auto choose = [](Setup& setup, const char* key, const Value& value) {
+        if (auto done = setup.set(key, value); !done) std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
+    };
+    // A night: what the moon's sky leaves.
+    choose(p.setup, "ambient.constant", vec3(0.05f, 0.06f, 0.08f));
+    choose(p.setup, "ambient.top", vec3(0.045f, 0.062f, 0.100f));
+    choose(p.setup, "ambient.side", vec3(0.040f, 0.046f, 0.060f));
+    choose(p.setup, "ambient.bottom", vec3(0.018f, 0.016f, 0.014f));
+    choose(p.setup, "shadow.maps", true);
+    choose(p.setup, "shadow.casters", 16);
+    p.setups = {
+        {"additive", p.setup}, {"reference", p.setup}, {"noon", p.setup}, {"dusk", p.setup}, {"moonlight", p.setup}};
+    choose(p.setups[0].second, "path.kind", std::string("additive"));
+    // Under the air itself: by day, at dusk, and in a clear night.
+    struct Hour {
+        double elevation, azimuth, ev100;
+        const char* preset;
+    };
+    const Hour hours[] = {{42, 205, 14.6, "clear"}, {1.6, 140, 10.6, "haze"}, {-28, 20, -2.2, "clear"}};
+    for (std::size_t i = 0; i < 3; ++i) {
+        Setup& s = p.setups[2 + i].second;
+        choose(s, "sky.kind", std::string("atmosphere"));
+        choose(s, "sky.preset", std::string(hours[i].preset));
+        choose(s, "sky.groundAlbedo", 0.06);
+        choose(s, "ambient.kind", std::string("sky"));
+        choose(s, "sun.elevation", hours[i].elevation);
+        choose(s, "sun.azimuth", hours[i].azimuth);
+        choose(s, "moon.azimuth", 150.0);
+        choose(s, "moon.elevation", 32.0);
+        choose(s, "exposure.ev100", hours[i].ev100);
+    }
+    choose(p.setups[1].second, "path.maxLights", 64);
+    choose(p.setups[1].second, "path.targetFormat", std::string("rgba32f"));
+    return p;
+}
+
+} // namespace mirolux::demo
