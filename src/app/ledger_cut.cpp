@@ -236,11 +236,14 @@ QString LedgerCut::words_of(int row) const {
                                               .arg(r.shadowMs, 0, 'f', r.shadowMs < 10 ? 2 : 0)
                                               .arg(static_cast<qulonglong>(r.shadowTaps))
                                         : QString();
+    const QString air = r.airCells > 0 ? tr("In the air: %1 of its cost, %2 of the picture's luminance. ")
+                                             .arg(share_text(r.airCostShare), share_text(r.airContribution))
+                                       : QString();
     return r.inView ? tr("%1: %L2 evaluations, %3 of the cost, %4 of the picture's luminance. %5"
                          "Click or Return to select; the box or Space switches it.")
                           .arg(name)
                           .arg(static_cast<qulonglong>(r.evaluations))
-                          .arg(share_text(r.costShare), share_text(r.contributionShare), maps)
+                          .arg(share_text(r.costShare), share_text(r.contributionShare), maps + air)
                     : tr("%1 is off. The box or Space switches it on.").arg(name);
 }
 

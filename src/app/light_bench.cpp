@@ -120,7 +120,7 @@ void LightBench::add_numbers() {
         if (&n != &all.back() && std::string_view((&n + 1)->label) == n.label) continue;
         rows_->add(tr(n.label), std::exchange(row, {}), [this, &n] {
             return (!n.when || n.when(of())) &&
-                   (!n.setting || (document_.is_open() && document_.project().setup.flag(n.setting)));
+                   (!n.under || (document_.is_open() && n.under(document_.project().setup)));
         });
     }
 }

@@ -1,4 +1,5 @@
 #include "app/light_numbers.h"
+#include "core/air/air.h"
 #include <QtGlobal>
 #include <algorithm>
 #include <bit>
@@ -42,7 +43,9 @@ void put_source_size(Light& l, double v) {
     l.sourceSize = v < 0.002 ? 0.0f : static_cast<float>(v);
 }
 
-constexpr const char* shadowMaps = "shadow.maps";
+bool shadowMaps(const Setup& s) {
+    return s.flag("shadow.maps");
+}
 bool casts(const Light& l) {
     return l.shadow.mode != ShadowMode::none;
 }
@@ -154,6 +157,16 @@ const LightNumber lightNumbers[] = {
      [](Light& l, double v) { l.specularShare = static_cast<float>(v / 100); },
      nullptr,
      nullptr},
+    {TEXT("In the air"),
+     TEXT("share in the air"),
+     "%",
+     {-1, 1000, 1, 0, false},
+     TEXT("How much of its light the air shows: 0 leaves no beam, over 100 more than is true. 0 costs nothing there."),
+     [](const Light& l) { return l.airShare ? 100.0 * double(*l.airShare) : -1.0; },
+     [](Light& l, double v) { l.airShare = v < 0 ? std::nullopt : std::optional(static_cast<float>(v / 100)); },
+     nullptr,
+     TEXT("as all"),
+     air_shows_lamps},
     {TEXT("Shadow map"),
      TEXT("shadow map"),
      "texels",

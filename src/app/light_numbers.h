@@ -1,6 +1,7 @@
 #pragma once
 #include "app/number_field.h"
 #include "core/light/light.h"
+#include "core/plan/settings.h"
 #include <span>
 
 namespace mirolux::app {
@@ -13,8 +14,8 @@ struct LightNumber {
     double (*get)(const Light&);
     void (*put)(Light&, double);
     bool (*when)(const Light&);
-    const char* zero;              // shown in place of 0, or of the range's low end where that lies below 0
-    const char* setting = nullptr; // a switch of the setup that must be on for the number to mean anything
+    const char* zero;                      // shown in place of 0, or of the range's low end where that lies below 0
+    bool (*under)(const Setup&) = nullptr; // true of setups under which the number means anything; null: of all
 };
 
 /// Every number of a light beside its intensity, in the bench's order; the last three are its place.

@@ -95,6 +95,27 @@ void AccountRows::add_lights(const SurfaceAccount& s, double total) {
         add_note("   " + u, 16);
 }
 
+/// What the air shows of single lights, whole: it is before everything else in the pixel.
+void AccountRows::add_air_lights(const PixelAccount& a, double total) {
+    if (a.airLights.empty()) return;
+    constexpr std::size_t most = 8;
+    double all = 0;
+    for (const AirTerm& t : a.airLights)
+        all += luminance(t.radiance);
+    add({.kind = Row::Kind::surface,
+         .name = tr("air"),
+         .detail = tr("light of lamps that it scatters toward the eye"),
+         .value = percent(all / total)},
+        38);
+    for (std::size_t i = 0; i < std::min(most, a.airLights.size()); ++i) {
+        const AirTerm& t = a.airLights[i];
+        const double share = luminance(t.radiance) / total;
+        add({.kind = Row::Kind::part, .name = QString::fromStdString(t.name), .value = percent(share), .share = share},
+            20);
+    }
+    if (a.airLights.size() > most) add_note(tr("and %1 weaker lights").arg(a.airLights.size() - most), 18);
+}
+
 void AccountRows::show_account(const PixelAccount& a) {
     rows_.clear();
     const double total = std::max(luminance(a.sum), 1e-12);
@@ -109,6 +130,7 @@ void AccountRows::show_account(const PixelAccount& a) {
         add_parts(s, total);
         add_lights(s, total);
     }
+    add_air_lights(a, total);
     if (a.skyWeight > 0)
         add({.kind = Row::Kind::surface,
              .name = tr("sky"),

@@ -100,6 +100,11 @@ int pixel(const Common& c, int x, int y) {
                             {"useless", surface.useless},
                             {"lights", lights}});
     }
+    Json airLights = Json::array();
+    for (const AirTerm& t : a.airLights) {
+        airLights.push_back({{"id", t.light}, {"name", t.name}, {"radiance", colors(t.radiance)}});
+        if (airLights.size() <= 12) text += fmt::format("  the air shows {} of {}\n", triple(t.radiance), t.name);
+    }
     if (a.skyWeight > 0) text += "  sky, weight " + number_text(a.skyWeight, 3) + ": " + triple(a.sky) + "\n";
     const Json json = {{"schema", "mirolux.pixel"},
                        {"version", 1},
@@ -107,6 +112,7 @@ int pixel(const Common& c, int x, int y) {
                        {"y", y},
                        {"reason", a.reason},
                        {"picture", colors(a.picture)},
+                       {"airLights", airLights},
                        {"sum", colors(a.sum)},
                        {"difference", a.difference},
                        {"surfaces", surfaces},
@@ -154,7 +160,11 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
                         {"contributionShare", r.contributionShare},
                         {"ratio", r.ratio},
                         {"shadowMs", r.shadowMs},
-                        {"shadowTaps", r.shadowTaps}});
+                        {"shadowTaps", r.shadowTaps},
+                        {"airCells", r.airCells},
+                        {"airCostShare", r.airCostShare},
+                        {"airMs", r.airMs},
+                        {"airContribution", r.airContribution}});
         if (!r.inView) continue;
         text += fmt::format("{:<24} {:12} {:6.2f}% {:9.3f} {:12.3f}% {:7.2f} {:9.3f} {:12}\n", r.name, r.evaluations,
                             r.costShare * 100, r.ms, r.contributionShare * 100, r.ratio, r.shadowMs, r.shadowTaps);

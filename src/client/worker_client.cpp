@@ -267,6 +267,11 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     for (const Motion& m : scene.motions)
         motions.push_back(to_json(m));
     message["motions"] = motions;
+    if (!scene.volumes.empty()) {
+        message["volumes"] = Json::array();
+        for (const AirVolume& v : scene.volumes)
+            message["volumes"].push_back(to_json(v));
+    }
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
     impl_->sentLights.clear();
     impl_->sentObjects.clear();

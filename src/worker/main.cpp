@@ -206,6 +206,10 @@ private:
         const JsonCursor motions = root.list("motions");
         for (std::size_t i = 0; i < motions.size(); ++i)
             scene_.motions.push_back(motion_from_json(motions.at(i)));
+        scene_.volumes.clear();
+        const JsonCursor volumes = root.list("volumes");
+        for (std::size_t i = 0; i < volumes.size(); ++i)
+            scene_.volumes.push_back(air_volume_from_json(volumes.at(i)));
         scene_.sky = {root["sky"]["horizon"].vector<3>(), root["sky"]["zenith"].vector<3>()};
         auto s = session();
         if (!s) return tl::unexpected(s.error());

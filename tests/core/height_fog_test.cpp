@@ -1,12 +1,12 @@
-#include "core/air/height_fog.h"
+#include "core/air/medium.h"
 #include "support/test_main.h"
 #include <QtTest>
 
 using namespace mirolux;
 
-static HeightFog fog_with(double extinction, double height, double base) {
-    HeightFog f;
-    f.on = true;
+static AirMedium fog_with(double extinction, double height, double base) {
+    AirMedium f;
+    f.shape = AirShape::byHeight;
     f.extinction = extinction;
     f.height = height;
     f.base = base;
@@ -18,7 +18,7 @@ class height_fog_test : public QObject {
 private slots:
     /// The closed form against numeric integration of the density along lines up, down, level, and through the base.
     void transmittance_matches_numeric_integration() {
-        const HeightFog f = fog_with(0.05, 7, 2);
+        const AirMedium f = fog_with(0.05, 7, 2);
         const glm::dvec3 ends[] = {{40, 3, 0}, {40, 60, 9}, {1, -20, 5}, {-30, 2, 3}, {0, 2.000001, 50}, {3, 500, 0}};
         for (const glm::dvec3& from : {glm::dvec3(0, 2, 0), glm::dvec3(0, 30, 0), glm::dvec3(0, -9, 0)})
             for (const glm::dvec3& to : ends) {
@@ -33,7 +33,7 @@ private slots:
     }
 
     void it_joins_piece_by_piece_and_ends_far_up() {
-        const HeightFog f = fog_with(0.02, 15, 0);
+        const AirMedium f = fog_with(0.02, 15, 0);
         const glm::dvec3 a(0, 1, 0), b(10, 6, 4), c = a + (b - a) * 3.0;
         QVERIFY(std::abs(transmittance(f, a, b) * transmittance(f, b, c) - transmittance(f, a, c)) < 1e-12);
         const glm::dvec3 d = glm::normalize(b - a);
@@ -44,13 +44,13 @@ private slots:
 
     /// Very high fog is uniform fog.
     void a_great_height_is_uniform() {
-        const HeightFog f = fog_with(0.01, 1e7, 0);
+        const AirMedium f = fog_with(0.01, 1e7, 0);
         QVERIFY(std::abs(transmittance(f, {0, 1, 0}, {30, 5, 40}) - std::exp(-0.01 * std::hypot(50.0, 4.0))) < 1e-6);
     }
 
     void off_lets_everything_through() {
-        QCOMPARE(transmittance(HeightFog{}, {0, 0, 0}, {1e6, 0, 0}), 1.0);
-        QVERIFY(!height_fog(Setup(), ambient_light(Setup())).on);
+        QCOMPARE(transmittance(AirMedium{}, {0, 0, 0}, {1e6, 0, 0}), 1.0);
+        QVERIFY(!medium(Setup()).on());
     }
 };
 

@@ -235,7 +235,11 @@ private slots:
                                   {"shadow.contact", "on"},
                                   {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
                                   {"sky.kind", "atmosphere"},
-                                  {"air.kind", kind == std::string("peeled") ? "height" : "uniform"}});
+                                  {"air.kind", model == std::string("ggx")     ? "froxels"
+                                               : kind == std::string("peeled") ? "height"
+                                                                               : "uniform"},
+                                  {"air.lamps", "closed-form"},
+                                  {"air.dimsLights", "on"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {
                             for (const std::uint64_t count : {1000, 100000}) { // less than a picture, and more
@@ -269,14 +273,14 @@ private slots:
         QVERIFY(!none.resource("shadow atlas") && maps.resource("shadow atlas"));
         const PlannedPass& opaque = *maps.pass("opaque");
         QVERIFY(std::count(opaque.reads.begin(), opaque.reads.end(), "shadow atlas") == 1);
-        QVERIFY(!off.parameters.contains("uniformFog") && on.parameters.contains("uniformFog"));
+        QVERIFY(!off.parameters.contains("airFog") && on.parameters.contains("airFog"));
         // What takes long is left to whoever needs it: a plan that is only looked at sums no sky.
         const FramePlan later = plan_frame(scene, with({{"air.kind", "uniform"}, {"ambient.kind", "sky"}}), view);
-        QVERIFY(!later.parameters.contains("uniformFog") && !later.parameters.contains("ambientSky0"));
+        QVERIFY(!later.parameters.contains("airAmbient") && !later.parameters.contains("ambientSky0"));
         Parameters made;
         for (const auto& make : later.later)
             made.merge(make());
-        QVERIFY(made.contains("uniformFog") && made.contains("ambientSky8"));
+        QVERIFY(made.contains("airAmbient") && made.contains("ambientSky8"));
         // Every pass whose shaders put something before the eye is shaped by the air's settings.
         for (const PlannedPass& p : on.passes)
             QCOMPARE(p.calls(Slot::air),

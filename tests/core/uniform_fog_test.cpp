@@ -1,5 +1,4 @@
-#include "core/air/uniform_fog.h"
-#include "core/ambient/ambient_light.h"
+#include "core/air/air.h"
 #include "support/test_main.h"
 #include <QtTest>
 
@@ -11,12 +10,13 @@ private slots:
     void transmittance_follows_beer_and_lambert() {
         Setup s;
         QVERIFY(s.set_text("air.kind", "uniform").has_value() && s.set_text("air.extinction", "0.05").has_value());
-        const UniformFog fog = uniform_fog(s);
-        QCOMPARE(transmittance(fog, 0), 1.0);
-        QVERIFY(std::abs(transmittance(fog, 20) - std::exp(-1.0)) < 1e-12);
-        QVERIFY(std::abs(transmittance(fog, 7) * transmittance(fog, 13) - transmittance(fog, 20)) <
-                1e-12); // one after the other
-        QCOMPARE(transmittance(uniform_fog(Setup()), 1e6), 1.0);
+        const auto over = [fog = medium(s)](double metres) {
+            return transmittance(fog, {1, 2, 3}, {1, 2, 3 + metres});
+        };
+        QCOMPARE(over(0), 1.0);
+        QVERIFY(std::abs(over(20) - std::exp(-1.0)) < 1e-12);
+        QVERIFY(std::abs(over(7) * over(13) - over(20)) < 1e-12); // one after the other
+        QCOMPARE(transmittance(medium(Setup()), {0, 0, 0}, {0, 0, 1e6}), 1.0);
     }
 
     /// The mean over the sphere in closed form against a numeric integral of the definition.
@@ -39,7 +39,7 @@ private slots:
         QVERIFY(s.set_text("air.kind", "uniform").has_value() && s.set_text("ambient.kind", "constant").has_value());
         QVERIFY(s.set_text("ambient.constant", "2,4,8").has_value() &&
                 s.set_text("air.albedo", "0.5,0.25,1").has_value());
-        const glm::dvec3 scattered = uniform_fog(s).scattered;
+        const glm::dvec3 scattered = fog_radiance(s, ambient_light(s));
         QVERIFY(glm::length(scattered - glm::dvec3(1, 1, 8)) < 1e-6);
     }
 };

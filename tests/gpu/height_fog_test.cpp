@@ -1,12 +1,9 @@
 #include "core/account/pixel_account.h"
-#include "core/air/height_fog.h"
+#include "core/air/air.h"
 #include "session_fixture.h"
 
 using namespace mirolux;
 using namespace mirolux::test;
-
-static const char* const paths[] = {"forward",        "additive",      "deferred",           "volumes",
-                                    "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"};
 
 static Setup low_fog(const char* path) {
     return setup_with({{"path.kind", path},
@@ -27,7 +24,7 @@ private slots:
         const Demo d = demo(96, 54);
         const Setup s = low_fog("tiled-deferred");
         const FloatImage t = hdr(d.scene, s, d.view, "transmittance"), depth = hdr(d.scene, s, d.view, "depth");
-        const HeightFog fog = height_fog(s, ambient_light(s));
+        const AirMedium fog = medium(s);
         const double ty = std::tan(0.5 * d.view.camera.fovY), tx = ty * d.view.width / d.view.height;
         const glm::dmat3 toWorld = glm::transpose(glm::dmat3(view_matrix(d.view.camera)));
         const glm::dvec3 eye(d.view.camera.eye);
@@ -52,7 +49,7 @@ private slots:
         const Scene scene{finished(SceneAsset{}), {}, {}, {{9, 9, 9}, {9, 9, 9}}};
         const Setup s = low_fog("forward");
         const View view = view_from({0, 1.5f, 0}, {0, 2.5f, -1}, 8, 48);
-        const HeightFog fog = height_fog(s, ambient_light(s));
+        const AirMedium fog = medium(s);
         const FloatImage got = hdr(scene, s, view);
         const double ty = std::tan(0.5 * view.camera.fovY), tx = ty * view.width / view.height;
         const glm::dmat3 toWorld = glm::transpose(glm::dmat3(view_matrix(view.camera)));
@@ -60,7 +57,7 @@ private slots:
             const glm::dvec3 d =
                 glm::normalize(toWorld * glm::dvec3((2 * 3.5 / 8 - 1) * tx, (1 - 2 * (y + 0.5) / 48) * ty, -1));
             const double through = transmittance_of_ray(fog, glm::dvec3(view.camera.eye), d);
-            const double wanted = 9 * through + fog.scattered.x * (1 - through);
+            const double wanted = 9 * through + fog_radiance(s, ambient_light(s)).x * (1 - through);
             QVERIFY2(std::abs(got.pixel(3, y)[0] - wanted) < 1e-3 * wanted, qPrintable(QString::number(y)));
         }
         QVERIFY(got.pixel(3, 0)[0] > got.pixel(3, 47)[0] + 1.5f);

@@ -224,7 +224,7 @@ private slots:
         const Scene was = random_scene(9, 0), is = rearranged(was, 4);
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
         const DrawList list = build_draw_list(is, Setup(), view);
-        const FrameBefore before{view, was.placed};
+        const FrameBefore before{view, was.placed, {}};
         const FrameInputs in{is, Setup(), view, list, {}, &before}, first{is, Setup(), view, list};
         const Object& o = is.objects()[0];
         const glm::vec3 corner = is.asset->primitives[std::size_t(o.primitive)].vertices[0].position;

@@ -148,7 +148,6 @@ private slots:
     void resizing_200_times_leaves_nothing_behind() {
         const Scene scene = random_scene(9, 40);
         std::mt19937 r(3);
-        static const char* const paths[] = {"tiled-deferred", "clustered-forward", "volumes", "forward"};
         const auto settle = [&] { // builds every program and fills every pool to its limit
             for (const char* path : {"tiled-deferred", "clustered-forward", "volumes", "forward", "additive"})
                 for (int i = 0; i < 4; ++i)

@@ -7,6 +7,10 @@
 
 namespace mirolux::test {
 
+/// Every path, by its word.
+inline constexpr const char* paths[] = {"forward",        "additive",      "deferred",           "volumes",
+                                        "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"};
+
 /// One session for all gpu tests of a process: contexts are dear.
 inline gpu::Session& session() {
     static auto made = gpu::Session::create();

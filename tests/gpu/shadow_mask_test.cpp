@@ -2,6 +2,7 @@
 #include "core/path/path_kind.h"
 #include "core/shadow/shadow_mask.h"
 #include "shadowed.h"
+#include <set>
 
 using namespace mirolux;
 using namespace mirolux::test;

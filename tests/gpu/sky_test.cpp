@@ -9,9 +9,6 @@ using namespace mirolux::test;
 
 static const double degree = glm::pi<double>() / 180;
 
-static const char* const paths[] = {"forward",        "additive",      "deferred",           "volumes",
-                                    "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"};
-
 static Setup under(std::vector<std::pair<std::string, std::string>> more) {
     more.insert(more.begin(), {{"sky.kind", "atmosphere"}, {"path.targetFormat", "rgba32f"}});
     return setup_with(more);

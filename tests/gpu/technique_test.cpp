@@ -39,7 +39,11 @@ private slots:
                                             {"shadow.filter", kind == std::string("peeled") ? "moments" : "bilinear"},
                                             {"sky.kind", kind == std::string("peeled") ? "atmosphere" : "colours"},
                                             {"sky.update", "always"},
-                                            {"air.kind", kind == std::string("peeled") ? "height" : "uniform"}});
+                                            {"air.kind", path == "tiled-forward"         ? "froxels"
+                                                         : kind == std::string("peeled") ? "height"
+                                                                                         : "uniform"},
+                                            {"air.lamps", "closed-form"},
+                                            {"air.dimsLights", "on"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);
                 QCOMPARE(r.passes.size(), plan.passes.size());

@@ -1,12 +1,9 @@
 #include "core/account/pixel_account.h"
-#include "core/air/uniform_fog.h"
+#include "core/air/air.h"
 #include "session_fixture.h"
 
 using namespace mirolux;
 using namespace mirolux::test;
-
-static const char* const paths[] = {"forward",        "additive",      "deferred",           "volumes",
-                                    "tiled-deferred", "tiled-forward", "clustered-deferred", "clustered-forward"};
 
 static Setup foggy(const char* path, const char* more = "sorted") {
     return setup_with({{"path.kind", path},
@@ -37,7 +34,7 @@ private slots:
         for (const char* path : paths)
             for (const char* kind : {"sorted", "peeled"}) {
                 const Setup s = foggy(path, kind);
-                const glm::dvec3 air = uniform_fog(s).scattered;
+                const glm::dvec3 air = fog_radiance(s, ambient_light(s));
                 const double near = std::exp(-0.04 * 5), far = std::exp(-0.04 * 20);
                 const glm::dvec3 wall = glm::dvec3(0.8, 0.4, 0.2) * far + air * (1 - far),
                                  glass = glm::dvec3(0.1, 0.2, 0.6) * near + air * (1 - near);
@@ -55,7 +52,7 @@ private slots:
         SceneAsset a;
         const Scene scene{finished(std::move(a)), {}, {}, {{9, 9, 9}, {9, 9, 9}}};
         const Setup s = foggy("forward");
-        const glm::dvec3 wanted = uniform_fog(s).scattered;
+        const glm::dvec3 wanted = fog_radiance(s, ambient_light(s));
         const FloatImage got = hdr(scene, s, view_from({0, 1, 0}, {0, 1, -1}, 8, 8));
         for (int c = 0; c < 3; ++c)
             QVERIFY(std::abs(got.pixel(3, 3)[c] - wanted[c]) < 1e-6);
@@ -75,7 +72,7 @@ private slots:
         const Demo d = demo(96, 54);
         const Setup s = foggy("tiled-deferred");
         const FloatImage t = hdr(d.scene, s, d.view, "transmittance"), depth = hdr(d.scene, s, d.view, "depth");
-        const UniformFog fog = uniform_fog(s);
+        const AirMedium fog = medium(s);
         int held = 0;
         const double ty = std::tan(0.5 * d.view.camera.fovY), tx = ty * d.view.width / d.view.height;
         for (int y = 0; y < 54; ++y)
@@ -86,7 +83,7 @@ private slots:
                     continue;
                 }
                 const double u = (2 * (x + 0.5) / 96 - 1) * tx, v = (1 - 2 * (y + 0.5) / 54) * ty;
-                const double wanted = transmittance(fog, along * std::sqrt(1 + u * u + v * v));
+                const double wanted = transmittance(fog, {0, 0, 0}, {0, 0, along * std::sqrt(1 + u * u + v * v)});
                 QVERIFY2(std::abs(t.pixel(x, y)[0] - wanted) < 0.005 * wanted + 1e-6,
                          qPrintable(QString("%1, %2: %3 against %4").arg(x).arg(y).arg(t.pixel(x, y)[0]).arg(wanted)));
                 ++held;

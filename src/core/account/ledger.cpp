@@ -15,11 +15,14 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
     for (const LightShare& s : record.ledger) {
         shares[s.light] = &s;
         ledger.evaluations += s.evaluations;
+        ledger.airCells += s.airCells;
     }
     static const char* shading[] = {"opaque", "lights", "shading", "volumes", "transparent"};
     for (const PassRecord& p : record.passes)
         if (std::find(std::begin(shading), std::end(shading), p.name) != std::end(shading) && !p.ms.empty())
             ledger.shadingMs += median(p.ms);
+        else if (p.name == "light in the air" && !p.ms.empty())
+            ledger.airMs = median(p.ms);
     for (const Light& l : scene.lights) {
         LedgerRow row;
         row.light = l.id;
@@ -30,10 +33,14 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
             row.inView = true;
             row.evaluations = it->second->evaluations;
             row.costShare = ledger.evaluations ? double(row.evaluations) / double(ledger.evaluations) : 0;
-            row.ms = row.costShare * ledger.shadingMs;
+            row.airCells = it->second->airCells;
+            row.airCostShare = ledger.airCells ? double(row.airCells) / double(ledger.airCells) : 0;
+            row.airMs = row.airCostShare * ledger.airMs;
+            row.airContribution = total > 0 ? it->second->airLuminance / total : 0;
+            row.ms = row.costShare * ledger.shadingMs + row.airMs;
             row.shadowTaps = it->second->shadowTaps;
             row.shadowMs = it->second->shadowMs;
-            row.contributionShare = total > 0 ? it->second->luminance / total : 0;
+            row.contributionShare = (total > 0 ? it->second->luminance / total : 0) + row.airContribution;
             row.ratio = row.costShare > 0 ? row.contributionShare / row.costShare : 0;
             ledger.lightShare += row.contributionShare;
         }

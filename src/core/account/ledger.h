@@ -10,12 +10,17 @@ struct LedgerRow {
     LightType type = LightType::point;
     bool enabled = true, inView = false; // in view: taken into the frame at all
     std::uint64_t evaluations = 0;
-    double costShare = 0;         // of all light evaluations, and so of the time that goes into shading
-    double ms = 0;                // costShare times the time of the passes that shade; 0 when nothing was timed
+    double costShare = 0; // of all light evaluations, and so of the time that goes into shading
+    double ms =
+        0; // costShare times the time of the passes that shade, and its time in the air; 0 when nothing was timed
     double contributionShare = 0; // of the picture's summed luminance, before exposure
     double ratio = 0;             // contribution over cost; 0 where it costs nothing
     std::uint64_t shadowTaps = 0; // depths of its maps that were compared or searched
     double shadowMs = 0;          // fenced, of drawing all of its maps once; 0: it has none
+    std::uint64_t airCells = 0;   // cells of air that it was taken up for
+    double airCostShare = 0;      // of all those
+    double airMs = 0;             // that share of the time of the pass that lights the air; part of `ms`
+    double airContribution = 0;   // of the picture's luminance, what the air shows of it; part of `contributionShare`
 };
 
 /// One object: what it costs in a view.
@@ -31,8 +36,9 @@ struct ObjectRow {
 struct Ledger {
     std::vector<LedgerRow> rows;    // in the scene's order
     std::vector<ObjectRow> objects; // in the scene's order
-    std::uint64_t evaluations = 0;
+    std::uint64_t evaluations = 0, airCells = 0;
     double shadingMs = 0;  // medians of the passes that shade with lights
+    double airMs = 0;      // median of the pass that lights the air
     double lightShare = 0; // of the picture's luminance that lights give; the rest is ambient, emission and sky
 };
 

@@ -208,11 +208,23 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
 }
 
 /// What all techniques put between a point and the eye; sky: and beyond it.
-AirShare air_between(const FrameInputs& inputs, const glm::dvec3& point, bool sky) {
+AirShare air_between(const FrameInputs& inputs, const AirQuestion& q) {
     AirShare share;
     for (const Technique* t : all_techniques())
-        if (t->air) t->air(inputs, point, sky, share);
+        if (t->air) t->air(inputs, q, share);
     return share;
+}
+
+/// What the air before a point shows of each light.
+void air_lights(const FrameInputs& inputs, const AirQuestion& q, const PixelProbe& probe, PixelAccount& a) {
+    std::vector<glm::dvec3> each(inputs.draws.lights.size(), glm::dvec3(0.0));
+    for (const Technique* t : all_techniques())
+        if (t->airByLight) t->airByLight(inputs, q, probe, each);
+    for (std::size_t i = 0; i < each.size(); ++i)
+        if (luminance(each[i]) > 0)
+            a.airLights.push_back({inputs.draws.lights[i].id, inputs.draws.lights[i].name, each[i]});
+    std::stable_sort(a.airLights.begin(), a.airLights.end(),
+                     [](const AirTerm& x, const AirTerm& y) { return luminance(x.radiance) > luminance(y.radiance); });
 }
 
 } // namespace
@@ -238,7 +250,7 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         surface.sample = *sample;
         surface.weight = weight;
         surface.radiance = glm::dvec3(sample->emissive) + glm::dvec3(sample->ambient);
-        surface.air = air_between(inputs, glm::dvec3(sample->position), false);
+        surface.air = air_between(inputs, {glm::dvec3(sample->position), false, sample->air});
         const glm::dvec3 toEye = glm::normalize(glm::dvec3(view.camera.eye) - glm::dvec3(sample->position));
         const Lists lists = lists_of(*sample, blended, setup, view, list, blended ? transparent : grid, probe.pixel);
         for (std::size_t l = 0; l < list.lights.size(); ++l) {
@@ -267,12 +279,16 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         a.sum += surface.air.apply(surface.radiance) * weight;
         a.surfaces.push_back(std::move(surface));
     }
+    if (!a.surfaces.empty() && a.skyWeight <= 0)
+        air_lights(inputs, {glm::dvec3(a.surfaces.back().sample.position)}, probe, a);
     if (a.skyWeight > 0) {
         const double aspect = aspect_of(view), ty = std::tan(0.5 * view.camera.fovY);
         const glm::dvec3 inView((2.0 * (probe.pixel.x + 0.5) / view.width - 1.0) * ty * aspect,
                                 (1.0 - 2.0 * (probe.pixel.y + 0.5) / view.height) * ty, -1.0);
         const glm::dvec3 direction = glm::normalize(glm::transpose(glm::dmat3(view_matrix(view.camera))) * inView);
-        a.sky = air_between(inputs, glm::dvec3(view.camera.eye) + direction, true)
+        const AirQuestion beyond{glm::dvec3(view.camera.eye) + direction, true, probe.airBeforeSky};
+        air_lights(inputs, beyond, probe, a);
+        a.sky = air_between(inputs, beyond)
                     .apply(sky_model(sky_settings(scene, setup, view))->seen(direction, pixel_angle(view)));
         a.sum += a.sky * a.skyWeight;
     }

@@ -35,6 +35,13 @@ struct LightTerm {
     glm::dvec3 radiance{0.0};               // what it adds at the surface, cd/m2 (of `dropped` and the like: would add)
 };
 
+/// One light's part in what the air before the pixel's last surface, or the sky, sends.
+struct AirTerm {
+    int light = -1; // Light::id
+    std::string name;
+    glm::dvec3 radiance{0.0}; // cd/m2
+};
+
 /// One surface of the pixel, nearest first.
 struct SurfaceAccount {
     std::string object, material;
@@ -55,10 +62,11 @@ struct PixelAccount {
     std::vector<SurfaceAccount> surfaces; // empty: the sky
     glm::dvec3 sky{0.0};                  // cd/m2 through the air, where no opaque surface closes the pixel
     double skyWeight = 0;
-    glm::dvec3 sum{0.0};     // of all parts, cd/m2
-    glm::dvec3 picture{0.0}; // what the scene target holds
-    double difference = 0;   // largest |sum - picture| of a channel, over the largest channel (at least 0.001 cd/m2)
-    std::string reason;      // one line
+    std::vector<AirTerm> airLights; // those that the air shows, strongest first
+    glm::dvec3 sum{0.0};            // of all parts, cd/m2
+    glm::dvec3 picture{0.0};        // what the scene target holds
+    double difference = 0; // largest |sum - picture| of a channel, over the largest channel (at least 0.001 cd/m2)
+    std::string reason;    // one line
 };
 
 /// The account of a probed pixel, computed in double from the surfaces that the device reports, by the reference

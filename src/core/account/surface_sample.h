@@ -19,6 +19,7 @@ struct SurfaceSample {
     std::uint32_t draw = 0;            // into DrawList: opaque draws, then blended ones
     std::uint32_t triangle = 0;        // within the draw: orders surfaces of one draw
     std::vector<float> lightFactors{}; // by the view's lights: what techniques leave of each; empty: all of them
+    glm::vec4 air{0, 0, 0, -1};        // of cells of air before it: what they add, cd/m2, and let through; -1: none
 };
 
 /// All that covers one pixel, in no order, and the pixel's radiance in the scene target.
@@ -26,6 +27,8 @@ struct PixelProbe {
     glm::ivec2 pixel{0};      // column, row from the top
     glm::vec3 radiance{0.0f}; // cd/m2 per channel, before exposure
     std::vector<SurfaceSample> samples;
+    glm::vec4 airBeforeSky{0, 0, 0, -1}; // as SurfaceSample::air
+    std::vector<glm::vec3> airByLight{}; // of the view's lights what these cells show before what ends the pixel, cd/m2
 };
 
 /// What one light costs and gives in a frame.
@@ -35,6 +38,8 @@ struct LightShare {
     double luminance = 0;          // sum over pixels of what it adds, cd/m2, through the panes before it
     std::uint64_t shadowTaps = 0;  // depths of its shadow maps compared or searched
     double shadowMs = 0;           // fenced, of drawing its maps
+    std::uint64_t airCells = 0;    // cells of air that it was taken up for
+    double airLuminance = 0;       // sum over pixels of what the air shows of it, cd/m2
 };
 
 /// What one object costs in a frame.

@@ -16,6 +16,7 @@ static E from_word(const JsonCursor& json, const E (&values)[N]) {
 
 static constexpr LightType lightTypes[] = {LightType::directional, LightType::point, LightType::spot};
 static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit::lumen, IntensityUnit::lux};
+static constexpr VolumeShape volumeShapes[] = {VolumeShape::box, VolumeShape::sphere};
 static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
 
 static constexpr ShadowMode shadowModes[] = {ShadowMode::asAll, ShadowMode::none, ShadowMode::hard, ShadowMode::soft};
@@ -70,6 +71,7 @@ Json to_json(const Light& l) {
               {"diffuseShare", l.diffuseShare},
               {"specularShare", l.specularShare}};
     if (l.shadow != LightShadow()) j["shadow"] = to_json(l.shadow);
+    if (l.airShare) j["airShare"] = *l.airShare;
     return j;
 }
 
@@ -98,6 +100,7 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     l.diffuseShare = static_cast<float>(j.number("diffuseShare", base.diffuseShare, 0.0, 1.0));
     l.specularShare = static_cast<float>(j.number("specularShare", base.specularShare, 0.0, 1.0));
     if (j.has("shadow")) l.shadow = light_shadow_from_json(j["shadow"]);
+    if (j.has("airShare")) l.airShare = static_cast<float>(j.number("airShare", 1.0, 0.0, 1e6));
     return l;
 }
 
@@ -135,6 +138,49 @@ ObjectEdit object_edit_from_json(const JsonCursor& j) {
     e.receives = j.flag("receives", true);
     e.proxy = j.flag("proxy", false);
     return e;
+}
+
+Json to_json(const AirVolume& v) {
+    const AirVolume none;
+    Json j = {{"id", v.id},
+              {"name", v.name},
+              {"shape", word(v.shape)},
+              {"center", to_array(v.center)},
+              {"size", to_array(v.size)},
+              {"extinction", v.extinction},
+              {"falloff", v.falloff}};
+    if (!v.enabled) j["enabled"] = false;
+    if (v.turn != none.turn) j["turn"] = v.turn;
+    if (v.albedo != none.albedo) j["albedo"] = to_array(v.albedo);
+    if (v.emission != none.emission) j["emission"] = to_array(v.emission);
+    if (v.noise != none.noise) j["noise"] = v.noise;
+    if (v.grain != none.grain) j["grain"] = v.grain;
+    if (v.drift != none.drift) j["drift"] = to_array(v.drift);
+    return j;
+}
+
+AirVolume air_volume_from_json(const JsonCursor& j) {
+    AirVolume v;
+    v.id = static_cast<int>(j["id"].whole(0x7FFFFFFF));
+    v.name = j.text("name", "air " + std::to_string(v.id));
+    v.enabled = j.flag("enabled", true);
+    if (j.has("shape")) v.shape = from_word(j["shape"], volumeShapes);
+    v.center = j.vector<3>("center", v.center);
+    v.size = j.vector<3>("size", v.size);
+    v.turn = static_cast<float>(j.number("turn", v.turn, -6.2832, 6.2832));
+    v.extinction = static_cast<float>(j.number("extinction", v.extinction, 0.0, 100.0));
+    v.albedo = j.vector<3>("albedo", v.albedo);
+    v.emission = j.vector<3>("emission", v.emission);
+    v.falloff = static_cast<float>(j.number("falloff", v.falloff, 0.0, 1e4));
+    v.noise = static_cast<float>(j.number("noise", v.noise, 0.0, 1.0));
+    v.grain = static_cast<float>(j.number("grain", v.grain, 0.01, 1e4));
+    v.drift = j.vector<3>("drift", v.drift);
+    for (int c = 0; c < 3; ++c) {
+        if (!(v.size[c] > 0.0f)) j["size"].complain("must be over 0 along each axis");
+        if (!(v.albedo[c] >= 0.0f && v.albedo[c] <= 1.0f)) j["albedo"].complain("must lie between 0 and 1");
+        if (!(v.emission[c] >= 0.0f)) j["emission"].complain("must not be negative");
+    }
+    return v;
 }
 
 Json to_json(const Motion& m) {
@@ -389,8 +435,17 @@ static Json to_json(const PixelProbe& p) {
                            {"draw", s.draw},
                            {"triangle", s.triangle}});
         if (!s.lightFactors.empty()) samples.back()["lightFactors"] = s.lightFactors;
+        if (s.air.w >= 0) samples.back()["air"] = {s.air.x, s.air.y, s.air.z, s.air.w};
     }
-    return {{"x", p.pixel.x}, {"y", p.pixel.y}, {"radiance", to_array(p.radiance)}, {"samples", samples}};
+    Json out = {{"x", p.pixel.x}, {"y", p.pixel.y}, {"radiance", to_array(p.radiance)}, {"samples", samples}};
+    if (p.airBeforeSky.w >= 0)
+        out["airBeforeSky"] = {p.airBeforeSky.x, p.airBeforeSky.y, p.airBeforeSky.z, p.airBeforeSky.w};
+    if (!p.airByLight.empty()) {
+        out["airByLight"] = Json::array();
+        for (const glm::vec3& light : p.airByLight)
+            out["airByLight"].push_back(to_array(light));
+    }
+    return out;
 }
 
 static PixelProbe probe_from_json(const JsonCursor& j) {
@@ -416,8 +471,13 @@ static PixelProbe probe_from_json(const JsonCursor& j) {
         const JsonCursor factors = s.list("lightFactors");
         for (std::size_t k = 0; k < factors.size(); ++k)
             out.lightFactors.push_back(static_cast<float>(factors.at(k).number()));
+        if (s.has("air")) out.air = s["air"].vector<4>();
         p.samples.push_back(out);
     }
+    if (j.has("airBeforeSky")) p.airBeforeSky = j["airBeforeSky"].vector<4>();
+    const JsonCursor lights = j.list("airByLight");
+    for (std::size_t i = 0; i < lights.size(); ++i)
+        p.airByLight.push_back(lights.at(i).vector<3>());
     return p;
 }
 
@@ -428,7 +488,7 @@ Json to_json(const FrameRecord& r) {
             {{"name", p.name}, {"family", p.family}, {"ms", p.ms}, {"work", to_json(p.work)}, {"counted", p.counted}});
     Json shares = Json::array(), probe;
     for (const LightShare& s : r.ledger)
-        shares.push_back({s.light, s.evaluations, s.luminance, s.shadowTaps, s.shadowMs});
+        shares.push_back({s.light, s.evaluations, s.luminance, s.shadowTaps, s.shadowMs, s.airCells, s.airLuminance});
     Json objects = Json::array();
     for (const ObjectShare& s : r.objects)
         objects.push_back({s.object, s.fragments, s.evaluations});
@@ -482,7 +542,8 @@ FrameRecord record_from_json(const JsonCursor& j) {
     const JsonCursor shares = j.list("ledger");
     for (std::size_t i = 0; i < shares.size(); ++i)
         r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull),
-                            shares.at(i).at(2).number(), shares.at(i).at(3).whole(~0ull), shares.at(i).at(4).number()});
+                            shares.at(i).at(2).number(), shares.at(i).at(3).whole(~0ull), shares.at(i).at(4).number(),
+                            shares.at(i).at(5).whole(~0ull), shares.at(i).at(6).number()});
     const JsonCursor objects = j.list("objects");
     for (std::size_t i = 0; i < objects.size(); ++i)
         r.objects.push_back({static_cast<int>(objects.at(i).at(0).whole(0x7FFFFFFF)), objects.at(i).at(1).whole(~0ull),

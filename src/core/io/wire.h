@@ -11,6 +11,8 @@ Json to_json(const Light& light);
 Light light_from_json(const JsonCursor& json, const Light& base = {});
 Json to_json(const ObjectEdit& edit); // what changes nothing is left out
 ObjectEdit object_edit_from_json(const JsonCursor& json);
+Json to_json(const AirVolume& volume); // what is as usual is left out
+AirVolume air_volume_from_json(const JsonCursor& json);
 Json to_json(const Motion& motion);
 Motion motion_from_json(const JsonCursor& json);
 Json to_json(const Camera& camera);

@@ -51,6 +51,7 @@ struct Light {
     float sourceSize = 0.0f; // what shines: the diameter of a ball in metres; of a directional light, radians across
     float diffuseShare = 1.0f, specularShare = 1.0f; // of what its two lobes give; specular 0 hides a highlight
     LightShadow shadow{};
+    std::optional<float> airShare{}; // what of its light the air shows; empty: as all
 
     bool operator==(const Light&) const = default;
 };

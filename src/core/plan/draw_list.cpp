@@ -1,4 +1,5 @@
 #include "core/plan/draw_list.h"
+#include "core/air/air.h"
 #include "core/sky/sky_model.h"
 #include <algorithm>
 
@@ -61,10 +62,13 @@ private:
 
     void take_lights() {
         const auto threshold = static_cast<float>(setup_.number("light.threshold"));
+        const auto inAir = [&, shows = air_shows_lamps(setup_)](const Light& l) {
+            return shows && air_share(l, setup_) > 0;
+        };
         std::vector<Bounded> bounded;
         for (const Light& light : lights_of(scene_, setup_, view_)) {
             if (!light.enabled || light.intensity <= 0.0f ||
-                (light.diffuseShare <= 0.0f && light.specularShare <= 0.0f) ||
+                (light.diffuseShare <= 0.0f && light.specularShare <= 0.0f && !inAir(light)) ||
                 effective_color(light) == glm::vec3(0.0f))
                 continue;
             ++list_.lightsInScene;

@@ -1,4 +1,5 @@
 #pragma once
+#include "core/air/air_volume.h"
 #include "core/light/light.h"
 #include <cstdint>
 #include <glm/glm.hpp>
@@ -164,6 +165,7 @@ struct Scene {
     std::vector<Motion> motions;
     Sky sky;
     std::shared_ptr<const PlacedObjects> placed = nullptr; // objects with the user's edits; null: as the file has them
+    std::vector<AirVolume> volumes{};
 
     const std::vector<Object>& objects() const;
     /// World bounds of all that is shown.

@@ -91,11 +91,11 @@ static void price_atmosphere(const FramePlan& plan, const PlannedPass& pass, con
         t["skyStep"] = static_cast<double>(w.at("skySteps"));
 }
 
-static void air_of_atmosphere(const FrameInputs& in, const glm::dvec3& point, bool beyond, AirShare& share) {
-    if (beyond || !in.setup.flag("sky.perspective")) return;
+static void air_of_atmosphere(const FrameInputs& in, const AirQuestion& q, AirShare& share) {
+    if (q.sky || !in.setup.flag("sky.perspective")) return;
     const SkySettings sky = sky_settings(in.scene, in.setup, in.view);
     if (sky.kind != SkyKind::atmosphere) return;
-    const glm::dvec3 way = point - glm::dvec3(in.view.camera.eye);
+    const glm::dvec3 way = q.point - glm::dvec3(in.view.camera.eye);
     const double metres = std::min(glm::length(way), in.setup.number("sky.perspectiveFar"));
     if (metres <= 0) return;
     const auto tables = sky_tables(sky.air);

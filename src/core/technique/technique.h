@@ -28,6 +28,7 @@ struct FrameTime {
 struct FrameBefore {
     View view;
     std::shared_ptr<const PlacedObjects> placed; // Scene::placed
+    DrawList draws;                              // of that frame
 };
 
 /// All that a plan depends on. `draws`: from build_draw_list with the same scene, setup and view.
@@ -61,6 +62,13 @@ struct AirShare {
     }
 };
 
+/// A point that is asked about the air before it.
+struct AirQuestion {
+    glm::dvec3 point{0.0};
+    bool sky = false;            // all that lies beyond the point as well
+    glm::vec4 told{0, 0, 0, -1}; // SurfaceSample::air
+};
+
 /// A technique: plain data. What it has none of stays empty or null.
 struct Technique {
     std::string name{};
@@ -80,9 +88,10 @@ struct Technique {
     void (*price)(const FramePlan&, const PlannedPass&, const Work&, CostTerms&) = nullptr;
     /// What it does to the light `light` (into DrawList::lights) at a surface, for the pixel account.
     void (*factors)(const FrameInputs&, const SurfaceSample&, std::size_t light, std::vector<LightFactor>&) = nullptr;
-    /// What it does between a point and the eye, for the pixel account; sky: all that lies beyond the point as well.
-    /// Joins what is there.
-    void (*air)(const FrameInputs&, const glm::dvec3& point, bool sky, AirShare&) = nullptr;
+    /// What it does between a point and the eye, for the pixel account. Joins what is there.
+    void (*air)(const FrameInputs&, const AirQuestion&, AirShare&) = nullptr;
+    /// What its air shows of each of the view's lights before a point, cd/m2: added to what is there.
+    void (*airByLight)(const FrameInputs&, const AirQuestion&, const PixelProbe&, std::vector<glm::dvec3>&) = nullptr;
 };
 
 /// Every technique, in frame order.

@@ -37,7 +37,7 @@ glm::dvec3 PathTracer::lamp_from(const Lamp& lamp, double share, const glm::dvec
     const bool sun = l.type == LightType::directional;
     const glm::dvec3 out = arrives * facing * weight *
                            taken(scattering.lobes(to), l.diffuseShare, l.specularShare, path) *
-                           (sun ? air_ahead(s.position, to) : air_between(*metres));
+                           through_air(glm::dvec3(s.position), to, sun ? end_of_air(s.position, to) : *metres, path);
     if (out == glm::dvec3(0.0) || !s.receives) return out;
     // The side that the light comes from: at grazing shading normals it is the surface's other one.
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
@@ -95,7 +95,8 @@ glm::dvec3 PathTracer::glowing_light(std::size_t which, double share, const Surf
     }
     const double density = share * metres * metres / (g.area * leaving);
     const brdf::Lobes lobes = scattering.lobes(to);
-    const glm::dvec3 out = emitted * facing * taken(lobes, 1, 1, path) * air_between(metres) / density *
+    const glm::dvec3 out = emitted * facing * taken(lobes, 1, 1, path) *
+                           through_air(glm::dvec3(s.position), to, metres, path) / density *
                            power_heuristic(density, scattering.density(to));
     if (!finite(out) || out == glm::dvec3(0.0)) return {};
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;

@@ -52,19 +52,21 @@ std::vector<Layer> all_layers() {
 PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view, const Options& options,
                        std::shared_ptr<const RayScene> rays)
     : view_(view), options_(options), rays_(std::move(rays)), sky_(sky_model(sky_settings(scene, setup, view))),
-      ambient_(ambient_light(scene, setup, view)), fog_(uniform_fog(setup, ambient_)) {
+      ambient_(ambient_light(scene, setup, view)), air_(medium(setup, scene.volumes, view.seconds)) {
     pixelAngle_ = pixel_angle(view);
     shading_.model = shading_model(setup);
     shading_.exponent = setup.number("shading.exponent");
     shading_.normalised = setup.flag("shading.normalised");
     window_ = setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
     normalMaps_ = setup.flag("shading.normalMaps");
-    if (fog_.on) albedo_ = glm::dvec3(setup.color("air.albedo"));
+    plainAir_ = air_.shape != AirShape::byHeight && air_.volumes.empty();
 
     for (Light light : lights_of(scene, setup, view)) {
         if (!light.enabled || light.intensity <= 0 || effective_color(light) == glm::vec3(0.0f)) continue;
         light.color = effective_color(light);
         light.kelvin = 0;
+        light.airShare =
+            air_shows_lamps(setup) && !options.complete ? static_cast<float>(air_share(light, setup)) : 1.0f;
         if (options.layer != Layer::visibility && light.diffuseShare <= 0 && light.specularShare <= 0) continue;
         anySize_ = anySize_ || light.sourceSize > 0;
         if (light.type == LightType::directional) {
@@ -91,14 +93,7 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
     if (options.layer == Layer::final || is_indirect(options.layer)) take_glowing();
     take_lamps();
 
-    Box all = scene.bounds();
-    for (const Lamp& lamp : lamps_)
-        all.add(lamp.light.position);
-    if (!scene.bounds().empty()) {
-        all.add(view.camera.eye);
-        airCenter_ = all.center();
-        airRadius_ = 0.5 * glm::length(all.size()) * 1.001;
-    }
+    airBall_ = air_ball(scene.bounds(), scene.lights, view.camera.eye);
     const glm::mat3 toWorld = glm::transpose(glm::mat3(view_matrix(view.camera)));
     const float high = std::tan(0.5f * view.camera.fovY);
     right_ = toWorld[0] * (high * static_cast<float>(aspect_of(view)));
@@ -176,15 +171,7 @@ Ray PathTracer::eye_ray(const glm::dvec2& pixel) const {
 
 /// Metres along a ray to where there is no more air; infinite: it has no end.
 double PathTracer::end_of_air(const glm::vec3& from, const glm::vec3& direction) const {
-    if (airRadius_ <= 0) return std::numeric_limits<double>::infinity();
-    const glm::dvec3 o = glm::dvec3(from) - glm::dvec3(airCenter_);
-    const double b = glm::dot(o, glm::dvec3(direction)), c = glm::dot(o, o) - airRadius_ * airRadius_;
-    return -b + std::sqrt(std::max(0.0, b * b - c));
-}
-
-/// What the air lets through from a point on to its end.
-double PathTracer::air_ahead(const glm::vec3& from, const glm::vec3& direction) const {
-    return fog_.on ? air_between(std::max(0.0, end_of_air(from, direction))) : 1.0;
+    return airBall_.ahead(glm::dvec3(from), glm::dvec3(direction));
 }
 
 /// Share of light that comes over `metres` from `direction`.
@@ -264,13 +251,13 @@ bool PathTracer::meet_surface(const RayHit& hit, Path& path) const {
 }
 
 void PathTracer::follow(Path& path) const {
-    const bool flies = fog_.on && (options_.layer == Layer::final || is_indirect(options_.layer));
+    const bool flies = air_.on() && (options_.layer == Layer::final || is_indirect(options_.layer));
     for (int step = 0; step < mostBounces; ++step) {
         ++path.rays;
         if (path.asked) path.asked->push_back({path.ray, path.from, -1, path.bounces == 0});
         const RayHit hit = rays_->any_surface(path.ray, path.from, path.bounces == 0);
         const double metres = hit.object >= 0 ? hit.distance : std::numeric_limits<double>::infinity();
-        if (fog_.on) {
+        if (air_.on()) {
             // Where the air ends, if nothing comes before.
             const double end =
                 std::max(std::min(metres, end_of_air(path.ray.origin, path.ray.direction)), double(path.from));
@@ -278,12 +265,18 @@ void PathTracer::follow(Path& path) const {
                 (is_indirect(options_.layer) && path.bounces > 0))
                 light_air(end, path);
             if (flies) {
-                const double flight = path.from - std::log(1 - path.sampler.one()) / fog_.extinction;
+                const double flight = fly(path, end);
                 if (flight < end) { // scattered on the way
-                    path.weight *= albedo_;
+                    const glm::dvec3 at = glm::dvec3(path.ray.origin) + glm::dvec3(path.ray.direction) * flight;
+                    const AirPoint air = air_at(air_, at);
+                    path.weight *= air.scattering / std::max(air.extinction, 1e-300);
                     if (path.bounces >= (options_.bounces < 0 ? mostBounces : options_.bounces)) return;
                     ++path.bounces;
-                    const glm::dvec3 to = even_direction(path.sampler.two());
+                    const glm::dvec2 u = path.sampler.two();
+                    const glm::dvec3 to =
+                        air_.phase == Phase()
+                            ? even_direction(u)
+                            : scattered_way(air_.phase, glm::dvec3(path.ray.direction), {u, path.sampler.one()});
                     path.ray = {path.ray.origin + path.ray.direction * static_cast<float>(flight), glm::vec3(to)};
                     path.from = 0;
                     path.density = 0;
@@ -296,7 +289,9 @@ void PathTracer::follow(Path& path) const {
                     continue;
                 }
             } else
-                path.weight *= air_between(end - path.from);
+                path.weight *=
+                    through_air(glm::dvec3(path.ray.origin) + glm::dvec3(path.ray.direction) * double(path.from),
+                                glm::dvec3(path.ray.direction), end - path.from, path);
         }
         if (hit.object < 0) {
             if (options_.layer == Layer::visibility || options_.layer == Layer::occlusion) path.sum = glm::dvec3(1.0);

@@ -1,6 +1,5 @@
 #pragma once
-#include "core/air/uniform_fog.h"
-#include "core/ambient/ambient_light.h"
+#include "core/air/air.h"
 #include "core/plan/view.h"
 #include "core/rays/surface_point.h"
 #include "core/truth/light_tree.h"
@@ -57,12 +56,13 @@ struct AskedRay {
 
 /// A unidirectional path tracer over our scene values: lights chosen by a tree, emitters met by either way joined by
 /// multiple importance sampling (E. Veach, Robust Monte Carlo Methods for Light Transport Simulation, 1997, the power
-/// heuristic), air by free flights with lamps met along the way (C. Kulla and M. Fajardo, Importance Sampling
-/// Techniques for Path Tracing in Participating Media, 2012, equiangular). Lights that have a size are chosen a
-/// direction of, and met by chance where a lobe is sharp. Materials are brdf::evaluate, lights normal_irradiance: the
-/// formulas that the frame's shaders are held to. Surfaces: masked ones have their holes, blended ones are met as often
-/// as their alpha says, the backs of single-sided ones are passed by the eye and close the way of everything else. Air
-/// ends at the sphere around the scene. Queries from any number of threads.
+/// heuristic), air by free flights (uneven air by delta tracking, E. Woodcock and others, 1965; what it lets
+/// through by ratio tracking, J. Novak, A. Selle and W. Jarosz, 2014) with lamps met along the way (C. Kulla and M.
+/// Fajardo, Importance Sampling Techniques for Path Tracing in Participating Media, 2012, equiangular). Lights that
+/// have a size are chosen a direction of, and met by chance where a lobe is sharp. Materials are brdf::evaluate, lights
+/// normal_irradiance: the formulas that the frame's shaders are held to. Surfaces: masked ones have their holes,
+/// blended ones are met as often as their alpha says, the backs of single-sided ones are passed by the eye and close
+/// the way of everything else. Air ends at the sphere around the scene. Queries from any number of threads.
 class PathTracer {
 public:
     /// rays must hold this scene.
@@ -113,8 +113,10 @@ private:
     glm::dvec3 taken(const brdf::Lobes& lobes, double diffuse, double specular, const Path& path) const;
     bool lamps_count(const Path& path) const;
     double end_of_air(const glm::vec3& from, const glm::vec3& direction) const;
-    double air_between(double metres) const { return fog_.on ? std::exp(-fog_.extinction * metres) : 1.0; }
-    double air_ahead(const glm::vec3& from, const glm::vec3& direction) const;
+    double through_air(const glm::dvec3& from, const glm::dvec3& direction, double metres, Path& path) const;
+    double mean_extinction(const glm::dvec3& from, const glm::dvec3& direction, double metres) const;
+    double most_extinction(const glm::dvec3& from, const glm::dvec3& direction, double metres) const;
+    double fly(Path& path, double end) const;
     float way(const glm::vec3& from, const glm::vec3& side, const glm::vec3& direction, float metres, Blocks blocks,
               Path& path) const;
     glm::dvec3 lamp_light(const Lamp& lamp, double share, const SurfacePoint& s, const Scattering& scattering,
@@ -143,11 +145,10 @@ private:
     std::shared_ptr<const SkyModel> sky_;
     double pixelAngle_ = 0; // radians
     AmbientLight ambient_;
-    UniformFog fog_;
-    glm::dvec3 albedo_{0.0}; // of the air
-    glm::vec3 airCenter_{0.0f};
-    double airRadius_ = 0; // 0: the air has no end
-    Scattering shading_;   // the setup's model
+    AirMedium air_;
+    bool plainAir_ = true; // even fog, without volumes
+    AirBall airBall_;
+    Scattering shading_; // the setup's model
     RangeWindow window_ = RangeWindow::squared;
     bool normalMaps_ = true;
     std::vector<Lamp> sun_, lamps_; // directional ones, and the rest

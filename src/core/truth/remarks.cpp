@@ -47,8 +47,6 @@ std::vector<std::string> remarks(const Scene& scene, const Setup& setup, const R
                       (within.size() > 1 ? " stand" : " stands") + " within something: no light comes out");
     }
     if (!gives_light(scene, setup, rays)) out.emplace_back("nothing in this scene gives light: all is black");
-    if (setup.choice("air.kind") == "height")
-        out.emplace_back("fog by height is not traced yet: the picture is without it");
     if (setup.choice("sky.kind") == "atmosphere" && setup.flag("sky.perspective"))
         out.emplace_back("the atmosphere's air before surfaces is not traced yet: the picture is without it");
     std::size_t flat = 0, odd = 0;

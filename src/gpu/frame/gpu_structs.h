@@ -72,6 +72,7 @@ struct ProbeData {
 /// shaders/include/ledger.glsl.
 struct LedgerData {
     std::uint32_t evaluations, low, high, taps;
+    std::uint32_t cells, airLow, airHigh, pad;
 };
 
 /// glMultiDrawElementsIndirect's record.

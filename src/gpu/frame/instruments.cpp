@@ -2,6 +2,7 @@
 #include "gpu/frame/session.h"
 #include "gpu/passes/surface_pass.h"
 #include <cstring>
+#include <set>
 
 // What instrumented variants of the shaders report, after all timing: work of each pass, what each light costs and
 // gives, and the surfaces that cover a pixel.
@@ -163,10 +164,13 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
         }
     const double unit = 1.0 / (1048576.0 * tone::exposure_scale(frame.inputs.setup.number(
                                                "exposure.ev100"))); // cd/m2 in a step (shaders/include/ledger.glsl)
-    for (std::size_t i = 0; i < list.lights.size(); ++i)
-        record.ledger.push_back({list.lights[i].id, entries[i].evaluations,
-                                 (entries[i].low + 4294967296.0 * entries[i].high) * unit, entries[i].taps,
-                                 f.mapMs.count(static_cast<int>(i)) ? f.mapMs.at(static_cast<int>(i)) : 0.0});
+    for (std::size_t i = 0; i < list.lights.size(); ++i) {
+        const LedgerData& e = entries[i];
+        const auto map = f.mapMs.find(static_cast<int>(i));
+        record.ledger.push_back({list.lights[i].id, e.evaluations, (e.low + 4294967296.0 * e.high) * unit, e.taps,
+                                 map != f.mapMs.end() ? map->second : 0.0, e.cells,
+                                 (e.airLow + 4294967296.0 * e.airHigh) * unit});
+    }
     return {};
 }
 
@@ -240,6 +244,10 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
         glGetNamedBufferSubData(factors.name(), static_cast<GLintptr>(i * lights * sizeof(float)),
                                 static_cast<GLsizeiptr>(lights * sizeof(float)), left.data());
     }
+    std::set<const Technique*> asked;
+    for (const PlannedPass& pass : f.plan.passes)
+        if (const auto more = gpu_technique(*pass.technique).probe; more && asked.insert(pass.technique).second)
+            if (auto ok = more(f, probe); !ok) return ok;
     record.probe = std::move(probe);
     return {};
 }

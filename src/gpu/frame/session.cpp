@@ -213,7 +213,7 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
         if (!prepared) return tl::unexpected(prepared.error());
         for (const Prepared& p : *prepared)
             run_pass(p);
-        before_ = FrameBefore{earlier, scene.placed};
+        before_ = FrameBefore{earlier, scene.placed, draws};
         ++index_;
     }
     return time_of(index_, view.seconds);
@@ -236,15 +236,17 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     const DrawList list = build_draw_list(scene, setup, view);
     auto time = settle(scene, setup, view, list, options);
     if (!time) return tl::unexpected(time.error());
-    const std::optional<FrameBefore> before = std::exchange(before_, FrameBefore{view, scene.placed});
+    const std::optional<FrameBefore> before = std::exchange(before_, FrameBefore{view, scene.placed, {}});
     auto made = make_frame(FrameInputs{scene, setup, view, list, *time, before ? &*before : nullptr});
     if (!made) return tl::unexpected(made.error());
     Frame& frame = **made;
+    if (frame.plan.has_history()) before_->draws = list;
     fill_head(frame.plan, record);
     const bool held = held_ && !held_->history && held_->scene.asset == scene.asset &&
                       held_->scene.lights == scene.lights && held_->scene.motions == scene.motions &&
-                      held_->scene.sky == scene.sky && held_->scene.placed == scene.placed && held_->setup == setup &&
-                      held_->view == view && options.frames == 0;
+                      held_->scene.sky == scene.sky && held_->scene.volumes == scene.volumes &&
+                      held_->scene.placed == scene.placed && held_->setup == setup && held_->view == view &&
+                      options.frames == 0;
     auto prepared = prepare_all(frame);
     if (!prepared) {
         held_.reset();

@@ -4,8 +4,7 @@
 
 namespace mirolux::gpu {
 
-static GridData grid_data(const FrameInputs& in, const cull::GridShape& shape) {
-    const cull::GridSettings s = cull::grid_settings(in.setup);
+static GridData grid_data(const FrameInputs& in, const cull::GridSettings& s, const cull::GridShape& shape) {
     GridData g{};
     g.columns = shape.columns;
     g.rows = shape.rows;
@@ -57,17 +56,19 @@ static void upload_lights(PassFrame& f) {
         data.push_back({glm::vec4(l.bounds.center, l.bounds.radius), glm::vec4(l.position, l.reach),
                         glm::vec4(l.direction, l.cosOuter), glm::vec4(l.sinOuter, l.strength, 0, 0)});
     f.upload("CullLightBuffer", data.data(), data.size() * sizeof(CullLightData));
-    const std::uint32_t none[4] = {};
-    f.upload("OverflowBuffer", none, sizeof none);
 }
 
-static Result<Commands> prepare_light_lists(PassFrame& f, const PlannedPass&) {
-    const cull::GridShape shape = cull::grid_shape(f.inputs.setup, f.inputs.view, f.inputs.draws);
+Result<Commands> fill_lists(PassFrame& f, const ListedGrid& g) {
+    const cull::GridShape& shape = g.shape;
     if (auto ok = check_limits(f, shape); !ok) return tl::unexpected(ok.error());
     upload_lights(f);
-    auto stage = f.stage({{GL_COMPUTE_SHADER, "light_lists/cull.glsl", ""}}, {"LANES " + std::to_string(lanes_of(f))});
+    const std::uint32_t none[4] = {};
+    f.upload(g.prefix + "OverflowBuffer", none, sizeof none);
+    auto stage = f.stage({{GL_COMPUTE_SHADER, "light_lists/cull.glsl", ""}},
+                         {"LANES " + std::to_string(lanes_of(f)), "GRID_BLOCK " + g.prefix + "GridBuffer",
+                          "LIST_BLOCK " + g.prefix + "ListBuffer", "OVERFLOW_BLOCK " + g.prefix + "OverflowBuffer"});
     if (!stage) return tl::unexpected(stage.error());
-    return [stage = std::move(*stage), overflow = f.buffers.at("OverflowBuffer").buffer, shape] {
+    return [stage = std::move(*stage), overflow = f.buffers.at(g.prefix + "OverflowBuffer").buffer, shape] {
         const GLuint zero = 0;
         glClearNamedBufferData(overflow, GL_R32UI, GL_RED_INTEGER, GL_UNSIGNED_INT, &zero);
         stage.use();
@@ -76,15 +77,27 @@ static Result<Commands> prepare_light_lists(PassFrame& f, const PlannedPass&) {
     };
 }
 
-static void provide_light_lists(PassFrame& f) {
-    const cull::GridShape shape = cull::grid_shape(f.inputs.setup, f.inputs.view, f.inputs.draws);
-    const GridData grid = grid_data(f.inputs, shape);
-    f.upload("GridBuffer", &grid, sizeof grid);
-    const auto bytes = static_cast<GLsizeiptr>(shape.stride() * 4);
-    const BufferRange range{f.resources.buffer("light lists"), f.both_eyes() ? 0 : f.eye * bytes,
+void provide_lists(PassFrame& f, const ListedGrid& g) {
+    const GridData grid = grid_data(f.inputs, g.settings, g.shape);
+    f.upload(g.prefix + "GridBuffer", &grid, sizeof grid);
+    const auto bytes = static_cast<GLsizeiptr>(g.shape.stride() * 4);
+    const BufferRange range{f.resources.buffer(g.resource), f.both_eyes() ? 0 : f.eye * bytes,
                             f.both_eyes() ? 2 * bytes : bytes};
-    f.buffers["ListBuffer"] = range;
-    f.textures["listTexels"] = f.store.texels("list texels " + std::to_string(f.eye), GL_R32UI, range);
+    f.buffers[g.prefix + "ListBuffer"] = range;
+    f.textures[g.sampler] = f.store.texels(g.sampler + " " + std::to_string(f.eye), GL_R32UI, range);
+}
+
+static ListedGrid surface_lists(const PassFrame& f) {
+    return {"", "light lists", "listTexels", cull::grid_settings(f.inputs.setup),
+            cull::grid_shape(f.inputs.setup, f.inputs.view, f.inputs.draws)};
+}
+
+static Result<Commands> prepare_light_lists(PassFrame& f, const PlannedPass&) {
+    return fill_lists(f, surface_lists(f));
+}
+
+static void provide_light_lists(PassFrame& f) {
+    provide_lists(f, surface_lists(f));
 }
 
 cull::LightGrid read_light_lists(const PassFrame& f, bool transparent) {

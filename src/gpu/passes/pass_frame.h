@@ -158,6 +158,8 @@ struct GpuTechnique {
     /// Buffers and textures that other passes read by name; called for each frame of the eyes before any pass is
     /// prepared.
     void (*provide)(PassFrame&) = nullptr;
+    /// Adds what it knows of a pixel that was probed.
+    Result<void> (*probe)(PassFrame&, PixelProbe&) = nullptr;
 };
 
 /// The device side of a technique that has passes.

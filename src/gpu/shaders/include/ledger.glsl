@@ -5,9 +5,28 @@ struct LedgerEntry {
     uint low;  // sum of luminances, 64 bits of fixed point: exact, whatever the order
     uint high;
     uint taps; // depths compared or searched in its shadow maps
+    uint cells;   // of air that it was taken up for
+    uint airLow;  // as above, of what the air shows of it
+    uint airHigh;
+    uint pad;
 };
 layout(std430) buffer LedgerBuffer { LedgerEntry ledger[]; };
 layout(std430) buffer LedgerObjectBuffer { uvec2 ledgerObjects[]; }; // by draw: fragments shaded, lights taken up for them
+const float ledgerUnit = 1048576.0; // steps in the luminance that exposure makes 1
+uint ledgerLight = 0u; // that is taken up
+#define enterTaps(n) atomicAdd(ledger[ledgerLight].taps, n)
+uint stepsOf(vec3 radiance) { // Rec. 709
+    return uint(clamp(dot(radiance, vec3(0.2126, 0.7152, 0.0722)) * parameters.tone.x * ledgerUnit + 0.5, 0.0, 4.0e9));
+}
+#ifdef COMPUTE_STAGE
+void enterAir(uint light, vec3 radiance) {
+    atomicAdd(ledger[light].cells, 1u);
+    uint steps = stepsOf(radiance);
+    if (steps == 0u) return;
+    uint before = atomicAdd(ledger[light].airLow, steps);
+    if (before + steps < before) atomicAdd(ledger[light].airHigh, 1u);
+}
+#else
 uniform sampler2D ledgerTransmittance; // of the panes before the surface; 0 for a surface that the picture does not show
 uniform sampler2D ledgerDepth;
 #ifdef LEDGER_SURFACE
@@ -20,17 +39,11 @@ void enterFragment(uint draw) {
 uniform sampler2D ledgerDraws; // of a G-buffer's surfaces, plus one
 #define ledgerDraw (uint(texelFetch(ledgerDraws, ivec2(gl_FragCoord.xy), 0).r) - 1u)
 #endif
-const float ledgerUnit = 1048576.0; // steps in the luminance that exposure makes 1
-
-uint ledgerLight = 0u; // that is taken up
-#define enterTaps(n) atomicAdd(ledger[ledgerLight].taps, n)
-
 /// weight: what stands between the surface and the eye lets through.
 void enterWeighted(uint light, vec3 radiance, float weight) {
     atomicAdd(ledger[light].evaluations, 1u);
     atomicAdd(ledgerObjects[ledgerDraw].y, 1u);
-    float luminance = dot(radiance, vec3(0.2126, 0.7152, 0.0722)) * weight; // Rec. 709
-    uint steps = uint(clamp(luminance * parameters.tone.x * ledgerUnit + 0.5, 0.0, 4.0e9));
+    uint steps = stepsOf(radiance * weight);
     if (steps == 0u) return;
     uint before = atomicAdd(ledger[light].low, steps);
     if (before + steps < before) atomicAdd(ledger[light].high, 1u);
@@ -45,6 +58,7 @@ void enterLight(uint light, vec3 radiance) {
 #endif
     enterWeighted(light, radiance, shown * texelFetch(ledgerTransmittance, p, 0).r);
 }
+#endif
 #else
 #define enterTaps(n)
 #define enterLight(light, radiance)

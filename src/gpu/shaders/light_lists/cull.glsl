@@ -15,8 +15,12 @@ struct CullLight {   // view space, metres; the camera looks along -z
 };
 
 layout(std430) readonly buffer CullLightBuffer { CullLight cullLights[]; };
-layout(std430) buffer ListBuffer { uint lists[]; };
-layout(std430) buffer OverflowBuffer { uint overflow[4]; }; // lights that did not fit, cells that lost some; the same of the transparent lists
+#ifndef LIST_BLOCK
+#define LIST_BLOCK ListBuffer
+#define OVERFLOW_BLOCK OverflowBuffer
+#endif
+layout(std430) buffer LIST_BLOCK { uint lists[]; };
+layout(std430) buffer OVERFLOW_BLOCK { uint overflow[4]; }; // lights that did not fit, cells that lost some; the same of the transparent lists
 uniform sampler2D depthTexture;
 
 const int lanes = LANES;
