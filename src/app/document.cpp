@@ -176,9 +176,13 @@ void Document::consider(const std::string& key, const Value& value) {
     if (!is_open()) return;
     const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
     Setup setup = project_.setup;
-    if (!setup.set(key, value) || setup == project_.setup) return consider_nothing();
-    emit considered(Consideration{QString::fromStdString(s.label + " " + to_text(value)), setup,
-                                  on_target(project_.view, target())});
+    if (!setup.set(key, value)) return consider_nothing();
+    consider_setup(QString::fromStdString(s.label + " " + to_text(value)), setup);
+}
+
+void Document::consider_setup(const QString& words, const Setup& setup) {
+    if (!is_open() || setup == project_.setup) return consider_nothing();
+    emit considered(Consideration{words, setup, on_target(project_.view, target())});
 }
 
 void Document::consider_target(int index) {

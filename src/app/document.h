@@ -71,6 +71,7 @@ public:
     /// The pointer rests on a choice of a setting, of a target, or leaves it: nothing is changed.
     void consider(const std::string& key, const Value& value);
     void consider_target(int target);
+    void consider_setup(const QString& words, const Setup& setup);
     void consider_nothing() { emit considered(std::nullopt); }
 
     /// A project in which no target was chosen yet takes the one that is made for the device; no edit.

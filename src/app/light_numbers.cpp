@@ -43,6 +43,9 @@ void put_source_size(Light& l, double v) {
     l.sourceSize = v < 0.002 ? 0.0f : static_cast<float>(v);
 }
 
+bool has_beams(const Setup& s) {
+    return s.choice("beams.kind") == "mesh";
+}
 bool shadowMaps(const Setup& s) {
     return s.flag("shadow.maps");
 }
@@ -167,6 +170,31 @@ const LightNumber lightNumbers[] = {
      nullptr,
      TEXT("as all"),
      air_shows_lamps},
+    {TEXT("Beam, strength, length"),
+     TEXT("beam strength"),
+     "1/m",
+     {-0.0001, 1, 0.0005, 4, false},
+     TEXT("Its beam of mesh as air that scatters so much in a metre; 0: it has none."),
+     [](const Light& l) { return !l.beam.on        ? 0.0
+                                 : l.beam.strength ? double(*l.beam.strength)
+                                                   : -0.0001; },
+     [](Light& l, double v) {
+         l.beam.on = v != 0;
+         l.beam.strength = v <= 0 ? std::nullopt : std::optional(static_cast<float>(v));
+     },
+     local,
+     TEXT("as all"),
+     has_beams},
+    {TEXT("Beam, strength, length"),
+     TEXT("beam length"),
+     "m",
+     {0, 200, 0.1, 1, true},
+     TEXT("Metres to the end of its beam of mesh, or its halo's radius."),
+     [](const Light& l) { return l.beam.length ? double(*l.beam.length) : 0.0; },
+     [](Light& l, double v) { l.beam.length = v < 0.01 ? std::nullopt : std::optional(static_cast<float>(v)); },
+     local,
+     TEXT("its range"),
+     has_beams},
     {TEXT("Shadow map"),
      TEXT("shadow map"),
      "texels",

@@ -116,6 +116,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_anatomy();
     connect_foresight();
     connect_shadows();
+    connect_air();
     name_help_topics();
     show_bench();
     restore_layout();

@@ -211,6 +211,7 @@ private:
     void delete_lights();
     std::vector<int> selected_proxies() const; // objects
     void connect_shadows();
+    void connect_air();
     void connect_audit();
     void connect_spots();
     void try_spots();

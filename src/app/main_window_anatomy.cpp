@@ -1,6 +1,7 @@
 #include "app/figures/path_figure.h"
 #include "app/figures/shadow_figure.h"
 #include "app/main_window.h"
+#include "core/truth/truth_picture.h"
 #include <QComboBox>
 #include <QStackedWidget>
 

@@ -131,6 +131,14 @@ void AccountRows::show_account(const PixelAccount& a) {
         add_lights(s, total);
     }
     add_air_lights(a, total);
+    if (const double share = luminance(a.shafts) / total; share > 0)
+        add({.kind = Row::Kind::part, .name = tr("shafts"), .value = percent(share), .share = share}, 20);
+    for (const AirTerm& t : a.beams)
+        add({.kind = Row::Kind::part,
+             .name = tr("beam of %1").arg(QString::fromStdString(t.name)),
+             .value = percent(luminance(t.radiance) / total),
+             .share = luminance(t.radiance) / total},
+            20);
     if (a.skyWeight > 0)
         add({.kind = Row::Kind::surface,
              .name = tr("sky"),

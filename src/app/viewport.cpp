@@ -248,6 +248,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     const QPointF now = e->position(), step = now - last_;
     pointer_ = now;
     if (drag_ == Drag::none) {
+        emit way_pointed(ray_at(now).direction);
         if (e->modifiers() & Qt::AltModifier)
             ask_for_pixel(now, false);
         else
@@ -398,6 +399,7 @@ void Viewport::resizeEvent(QResizeEvent*) {
 
 void Viewport::leaveEvent(QEvent*) {
     hovered_ = hoveredHandle_ = hoveredPlace_ = -1;
+    emit way_pointed(std::nullopt);
     stop_asking();
     update();
 }

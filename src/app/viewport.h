@@ -90,6 +90,7 @@ signals:
     void tile_picked(std::optional<TileCell> cell);
     void pixel_wanted(QPoint pixel, bool hold); // of the target's picture, while Alt is held
     void pixel_left();
+    void way_pointed(const std::optional<glm::vec3>& direction); // that the pointer rests on; none: it has left
     void display_resized(QSize pixels);
     void painted_picture();
 

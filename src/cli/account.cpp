@@ -105,6 +105,12 @@ int pixel(const Common& c, int x, int y) {
         airLights.push_back({{"id", t.light}, {"name", t.name}, {"radiance", colors(t.radiance)}});
         if (airLights.size() <= 12) text += fmt::format("  the air shows {} of {}\n", triple(t.radiance), t.name);
     }
+    Json beams = Json::array();
+    for (const AirTerm& t : a.beams) {
+        beams.push_back({{"id", t.light}, {"name", t.name}, {"radiance", colors(t.radiance)}});
+        text += fmt::format("  beam of {}: {}\n", t.name, triple(t.radiance));
+    }
+    if (a.shafts != glm::dvec3(0.0)) text += "  shafts: " + triple(a.shafts) + "\n";
     if (a.skyWeight > 0) text += "  sky, weight " + number_text(a.skyWeight, 3) + ": " + triple(a.sky) + "\n";
     const Json json = {{"schema", "mirolux.pixel"},
                        {"version", 1},
@@ -113,6 +119,8 @@ int pixel(const Common& c, int x, int y) {
                        {"reason", a.reason},
                        {"picture", colors(a.picture)},
                        {"airLights", airLights},
+                       {"beams", beams},
+                       {"shafts", colors(a.shafts)},
                        {"sum", colors(a.sum)},
                        {"difference", a.difference},
                        {"surfaces", surfaces},

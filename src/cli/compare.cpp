@@ -11,6 +11,7 @@ namespace {
 struct Differing {
     std::size_t pixels = 0; // that differ at all
     double largest = 0, largestRelative = 0;
+    double mean = 0; // of all differences, over the mean of the first picture
     int steps = 0; // largest number of half-float steps between two values
     int worstX = 0, worstY = 0;
 };
@@ -30,6 +31,7 @@ Differing difference(const FloatImage& a, const FloatImage& b) {
     float brightest = 0;
     for (const float v : a.data)
         brightest = std::max(brightest, std::abs(v));
+    double sum = 0, whole = 0;
     const double floor = std::max(1e-4 * double(brightest), 1e-12);
     for (int y = 0; y < a.height; ++y)
         for (int x = 0; x < a.width; ++x) {
@@ -39,6 +41,8 @@ Differing difference(const FloatImage& a, const FloatImage& b) {
             for (int c = 0; c < a.channels; ++c) {
                 const double u = a.data[at + c], v = b.data[at + c];
                 differs = differs || !(u == v);
+                sum += std::abs(u - v);
+                whole += std::abs(u);
                 d.largest = std::max(d.largest, std::abs(u - v));
                 d.steps = std::max(d.steps, half_steps(a.data[at + c], b.data[at + c]));
                 worst = std::max(worst, std::abs(u - v) / std::max({std::abs(u), std::abs(v), floor}));
@@ -46,6 +50,7 @@ Differing difference(const FloatImage& a, const FloatImage& b) {
             d.pixels += differs;
             if (worst > d.largestRelative) d.largestRelative = worst, d.worstX = x, d.worstY = y;
         }
+    d.mean = sum / std::max(whole, 1e-300);
     return d;
 }
 
@@ -74,6 +79,7 @@ int compare(const Common& c, const CompareArguments& arguments) {
                               {"pixels", std::size_t(a->width) * a->height},
                               {"differing", d.pixels},
                               {"share", share},
+                              {"mean", d.mean},
                               {"largest", d.largest},
                               {"largestRelative", d.largestRelative},
                               {"worst", {d.worstX, d.worstY}},

@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "core/air/end_of_sight.h"
 #include "core/io/wire.h"
 #include "core/light/luminance.h"
 #include "core/sky/sky_model.h"
@@ -55,6 +56,8 @@ int sky(const Common& c) {
                  {"moon", body_json(sky, sky.moon)},
                  {"moonLit", 0.5 * (1 + std::cos(moon_phase_angle(sky.moon.direction, sky.sun.direction)))},
                  {"light", light < 0 ? Json() : Json(lit)}};
+    const double sight = end_of_sight(medium(s->setup), scene.bounds(), s->view);
+    json["endOfSight"] = std::isfinite(sight) ? Json(sight) : Json();
     std::string text = fmt::format("{} sky, eye {:.1f} m over the ground\n", kind, sky.eye);
     text += body_text("sun", sky, sky.sun) + body_text("moon", sky, sky.moon);
     text += fmt::format("of the sun's red, green and blue the air leaves {}: {} lx\n", three(transmittance, 3),
@@ -64,6 +67,10 @@ int sky(const Common& c) {
                 ? fmt::format("the light \"{}\" shines as the {}\n", lit, &key_body(sky) == &sky.sun ? "sun" : "moon")
             : kind == "colours" ? std::string("under two colours no light of the scene follows the sun\n")
                                 : std::string("no light of the scene shines as sun or moon\n");
+    if (std::isfinite(sight))
+        text += fmt::format("in this fog less than 2 % of a surface's contrast is left at {:.0f} m: shadows and lamps may "
+                            "end there\n",
+                            sight);
     return deliver(c, text, json);
 }
 

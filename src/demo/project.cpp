@@ -32,7 +32,8 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(p.setup, "shadow.maps", true);
     choose(p.setup, "shadow.casters", 16);
     p.setups = {
-        {"additive", p.setup}, {"reference", p.setup}, {"noon", p.setup}, {"dusk", p.setup}, {"moonlight", p.setup}};
+        {"additive", p.setup}, {"reference", p.setup}, {"noon", p.setup},
+        {"dusk", p.setup},     {"moonlight", p.setup}, {"sea fog", p.setup}, {"sea fog by beams", p.setup}};
     choose(p.setups[0].second, "path.kind", std::string("additive"));
     // Under the air itself: by day, at dusk, and in a clear night.
     struct Hour {
@@ -52,6 +53,21 @@ Project make_project(const std::vector<Motion>& motions) {
         choose(s, "moon.elevation", 32.0);
         choose(s, "exposure.ev100", hours[i].ev100);
     }
+    // The same night with fog in from the sea: lit by every lamp, and by cones and halos in its place.
+    for (const std::size_t i : {std::size_t(5), std::size_t(6)}) {
+        Setup& s = p.setups[i].second;
+        choose(s, "path.kind", std::string("clustered-deferred"));
+        choose(s, "air.extinction", 0.018);
+        choose(s, "air.height", 14.0);
+        choose(s, "air.albedo", vec3(0.93f, 0.95f, 0.97f));
+        choose(s, "air.kind", std::string(i == 5 ? "froxels" : "height"));
+        choose(s, "air.profile", std::string("height"));
+        choose(s, "air.anisotropy", 0.6);
+        choose(s, "air.secondLobe", true);
+        choose(s, "air.far", 160.0);
+    }
+    choose(p.setups[6].second, "beams.kind", std::string("mesh"));
+    choose(p.setups[6].second, "beams.strength", 0.012);
     choose(p.setups[1].second, "path.maxLights", 64);
     choose(p.setups[1].second, "path.targetFormat", std::string("rgba32f"));
     return p;

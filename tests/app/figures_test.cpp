@@ -1,15 +1,19 @@
 #include "app/choice_row.h"
+#include "app/figures/air_figure.h"
 #include "app/figures/ambient_figure.h"
 #include "app/figures/light_figure.h"
 #include "app/figures/path_figure.h"
 #include "app/figures/plan_figure.h"
 #include "app/figures/sky_figure.h"
 #include "app/figures/tone_figure.h"
+#include "core/air/end_of_sight.h"
 #include "core/ambient/ambient_light.h"
 #include "core/base/text.h"
 #include "core/light/luminance.h"
 #include "window_fixture.h"
+#include <QLabel>
 #include <QListWidget>
+#include <QPushButton>
 
 using namespace mirolux;
 using namespace mirolux::app;
@@ -144,6 +148,43 @@ private slots:
         QVERIFY(d.set("sun.by", std::string("date")).has_value()); // then the clock says where
         QTest::mouseDClick(f, Qt::LeftButton, {}, f->point_of({60, 90}).toPoint());
         QVERIFY(std::abs(d.project().setup.number("sun.elevation") + 10) < 0.7);
+    }
+
+    /// Where sight ends in the fog: told, taken with one click, undone; beams beside lit air with another.
+    void the_air_says_where_sight_ends() {
+        auto* f = figure<AirFigure>("Air");
+        Document& d = window_->document();
+        QVERIFY(f && !f->isVisible()); // no fog, no figure
+        QVERIFY(d.set("air.kind", std::string("froxels")) && d.set("air.extinction", 0.06) && d.set("air.far", 40.0) &&
+                d.set("cascade.distance", 120.0));
+        QTest::qWait(50);
+        QVERIFY(f->isVisible() && f->words().contains("%"));
+        auto* facts = window_->findChild<QLabel*>("sight facts");
+        auto* shadows = window_->findChild<QPushButton*>("end shadows");
+        auto* lamps = window_->findChild<QPushButton*>("end lamps");
+        const SightProposal wanted = propose_sight(d.scene(), d.project().setup, d.project().view);
+        QVERIFY(std::isfinite(wanted.metres) && facts->text().contains(QString::number(std::ceil(wanted.metres))));
+        QVERIFY(shadows->isVisible() && lamps->isVisible());
+        const Setup before = d.project().setup;
+        QTest::mouseClick(shadows, Qt::LeftButton);
+        QCOMPARE(d.project().setup.number("cascade.distance"), std::ceil(wanted.metres));
+        QVERIFY(!shadows->isVisible());
+        d.undo();
+        QVERIFY(d.project().setup == before);
+        QTest::mouseClick(lamps, Qt::LeftButton);
+        QCOMPARE(d.project().setup.number("light.fadeOuter"), std::ceil(wanted.metres));
+        d.undo();
+        auto* against = window_->findChild<QPushButton*>("against lit air");
+        QTest::mouseClick(against, Qt::LeftButton);
+        QVERIFY(d.project().b && d.project().b->choice("beams.kind") == "mesh" &&
+                d.project().b->choice("air.kind") == "uniform");
+        d.undo();
+        // The ray that the pointer rests on in the picture is what the figure is about.
+        const QString middle = f->words();
+        window_->viewport().setFocus();
+        const QRectF r = window_->viewport().picture_rect();
+        move(&window_->viewport(), r.topLeft() + QPointF(4, 4), Qt::NoButton);
+        QTRY_VERIFY(f->words() != middle);
     }
 
     void a_kept_setup_is_taken_with_one_click() {

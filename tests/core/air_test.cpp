@@ -34,7 +34,7 @@ double summed_depth(const AirMedium& m, const glm::dvec3& from, const glm::dvec3
     return sum * glm::length(to - from) / steps;
 }
 
-Setup with(const std::vector<std::pair<std::string, std::string>>& values) {
+Setup fog_with_values(const std::vector<std::pair<std::string, std::string>>& values) {
     Setup s;
     for (const auto& [key, value] : values)
         if (!s.set_text(key, value)) qFatal("%s", key.c_str());
@@ -182,13 +182,13 @@ private slots:
         const Scene scene = lamp_alone(500);
         const glm::vec3 way(0.3f, 0.05f, -1.0f);
         const glm::dvec3 d = glm::normalize(glm::dvec3(way));
-        Setup even = with({{"air.kind", "uniform"}, {"air.extinction", "0.06"}, {"air.albedo", "0.9,0.9,0.9"}});
+        Setup even = fog_with_values({{"air.kind", "uniform"}, {"air.extinction", "0.06"}, {"air.albedo", "0.9,0.9,0.9"}});
         const double wanted =
             500 * 0.9 * 0.06 * lamp_in_air(0.06, glm::dvec3(scene.lights[0].position), glm::dvec3(0), d, 0, 40 / -d.z);
         const double got = scattered(scene, even, way, 4000);
         QVERIFY2(std::abs(got - wanted) < 0.01 * wanted, qPrintable(QString("%1 against %2").arg(got).arg(wanted)));
         for (const bool clouds : {false, true}) {
-            const Setup s = with({{"air.kind", "froxels"},
+            const Setup s = fog_with_values({{"air.kind", "froxels"},
                                   {"air.profile", "height"},
                                   {"air.extinction", "0.06"},
                                   {"air.height", "1.5"},
@@ -229,7 +229,7 @@ private slots:
         scene.volumes[1].center = {0.2f, 0, -11};
         scene.volumes[1].size = glm::vec3(5);
         scene.volumes[0].extinction = scene.volumes[1].extinction = 0.25f;
-        Setup s = with({{"air.kind", "froxels"},
+        Setup s = fog_with_values({{"air.kind", "froxels"},
                         {"air.profile", "height"},
                         {"air.extinction", "0.03"},
                         {"air.height", "2"},
@@ -252,7 +252,7 @@ private slots:
         add_quad(a, 0, {-40, -40, -20}, {80, 0, 0}, {0, 80, 0});
         Scene scene;
         scene.asset = finished(std::move(a));
-        const Setup s = with({{"air.kind", "froxels"},
+        const Setup s = fog_with_values({{"air.kind", "froxels"},
                               {"air.extinction", "0.05"},
                               {"air.albedo", "0,0,0"},
                               {"air.emission", "2,2,2"},
@@ -265,7 +265,7 @@ private slots:
     }
 
     void cells_tile_the_view() {
-        Setup s = with({{"air.kind", "froxels"}, {"air.cell", "8"}, {"air.slices", "50"}});
+        Setup s = fog_with_values({{"air.kind", "froxels"}, {"air.cell", "8"}, {"air.slices", "50"}});
         const FroxelGrid g = froxel_grid(s, view_from({0, 0, 0}, {0, 0, -1}, 161, 90));
         QCOMPARE(g.columns, 21);
         QCOMPARE(g.rows, 12);
@@ -278,9 +278,9 @@ private slots:
 
     void shares_of_lights_in_the_air_go_to_file_and_back() {
         Light l = lamp({1, 2, 3}, 5);
-        QCOMPARE(air_share(l, with({{"air.lampShare", "2"}})), 2.0);
+        QCOMPARE(air_share(l, fog_with_values({{"air.lampShare", "2"}})), 2.0);
         l.airShare = 0.25f;
-        QCOMPARE(air_share(l, with({{"air.lampShare", "2"}})), 0.25);
+        QCOMPARE(air_share(l, fog_with_values({{"air.lampShare", "2"}})), 0.25);
         const AirVolume v = cloud(VolumeShape::sphere);
         const Json light = Json::parse(to_json(l).dump()), volume = Json::parse(to_json(v).dump());
         QVERIFY(light_from_json(JsonCursor(light)) == l);

@@ -69,7 +69,7 @@ private slots:
                      (s.key + ": " + some).c_str());
         }
         QVERIFY(first_few("two-step", "volumes.form", 3));
-        QVERIFY(first_few("froxel", "topic:paths", 8));
+        QVERIFY(first_few("volumetric", "topic:cells-of-air", 3));
         QVERIFY(search_help("").empty() && search_help("no such word anywhere").empty());
         const std::vector<HelpPage> more = {{"command:x", "Zephyr", "blows", ""}};
         QCOMPARE(search_help("zephyr", more).front()->id, std::string("command:x"));

@@ -26,10 +26,7 @@ Scene fog_room(bool spot) {
     a.materials.push_back(plain_material(glm::vec3(0), 0, 1));
     a.materials.back().unlit = true;
     add_quad(a, 0, {-60, -60, -30}, {120, 0, 0}, {0, 120, 0});
-    if (spot) { // slats that the light falls through
-        for (int i = 0; i < 4; ++i)
-            add_box(a, 0, {-2.6f + 1.4f * float(i), 1.2f, -12.0f}, {0.6f, 0.1f, 4.0f});
-    }
+    if (spot) add_box(a, 0, {-2.5f, 1.2f, -13.0f}, {1.9f, 0.1f, 6.0f}); // a slab in part of its light
     Scene s;
     s.asset = finished(std::move(a));
     Light l = lamp(spot ? glm::vec3(0, 4, -10) : glm::vec3(1.5f, 0.5f, -9), 400);
@@ -73,6 +70,9 @@ Off off(const std::vector<double>& got, const std::vector<double>& wanted, const
 double luminance_of(const float* p) {
     return luminance({p[0], p[1], p[2]});
 }
+double luminance_at(const FloatImage& image, const glm::ivec2& pixel) {
+    return luminance_of(&image.data[4 * (std::size_t(pixel.y) * std::size_t(image.width) + std::size_t(pixel.x))]);
+}
 
 /// The picture of the fog room against the closed form, which core holds against numeric integration.
 Off against_closed_form(const Setup& s, const View& view, double apart) {
@@ -92,7 +92,7 @@ Off against_closed_form(const Setup& s, const View& view, double apart) {
             const double metres = 30 / -d.z;
             wanted.push_back(luminance(m.albedo * m.extinction) * 400 *
                              lamp_in_air(m.extinction, lamp, glm::dvec3(view.camera.eye), d, 0, metres));
-            have.push_back(luminance_of(&got.data[4 * (std::size_t(y) * view.width + x)]));
+            have.push_back(luminance_at(got, {x, y}));
             counts.push_back(glm::length(glm::dvec2(x + 0.5, y + 0.5) - at) > apart);
         }
     return off(have, wanted, counts);
@@ -125,7 +125,7 @@ private slots:
     /// grid, two cells around the lamp set aside; the closed form on the device within 1 % everywhere.
     void a_lamp_in_the_fog_matches_the_integral() {
         const View view = view_from({0, 0, 0}, {0, 0, -1}, 320, 180);
-        const Off byCells = against_closed_form(cells({{"light.threshold", "0.0001"}}), view, 16);
+        const Off byCells = against_closed_form(cells({{"light.threshold", "0.0001"}, {"air.far", "100"}}), view, 20);
         qInfo("cells: worst %.2f %%, mean %.3f %% of the 99th percentile", 100 * byCells.worst, 100 * byCells.mean);
         QVERIFY(byCells.worst < 0.08 && byCells.mean < 0.01);
         const Off closed = against_closed_form(
@@ -146,24 +146,25 @@ private slots:
         }
     }
 
-    /// A spot through slats, with its shadow map, against single scattering along each pixel's ray by core's rays.
-    void a_spot_through_slats_matches_traced_scattering() {
+    /// A spot half of which a slab stands in, with its shadow map, against single scattering along each pixel's ray by
+    /// core's rays: at the default grid.
+    void a_spot_and_its_shadow_match_traced_scattering() {
         const Scene scene = fog_room(true);
-        const View view = view_from({0, 1, 2}, {0, 1, -10}, 128, 96);
-        const Setup s = cells({{"shadow.maps", "on"}, {"light.threshold", "0.0001"}, {"air.cell", "4"}});
+        const View view = view_from({0, 1, 2}, {0, 1, -10}, 480, 360);
+        const Setup s = cells({{"shadow.maps", "on"}, {"light.threshold", "0.0001"}});
         const FloatImage got = hdr(scene, s, view);
         truth::Options o;
         o.layer = truth::Layer::scattering;
-        const truth::PathTracer tracer(scene, s, view, o, std::make_shared<RayScene>(scene));
-        const RayScene rays(scene);
+        const auto rays = std::make_shared<RayScene>(scene);
+        const truth::PathTracer tracer(scene, s, view, o, rays);
         double off = 0, whole = 0;
-        for (int y = 2; y < 96; y += 4)
-            for (int x = 2; x < 128; x += 4) {
+        for (int y = 3; y < view.height; y += 8)
+            for (int x = 5; x < view.width; x += 8) {
                 const Ray ray{view.camera.eye, glm::vec3(way_of(view, x, y))};
-                const RayHit hit = rays.any_surface(ray, 0, true);
+                const RayHit hit = rays->any_surface(ray, 0, true);
                 const double wanted =
-                    luminance(tracer.single_scattering(ray, 0, hit.object < 0 ? 1e9f : hit.distance, 512, 5).value);
-                off += std::abs(luminance_of(&got.data[4 * (std::size_t(y) * 128 + std::size_t(x))]) - wanted);
+                    luminance(tracer.single_scattering(ray, 0, hit.object < 0 ? 1e9f : hit.distance, 256, 5).value);
+                off += std::abs(luminance_at(got, {x, y}) - wanted);
                 whole += wanted;
             }
         qInfo("mean error %.2f %%", 100 * off / whole);
@@ -175,11 +176,9 @@ private slots:
         const Scene scene = random_scene(6, 0);
         const View view = view_from({9, 5, 13}, {0, 1, 0}, 96, 54);
         for (const char* profile : {"even", "height"}) {
-            const Values more = {{"ambient.kind", "gradient"},
-                                 {"air.profile", profile},
-                                 {"air.height", "4"},
-                                 {"air.far", "12"},
-                                 {"air.slices", "128"}}; // most of it lies beyond the cells
+            const Values more = {{"ambient.kind", "gradient"}, {"air.profile", profile},
+                                 {"air.height", "4"},          {"air.far", "12"},
+                                 {"air.slices", "128"},        {"air.cell", "4"}}; // most of it lies beyond the cells
             Setup s = cells(more), closed = s;
             QVERIFY(closed.set_text("air.kind", std::string(profile) == "even" ? "uniform" : "height").has_value());
             const double d = largest_relative_difference(hdr(scene, closed, view), hdr(scene, s, view), 1e-2);
@@ -221,7 +220,7 @@ private slots:
                 for (const AirTerm& t : a.airLights)
                     lights += luminance(t.radiance);
                 const FloatImage air = hdr(scene, s, view, "airlight");
-                const double shown = luminance_of(&air.data[4 * (std::size_t(pixel.y) * 96 + std::size_t(pixel.x))]);
+                const double shown = luminance_at(air, pixel);
                 QVERIFY2(
                     !a.airLights.empty() && std::abs(lights - shown) < 0.25 * shown + 1e-4,
                     qPrintable(
@@ -292,7 +291,7 @@ private slots:
                        std::exp(-m.extinction * (glm::length(x) + glm::length(v)));
             }
             sum *= 30 / -d.z / steps * 400 * luminance(m.albedo) * m.extinction;
-            const double have = luminance_of(&got.data[4 * (std::size_t(pixel.y) * 96 + std::size_t(pixel.x))]);
+            const double have = luminance_at(got, pixel);
             QVERIFY2(std::abs(have - sum) < 0.03 * sum,
                      qPrintable(QString("%1, %2: %3 against %4").arg(pixel.x).arg(pixel.y).arg(have).arg(sum)));
         }
@@ -336,7 +335,7 @@ private slots:
                 least = std::min(least, std::exp(-depth));
                 worst = std::max(worst, std::abs(t.pixel(x, y)[0] - std::exp(-depth)));
             }
-        QVERIFY2(worst < 0.03 && least < 0.5, qPrintable(QString("%1, %2").arg(worst).arg(least)));
+        QVERIFY2(worst < 0.08 && least < 0.5, qPrintable(QString("%1, %2").arg(worst).arg(least)));
     }
 
     /// History on a still scene settles at what stands without it; a light that goes off leaves next to nothing behind
@@ -369,7 +368,11 @@ private slots:
     void history_follows_the_camera() {
         const Scene scene = fog_room(true);
         View view = view_from({0, 1, 2}, {0, 1, -10}, 96, 72);
-        const Values kept = {{"shadow.maps", "on"}, {"light.threshold", "0.0001"}, {"air.history", "on"}};
+        const Values kept = {{"shadow.maps", "on"},
+                             {"light.threshold", "0.0001"},
+                             {"air.history", "on"},
+                             {"air.jitter", "off"},
+                             {"air.cell", "4"}};
         double off[2] = {};
         for (const bool followed : {true, false}) {
             Values more = kept;
@@ -377,11 +380,12 @@ private slots:
             View moving = view;
             (void)record_floats(scene, cells(more), moving, 32);
             FloatImage got;
-            for (int i = 0; i < 4; ++i) {
-                moving.camera.aim.x += 0.5f;
+            for (int i = 0; i < 3; ++i) {
+                moving.camera.aim.x += 1.5f;
                 got = record_floats(scene, cells(more), moving, 0);
             }
-            const FloatImage wanted = hdr(scene, cells({{"shadow.maps", "on"}, {"light.threshold", "0.0001"}}), moving);
+            const FloatImage wanted =
+                hdr(scene, cells({{"shadow.maps", "on"}, {"light.threshold", "0.0001"}, {"air.cell", "4"}}), moving);
             for (std::size_t i = 0; i < got.data.size(); i += 4)
                 off[followed] += std::abs(luminance_of(&got.data[i]) - luminance_of(&wanted.data[i]));
         }

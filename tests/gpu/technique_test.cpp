@@ -19,7 +19,8 @@ private slots:
     /// Setups that between them run every pass: each counter moves somewhere, each technique with a device side has a
     /// pass.
     void every_pass_runs_and_every_counter_moves() {
-        const Scene scene = random_scene(4, 40);
+        Scene scene = random_scene(4, 40);
+        scene.lights[0].direction = glm::normalize(glm::vec3(0.55f, -0.1f, 0.83f)); // the sun stands in the picture
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
         std::set<std::string> ran, moved;
         RenderOptions o;
@@ -43,6 +44,8 @@ private slots:
                                                          : kind == std::string("peeled") ? "height"
                                                                                          : "uniform"},
                                             {"air.lamps", "closed-form"},
+                                            {"beams.kind", kind == std::string("sorted") ? "mesh" : "none"},
+                                            {"shafts.kind", "radial"},
                                             {"air.dimsLights", "on"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);

@@ -227,6 +227,31 @@ void air_lights(const FrameInputs& inputs, const AirQuestion& q, const PixelProb
                      [](const AirTerm& x, const AirTerm& y) { return luminance(x.radiance) > luminance(y.radiance); });
 }
 
+/// Direction from the eye through the middle of a pixel.
+glm::dvec3 direction_through(const View& view, const glm::ivec2& pixel) {
+    const double aspect = aspect_of(view), ty = std::tan(0.5 * view.camera.fovY);
+    const glm::dvec3 inView((2.0 * (pixel.x + 0.5) / view.width - 1.0) * ty * aspect,
+                            (1.0 - 2.0 * (pixel.y + 0.5) / view.height) * ty, -1.0);
+    return glm::normalize(glm::transpose(glm::dmat3(view_matrix(view.camera))) * inView);
+}
+
+/// What is drawn over the pixel, dimmed by the air where it counts.
+void draw_over(const FrameInputs& inputs, PixelAccount& a, const glm::ivec2& pixel) {
+    PixelRay ray{glm::dvec3(inputs.view.camera.eye), direction_through(inputs.view, pixel),
+                 std::numeric_limits<double>::infinity()};
+    for (const SurfaceAccount& s : a.surfaces)
+        if (!s.blended) ray.metres = glm::length(glm::dvec3(s.sample.position) - ray.origin);
+    std::vector<AddedLight> added;
+    for (const Technique* t : all_techniques())
+        if (t->added) t->added(inputs, ray, added);
+    for (const AddedLight& l : added) {
+        a.sum = a.sum * l.through + l.radiance;
+        const auto light = std::find_if(inputs.draws.lights.begin(), inputs.draws.lights.end(),
+                                        [&](const Light& x) { return x.id == l.light; });
+        a.beams.push_back({l.light, light->name, l.radiance});
+    }
+}
+
 } // namespace
 
 PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& given, const DrawList& list,
@@ -282,16 +307,16 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
     if (!a.surfaces.empty() && a.skyWeight <= 0)
         air_lights(inputs, {glm::dvec3(a.surfaces.back().sample.position)}, probe, a);
     if (a.skyWeight > 0) {
-        const double aspect = aspect_of(view), ty = std::tan(0.5 * view.camera.fovY);
-        const glm::dvec3 inView((2.0 * (probe.pixel.x + 0.5) / view.width - 1.0) * ty * aspect,
-                                (1.0 - 2.0 * (probe.pixel.y + 0.5) / view.height) * ty, -1.0);
-        const glm::dvec3 direction = glm::normalize(glm::transpose(glm::dmat3(view_matrix(view.camera))) * inView);
+        const glm::dvec3 direction = direction_through(view, probe.pixel);
         const AirQuestion beyond{glm::dvec3(view.camera.eye) + direction, true, probe.airBeforeSky};
         air_lights(inputs, beyond, probe, a);
         a.sky = air_between(inputs, beyond)
                     .apply(sky_model(sky_settings(scene, setup, view))->seen(direction, pixel_angle(view)));
         a.sum += a.sky * a.skyWeight;
     }
+    draw_over(inputs, a, probe.pixel);
+    a.shafts = glm::dvec3(probe.shafts);
+    a.sum += a.shafts;
     const glm::dvec3 d = glm::abs(a.sum - a.picture);
     a.difference = std::max({d.x, d.y, d.z}) / std::max({a.picture.x, a.picture.y, a.picture.z, 1e-3});
     a.reason = reason_of(a, setup);

@@ -63,6 +63,8 @@ struct PixelAccount {
     glm::dvec3 sky{0.0};                  // cd/m2 through the air, where no opaque surface closes the pixel
     double skyWeight = 0;
     std::vector<AirTerm> airLights; // those that the air shows, strongest first
+    std::vector<AirTerm> beams;     // drawn over the pixel in place of lit air
+    glm::dvec3 shafts{0.0};         // added after them, cd/m2
     glm::dvec3 sum{0.0};            // of all parts, cd/m2
     glm::dvec3 picture{0.0};        // what the scene target holds
     double difference = 0; // largest |sum - picture| of a channel, over the largest channel (at least 0.001 cd/m2)

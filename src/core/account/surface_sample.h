@@ -28,6 +28,7 @@ struct PixelProbe {
     glm::vec3 radiance{0.0f}; // cd/m2 per channel, before exposure
     std::vector<SurfaceSample> samples;
     glm::vec4 airBeforeSky{0, 0, 0, -1}; // as SurfaceSample::air
+    glm::vec3 shafts{0.0f};              // what shafts add, cd/m2
     std::vector<glm::vec3> airByLight{}; // of the view's lights what these cells show before what ends the pixel, cd/m2
 };
 

@@ -162,7 +162,7 @@ const Technique& froxels() {
         .name = "froxels",
         .settings = froxel_settings(),
         .counters = {{"airCells", "Cells of air", "cells whose light was computed"},
-                     {"airInjections", "Lights in cells", "lights taken up for a cell of air"},
+                     {"airInjections", "Lights in cells", "lights taken up for a cell of air; near a lamp eight times"},
                      {"airSteps", "Air steps", "cells summed along the columns of the view"}},
         .terms = {{"airCell", "a cell of air", exercise, 0.4},
                   {"airInjection", "a light taken up for a cell of air", exercise, 0.2},

@@ -44,6 +44,10 @@ static std::vector<std::string> light_changes(const Light& a, const Light& b) {
         const auto text = [](std::optional<float> s) { return s ? number_text(*s) : std::string("as all"); };
         say("share in the air", text(a.airShare), text(b.airShare));
     }
+    if (a.beam.on != b.beam.on)
+        out.push_back(b.name + (b.beam.on ? " with its beam" : " without a beam"));
+    else if (a.beam != b.beam)
+        out.push_back(b.name + ": beam changed");
     if (a.shadow.mode != b.shadow.mode) say("shadow", word(a.shadow.mode), word(b.shadow.mode));
     if (a.shadow.resolution != b.shadow.resolution) {
         const auto texels = [](int n) { return n > 0 ? std::to_string(n) : std::string("by importance"); };

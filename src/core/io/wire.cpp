@@ -51,6 +51,28 @@ static LightShadow light_shadow_from_json(const JsonCursor& j) {
     return s;
 }
 
+static Json to_json(const LightBeam& b) {
+    Json j = Json::object();
+    if (!b.on) j["on"] = false;
+    for (const auto& [key, value] :
+         {std::pair("strength", b.strength), {"length", b.length}, {"along", b.along}, {"across", b.across}})
+        if (value) j[key] = *value;
+    return j;
+}
+
+static LightBeam light_beam_from_json(const JsonCursor& j) {
+    LightBeam b;
+    b.on = j.flag("on", true);
+    const auto read = [&](const char* key, std::optional<float>& to, double most) {
+        if (j.has(key)) to = static_cast<float>(j.number(key, 0.0, 0.0, most));
+    };
+    read("strength", b.strength, 1e4);
+    read("length", b.length, 1e5);
+    read("along", b.along, 16);
+    read("across", b.across, 16);
+    return b;
+}
+
 Json to_json(const Light& l) {
     Json j = {{"id", l.id},
               {"name", l.name},
@@ -72,6 +94,7 @@ Json to_json(const Light& l) {
               {"specularShare", l.specularShare}};
     if (l.shadow != LightShadow()) j["shadow"] = to_json(l.shadow);
     if (l.airShare) j["airShare"] = *l.airShare;
+    if (l.beam != LightBeam()) j["beam"] = to_json(l.beam);
     return j;
 }
 
@@ -100,6 +123,7 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     l.diffuseShare = static_cast<float>(j.number("diffuseShare", base.diffuseShare, 0.0, 1.0));
     l.specularShare = static_cast<float>(j.number("specularShare", base.specularShare, 0.0, 1.0));
     if (j.has("shadow")) l.shadow = light_shadow_from_json(j["shadow"]);
+    if (j.has("beam")) l.beam = light_beam_from_json(j["beam"]);
     if (j.has("airShare")) l.airShare = static_cast<float>(j.number("airShare", 1.0, 0.0, 1e6));
     return l;
 }
@@ -440,6 +464,7 @@ static Json to_json(const PixelProbe& p) {
     Json out = {{"x", p.pixel.x}, {"y", p.pixel.y}, {"radiance", to_array(p.radiance)}, {"samples", samples}};
     if (p.airBeforeSky.w >= 0)
         out["airBeforeSky"] = {p.airBeforeSky.x, p.airBeforeSky.y, p.airBeforeSky.z, p.airBeforeSky.w};
+    if (p.shafts != glm::vec3(0.0f)) out["shafts"] = to_array(p.shafts);
     if (!p.airByLight.empty()) {
         out["airByLight"] = Json::array();
         for (const glm::vec3& light : p.airByLight)
@@ -475,6 +500,7 @@ static PixelProbe probe_from_json(const JsonCursor& j) {
         p.samples.push_back(out);
     }
     if (j.has("airBeforeSky")) p.airBeforeSky = j["airBeforeSky"].vector<4>();
+    p.shafts = j.vector<3>("shafts", p.shafts);
     const JsonCursor lights = j.list("airByLight");
     for (std::size_t i = 0; i < lights.size(); ++i)
         p.airByLight.push_back(lights.at(i).vector<3>());

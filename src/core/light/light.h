@@ -30,6 +30,16 @@ struct LightShadow {
     bool operator==(const LightShadow&) const = default;
 };
 
+/// How the beam of mesh of one light differs from what the setup says (`beams.kind`); empty: it does not.
+struct LightBeam {
+    bool on = true;
+    std::optional<float> strength{};        // 1/m
+    std::optional<float> length{};          // metres; its range, or the setup's halo
+    std::optional<float> along{}, across{}; // exponents of the falloff
+
+    bool operator==(const LightBeam&) const = default;
+};
+
 /// A punctual light in world space, fields as in glTF KHR_lights_punctual.
 struct Light {
     int id = -1; // unique in a project; lights of the scene file carry their glTF node index
@@ -52,6 +62,7 @@ struct Light {
     float diffuseShare = 1.0f, specularShare = 1.0f; // of what its two lobes give; specular 0 hides a highlight
     LightShadow shadow{};
     std::optional<float> airShare{}; // what of its light the air shows; empty: as all
+    LightBeam beam{};
 
     bool operator==(const Light&) const = default;
 };

@@ -69,6 +69,18 @@ struct AirQuestion {
     glm::vec4 told{0, 0, 0, -1}; // SurfaceSample::air
 };
 
+/// A pixel's way from the eye to its nearest opaque surface.
+struct PixelRay {
+    glm::dvec3 origin{0.0}, direction{0, 0, -1};
+    double metres = 0; // infinite: the sky
+};
+/// What is drawn over a pixel for one light: sum * through + radiance.
+struct AddedLight {
+    int light = -1;           // Light::id
+    glm::dvec3 radiance{0.0}; // cd/m2
+    double through = 1;
+};
+
 /// A technique: plain data. What it has none of stays empty or null.
 struct Technique {
     std::string name{};
@@ -92,6 +104,8 @@ struct Technique {
     void (*air)(const FrameInputs&, const AirQuestion&, AirShare&) = nullptr;
     /// What its air shows of each of the view's lights before a point, cd/m2: added to what is there.
     void (*airByLight)(const FrameInputs&, const AirQuestion&, const PixelProbe&, std::vector<glm::dvec3>&) = nullptr;
+    /// What it draws over a pixel, for the pixel account, in the order that it is drawn.
+    void (*added)(const FrameInputs&, const PixelRay&, std::vector<AddedLight>&) = nullptr;
 };
 
 /// Every technique, in frame order.

@@ -138,7 +138,7 @@ Result<Commands> prepare_froxels(PassFrame& f, const PlannedPass& pass) {
 /// Air before each surface of the pixel and before the sky, and what it shows of each light before what ends the pixel.
 Result<void> probe_froxels(PassFrame& f, PixelProbe& probe) {
     std::vector<glm::vec4> points;
- float nearest = 1e9f;
+    float nearest = 1e9f;
     const std::size_t opaque = f.inputs.draws.opaque.size();
     for (const SurfaceSample& s : probe.samples) {
         points.emplace_back(s.position, 0);

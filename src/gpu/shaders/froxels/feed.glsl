@@ -13,10 +13,10 @@ void froxelAir(vec3 point, bool sky, inout vec3 transmittance, inout vec3 scatte
     countOf(COUNTER_airEvaluations, 1u);
     vec4 clip = frame.viewProjection * vec4(point, 1.0);
     vec2 column = (clip.xy / clip.w * 0.5 + 0.5) * vec2(frame.width, frame.height) / parameters.airDepths.z;
-    column = clamp(column, vec2(0.5), vec2(airColumns(), airRows()) - 0.5);
+    column = clamp(column, vec2(0.5), vec2(froxelColumns(), froxelRows()) - 0.5);
     float metres = sky ? parameters.airDepths.x : distance(point, frame.eye.xyz);
     float slice = airSliceAt(metres);
-    int far = clamp(int(slice), 0, airSlices() - 1), near = far - 1;
+    int far = clamp(int(slice), 0, froxelSlices() - 1), near = far - 1;
     // Between two ends of slices by metres: light of an even cell grows so where it is thin.
     float begin = airSliceBegin(float(far)), end = airSliceBegin(float(far) + 1.0), share = clamp((metres - begin) / (end - begin), 0.0, 1.0);
     vec4 a = near < 0 ? vec4(0.0, 0.0, 0.0, 1.0) : AIR_SUM((vec2(airSliceOrigin(near)) + column) / airTargetSize());

@@ -32,27 +32,36 @@ AirCell airCellOf(ivec2 column, int slice, float place) {
     return c;
 }
 
-/// What a metre of air here sends of one light toward the eye, for each 1/m of scattering.
+/// What a metre of air here sends of one light toward the eye, for each 1/m of scattering. Near a lamp the cell is as wide as what changes in
+/// it: the mean of eight places, each no brighter than a ball of an eighth of the cell is on the average, 3 / radius^2.
 vec3 fromLight(uint index, AirCell c) {
     float share = texelFetch(airShares, int(index)).r;
     if (share <= 0.0) return vec3(0.0);
     LightData light = fetchLight(index);
-    vec3 toLight;
-    vec3 arrives = normalIrradiance(light, c.point, toLight);
-    if (light.type != 0) { // a lamp within the cell: the mean of its points, 3 / radius^2 over a ball
-        vec3 v = light.position - c.point;
-        arrives *= min(1.0, 3.0 * max(dot(v, v), leastDistance * leastDistance) / (c.radius * c.radius));
-    }
-    countOf(COUNTER_airInjections, 1u);
-    if (arrives.r + arrives.g + arrives.b <= 0.0) return vec3(0.0);
-    arrives *= share * phaseOfAir(dot(toLight, c.way)) * fogToLight(light, c.point, toLight);
+    vec3 v = light.position - c.point, sum = vec3(0.0);
+    bool near = light.type != 0 && dot(v, v) < 64.0 * c.radius * c.radius;
+    int places = near ? 8 : 1;
+    countOf(COUNTER_airInjections, uint(places));
+    vec3 right = normalize(cross(c.way, abs(c.way.y) < 0.9 ? vec3(0.0, 1.0, 0.0) : vec3(1.0, 0.0, 0.0))), up = cross(right, c.way);
+    float least = near ? 0.25 * c.radius * c.radius : 0.0;
+    for (int i = 0; i < places; ++i) {
+        vec3 offset = near ? 0.25 * ((i & 1) == 0 ? -1.0 : 1.0) * c.across * right + 0.25 * ((i & 2) == 0 ? -1.0 : 1.0) * c.across * up +
+                                 0.25 * ((i & 4) == 0 ? -1.0 : 1.0) * c.metres * c.way : vec3(0.0);
+        vec3 point = c.point + offset, toLight;
+        vec3 arrives = normalIrradiance(light, point, toLight);
+        if (arrives.r + arrives.g + arrives.b <= 0.0) continue;
+        v = light.position - point;
+        if (near) arrives *= min(1.0, 3.0 * max(dot(v, v), leastDistance * leastDistance) / least);
+        arrives *= phaseOfAir(dot(toLight, c.way)) * fogToLight(light, point, toLight);
 #ifdef AIR_SHADOWS
 #ifdef LEDGER
-    ledgerLight = index;
+        ledgerLight = index;
 #endif
-    arrives *= shadowFactor(index, light, c.point, toLight, toLight);
+        arrives *= shadowFactor(index, light, point, toLight, toLight);
 #endif
-    return arrives;
+        sum += arrives;
+    }
+    return sum * (share / float(places));
 }
 
 /// How much of a metre's light in a cell reaches the eye from before a distance, times metres.

@@ -24,9 +24,9 @@ vec4 heldBefore(vec3 point) {
     float metres = distance(point, eyeBefore.xyz);
     vec2 place = clip.xy / clip.w * 0.5 + 0.5;
     if (clip.w <= 0.0 || metres > parameters.airDepths.x || any(lessThan(place, vec2(0.0))) || any(greaterThan(place, vec2(1.0)))) return vec4(-1.0);
-    vec2 column = clamp(place * vec2(frame.width, frame.height) / parameters.airDepths.z, vec2(0.5), vec2(airColumns(), airRows()) - 0.5);
+    vec2 column = clamp(place * vec2(frame.width, frame.height) / parameters.airDepths.z, vec2(0.5), vec2(froxelColumns(), froxelRows()) - 0.5);
     float slice = clamp(airSliceAt(metres) - 0.5, 0.0, parameters.airGrid.z - 1.0);
-    int near = int(slice), far = min(near + 1, airSlices() - 1);
+    int near = int(slice), far = min(near + 1, froxelSlices() - 1);
     vec4 a = textureLod(airCellsPrevious, (vec2(airSliceOrigin(near)) + column) / airTargetSize(), 0.0);
     vec4 b = textureLod(airCellsPrevious, (vec2(airSliceOrigin(far)) + column) / airTargetSize(), 0.0);
     return mix(a, b, fract(slice));
@@ -36,14 +36,14 @@ vec4 heldBefore(vec3 point) {
 uniform sampler2D airSums;
 uniform sampler2D ledgerDepth;
 
-/// How much the picture shows of a metre's light here, summed over its pixels: those that lie in the cell or behind it, four of them asked.
+/// How much the picture shows of a metre's light here, summed over its pixels: those that lie in the cell or behind it, sixteen of them asked.
 float shownByPixels(AirCell c, ivec2 column, int slice, float extinction) {
     float before = slice == 0 ? 1.0 : texelFetch(airSums, airSliceOrigin(slice - 1) + column, 0).a, cell = parameters.airDepths.z, sum = 0.0;
-    for (int i = 0; i < 4; ++i) {
-        ivec2 pixel = ivec2((vec2(column) + vec2(0.25 + 0.5 * float(i & 1), 0.25 + 0.5 * float(i >> 1))) * cell);
+    for (int i = 0; i < 16; ++i) {
+        ivec2 pixel = ivec2((vec2(column) + (vec2(i & 3, i >> 2) + 0.5) * 0.25) * cell);
         if (pixel.x >= frame.width || pixel.y >= frame.height) continue;
         float d = texelFetch(ledgerDepth, pixel, 0).r;
-        sum += 0.25 * cell * cell * shownOf(c, before, extinction, d > 0.0 ? frame.forward.w / d / dot(c.way, frame.forward.xyz) : 1e9);
+        sum += 0.0625 * cell * cell * shownOf(c, before, extinction, d > 0.0 ? frame.forward.w / d / dot(c.way, frame.forward.xyz) : 1e9);
     }
     return sum;
 }
@@ -52,7 +52,7 @@ float shownByPixels(AirCell c, ivec2 column, int slice, float extinction) {
 void main() {
     ivec2 column = ivec2(gl_GlobalInvocationID.xy);
     int slice = int(gl_GlobalInvocationID.z);
-    if (column.x >= airColumns() || column.y >= airRows()) return;
+    if (column.x >= froxelColumns() || column.y >= froxelRows()) return;
     AirCell c = airCellOf(column, slice, 0.5 + parameters.airHistory.y);
     float extinction;
     vec3 scattering, own, sum = vec3(0.0);

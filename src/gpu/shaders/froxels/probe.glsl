@@ -27,7 +27,7 @@ void main() {
     ivec2 column = ivec2(place / parameters.airDepths.z);
     vec3 sum = vec3(0.0);
     float before = 1.0;
-    for (int i = 0; i < airSlices(); ++i) {
+    for (int i = 0; i < froxelSlices(); ++i) {
         AirCell c = airCellOf(column, i, 0.5);
         if (c.begin >= metres) break;
         float extinction;

@@ -11,10 +11,10 @@ layout(rgba16f) uniform writeonly image2D airSumsImage;
 
 void main() {
     ivec2 column = ivec2(gl_GlobalInvocationID.xy);
-    if (column.x >= airColumns() || column.y >= airRows()) return;
+    if (column.x >= froxelColumns() || column.y >= froxelRows()) return;
     float begin = 0.0, through = 1.0;
     vec3 sum = vec3(0.0);
-    for (int i = 0; i < airSlices(); ++i) {
+    for (int i = 0; i < froxelSlices(); ++i) {
         vec4 cell = texelFetch(airCells, airSliceOrigin(i) + column, 0);
         float end = airSliceBegin(float(i) + 1.0), metres = end - begin, here = exp(-cell.a * metres);
         sum += cell.rgb * (through * (cell.a > 1e-6 ? (1.0 - here) / cell.a : metres));
@@ -22,5 +22,5 @@ void main() {
         begin = end;
         imageStore(airSumsImage, airSliceOrigin(i) + column, vec4(min(sum, vec3(60000.0)), through));
     }
-    countOf(COUNTER_airSteps, uint(airSlices()));
+    countOf(COUNTER_airSteps, uint(froxelSlices()));
 }
