@@ -12,7 +12,7 @@ struct Differing {
     std::size_t pixels = 0; // that differ at all
     double largest = 0, largestRelative = 0;
     double mean = 0; // of all differences, over the mean of the first picture
-    int steps = 0; // largest number of half-float steps between two values
+    int steps = 0;   // largest number of half-float steps between two values
     int worstX = 0, worstY = 0;
 };
 

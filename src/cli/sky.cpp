@@ -68,9 +68,10 @@ int sky(const Common& c) {
             : kind == "colours" ? std::string("under two colours no light of the scene follows the sun\n")
                                 : std::string("no light of the scene shines as sun or moon\n");
     if (std::isfinite(sight))
-        text += fmt::format("in this fog less than 2 % of a surface's contrast is left at {:.0f} m: shadows and lamps may "
-                            "end there\n",
-                            sight);
+        text +=
+            fmt::format("in this fog less than 2 % of a surface's contrast is left at {:.0f} m: shadows and lamps may "
+                        "end there\n",
+                        sight);
     return deliver(c, text, json);
 }
 

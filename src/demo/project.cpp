@@ -31,9 +31,13 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(p.setup, "ambient.bottom", vec3(0.018f, 0.016f, 0.014f));
     choose(p.setup, "shadow.maps", true);
     choose(p.setup, "shadow.casters", 16);
-    p.setups = {
-        {"additive", p.setup}, {"reference", p.setup}, {"noon", p.setup},
-        {"dusk", p.setup},     {"moonlight", p.setup}, {"sea fog", p.setup}, {"sea fog by beams", p.setup}};
+    p.setups = {{"additive", p.setup},
+                {"reference", p.setup},
+                {"noon", p.setup},
+                {"dusk", p.setup},
+                {"moonlight", p.setup},
+                {"sea fog", p.setup},
+                {"sea fog by beams", p.setup}};
     choose(p.setups[0].second, "path.kind", std::string("additive"));
     // Under the air itself: by day, at dusk, and in a clear night.
     struct Hour {

@@ -156,7 +156,7 @@ private slots:
         Document& d = window_->document();
         QVERIFY(f && !f->isVisible()); // no fog, no figure
         QVERIFY(d.set("air.kind", std::string("froxels")) && d.set("air.extinction", 0.06) && d.set("air.far", 40.0) &&
-                d.set("cascade.distance", 120.0));
+                d.set("cascade.distance", 120.0) && d.set("shadow.maps", true));
         QTest::qWait(50);
         QVERIFY(f->isVisible() && f->words().contains("%"));
         auto* facts = window_->findChild<QLabel*>("sight facts");

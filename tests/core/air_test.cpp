@@ -182,19 +182,20 @@ private slots:
         const Scene scene = lamp_alone(500);
         const glm::vec3 way(0.3f, 0.05f, -1.0f);
         const glm::dvec3 d = glm::normalize(glm::dvec3(way));
-        Setup even = fog_with_values({{"air.kind", "uniform"}, {"air.extinction", "0.06"}, {"air.albedo", "0.9,0.9,0.9"}});
+        Setup even =
+            fog_with_values({{"air.kind", "uniform"}, {"air.extinction", "0.06"}, {"air.albedo", "0.9,0.9,0.9"}});
         const double wanted =
             500 * 0.9 * 0.06 * lamp_in_air(0.06, glm::dvec3(scene.lights[0].position), glm::dvec3(0), d, 0, 40 / -d.z);
         const double got = scattered(scene, even, way, 4000);
         QVERIFY2(std::abs(got - wanted) < 0.01 * wanted, qPrintable(QString("%1 against %2").arg(got).arg(wanted)));
         for (const bool clouds : {false, true}) {
             const Setup s = fog_with_values({{"air.kind", "froxels"},
-                                  {"air.profile", "height"},
-                                  {"air.extinction", "0.06"},
-                                  {"air.height", "1.5"},
-                                  {"air.base", "-0.5"},
-                                  {"air.anisotropy", "0.6"},
-                                  {"air.albedo", "0.9,0.9,0.9"}});
+                                             {"air.profile", "height"},
+                                             {"air.extinction", "0.06"},
+                                             {"air.height", "1.5"},
+                                             {"air.base", "-0.5"},
+                                             {"air.anisotropy", "0.6"},
+                                             {"air.albedo", "0.9,0.9,0.9"}});
             Scene with_clouds = scene;
             if (clouds) {
                 with_clouds.volumes = {cloud(VolumeShape::box)};
@@ -230,11 +231,11 @@ private slots:
         scene.volumes[1].size = glm::vec3(5);
         scene.volumes[0].extinction = scene.volumes[1].extinction = 0.25f;
         Setup s = fog_with_values({{"air.kind", "froxels"},
-                        {"air.profile", "height"},
-                        {"air.extinction", "0.03"},
-                        {"air.height", "2"},
-                        {"air.albedo", "0,0,0"},
-                        {"ambient.kind", "none"}});
+                                   {"air.profile", "height"},
+                                   {"air.extinction", "0.03"},
+                                   {"air.height", "2"},
+                                   {"air.albedo", "0,0,0"},
+                                   {"ambient.kind", "none"}});
         for (AirVolume& v : scene.volumes)
             v.albedo = glm::vec3(0);
         const View view = view_from({0, 0, 0}, {0, 0, -1}, 1, 1);
@@ -253,11 +254,11 @@ private slots:
         Scene scene;
         scene.asset = finished(std::move(a));
         const Setup s = fog_with_values({{"air.kind", "froxels"},
-                              {"air.extinction", "0.05"},
-                              {"air.albedo", "0,0,0"},
-                              {"air.emission", "2,2,2"},
-                              {"ambient.kind", "none"},
-                              {"shading.model", "lambert"}});
+                                         {"air.extinction", "0.05"},
+                                         {"air.albedo", "0,0,0"},
+                                         {"air.emission", "2,2,2"},
+                                         {"ambient.kind", "none"},
+                                         {"shading.model", "lambert"}});
         const double wanted = 2 / 0.05 * (1 - std::exp(-0.05 * 20));
         const double got = mean(traced(scene, s, view_from({0, 0, 0}, {0, 0, -1}, 1, 1), {}, 20000));
         QVERIFY2(std::abs(got - wanted) < 0.01 * wanted, qPrintable(QString("%1 against %2").arg(got).arg(wanted)));

@@ -167,9 +167,9 @@ private slots:
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 100, 50);
         const FramePlan p = plan_frame(scene,
                                        planned_with({{"path.kind", "deferred"},
-                                             {"gbuffer.packing", "full"},
-                                             {"path.targetFormat", "rgba32f"},
-                                             {"transparency.kind", "peeled"}}),
+                                                     {"gbuffer.packing", "full"},
+                                                     {"path.targetFormat", "rgba32f"},
+                                                     {"transparency.kind", "peeled"}}),
                                        view);
         QCOMPARE(p.resource("peeled layer")->allocation, p.resource("base colour, metallic")->allocation);
         QCOMPARE(p.resource("peeled sum")->allocation, p.resource("normal")->allocation);
@@ -227,22 +227,24 @@ private slots:
                     for (const char* kind : {"sorted", "peeled"}) {
                         const Setup setup =
                             planned_with({{"path.kind", path.c_str()},
-                                  {"shading.model", model},
-                                  {"path.targetFormat", format},
-                                  {"transparency.kind", kind},
-                                  {"motion.write", "always"},
-                                  {"shadow.maps", "on"},
-                                  {"shadow.filter", "moments"},
-                                  {"shadow.contact", "on"},
-                                  {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
-                                  {"sky.kind", "atmosphere"},
-                                  {"air.kind", model == std::string("ggx")     ? "froxels"
-                                               : kind == std::string("peeled") ? "height"
-                                                                               : "uniform"},
-                                  {"air.lamps", "closed-form"},
-                                  {"beams.kind", "mesh"},
-                                  {"shafts.kind", "radial"},
-                                  {"air.dimsLights", "on"}});
+                                          {"shading.model", model},
+                                          {"path.targetFormat", format},
+                                          {"transparency.kind", kind},
+                                          {"motion.write", "always"},
+                                          {"shadow.maps", "on"},
+                                          {"shadow.filter", "moments"},
+                                          {"shadow.contact", "on"},
+                                          {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
+                                          {"sky.kind", "atmosphere"},
+                                          {"air.kind", model == std::string("ggx")     ? "froxels"
+                                                       : kind == std::string("peeled") ? "height"
+                                                                                       : "uniform"},
+                                          {"air.lamps", "closed-form"},
+                                          {"beams.kind", "mesh"},
+                                          {"shafts.kind", "radial"},
+                                          {"sun.azimuth", "326"},
+                                          {"sun.elevation", "6"},
+                                          {"air.dimsLights", "on"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {
                             for (const std::uint64_t count : {1000, 100000}) { // less than a picture, and more
@@ -278,7 +280,8 @@ private slots:
         QVERIFY(std::count(opaque.reads.begin(), opaque.reads.end(), "shadow atlas") == 1);
         QVERIFY(!off.parameters.contains("airFog") && on.parameters.contains("airFog"));
         // What takes long is left to whoever needs it: a plan that is only looked at sums no sky.
-        const FramePlan later = plan_frame(scene, planned_with({{"air.kind", "uniform"}, {"ambient.kind", "sky"}}), view);
+        const FramePlan later =
+            plan_frame(scene, planned_with({{"air.kind", "uniform"}, {"ambient.kind", "sky"}}), view);
         QVERIFY(!later.parameters.contains("airAmbient") && !later.parameters.contains("ambientSky0"));
         Parameters made;
         for (const auto& make : later.later)

@@ -46,6 +46,8 @@ private slots:
                                             {"air.lamps", "closed-form"},
                                             {"beams.kind", kind == std::string("sorted") ? "mesh" : "none"},
                                             {"shafts.kind", "radial"},
+                                            {"sun.azimuth", "326"},
+                                            {"sun.elevation", "6"},
                                             {"air.dimsLights", "on"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);

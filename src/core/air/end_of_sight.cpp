@@ -38,14 +38,24 @@ double end_of_sight(const AirMedium& m, const Box& scene, const View& view, doub
     double farthest = 0;
     bool hides = false;
     const glm::dvec3 eye(view.camera.eye);
-    for (int y = 0; y < 9; ++y)
-        for (int x = 0; x < 9; ++x) {
-            const Ray ray = ray_through(view, view.width * (x / 8.0f), view.height * (y / 8.0f));
-            const glm::dvec3 d(ray.direction);
-            const double scene_ = leaves(scene, eye, d), sight = sight_along(m, eye, d, share);
-            hides = hides || sight < scene_;
-            farthest = std::max(farthest, std::min(scene_, sight));
+    const auto look = [&](const glm::dvec3& d) {
+        const double ends = leaves(scene, eye, d), sight = sight_along(m, eye, d, share);
+        hides = hides || sight < ends;
+        farthest = std::max(farthest, std::min(ends, sight));
+    };
+    for (int x = 0; x <= 8; ++x) {
+        double highest = -1, lowest = 1;
+        for (int y = 0; y <= 16; ++y) {
+            const glm::dvec3 d(ray_through(view, view.width * (x / 8.0), view.height * (y / 16.0)).direction);
+            look(d);
+            highest = std::max(highest, d.y);
+            lowest = std::min(lowest, d.y);
         }
+        // Level is where one sees farthest over ground.
+        glm::dvec3 level(ray_through(view, view.width * (x / 8.0), 0.5 * view.height).direction);
+        level.y = 0;
+        if (highest > 0 && lowest < 0 && glm::length(level) > 1e-6) look(glm::normalize(level));
+    }
     return hides ? farthest : std::numeric_limits<double>::infinity();
 }
 

@@ -112,7 +112,9 @@ std::vector<const HelpPage*> search_help(const std::string& query, const std::ve
                                                                            : 1000;
                     rank += place;
                 }
-                if (rank < 1000) found.emplace_back(rank, &p);
+                // What is only named or told there: the topic stands before the settings that it explains.
+                const bool behind = rank > 0 && p.id.rfind("topic:", 0) != 0;
+                if (rank < 1000) found.emplace_back(2 * rank + behind, &p);
             }
     std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     std::vector<const HelpPage*> out;

@@ -3,8 +3,8 @@
 #include "include/structs.glsl"
 #include "include/count.glsl"
 #include "include/light.glsl"
-#include "include/air.glsl"
 #include "include/air_noise.glsl"
+#include "include/air.glsl"
 #include "beams/interface.glsl"
 uniform sampler2D depthTexture;
 in vec3 at;
