@@ -71,7 +71,8 @@ Project make_project(const std::vector<Motion>& motions) {
         choose(s, "air.far", 160.0);
     }
     choose(p.setups[6].second, "beams.kind", std::string("mesh"));
-    choose(p.setups[6].second, "beams.strength", 0.012);
+    choose(p.setups[6].second, "beams.strength", 0.015);
+    choose(p.setups[6].second, "beams.most", 64);
     choose(p.setups[1].second, "path.maxLights", 64);
     choose(p.setups[1].second, "path.targetFormat", std::string("rgba32f"));
     return p;

@@ -65,7 +65,11 @@ private slots:
     /// The cone's edge lies where the light's does, within a pixel, at 20 angles and ranges seen from 20 places.
     void the_silhouette_is_the_lights_cone() {
         std::mt19937 r(11);
-        const Setup s = mesh({{"beams.along", "0"}, {"beams.across", "0"}, {"beams.soft", "0"}, {"beams.near", "0"}});
+        const Setup s = mesh({{"beams.along", "0"},
+                              {"beams.across", "0"},
+                              {"beams.soft", "0"},
+                              {"beams.near", "0"},
+                              {"beams.widest", "80"}});
         int covered = 0;
         for (int i = 0; i < 20; ++i) {
             const float degrees = 4.0f + 3.6f * float(i), range = random_in(r, 1.5f, 9);
@@ -138,7 +142,7 @@ private slots:
         Scene scene = random_scene(6, 12);
         const View view = view_from({9, 5, 13}, {0, 1, 0}, 96, 54);
         for (const char* path : {"deferred", "tiled-forward"}) {
-            const Setup s = mesh({{"path.kind", path}, {"beams.strength", "0.3"}});
+            const Setup s = mesh({{"path.kind", path}, {"beams.strength", "0.3"}, {"air.kind", "uniform"}});
             int crossed = 0;
             for (const glm::ivec2 pixel : {glm::ivec2(48, 30), {20, 44}, {50, 12}, {60, 25}}) {
                 const PixelAccount a = account_at(scene, s, view, pixel);

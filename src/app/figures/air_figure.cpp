@@ -32,10 +32,13 @@ void AirFigure::set_way(const std::optional<glm::vec3>& direction) {
 }
 
 QRectF AirFigure::lobe() const {
-    return {2, 4, 104, 122};
+    return {2, 4, 112, 122};
+}
+QPointF AirFigure::lobe_middle() const {
+    return lobe().center() - QPointF(0, 8);
 }
 QRectF AirFigure::along() const {
-    return {138, 10, width() - 146.0, 100};
+    return {146, 10, width() - 154.0, 100};
 }
 glm::dvec3 AirFigure::way() const {
     const Camera& c = document_.project().view.camera;
@@ -76,11 +79,11 @@ QString AirFigure::words() const {
 void AirFigure::paint_lobe(QPainter& p, const AirMedium& m) const {
     const Theme& t = theme();
     const QRectF r = lobe();
-    const QPointF middle = r.center() - QPointF(12, 4);
+    const QPointF middle = lobe_middle();
     double most = 0;
     for (int i = 0; i <= 180; ++i)
         most = std::max(most, phase(m.phase, std::cos(i / 57.29577951)));
-    const double whole = 0.46 * r.width();
+    const double whole = 0.42 * r.width();
     const auto at = [&](double degrees) { // cube roots: a sharp lobe leaves the others to be seen
         const double radius = whole * std::cbrt(phase(m.phase, std::cos(degrees / 57.29577951)) / most);
         return middle + QPointF(radius * std::cos(degrees / 57.29577951), -radius * std::sin(degrees / 57.29577951));
@@ -176,7 +179,7 @@ void AirFigure::paint_along(QPainter& p, const AirMedium& m) const {
     p.drawText(QRectF(r.left() - 30, r.bottom() - 9, 27, 14), Qt::AlignRight | Qt::AlignVCenter, "0");
     p.drawText(QRectF(r.left() - 4, r.bottom() + 6, 40, 14), "0");
     p.drawText(QRectF(r.right() - 60, r.bottom() + 6, 64, 14), Qt::AlignRight, tr("%1 m").arg(number(end)));
-    p.drawText(QRectF(r.left(), r.bottom() + 6, r.width(), 14), Qt::AlignHCenter,
+    p.drawText(QRectF(r.left(), r.top() + 3, r.width() - 4, 14), Qt::AlignRight,
                tr("%1 /m at most").arg(number(most / 1.15, 2)));
 }
 
@@ -193,7 +196,7 @@ void AirFigure::paintEvent(QPaintEvent*) {
     p.setPen(theme().text);
     QString line = words();
     if (pointer_ && m.on() && lobe().contains(*pointer_)) {
-        const QPointF v = *pointer_ - (lobe().center() - QPointF(12, 4));
+        const QPointF v = *pointer_ - lobe_middle();
         const double degrees = std::atan2(std::abs(v.y()), v.x()) * 57.29577951;
         line = tr("turned by %1\u00b0: %2 /sr")
                    .arg(std::lround(degrees))
@@ -203,7 +206,7 @@ void AirFigure::paintEvent(QPaintEvent*) {
         const glm::dvec3 at = glm::dvec3(document_.project().view.camera.eye) + way() * metres;
         line = tr("%1 m away: extinction %2 /m").arg(number(metres), number(air_at(m, at).extinction));
     }
-    p.drawText(QRectF(4, m.on() ? 140 : 4, width() - 8, 34), Qt::TextWordWrap, line);
+    p.drawText(QRectF(4, m.on() ? 132 : 4, width() - 8, 34), Qt::TextWordWrap, line);
 }
 
 void AirFigure::mouseMoveEvent(QMouseEvent* e) {

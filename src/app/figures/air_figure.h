@@ -15,8 +15,8 @@ public:
     void set_way(const std::optional<glm::vec3>& direction);
     /// What is shown about the ray, in words.
     QString words() const;
-    QSize sizeHint() const override { return {280, 178}; }
-    QSize minimumSizeHint() const override { return {200, 178}; }
+    QSize sizeHint() const override { return {280, 166}; }
+    QSize minimumSizeHint() const override { return {200, 166}; }
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -25,6 +25,7 @@ protected:
 
 private:
     QRectF lobe() const;
+    QPointF lobe_middle() const;
     QRectF along() const;
     glm::dvec3 way() const;
     AirMedium air() const;

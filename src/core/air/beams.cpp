@@ -28,18 +28,20 @@ std::vector<Beam> beams_of(const FrameInputs& in) {
         return own ? *own : static_cast<float>(s.number(key));
     };
     const glm::vec3 eye = in.view.camera.eye;
+    const auto widest = static_cast<float>(glm::radians(s.number("beams.widest"))),
+               longest = static_cast<float>(s.number("beams.longest"));
     for (std::size_t i = static_cast<std::size_t>(in.draws.directional); i < in.draws.lights.size(); ++i) {
         const Light& l = in.draws.lights[i];
         Beam b;
         b.light = static_cast<int>(i);
-        b.halo = l.type == LightType::point || l.outerConeAngle > widest_beam;
+        b.halo = l.type == LightType::point || l.outerConeAngle > widest;
         b.strength = value(l.beam.strength, "beams.strength");
         if (!l.beam.on || b.strength <= 0 || (b.halo && halo <= 0)) continue;
         b.tip = l.position;
         b.axis = l.direction;
-        b.length = l.beam.length ? *l.beam.length : b.halo ? halo : in.draws.reach[i];
+        b.length = l.beam.length ? *l.beam.length : b.halo ? halo : std::min(in.draws.reach[i], longest);
         if (!(b.length > 0)) continue;
-        b.tangent = std::tan(std::min(l.outerConeAngle, widest_beam));
+        b.tangent = std::tan(std::min(l.outerConeAngle, widest));
         b.intensity = effective_color(l) * l.intensity;
         b.along = value(l.beam.along, "beams.along");
         b.across = value(l.beam.across, "beams.across");
@@ -51,8 +53,10 @@ std::vector<Beam> beams_of(const FrameInputs& in) {
     };
     std::stable_sort(all.begin(), all.end(), [&](const Beam& x, const Beam& y) { return strength(x) > strength(y); });
     if (const auto most = static_cast<std::size_t>(s.whole("beams.most")); all.size() > most) all.resize(most);
-    std::stable_sort(all.begin(), all.end(),
-                     [&](const Beam& x, const Beam& y) { return glm::length(x.tip - eye) > glm::length(y.tip - eye); });
+    std::stable_sort(all.begin(), all.end(), [&](const Beam& x, const Beam& y) {
+        if (x.halo != y.halo) return y.halo;
+        return glm::length(x.tip - eye) > glm::length(y.tip - eye);
+    });
     return all;
 }
 
@@ -75,10 +79,11 @@ static BeamShare crossing(const Beam& b, const BeamLook& look, const glm::dvec3&
 }
 
 BeamShare beam_share(const Beam& b, const BeamLook& look, const glm::dvec3& eye, const glm::dvec3& d, double scene,
-                     double seconds) {
+                     double seconds, const std::function<glm::dvec3(const glm::dvec3&)>& air) {
     BeamShare out;
     const glm::dvec3 w = eye - glm::dvec3(b.tip), axis(b.axis);
-    const auto add = [&](const BeamShare& s, double thickness) {
+    const auto add = [&](BeamShare s, double thickness, double metres) {
+        if (air) s.added *= air(eye + d * metres);
         const double alpha = look.blended ? 1 - std::exp(-thickness) : 0.0;
         out.added = out.added * (1 - alpha) + s.added;
         out.through *= 1 - alpha;
@@ -88,7 +93,7 @@ BeamShare beam_share(const Beam& b, const BeamLook& look, const glm::dvec3& eye,
         if (metres <= 0 || beside >= b.length) return out;
         const double end = 1 - beside / b.length, profile = 3.14159265358979324 / std::max(beside, inner) * end * end;
         const BeamShare s = crossing(b, look, eye + d * metres, metres, scene, profile, seconds);
-        add(s, b.strength * b.length * end * end);
+        add(s, b.strength * b.length * end * end, metres);
         return out;
     }
     const double cosine2 = 1 / (1 + double(b.tangent) * b.tangent), da = glm::dot(d, axis), wa = glm::dot(w, axis),
@@ -106,7 +111,7 @@ BeamShare beam_share(const Beam& b, const BeamLook& look, const glm::dvec3& eye,
                      facing = std::pow(std::abs(glm::dot(normal, d)), double(b.across)),
                      near = std::max(along, 0.02 * b.length);
         add(crossing(b, look, eye + d * t, t, scene, b.tangent / near * end * facing, seconds),
-            b.strength * b.tangent * along * end * facing);
+            b.strength * b.tangent * along * end * facing, t);
     }
     return out;
 }
@@ -125,14 +130,15 @@ static void plan_beams(const FrameInputs& in, PlanBuilder& b) {
     std::vector<std::string> keys;
     for (const Setting& s : beams().settings)
         keys.push_back(s.key);
-    b.pass({.name = "beams",
-            .family = "air",
-            .what = "Draws a cone of mesh for each spot and a halo for each point, as if air showed their light.",
-            .reads = {"depth"},
-            .writes = {"scene"},
-            .settings = keys,
-            .expected = Work::drawing(1, cones * beam_sides + (all.size() - cones) * 2),
-            .called = {Slot::air}});
+    b.pass(
+        {.name = "beams",
+         .family = "air",
+         .what = "Draws a cone of mesh for each spot and a halo for each point, as if air showed their light.",
+         .reads = {"depth"},
+         .writes = {"scene"},
+         .settings = keys,
+         .expected = Work::drawing((cones > 0) + (cones < all.size()), cones * beam_sides + (all.size() - cones) * 2),
+         .called = {Slot::air}});
 }
 
 static void price_beams(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
@@ -144,8 +150,14 @@ static void price_beams(const FramePlan& plan, const PlannedPass& pass, const Wo
 static void added_by_beams(const FrameInputs& in, const PixelRay& ray, std::vector<AddedLight>& out) {
     const BeamLook look = beam_look(in.setup);
     if (!look.on) return;
+    const auto air = [&](const glm::dvec3& point) {
+        AirShare share;
+        for (const Technique* t : all_techniques())
+            if (t->air) t->air(in, {point}, share);
+        return share.transmittance;
+    };
     for (const Beam& beam : beams_of(in)) {
-        const BeamShare s = beam_share(beam, look, ray.origin, ray.direction, ray.metres, in.view.seconds);
+        const BeamShare s = beam_share(beam, look, ray.origin, ray.direction, ray.metres, in.view.seconds, air);
         if (s.added != glm::dvec3(0.0) || s.through < 1)
             out.push_back({in.draws.lights[static_cast<std::size_t>(beam.light)].id, s.added, s.through});
     }
@@ -177,8 +189,13 @@ static std::vector<Setting> beam_settings() {
         mesh(number_setting("beams.drift", "Drift", "Air", 0.5, -20.0, 20.0, "m/s",
                             "How fast the patches move, along x.")),
         mesh(number_setting("beams.halo", "Halos", "Air", 1.5, 0.0, 50.0, "m",
-                            "Radius of the halo around each point, and around spots wider than 80 degrees; 0: none.")),
-        mesh(whole_setting("beams.most", "Most beams", "Air", 64, 1, 1024, "",
+                            "Radius of the halo around each point and each spot that is too wide; 0: none.")),
+        mesh(number_setting("beams.widest", "Widest cone", "Air", 50.0, 1.0, 80.0, "degrees",
+                            "Spots wider than this from their axis have a halo: a flat cone looks like none.")),
+        mesh(number_setting("beams.longest", "Longest cone", "Air", 12.0, 0.1, 1000.0, "m",
+                            "No cone is longer; what it costs goes with the pixels that it covers.")
+                 .on_ratio()),
+        mesh(whole_setting("beams.most", "Most beams", "Air", 24, 1, 1024, "",
                            "Beams of the lights that shine strongest where the eye is; the others have none.")
                  .on_ratio()),
     };

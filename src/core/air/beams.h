@@ -1,5 +1,6 @@
 #pragma once
 #include "core/technique/technique.h"
+#include <functional>
 
 namespace mirolux {
 
@@ -16,8 +17,6 @@ struct Beam {
     float along = 1, across = 1; // exponents of the falloff to the end, and to the sides
 };
 inline constexpr int beam_sides = 64; // of a cone's mesh
-/// Beams are no wider than this: a wider spot has a halo.
-inline constexpr float widest_beam = 1.3962634f; // radians from the axis, 80 degrees
 
 /// How all beams of a setup look.
 struct BeamLook {
@@ -29,17 +28,18 @@ struct BeamLook {
     double drift = 0.5; // metres a second that patches move along x
 };
 BeamLook beam_look(const Setup& setup);
-/// The beams of a frame, farthest first: of the lights that shine strongest where the eye is.
+/// The beams of a frame, cones before halos and the farthest first: of the lights that shine strongest where the eye
+/// is.
 std::vector<Beam> beams_of(const FrameInputs& in);
 
 /// What one beam adds along a ray from the eye, cd/m2, and what it leaves of what lies behind. scene: metres to the
-/// nearest surface. Both of a cone's sides count half of what air of even thinness would show across its middle. The
-/// reference of shaders/beams, but for the mesh's flat sides.
+/// nearest surface; air: what comes through it from a point to the eye. Both of a cone's sides count half of what air
+/// of even thinness would show across its middle. The reference of shaders/beams, but for the mesh's flat sides.
 struct BeamShare {
     glm::dvec3 added{0.0};
     double through = 1;
 };
 BeamShare beam_share(const Beam& beam, const BeamLook& look, const glm::dvec3& eye, const glm::dvec3& direction,
-                     double scene, double seconds);
+                     double scene, double seconds, const std::function<glm::dvec3(const glm::dvec3&)>& air = {});
 
 } // namespace mirolux
