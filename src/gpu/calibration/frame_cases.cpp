@@ -110,12 +110,16 @@ void Cases::of_techniques() {
     std::set<Values> done; // terms that one frame exercises share it
     for (const CostTerm& term : all_terms()) {
         if (term.exercise.empty() || !done.insert(term.exercise).second) continue;
-        for (const char* path : {"forward", "deferred"})
-            for (const int width : {320, 800}) {
-                Values values = {{"path.kind", path}};
-                values.insert(values.end(), term.exercise.begin(), term.exercise.end());
-                add(plain, width, width * 9 / 16, all4, "4 lights", values);
-            }
+        std::vector<Light> lights = all4;
+        if (term.exercise.front().first.starts_with("shafts.")) { // a sun in the picture
+            lights.push_back({.id = 1000, .name = "sun", .type = LightType::directional});
+            lights.back().direction = -glm::normalize(plain.camera.aim - plain.camera.eye);
+        }
+        for (const auto& [path, width] : {std::pair("forward", 320), {"forward", 800}, {"deferred", 320}}) {
+            Values values = {{"path.kind", path}};
+            values.insert(values.end(), term.exercise.begin(), term.exercise.end());
+            add(plain, width, width * 9 / 16, lights, "4 lights", values);
+        }
         if (!term.exercise.front().first.starts_with("sky.")) continue;
         Values seen = {{"path.kind", "tiled-deferred"}}; // the wall hides the sky, the crowd does not
         seen.insert(seen.end(), term.exercise.begin(), term.exercise.end());
