@@ -1,8 +1,10 @@
 #include "app/bench_rows.h"
+#include "app/theme.h"
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <algorithm>
 
 namespace mirolux::app {
 
@@ -33,14 +35,31 @@ void BenchRows::add(const QString& label, const std::vector<QWidget*>& controls,
     const int row = grid_->rowCount();
     grid_->addWidget(text, row, 0);
     grid_->addWidget(content, row, 1);
-    if (when) rows_.push_back({when, {text, content}});
+    rows_.push_back({when, {text, content}});
+}
+
+void BenchRows::add_heading(const QString& text) {
+    auto* label = new QLabel(text, this);
+    label->setObjectName("heading");
+    label->setFont(sized(font(), 13, QFont::DemiBold));
+    label->setContentsMargins(0, headings_.empty() ? 0 : 8, 0, 0);
+    grid_->addWidget(label, grid_->rowCount(), 0, 1, 2);
+    headings_.push_back({label, rows_.size()});
 }
 
 void BenchRows::show_what_applies() {
+    std::vector<char> shown;
     for (const Row& row : rows_) {
-        const bool on = row.when();
-        for (QWidget* widget : row.widgets)
-            widget->setVisible(on);
+        shown.push_back(!row.when || row.when());
+        if (row.when)
+            for (QWidget* widget : row.widgets)
+                widget->setVisible(shown.back());
+    }
+    for (std::size_t h = 0; h < headings_.size(); ++h) {
+        const std::size_t end = h + 1 < headings_.size() ? headings_[h + 1].first : rows_.size();
+        headings_[h].label->setVisible(std::any_of(shown.begin() + static_cast<std::ptrdiff_t>(headings_[h].first),
+                                                   shown.begin() + static_cast<std::ptrdiff_t>(end),
+                                                   [](char on) { return on; }));
     }
 }
 

@@ -15,6 +15,8 @@ class BenchRows : public QWidget {
 public:
     explicit BenchRows(QWidget* parent = nullptr);
     void add(const QString& label, const std::vector<QWidget*>& controls, const std::function<bool()>& when = {});
+    /// A line over the rows that follow, shown while any of them is.
+    void add_heading(const QString& text);
     /// Asks every condition anew.
     void show_what_applies();
 
@@ -24,7 +26,12 @@ private:
         std::vector<QWidget*> widgets;
     };
     QGridLayout* grid_;
+    struct Heading {
+        QWidget* label;
+        std::size_t first; // into rows_
+    };
     std::vector<Row> rows_;
+    std::vector<Heading> headings_;
 };
 
 /// A button of a bench in the next free cell of a grid of so many columns.

@@ -1,5 +1,6 @@
 #include "app/document.h"
 #include "core/base/text.h"
+#include "core/light/head_lamp.h"
 #include <filesystem>
 #include <unistd.h>
 #include <unordered_set>
@@ -55,6 +56,7 @@ void Document::adopt(OpenProject open) {
     asset_ = std::move(open.asset);
     warnings_ = std::move(open.warnings);
     isolated_.clear();
+    headLamp_ = false;
     make_rays();
     history_ = {{project_, tr("open")}};
     place_ = 0;
@@ -149,6 +151,12 @@ void Document::isolate(std::vector<int> lights) {
     emit changed();
 }
 
+void Document::wear_head_lamp(bool on) {
+    if (on == headLamp_ || (on && !is_open())) return;
+    headLamp_ = on;
+    emit changed();
+}
+
 void Document::settle_isolation() {
     std::erase_if(isolated_, [this](int id) { return !light(id); });
 }
@@ -156,10 +164,11 @@ void Document::settle_isolation() {
 Scene Document::scene() const {
     if (!asset_) return {};
     Scene out = scene_on(project_, asset_, project_.target, placed());
-    if (isolated_.empty()) return out;
     const std::unordered_set<int> lit(isolated_.begin(), isolated_.end());
     for (Light& l : out.lights)
-        l.enabled = lit.count(l.id) > 0;
+        l.enabled = isolated_.empty() ? l.enabled : lit.count(l.id) > 0;
+    if (headLamp_)
+        out.lights.push_back(mirolux::head_lamp(project_.view.camera, project_.setup.number("exposure.ev100")));
     return out;
 }
 

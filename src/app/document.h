@@ -32,7 +32,7 @@ public:
     const Project& project() const { return project_; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
     const std::vector<std::string>& warnings() const { return warnings_; }
-    /// As it is shown: while lights are isolated the others are off in it.
+    /// As it is shown: while lights are isolated the others are off in it; with the head lamp, if that is on.
     Scene scene() const;
     /// Objects as the project places them; null: as the file does.
     const std::shared_ptr<const PlacedObjects>& placed() const;
@@ -64,6 +64,9 @@ public:
     /// Only these lights shine, until it is ended: their switches in the project stay as they are. No edit.
     void isolate(std::vector<int> lights);
     const std::vector<int>& isolated() const { return isolated_; }
+    /// A lamp at the camera, until it is ended: it is none of the project's. No edit.
+    void wear_head_lamp(bool on);
+    bool head_lamp() const { return headLamp_; }
     /// Errors are the setting's own.
     Result<void> set(const std::string& key, const Value& value, const QString& merge = {});
     int add_light(Light light); // returns its id
@@ -127,6 +130,7 @@ private:
     /// Lights that are gone are not looked at alone; when none is left, all lights are back.
     void settle_isolation();
     std::vector<int> isolated_;
+    bool headLamp_ = false;
     QString merge_;
     bool interactive_ = false;
     QTimer autosave_;

@@ -226,6 +226,7 @@ private:
     void delete_proxies();
     void duplicate_proxies();
     void toggle_isolation();
+    void toggle_head_lamp();
     /// Measurements are of the lights' own switches: says so where it ends one.
     void end_isolation();
     void hide_or_show();

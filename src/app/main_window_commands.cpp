@@ -194,6 +194,9 @@ void MainWindow::build_light_commands() {
                 tr("Only the selected lights shine, the others' switches stay as they are; again, or with nothing "
                    "selected: all as they were."),
                 [this] { toggle_isolation(); });
+    add_command("head lamp", tr("Head lamp"), QKeySequence("E"),
+                tr("A lamp at the camera, to look into the dark with; it is never saved or measured."),
+                [this] { toggle_head_lamp(); });
     add_command("objects", tr("Objects, with their costs"), QKeySequence("V"),
                 tr("The list of objects: found by name, ordered by cost, placed and hidden."),
                 [this] { show_objects(!objectsShown_); });
@@ -461,9 +464,15 @@ void MainWindow::toggle_off_on_target() {
     refresh_all();
 }
 
+void MainWindow::toggle_head_lamp() {
+    document_.wear_head_lamp(!document_.head_lamp());
+    refresh_all();
+}
+
 void MainWindow::end_isolation() {
-    if (document_.isolated().empty()) return;
+    if (document_.isolated().empty() && !document_.head_lamp()) return;
     document_.isolate({});
+    document_.wear_head_lamp(false);
     notice_ = tr("All lights shine as they are switched: that is what is measured and kept");
 }
 

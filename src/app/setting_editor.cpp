@@ -5,6 +5,8 @@
 #include <QCheckBox>
 #include <QHBoxLayout>
 #include <QPainter>
+#include <algorithm>
+#include <map>
 
 namespace mirolux::app {
 
@@ -168,9 +170,45 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
     return editor;
 }
 
+/// What a group of settings is headed by; those that are not named here by their own word.
+static QString heading_of(const std::string& group) {
+    static const std::map<std::string, const char*> words = {{"air", QT_TR_NOOP("Fog and lit air")},
+                                                             {"beams", QT_TR_NOOP("Beams of mesh")},
+                                                             {"gbuffer", "G-buffer"},
+                                                             {"culling", QT_TR_NOOP("Light lists")},
+                                                             {"cluster", QT_TR_NOOP("Clusters")},
+                                                             {"cascade", QT_TR_NOOP("Cascades")},
+                                                             {"shadow", QT_TR_NOOP("Shadow maps")},
+                                                             {"night", QT_TR_NOOP("Night sky")},
+                                                             {"light", QT_TR_NOOP("Lights")}};
+    if (const auto it = words.find(group); it != words.end()) return SettingRows::tr(it->second);
+    QString word = QString::fromStdString(group);
+    word[0] = word[0].toUpper();
+    return word;
+}
+
 SettingRows::SettingRows(Document& document, const std::vector<std::string>& keys, QWidget* parent)
     : BenchRows(parent) {
-    for (const std::string& key : keys) {
+    constexpr std::size_t many = 24; // rows that are no longer found at a glance
+    std::vector<std::string> groups;
+    for (const std::string& key : keys)
+        if (const std::string group = key.substr(0, key.find('.'));
+            std::find(groups.begin(), groups.end(), group) == groups.end())
+            groups.push_back(group);
+    std::vector<std::string> ordered = keys;
+    const auto place = [&](const std::string& key) {
+        return std::find(groups.begin(), groups.end(), key.substr(0, key.find('.')));
+    };
+    const bool headed = keys.size() > many && groups.size() > 1;
+    if (headed)
+        std::stable_sort(ordered.begin(), ordered.end(),
+                         [&](const std::string& a, const std::string& b) { return place(a) < place(b); });
+    std::string group;
+    for (const std::string& key : ordered) {
+        if (headed && key.compare(0, key.find('.'), group) != 0) {
+            group = key.substr(0, key.find('.'));
+            add_heading(heading_of(group));
+        }
         const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
         std::function<bool()> when;
         if (!s.when.empty()) when = [&document, &s] { return applies(s, document.project().setup); };

@@ -172,9 +172,11 @@ void Viewport::paintEvent(QPaintEvent*) {
             &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
+        QStringList plates;
         if (const std::size_t lit = document_.isolated().size())
-            paint_plate(p, r.topLeft() + QPointF(10, 10),
-                        lit == 1 ? tr("only 1 light shines (I)") : tr("only %1 lights shine (I)").arg(lit));
+            plates << (lit == 1 ? tr("only 1 light shines (I)") : tr("only %1 lights shine (I)").arg(lit));
+        if (document_.head_lamp()) plates << tr("head lamp (E)");
+        if (!plates.isEmpty()) paint_plate(p, r.topLeft() + QPointF(10, 10), plates.join(", "));
         p.setClipping(false);
     }
     if (!message_.isEmpty()) {

@@ -6,10 +6,13 @@
 #include "app/figures/plan_figure.h"
 #include "app/figures/sky_figure.h"
 #include "app/figures/tone_figure.h"
+#include "app/number_field.h"
 #include "core/air/end_of_sight.h"
 #include "core/ambient/ambient_light.h"
 #include "core/base/text.h"
+#include "core/light/head_lamp.h"
 #include "core/light/luminance.h"
+#include "core/light/tone.h"
 #include "window_fixture.h"
 #include <QLabel>
 #include <QListWidget>
@@ -148,6 +151,75 @@ private slots:
         QVERIFY(d.set("sun.by", std::string("date")).has_value()); // then the clock says where
         QTest::mouseDClick(f, Qt::LeftButton, {}, f->point_of({60, 90}).toPoint());
         QVERIFY(std::abs(d.project().setup.number("sun.elevation") + 10) < 0.7);
+    }
+
+    /// A bench of many settings is headed by what they are about; nothing heads rows that are not shown.
+    void long_benches_have_headings() {
+        const auto headings = [this] {
+            QStringList out;
+            for (const QLabel* l : window_->findChildren<QLabel*>("heading"))
+                if (l->isVisible()) out << l->text();
+            return out;
+        };
+        window_->set_station("Air");
+        QVERIFY2(headings().contains("Fog and lit air") && headings().contains("Beams of mesh") &&
+                     headings().contains("Sky") && !headings().contains("Moon"),
+                 qPrintable(headings().join(", ")));
+        QVERIFY(window_->document().set("sky.kind", std::string("atmosphere")).has_value());
+        QVERIFY2(headings().contains("Moon"), qPrintable(headings().join(", ")));
+        window_->set_station("Finish");
+        QVERIFY(headings().isEmpty());
+    }
+
+    /// Clouds are added before the camera, changed by their numbers, switched, deleted; each is a step to be undone.
+    void clouds_of_air_are_edited() {
+        window_->set_station("Air");
+        Document& d = window_->document();
+        auto* ball = window_->findChild<QPushButton*>("add cloud ball");
+        QVERIFY(ball && !ball->isVisible()); // nothing would show them
+        QVERIFY(d.set("air.kind", std::string("froxels")).has_value());
+        QVERIFY(ball->isVisible());
+        QTest::mouseClick(ball, Qt::LeftButton);
+        QCOMPARE(d.project().volumes.size(), std::size_t(1));
+        const AirVolume first = d.project().volumes[0];
+        QVERIFY(first.shape == VolumeShape::sphere &&
+                std::abs(glm::length(first.center - d.project().view.camera.eye) - 6) < 1e-3f);
+        QTest::mouseClick(window_->findChild<QPushButton*>("add cloud box"), Qt::LeftButton);
+        QVERIFY(d.project().volumes.size() == 2 && d.project().volumes[1].id != first.id);
+        window_->findChild<NumberField*>("cloud extinction")->put(1.5);
+        QCOMPARE(d.project().volumes[1].extinction, 1.5f);
+        QVERIFY(d.project().volumes[0] == first);
+        QCOMPARE(d.scene().volumes.size(), std::size_t(2));
+        window_->findChild<QListWidget*>("clouds")->item(0)->setCheckState(Qt::Unchecked);
+        QVERIFY(!d.project().volumes[0].enabled);
+        QTest::mouseClick(window_->findChild<QPushButton*>("delete cloud"), Qt::LeftButton);
+        QCOMPARE(d.project().volumes.size(), std::size_t(1));
+        for (int i = 0; i < 5; ++i)
+            d.undo();
+        QVERIFY(d.project().volumes.empty());
+    }
+
+    /// The head lamp goes with the camera, brightens the picture, and is neither saved nor kept for a measurement.
+    void the_head_lamp_is_of_the_eye_alone() {
+        Document& d = window_->document();
+        const std::size_t lights = d.project().lights.size();
+        QTest::keyClick(window_, Qt::Key_E);
+        QVERIFY(d.head_lamp() && !d.dirty());
+        QCOMPARE(d.project().lights.size(), lights);
+        QCOMPARE(d.scene().lights.size(), lights + 1);
+        QCOMPARE(d.scene().lights.back().id, head_lamp_id);
+        Camera camera = d.project().view.camera;
+        camera.eye += glm::vec3(1, 0, 0);
+        d.move_camera(camera);
+        QCOMPARE(d.scene().lights.back().position, camera.eye);
+        // Half of white on a white surface four metres ahead.
+        const Light lamp = d.scene().lights.back();
+        const double radiance = lamp.intensity / 16.0 / 3.14159265358979,
+                     white = 1 / tone::exposure_scale(d.project().setup.number("exposure.ev100"));
+        QVERIFY(std::abs(radiance - 0.5 * white) < 1e-4 * white);
+        window_->command("log")->trigger();
+        QVERIFY(!d.head_lamp()); // what is measured is the scene's own light
+        window_->command("stop")->trigger();
     }
 
     /// Where sight ends in the fog: told, taken with one click, undone; beams beside lit air with another.

@@ -79,12 +79,6 @@ const Technique& shafts() {
                         .on_ratio())},
         .counters = {{"shaftSamples", "Shaft samples", "depths asked on ways toward the sun"}},
         .terms = {{"shaftSample", "a depth asked on a way toward the sun", exercise, 0.05}},
-        .layers = {{.name = "shafts",
-                    .label = "Shafts",
-                    .help = "What the smeared sky adds.",
-                    .view = LayerView::radiance,
-                    .resource = "shafts",
-                    .when = {{"shafts.kind", {"radial"}}}}},
         .parameters = {"shaftSource", // place in the picture, 0 to 1 from below; reach, decay
                        "shaftLight"}, // cd/m2 of an open way; samples
         .plan = plan_shafts,

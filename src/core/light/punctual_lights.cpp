@@ -4,7 +4,7 @@
 namespace mirolux::technique {
 
 static void plan_punctual_lights(const FrameInputs& in, PlanBuilder& b) {
-    b.define(std::string("WINDOW_SQUARED ") + (in.setup.choice("light.window") == "squared" ? "1" : "0"));
+    b.define(in.setup.choice("light.window") == "squared" ? "WINDOW_SQUARED 1" : "WINDOW_SQUARED 0");
 }
 
 const Technique& punctual_lights() {

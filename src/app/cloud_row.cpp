@@ -1,0 +1,227 @@
+#include "app/cloud_row.h"
+#include "app/bench_rows.h"
+#include "app/number_field.h"
+#include <QGridLayout>
+#include <QListWidget>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace mirolux::app {
+
+namespace {
+
+struct CloudNumber {
+    const char *label, *name, *unit;
+    NumberField::Range range;
+    const char* help;
+    double (*get)(const AirVolume&);
+    void (*put)(AirVolume&, double);
+};
+
+constexpr NumberField::Range place{-1e5, 1e5, 0.02, 2, false}, across{0.1, 1000, 0.02, 2, true};
+
+template <int axis>
+double center(const AirVolume& v) {
+    return v.center[axis];
+}
+template <int axis>
+void put_center(AirVolume& v, double x) {
+    v.center[axis] = static_cast<float>(x);
+}
+template <int axis>
+double size(const AirVolume& v) {
+    return v.size[axis];
+}
+template <int axis>
+void put_size(AirVolume& v, double x) {
+    v.size[axis] = static_cast<float>(x);
+}
+
+#define TEXT(words) QT_TRANSLATE_NOOP("mirolux::app::CloudRow", words)
+const CloudNumber cloudNumbers[] = {
+    {TEXT("Middle, m"), TEXT("cloud x"), "", place, TEXT("x in metres."), center<0>, put_center<0>},
+    {TEXT("Middle, m"), TEXT("cloud y"), "", place, TEXT("y in metres."), center<1>, put_center<1>},
+    {TEXT("Middle, m"), TEXT("cloud z"), "", place, TEXT("z in metres."), center<2>, put_center<2>},
+    {TEXT("Size, m"), TEXT("cloud width"), "", across, TEXT("Metres across, along its own x."), size<0>, put_size<0>},
+    {TEXT("Size, m"), TEXT("cloud height"), "", across, TEXT("Metres high."), size<1>, put_size<1>},
+    {TEXT("Size, m"), TEXT("cloud depth"), "", across, TEXT("Metres across, along its own z."), size<2>, put_size<2>},
+    {TEXT("Extinction, falloff"),
+     TEXT("cloud extinction"),
+     "1/m",
+     {0, 20, 0.02, 3, true},
+     TEXT("Share of light that a metre of its middle takes away."),
+     [](const AirVolume& v) { return double(v.extinction); },
+     [](AirVolume& v, double x) { v.extinction = static_cast<float>(x); }},
+    {TEXT("Extinction, falloff"),
+     TEXT("cloud falloff"),
+     "m",
+     {0, 100, 0.02, 2, true},
+     TEXT("Metres from its side to where it is whole."),
+     [](const AirVolume& v) { return double(v.falloff); },
+     [](AirVolume& v, double x) { v.falloff = static_cast<float>(x); }},
+    {TEXT("Noise, patches"),
+     TEXT("cloud noise"),
+     "",
+     {0, 1, 0.005, 2, false},
+     TEXT("How far drifting patches tear it: 0 is even."),
+     [](const AirVolume& v) { return double(v.noise); },
+     [](AirVolume& v, double x) { v.noise = static_cast<float>(x); }},
+    {TEXT("Noise, patches"),
+     TEXT("cloud grain"),
+     "m",
+     {0.05, 100, 0.02, 2, true},
+     TEXT("Metres across a patch."),
+     [](const AirVolume& v) { return double(v.grain); },
+     [](AirVolume& v, double x) { v.grain = static_cast<float>(x); }},
+    {TEXT("Turn, drift"),
+     TEXT("cloud turn"),
+     "\u00b0",
+     {-180, 180, 0.5, 0, false},
+     TEXT("About the vertical."),
+     [](const AirVolume& v) { return double(glm::degrees(v.turn)); },
+     [](AirVolume& v, double x) { v.turn = glm::radians(static_cast<float>(x)); }},
+    {TEXT("Turn, drift"),
+     TEXT("cloud drift"),
+     "m/s",
+     {-20, 20, 0.02, 2, false},
+     TEXT("How fast its patches move, along x."),
+     [](const AirVolume& v) { return double(v.drift.x); },
+     [](AirVolume& v, double x) { v.drift.x = static_cast<float>(x); }},
+};
+#undef TEXT
+
+} // namespace
+
+CloudRow::CloudRow(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 4, 0, 0);
+    column->setSpacing(4);
+    list_ = new QListWidget(this);
+    list_->setObjectName("clouds");
+    list_->setAccessibleName(tr("Clouds of air"));
+    list_->setToolTip(tr("Clouds of air in volumes of their own; a tick switches one."));
+    list_->setFixedHeight(64);
+    column->addWidget(list_);
+    auto* buttons = new QGridLayout;
+    buttons->setSpacing(4);
+    auto* holder = new QWidget(this);
+    holder->setLayout(buttons);
+    buttons->setContentsMargins(0, 0, 0, 0);
+    add_button(buttons, 3, tr("Add a box"), "add cloud box", tr("A box of air, six metres before the camera."),
+               [this] { add_cloud(VolumeShape::box); });
+    add_button(buttons, 3, tr("Add a ball"), "add cloud ball", tr("A ball of air, six metres before the camera."),
+               [this] { add_cloud(VolumeShape::sphere); });
+    delete_ = add_button(buttons, 3, tr("Delete it"), "delete cloud",
+                         tr("Deletes the chosen cloud; undo brings it back."), [this] {
+                             const int id = chosen();
+                             document_.edit(tr("delete cloud"), [id](Project& p) {
+                                 std::erase_if(p.volumes, [id](const AirVolume& v) { return v.id == id; });
+                             });
+                         });
+    column->addWidget(holder);
+    rows_ = new BenchRows(this);
+    column->addWidget(rows_);
+    add_numbers();
+    connect(list_, &QListWidget::currentRowChanged, this, [this] { fill(); });
+    connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
+        if (filling_) return;
+        const int id = item->data(Qt::UserRole).toInt();
+        const bool on = item->checkState() == Qt::Checked;
+        document_.edit(on ? tr("switch cloud on") : tr("switch cloud off"), [id, on](Project& p) {
+            for (AirVolume& v : p.volumes)
+                if (v.id == id) v.enabled = on;
+        });
+    });
+    connect(&document_, &Document::changed, this, &CloudRow::fill);
+    connect(&document_, &Document::opened, this, &CloudRow::fill);
+}
+
+void CloudRow::add_numbers() {
+    std::vector<QWidget*> row;
+    QString label;
+    const auto end_row = [&] {
+        if (!row.empty()) rows_->add(label, row);
+        row.clear();
+    };
+    for (const CloudNumber& n : cloudNumbers) {
+        if (tr(n.label) != label) end_row();
+        label = tr(n.label);
+        auto* field = new NumberField(n.range, n.unit, this);
+        field->setObjectName(tr(n.name));
+        field->setToolTip(tr(n.help));
+        connect(field, &NumberField::edited, this,
+                [this, &n](double v) { change(tr(n.name), [&](AirVolume& cloud) { n.put(cloud, v); }); });
+        connect(field, &NumberField::scrubbing, &document_, &Document::set_interactive);
+        numbers_.push_back({field, n.get});
+        row.push_back(field);
+    }
+    end_row();
+}
+
+int CloudRow::chosen() const {
+    const QListWidgetItem* item = list_->currentItem();
+    return item ? item->data(Qt::UserRole).toInt() : -1;
+}
+
+void CloudRow::add_cloud(VolumeShape shape) {
+    AirVolume v;
+    const Camera& c = document_.project().view.camera;
+    v.shape = shape;
+    v.center = c.eye + 6.0f * glm::normalize(c.aim - c.eye);
+    for (const AirVolume& other : document_.project().volumes)
+        v.id = std::max(v.id, other.id);
+    ++v.id;
+    v.name = (shape == VolumeShape::box ? "box of air " : "ball of air ") + std::to_string(v.id + 1);
+    document_.edit(tr("add cloud"), [&](Project& p) { p.volumes.push_back(v); });
+    list_->setCurrentRow(list_->count() - 1);
+}
+
+void CloudRow::change(const QString& what, const std::function<void(AirVolume&)>& change, bool merge) {
+    const int id = chosen();
+    document_.edit(
+        what,
+        [&](Project& p) {
+            for (AirVolume& v : p.volumes)
+                if (v.id == id) change(v);
+        },
+        merge && document_.interactive() ? what + QString::number(id) : QString());
+}
+
+void CloudRow::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    fill();
+}
+
+void CloudRow::fill() {
+    if (filling_ || !document_.is_open()) return;
+    const bool shown = document_.project().setup.choice("air.kind") == "froxels";
+    setVisible(shown);
+    if (!shown) return;
+    filling_ = true;
+    const std::vector<AirVolume>& clouds = document_.project().volumes;
+    const int before = list_->currentRow();
+    while (list_->count() > static_cast<int>(clouds.size()))
+        delete list_->takeItem(list_->count() - 1);
+    while (list_->count() < static_cast<int>(clouds.size()))
+        list_->addItem(new QListWidgetItem);
+    for (int i = 0; i < list_->count(); ++i) {
+        const AirVolume& v = clouds[static_cast<std::size_t>(i)];
+        QListWidgetItem* item = list_->item(i);
+        item->setText(QString::fromStdString(v.name));
+        item->setData(Qt::UserRole, v.id);
+        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+        item->setCheckState(v.enabled ? Qt::Checked : Qt::Unchecked);
+    }
+    if (before < 0 && list_->count() > 0) list_->setCurrentRow(0);
+    const int id = chosen();
+    const auto it = std::find_if(clouds.begin(), clouds.end(), [id](const AirVolume& v) { return v.id == id; });
+    list_->setVisible(!clouds.empty());
+    delete_->setEnabled(it != clouds.end());
+    rows_->setVisible(it != clouds.end());
+    if (it != clouds.end())
+        for (const Number& n : numbers_)
+            n.field->set_value(n.get(*it));
+    filling_ = false;
+}
+
+} // namespace mirolux::app

@@ -1,0 +1,41 @@
+#pragma once
+#include "app/document.h"
+#include <QWidget>
+
+class QListWidget;
+class QPushButton;
+
+namespace mirolux::app {
+
+class BenchRows;
+class NumberField;
+
+/// Clouds of air of the project: which there are, and the numbers of the chosen one. Shown where cells of air show
+/// them.
+class CloudRow : public QWidget {
+    Q_OBJECT
+public:
+    CloudRow(Document& document, QWidget* parent = nullptr);
+
+protected:
+    void showEvent(QShowEvent*) override;
+
+private:
+    struct Number {
+        NumberField* field;
+        double (*get)(const AirVolume&);
+    };
+    void fill();
+    int chosen() const; // AirVolume::id; -1: none
+    void add_cloud(VolumeShape shape);
+    void change(const QString& what, const std::function<void(AirVolume&)>& change, bool merge = true);
+    void add_numbers();
+    Document& document_;
+    QListWidget* list_;
+    QPushButton* delete_;
+    BenchRows* rows_;
+    std::vector<Number> numbers_;
+    bool filling_ = false;
+};
+
+} // namespace mirolux::app
