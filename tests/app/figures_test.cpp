@@ -203,7 +203,7 @@ private slots:
     void the_head_lamp_is_of_the_eye_alone() {
         Document& d = window_->document();
         const std::size_t lights = d.project().lights.size();
-        QTest::keyClick(window_, Qt::Key_E);
+        window_->command("head lamp")->trigger();
         QVERIFY(d.head_lamp() && !d.dirty());
         QCOMPARE(d.project().lights.size(), lights);
         QCOMPARE(d.scene().lights.size(), lights + 1);
