@@ -107,11 +107,11 @@ CloudRow::CloudRow(Document& document, QWidget* parent) : QWidget(parent), docum
     auto* holder = new QWidget(this);
     holder->setLayout(buttons);
     buttons->setContentsMargins(0, 0, 0, 0);
-    add_button(buttons, 3, tr("Add a box"), "add cloud box", tr("A box of air, six metres before the camera."),
+    add_button(buttons, 3, tr("Box cloud"), "add cloud box", tr("A box of air, six metres before the camera."),
                [this] { add_cloud(VolumeShape::box); });
-    add_button(buttons, 3, tr("Add a ball"), "add cloud ball", tr("A ball of air, six metres before the camera."),
+    add_button(buttons, 3, tr("Ball cloud"), "add cloud ball", tr("A ball of air, six metres before the camera."),
                [this] { add_cloud(VolumeShape::sphere); });
-    delete_ = add_button(buttons, 3, tr("Delete it"), "delete cloud",
+    delete_ = add_button(buttons, 3, tr("Delete cloud"), "delete cloud",
                          tr("Deletes the chosen cloud; undo brings it back."), [this] {
                              const int id = chosen();
                              document_.edit(tr("delete cloud"), [id](Project& p) {
