@@ -176,7 +176,7 @@ void CloudRow::add_cloud(VolumeShape shape) {
     list_->setCurrentRow(list_->count() - 1);
 }
 
-void CloudRow::change(const QString& what, const std::function<void(AirVolume&)>& change, bool merge) {
+void CloudRow::change(const QString& what, const std::function<void(AirVolume&)>& change) {
     const int id = chosen();
     document_.edit(
         what,
@@ -184,7 +184,7 @@ void CloudRow::change(const QString& what, const std::function<void(AirVolume&)>
             for (AirVolume& v : p.volumes)
                 if (v.id == id) change(v);
         },
-        merge && document_.interactive() ? what + QString::number(id) : QString());
+        document_.interactive() ? what + QString::number(id) : QString());
 }
 
 void CloudRow::showEvent(QShowEvent* e) {

@@ -28,7 +28,7 @@ private:
     void fill();
     int chosen() const; // AirVolume::id; -1: none
     void add_cloud(VolumeShape shape);
-    void change(const QString& what, const std::function<void(AirVolume&)>& change, bool merge = true);
+    void change(const QString& what, const std::function<void(AirVolume&)>& change);
     void add_numbers();
     Document& document_;
     QListWidget* list_;

@@ -62,6 +62,23 @@ inline double largest_relative_difference(const FloatImage& a, const FloatImage&
     return worst;
 }
 
+/// How far the sum of the layers that add up is from the picture, at most: over the larger of a channel and 0.05 cd/m2.
+inline double layers_miss_the_picture(const Scene& scene, const Setup& setup, const View& view) {
+    FloatImage sum = hdr(scene, setup, view, "emissive");
+    for (const LayerInfo& l : all_layers()) {
+        if (!l.addsUp || l.name == "emissive") continue;
+        const FloatImage part = hdr(scene, setup, view, l.name);
+        for (std::size_t i = 0; i < sum.data.size(); ++i)
+            sum.data[i] += part.data[i];
+    }
+    const FloatImage whole = hdr(scene, setup, view);
+    double worst = 0;
+    for (std::size_t i = 0; i < sum.data.size(); ++i)
+        if (i % 4 != 3)
+            worst = std::max(worst, double(std::abs(sum.data[i] - whole.data[i])) / std::max(0.05f, whole.data[i]));
+    return worst;
+}
+
 /// The account of a pixel of the frame that the session renders.
 inline PixelAccount account_at(const Scene& scene, const Setup& setup, const View& view, const glm::ivec2& pixel) {
     RenderOptions o;
