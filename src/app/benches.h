@@ -46,6 +46,7 @@ signals:
     void isolate_wanted();
     void delete_wanted();
     void off_here_wanted();
+    void cheap_wanted();
 
 protected:
     void showEvent(QShowEvent*) override;

@@ -82,6 +82,12 @@ const Light* Document::light(int id) const {
     return nullptr;
 }
 
+const CheapLight* Document::cheap_light(int id) const {
+    for (const CheapLight& l : project_.cheapLights)
+        if (l.id == id) return &l;
+    return nullptr;
+}
+
 std::string Document::scene_digest() const {
     Digest digest;
     digest.value = asset_ ? asset_->digest : 0;
@@ -129,6 +135,17 @@ void Document::edit_lights(const QString& label, const std::vector<int>& ids, co
         [&](Project& p) {
             for (Light& l : p.lights)
                 if (named.count(l.id)) change(l);
+        },
+        merge);
+}
+
+void Document::edit_cheap_light(const QString& label, int id, const std::function<void(CheapLight&)>& change,
+                                const QString& merge) {
+    edit(
+        label,
+        [&](Project& p) {
+            for (CheapLight& l : p.cheapLights)
+                if (l.id == id) change(l);
         },
         merge);
 }

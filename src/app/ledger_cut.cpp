@@ -94,6 +94,12 @@ void LedgerCut::arrange() {
         rows_.push_back(i);
         longest_ = std::max({longest_, r.costShare, r.contributionShare});
     }
+    cheap_.clear();
+    for (std::size_t i = 0; i < ledger_.cheap.size(); ++i)
+        if (const CheapRow& r = ledger_.cheap[i]; r.inView || !r.enabled) {
+            cheap_.push_back(i);
+            longest_ = std::max({longest_, share_of(r), std::abs(r.contributionShare)});
+        }
     if (ledger_.rows.empty())
         sums_->clear();
     else
@@ -102,18 +108,29 @@ void LedgerCut::arrange() {
                            .arg(static_cast<qulonglong>(ledger_.evaluations))
                            .arg(ledger_.shadingMs, 0, 'f', 1)
                            .arg(share_text(ledger_.lightShare)));
-    verticalScrollBar()->setRange(0,
-                                  std::max(0, static_cast<int>(rows_.size()) * rowHeight + 20 - viewport()->height()));
+    verticalScrollBar()->setRange(0, std::max(0, row_count() * rowHeight + 20 - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
     viewport()->update();
 }
 
+QRect LedgerCut::rect_of(int row) const {
+    return {0, 20 + row * rowHeight - verticalScrollBar()->value(), viewport()->width(), rowHeight};
+}
+
 QRect LedgerCut::row_of(int light) const {
     for (std::size_t i = 0; i < shown_.size(); ++i)
-        if (shown_[i] == light)
-            return {0, 20 + static_cast<int>(i) * rowHeight - verticalScrollBar()->value(), viewport()->width(),
-                    rowHeight};
+        if (shown_[i] == light) return rect_of(static_cast<int>(i));
     return {};
+}
+
+QRect LedgerCut::row_of_cheap(int light) const {
+    for (int i = static_cast<int>(rows_.size()); i < row_count(); ++i)
+        if (cheap_at(i).light == light) return rect_of(i);
+    return {};
+}
+
+double LedgerCut::share_of(const CheapRow& r) const {
+    return ledger_.shadingMs > 0 ? r.ms / ledger_.shadingMs : 0;
 }
 
 QRect LedgerCut::box_of(int light) const {
@@ -123,7 +140,7 @@ QRect LedgerCut::box_of(int light) const {
 
 int LedgerCut::row_at(const QPoint& at) const {
     const int i = (at.y() - 20 + verticalScrollBar()->value()) / rowHeight;
-    return at.y() >= 20 && i >= 0 && i < static_cast<int>(rows_.size()) ? i : -1;
+    return at.y() >= 20 && i >= 0 && i < row_count() ? i : -1;
 }
 
 void LedgerCut::paintEvent(QPaintEvent*) {
@@ -140,7 +157,6 @@ void LedgerCut::paintEvent(QPaintEvent*) {
         return;
     }
     const Columns c = columns_of(viewport()->width());
-    const double half = c.middle - c.left - 4;
     const int first = verticalScrollBar()->value() / rowHeight;
     p.setOpacity(stale_ ? 0.55 : 1.0);
     for (int i = std::max(0, first - 1);
@@ -152,15 +168,7 @@ void LedgerCut::paintEvent(QPaintEvent*) {
         if (selected || i == hovered_) p.fillRect(row, selected ? t.field : t.window);
         if (selected) p.fillRect(QRectF(0, row.top(), 3, row.height()), t.lit);
         const bool on = now && now->enabled;
-        const QRectF box = box_of(r.light);
-        p.setPen(QPen(on ? t.text : t.quiet, 1));
-        p.setBrush(Qt::NoBrush);
-        p.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 2, 2);
-        if (on) {
-            p.setPen(QPen(t.text, 1.6));
-            p.drawPolyline(QPolygonF({box.topLeft() + QPointF(3, 6.5), box.topLeft() + QPointF(5.5, 9.5),
-                                      box.topLeft() + QPointF(10, 3.5)}));
-        }
+        paint_box(p, row, on);
         p.setPen(on ? t.text : t.quiet);
         p.drawText(QRectF(boxLeft + 22, row.top(), nameWidth, row.height()), Qt::AlignVCenter,
                    p.fontMetrics().elidedText(QString::fromStdString(r.name), Qt::ElideRight, nameWidth));
@@ -169,21 +177,37 @@ void LedgerCut::paintEvent(QPaintEvent*) {
             p.drawText(QRectF(c.left, row.top(), c.right - c.left, row.height()), Qt::AlignCenter, tr("off"));
             continue;
         }
-        p.drawText(QRectF(boxLeft + 22 + nameWidth, row.top(), 56, row.height()), Qt::AlignVCenter | Qt::AlignRight,
-                   QString::number(r.ms, 'f', 2) + " ms");
-        p.drawText(QRectF(c.left - numberWidth, row.top(), numberWidth - 6, row.height()),
-                   Qt::AlignVCenter | Qt::AlignRight, share_text(r.costShare));
-        p.drawText(QRectF(c.right + 6, row.top(), numberWidth - 10, row.height()), Qt::AlignVCenter | Qt::AlignRight,
-                   share_text(r.contributionShare));
+        paint_numbers(p, row, r.ms, r.costShare, r.contributionShare);
+        p.setPen(t.text);
         p.drawText(QRectF(c.right + numberWidth, row.top(), 62, row.height()), Qt::AlignVCenter | Qt::AlignRight,
                    QString::number(r.ratio, 'f', 2));
-        const double cost = longest_ > 0 ? half * r.costShare / longest_ : 0,
-                     gives = longest_ > 0 ? half * r.contributionShare / longest_ : 0;
-        p.setPen(Qt::NoPen);
-        p.setBrush(family_color("lights"));
-        p.drawRect(QRectF(c.middle - 1 - cost, row.top() + 4, cost, row.height() - 8));
-        p.setBrush(now ? QColor(232, 206, 128) : t.quiet);
-        p.drawRect(QRectF(c.middle + 1, row.top() + 4, gives, row.height() - 8));
+    }
+    for (int i = static_cast<int>(rows_.size()); i < row_count(); ++i) {
+        const CheapRow& r = cheap_at(i);
+        const QRectF row = rect_of(i);
+        const CheapLight* now = document_.cheap_light(r.light);
+        if (i == hovered_) p.fillRect(row, t.window);
+        if (i == static_cast<int>(rows_.size())) {
+            p.setPen(t.line);
+            p.drawLine(row.topLeft(), row.topRight());
+        }
+        const bool on = now && now->enabled;
+        paint_box(p, row, on);
+        p.setPen(on ? t.text : t.quiet);
+        p.drawText(
+            QRectF(boxLeft + 22, row.top(), nameWidth, row.height()), Qt::AlignVCenter,
+            p.fontMetrics().elidedText(tr("%1, cheap").arg(QString::fromStdString(r.name)), Qt::ElideRight, nameWidth));
+        if (r.inView) {
+            paint_numbers(p, row, r.ms, share_of(r), r.contributionShare);
+            if (r.standsForMs > 0) {
+                p.setPen(t.quiet);
+                p.drawText(QRectF(c.right + 40, row.top(), viewport()->width() - c.right - 52, row.height()),
+                           Qt::AlignVCenter | Qt::AlignRight, tr("lamps %1 ms").arg(r.standsForMs, 0, 'f', 2));
+            }
+        } else {
+            p.setPen(t.quiet);
+            p.drawText(QRectF(c.left, row.top(), c.right - c.left, row.height()), Qt::AlignCenter, tr("off"));
+        }
     }
     p.setOpacity(1);
     p.fillRect(QRectF(0, 0, viewport()->width(), 20), t.panel);
@@ -199,9 +223,48 @@ void LedgerCut::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(c.middle, 18), QPointF(c.middle, viewport()->height()));
 }
 
+void LedgerCut::paint_box(QPainter& p, const QRectF& row, bool on) const {
+    const Theme& t = theme();
+    const QRectF box(boxLeft, row.top() + 3, 13, 13);
+    p.setPen(QPen(on ? t.text : t.quiet, 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 2, 2);
+    if (!on) return;
+    p.setPen(QPen(t.text, 1.6));
+    p.drawPolyline(QPolygonF(
+        {box.topLeft() + QPointF(3, 6.5), box.topLeft() + QPointF(5.5, 9.5), box.topLeft() + QPointF(10, 3.5)}));
+}
+
+/// The time, both shares and their bars. What darkens has an empty bar.
+void LedgerCut::paint_numbers(QPainter& p, const QRectF& row, double ms, double cost, double gives) const {
+    const Theme& t = theme();
+    const Columns c = columns_of(viewport()->width());
+    const double half = c.middle - c.left - 4, scale = longest_ > 0 ? half / longest_ : 0;
+    p.drawText(QRectF(boxLeft + 22 + nameWidth, row.top(), 56, row.height()), Qt::AlignVCenter | Qt::AlignRight,
+               QString::number(ms, 'f', 2) + " ms");
+    p.drawText(QRectF(c.left - numberWidth, row.top(), numberWidth - 6, row.height()),
+               Qt::AlignVCenter | Qt::AlignRight, share_text(cost));
+    p.drawText(QRectF(c.right + 6, row.top(), numberWidth - 10, row.height()), Qt::AlignVCenter | Qt::AlignRight,
+               share_text(gives));
+    p.setPen(Qt::NoPen);
+    p.setBrush(family_color("lights"));
+    p.drawRect(QRectF(c.middle - 1 - cost * scale, row.top() + 4, cost * scale, row.height() - 8));
+    if (gives < 0) {
+        p.setPen(t.quiet);
+        p.setBrush(Qt::NoBrush);
+    } else
+        p.setBrush(QColor(232, 206, 128));
+    p.drawRect(QRectF(c.middle + 1, row.top() + 4, std::abs(gives) * scale, row.height() - 8));
+}
+
 void LedgerCut::mousePressEvent(QMouseEvent* e) {
     const int i = row_at(e->position().toPoint());
     if (i < 0) return;
+    if (is_cheap(i)) {
+        const int id = cheap_at(i).light;
+        if (e->position().x() > boxLeft + 18) return emit cheap_picked(id);
+        return document_.edit_cheap_light(tr("switch"), id, [](CheapLight& l) { l.enabled = !l.enabled; });
+    }
     const int id = shown_[static_cast<std::size_t>(i)];
     if (box_of(id).adjusted(-4, -3, 4, 3).contains(e->position().toPoint())) {
         return switch_light(id);
@@ -229,7 +292,24 @@ void LedgerCut::mouseMoveEvent(QMouseEvent* e) {
     viewport()->update();
 }
 
+QString LedgerCut::words_of(const CheapRow& r) const {
+    const QString name = QString::fromStdString(r.name);
+    if (!r.inView) return tr("%1, a cheap light, is not drawn. Its box switches it.").arg(name);
+    return tr("%1, a cheap light: %2 ms alone on %L3 pixels, %4 of the picture's luminance. ")
+               .arg(name)
+               .arg(r.ms, 0, 'f', 2)
+               .arg(static_cast<qulonglong>(r.fragments))
+               .arg(share_text(r.contributionShare)) +
+           (r.standsFor.empty() ? QString()
+                                : tr("It stands for %1: %2 ms, %3 of the luminance. ")
+                                      .arg(QString::fromStdString(joined(r.standsFor)))
+                                      .arg(r.standsForMs, 0, 'f', 2)
+                                      .arg(share_text(r.standsForShare))) +
+           tr("Click or Return to edit it; the box switches it.");
+}
+
 QString LedgerCut::words_of(int row) const {
+    if (is_cheap(row)) return words_of(cheap_at(row));
     const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(row)]];
     const QString name = QString::fromStdString(r.name);
     const QString maps = r.shadowMs > 0 ? tr("Its shadow maps take %1 ms to draw, and are asked %L2 times. ")
@@ -256,8 +336,13 @@ void LedgerCut::switch_light(int id) {
 
 /// Up and Down walk the rows, Space switches a light, Return selects it; with Shift the run from the last one.
 void LedgerCut::keyPressEvent(QKeyEvent* e) {
-    const int count = static_cast<int>(rows_.size());
-    if (hovered_ >= 0 && hovered_ < count) {
+    const int count = row_count();
+    if (hovered_ >= 0 && hovered_ < count && is_cheap(hovered_)) {
+        const int id = cheap_at(hovered_).light;
+        if (e->key() == Qt::Key_Space)
+            return document_.edit_cheap_light(tr("switch"), id, [](CheapLight& l) { l.enabled = !l.enabled; });
+        if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) return emit cheap_picked(id);
+    } else if (hovered_ >= 0 && hovered_ < count) {
         const int id = shown_[static_cast<std::size_t>(hovered_)];
         if (e->key() == Qt::Key_Space) return switch_light(id);
         if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) return emit light_picked(id);
@@ -265,10 +350,12 @@ void LedgerCut::keyPressEvent(QKeyEvent* e) {
     const int to = walked_to(*e, hovered_, count, true);
     if (to < 0) return QAbstractScrollArea::keyPressEvent(e);
     hovered_ = to;
-    const QRect row = row_of(shown_[static_cast<std::size_t>(to)]);
+    const QRect row = rect_of(to);
     if (row.top() < 20 || row.bottom() > viewport()->height())
         verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
-    if (e->modifiers() & Qt::ShiftModifier) {
+    if (is_cheap(to))
+        anchor_ = -1;
+    else if (e->modifiers() & Qt::ShiftModifier) {
         if (anchor_ < 0) anchor_ = to;
         std::vector<int> ids;
         for (int k = std::min(anchor_, to); k <= std::max(anchor_, to); ++k)

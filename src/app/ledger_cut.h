@@ -9,7 +9,7 @@ class QLabel;
 namespace mirolux::app {
 
 /// The by-light cut: each light's cost and contribution as two bars back to back; a row selects its light, its box
-/// switches it.
+/// switches it. Cheap lights stand below, with what the lamps cost that they stand for.
 class LedgerCut : public QAbstractScrollArea {
     Q_OBJECT
 public:
@@ -23,10 +23,12 @@ public:
     /// Row of a light in the viewport; empty if it has none.
     QRect row_of(int light) const;
     QRect box_of(int light) const;
+    QRect row_of_cheap(int light) const;                      // CheapLight::id
     const std::vector<int>& lights() const { return shown_; } // ids, top down
 
 signals:
     void light_picked(int id);
+    void cheap_picked(int id);
     void lights_picked(const std::vector<int>& ids); // with Ctrl: one more or less; with Shift: up to here
 
 protected:
@@ -40,15 +42,26 @@ protected:
 private:
     static constexpr int rowHeight = 19;
     void arrange();
-    int row_at(const QPoint& at) const;
+    int row_at(const QPoint& at) const; // lights, then cheap ones
+    int row_count() const { return static_cast<int>(rows_.size() + cheap_.size()); }
+    QRect rect_of(int row) const;
+    bool is_cheap(int row) const { return row >= static_cast<int>(rows_.size()); }
+    const CheapRow& cheap_at(int row) const {
+        return ledger_.cheap[cheap_[static_cast<std::size_t>(row) - rows_.size()]];
+    }
+    double share_of(const CheapRow& row) const; // of the time that goes into shading
     QString words_of(int row) const;
+    QString words_of(const CheapRow& row) const;
+    void paint_box(QPainter& p, const QRectF& row, bool on) const;
+    void paint_numbers(QPainter& p, const QRectF& row, double ms, double cost, double gives) const;
     void switch_light(int id);
     Document& document_;
     Ledger ledger_;
     LedgerOrder order_ = LedgerOrder::cost;
     std::vector<int> shown_;
-    std::vector<std::size_t> rows_; // into ledger_.rows, parallel to shown_
-    double longest_ = 0;            // largest share of either side
+    std::vector<std::size_t> rows_;  // into ledger_.rows, parallel to shown_
+    std::vector<std::size_t> cheap_; // into ledger_.cheap, below them
+    double longest_ = 0;             // largest share of either side
     std::vector<int> selected_;
     int anchor_ = -1, hovered_ = -1; // anchor_: row of the last plain click
     bool stale_ = true;

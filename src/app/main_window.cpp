@@ -82,6 +82,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     objectsBench_ = new ObjectsBench(document_, *selection_);
     helpBench_ = new HelpBench;
     lightBench_ = new LightBench(document_);
+    cheapBench_ = new CheapLightsBench(document_, *selection_);
     for (const Station& s : stations())
         if (!s.bench) settingsBenches_[s.name] = new SettingsBench(document_, *bridge_, tr(s.name), tr(s.line), s.name);
     passBench_ = new PassBench(document_, *bridge_);
@@ -90,7 +91,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     pixelBench_ = new PixelBench;
     bench_ = new QStackedWidget(this);
     for (QWidget* b : std::initializer_list<QWidget*>{helpBench_, sceneBench_, objectsBench_, lightsBench_, lightBench_,
-                                                      passBench_, targetBench_, tileBench_, pixelBench_})
+                                                      cheapBench_, passBench_, targetBench_, tileBench_, pixelBench_})
         bench_->addWidget(scrolled(b));
     for (SettingsBench* b : settingsBenches_)
         bench_->addWidget(scrolled(b));
@@ -303,7 +304,7 @@ bool MainWindow::open(const QString& path, std::optional<bool> recover) {
     if (const auto& device = bridge_->device()) document_.suit_device(device->software());
     if (!recovered) start_scene();
     remember_file(path);
-    objectsShown_ = false;
+    objectsShown_ = cheapShown_ = false;
     select_light(-1);
     deletedEntries_.clear();
     logbook_.reset();

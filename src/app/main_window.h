@@ -1,6 +1,7 @@
 #pragma once
 #include "app/anatomy_view.h"
 #include "app/benches.h"
+#include "app/cheap_lights_bench.h"
 #include "app/cost_deck.h"
 #include "app/document.h"
 #include "app/foresight_engine.h"
@@ -61,6 +62,7 @@ public:
     Selection& selection() { return *selection_; }
     /// The list of objects in the bench, whether one is selected or not.
     void show_objects(bool on);
+    void show_cheap_lights(bool on);
     ObjectsBench& objects_bench() { return *objectsBench_; }
     /// Help about a control, in the bench; null: about the window.
     void show_help(const QWidget* about);
@@ -272,7 +274,7 @@ private:
     bool pictureAlone_ = false, starterSky_ = false;
     QTimer sceneChanged_; // waits until the file has come to rest
     QString station_ = "Scene", selectedPass_, notice_;
-    bool helpShown_ = false, objectsShown_ = false, lightListStays_ = false, ledgerWanted_ = false;
+    bool helpShown_ = false, objectsShown_ = false, cheapShown_ = false, lightListStays_ = false, ledgerWanted_ = false;
     std::optional<TileCell> selectedTile_;
     std::shared_ptr<const cull::Inspection> inspection_;
     std::vector<std::size_t> worst_; // cells, worst first; found when asked for
@@ -302,6 +304,7 @@ private:
     LightsBench* lightsBench_;
     LightBench* lightBench_;
     ObjectsBench* objectsBench_;
+    CheapLightsBench* cheapBench_;
     HelpBench* helpBench_;
     QMap<QString, SettingsBench*> settingsBenches_; // by station
     PassBench* passBench_;

@@ -197,6 +197,9 @@ void MainWindow::build_light_commands() {
     add_command("head lamp", tr("Head lamp"), QKeySequence("E"),
                 tr("A lamp at the camera, to look into the dark with; it is never saved or measured."),
                 [this] { toggle_head_lamp(); });
+    add_command("cheap lights", tr("Cheap lights"), QKeySequence("Shift+L"),
+                tr("View-locked lights and tinted shapes: laid on, turned and placed, with their costs."),
+                [this] { show_cheap_lights(!cheapShown_); });
     add_command("objects", tr("Objects, with their costs"), QKeySequence("V"),
                 tr("The list of objects: found by name, ordered by cost, placed and hidden."),
                 [this] { show_objects(!objectsShown_); });

@@ -161,6 +161,18 @@ void MainWindow::connect_details() {
     connect(sceneBench_, &SceneBench::objects_wanted, this, [this] { show_objects(true); });
     connect(objectsBench_, &ObjectsBench::back_wanted, this, [this] { show_objects(false); });
     connect(objectsBench_, &ObjectsBench::frame_wanted, this, [this] { viewport_->frame_selection(); });
+    connect(lightsBench_, &LightsBench::cheap_wanted, this, [this] { show_cheap_lights(true); });
+    connect(&deck_->ledger(), &LedgerCut::cheap_picked, this, [this](int id) {
+        show_cheap_lights(true);
+        selection_->set_cheap(id);
+    });
+    connect(cheapBench_, &CheapLightsBench::back_wanted, this, [this] { show_cheap_lights(false); });
+    connect(cheapBench_, &CheapLightsBench::against_wanted, this, [this](const Setup& a, const Setup& b) {
+        document_.edit(tr("hold cheap lights against lamps"), [&](Project& p) {
+            p.setup = a;
+            p.b = b;
+        });
+    });
     connect(lightsBench_, &LightsBench::add_wanted, this, &MainWindow::add_light);
     connect(lightBench_, &LightBench::duplicate_wanted, this, &MainWindow::duplicate_light);
     connect(lightBench_, &LightBench::delete_wanted, this, &MainWindow::delete_lights);
@@ -224,6 +236,7 @@ void MainWindow::connect_frames() {
         deck_->ledger().show_ledger(ledger);
         objectsBench_->show_costs(ledger);
         lightsBench_->show_costs(ledger);
+        cheapBench_->show_costs(ledger);
         emit ledger_shown();
     });
     connect(bridge_.get(), &RenderBridge::pixel_ready, this, [this](PixelAccount account) {

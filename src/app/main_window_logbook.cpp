@@ -191,6 +191,8 @@ void MainWindow::restore_entry(qint64 id) {
         p.setup = state->setup;
         p.lights = state->lights;
         p.objects = state->objects;
+        p.volumes = state->volumes;
+        p.cheapLights = state->cheapLights;
         p.view = state->view;
     });
     bridge_->refresh(false);

@@ -13,7 +13,8 @@ void MainWindow::set_station(const QString& name) {
     for (QAbstractButton* b : stations_->buttons())
         if (b->text() == name) b->setChecked(true);
     clear_details();
-    objectsShown_ = lightListStays_ = helpShown_ = false;
+    objectsShown_ = cheapShown_ = lightListStays_ = helpShown_ = false;
+    selection_->set_cheap(-1);
     selection_->set(name == "Lights" ? selection_->lights() : std::vector<int>(),
                     name == "Scene" ? selection_->objects() : std::vector<int>());
     show_bench();
@@ -43,6 +44,7 @@ void MainWindow::name_help_topics() {
                                                        {objectsBench_, "objects"},
                                                        {lightsBench_, "several-lights"},
                                                        {lightBench_, "light-falloff"},
+                                                       {cheapBench_, "cheap-lights"},
                                                        {targetBench_, "targets"},
                                                        {target_, "targets"},
                                                        {tileBench_, "light-lists"},
@@ -69,6 +71,14 @@ void MainWindow::show_objects(bool on) {
     if (on && station_ != "Scene") set_station("Scene");
     objectsShown_ = on;
     if (!on) selection_->clear();
+    clear_details();
+    show_bench();
+}
+
+void MainWindow::show_cheap_lights(bool on) {
+    if (on && station_ != "Lights") set_station("Lights");
+    cheapShown_ = on;
+    if (!on) selection_->set_cheap(-1);
     clear_details();
     show_bench();
 }
@@ -110,6 +120,7 @@ void MainWindow::show_bench() {
     QWidget* bench = settingsBenches_.value(station_);
     if (!bench) bench = station_ == "Lights" ? static_cast<QWidget*>(lightsBench_) : sceneBench_;
     if (selection_->light() >= 0 && !lightListStays_) bench = lightBench_;
+    if (cheapShown_ && station_ == "Lights") bench = cheapBench_;
     if (!selection_->objects().empty() || (objectsShown_ && station_ == "Scene")) bench = objectsBench_;
     if (!selectedPass_.isEmpty()) bench = passBench_;
     if (targetsShown_) bench = targetBench_;
@@ -157,7 +168,8 @@ void MainWindow::show_layers() {
 
 /// Counted while someone looks at it: the deck's cut by light, the list of objects, the list of lights.
 void MainWindow::want_ledger() {
-    const bool wanted = deck_->cut() == CostDeck::Cut::light || objectsShown_ || !selection_->objects().empty();
+    const bool wanted =
+        deck_->cut() == CostDeck::Cut::light || objectsShown_ || cheapShown_ || !selection_->objects().empty();
     if (wanted != ledgerWanted_) bridge_->set_ledger_wanted(wanted);
     ledgerWanted_ = wanted;
 }
@@ -215,6 +227,7 @@ void MainWindow::forget_inspection() {
     viewport_->set_tile_map({});
     deck_->region().set_stale();
     deck_->ledger().set_stale();
+    cheapBench_->set_stale();
     objectsBench_->set_stale();
     if (pixelShown_) {
         pixelHeld_ = pixelShown_ = false;

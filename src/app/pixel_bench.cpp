@@ -128,6 +128,15 @@ void AccountRows::show_account(const PixelAccount& a) {
              .value = percent(luminance(s.air.apply(s.radiance)) * s.weight / total)},
             38);
         add_parts(s, total);
+        for (const ChangeTerm& t : s.changes) {
+            const double share =
+                (luminance(t.after) - luminance(t.before)) * s.weight * luminance(s.air.transmittance) / total;
+            add({.kind = Row::Kind::part,
+                 .name = tr("%1, cheap").arg(QString::fromStdString(t.name)),
+                 .value = percent(share),
+                 .share = std::max(0.0, share)},
+                20);
+        }
         add_lights(s, total);
     }
     add_air_lights(a, total);

@@ -39,6 +39,11 @@ void Selection::set(std::vector<int> lights, std::vector<int> objects) {
     emit changed();
 }
 
+void Selection::set_cheap(int id) {
+    if (!document_.cheap_light(id)) id = -1;
+    if (std::exchange(cheap_, id) != id) emit changed();
+}
+
 void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& objects) {
     const bool all = std::all_of(lights.begin(), lights.end(), [&](int id) { return has_light(id); }) &&
                      std::all_of(objects.begin(), objects.end(), [&](int o) { return has_object(o); });
@@ -52,6 +57,7 @@ void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& o
 }
 
 void Selection::drop_what_is_gone() {
+    set_cheap(cheap_);
     // Proxies come and go, and their numbers with them.
     for (std::size_t i = 0; i < objects_.size(); ++i)
         if (objects_[i] >= document_.object_count() || document_.object_name(objects_[i]).id != ids_[i])

@@ -18,6 +18,9 @@ public:
     /// The one light, if nothing else is selected; else -1.
     int light() const { return lights_.size() == 1 && objects_.empty() ? lights_.front() : -1; }
     bool empty() const { return lights_.empty() && objects_.empty(); }
+    /// The cheap light that is edited, beside whatever else is selected; -1: none.
+    int cheap() const { return cheap_; }
+    void set_cheap(int id);
     bool has_light(int id) const;
     bool has_object(int object) const;
 
@@ -38,6 +41,7 @@ private:
     Document& document_;
     std::vector<int> lights_, objects_;
     std::vector<std::string> ids_; // of objects_
+    int cheap_ = -1;
 };
 
 } // namespace mirolux::app

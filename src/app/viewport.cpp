@@ -236,7 +236,7 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
     else if (const int h = handle_near(press_); h >= 0) {
         drag_ = Drag::handle;
         draggedKind_ = handles()[static_cast<std::size_t>(h)].kind;
-        dragStart_ = *document_.light(selection_.light());
+        dragStart_ = *held();
         dragReach_ = reach_of(dragStart_);
         document_.set_interactive(true);
     } else if (const int place = place_handle_near(press_); place >= 0)

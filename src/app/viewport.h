@@ -78,6 +78,8 @@ public:
     std::optional<QPointF> place_of(const glm::vec3& point) const;
     /// Handles of the one light that is selected; none if it is another selection.
     std::vector<Handle> handles() const;
+    /// What the handles are of: the selected light, or the cheap one in a shape, as a light of its place and size.
+    std::optional<Light> held() const;
     /// Handles of any other selection.
     std::vector<PlacedHandle> place_handles() const;
     /// Lights or objects inside a rectangle of the widget: marks, and boxes that lie wholly in it.

@@ -10,8 +10,15 @@
 // Lights in the picture: their marks, and the handles of the one that is selected.
 namespace mirolux::app {
 
+std::optional<Light> Viewport::held() const {
+    if (const Light* l = document_.light(selection_.light())) return *l;
+    const CheapLight* cheap = document_.cheap_light(selection_.cheap());
+    if (!cheap || !cheap->solid() || !selection_.lights().empty() || takes_ != Takes::lights) return std::nullopt;
+    return as_light(*cheap);
+}
+
 std::vector<Handle> Viewport::handles() const {
-    const Light* l = document_.light(selection_.light());
+    const std::optional<Light> l = held();
     return l ? handles_of(*l, shown_view(), reach_of(*l)) : std::vector<Handle>{};
 }
 
@@ -185,7 +192,7 @@ static QString handle_text(HandleKind kind, const Light& l) {
 }
 
 void Viewport::paint_handles(QPainter& p) {
-    const Light* l = document_.light(selection_.light());
+    const std::optional<Light> l = held();
     if (!l) return;
     paint_reach(p, *l);
     paint_fade(p, *l);
@@ -232,10 +239,15 @@ void Viewport::drag_light(const QPointF& to) {
     if (draggedKind_ == HandleKind::aim)
         if (const RayHit hit = document_.rays().nearest(ray); hit.object >= 0)
             surface = ray.origin + ray.direction * hit.distance;
+    const bool cheap = selection_.light() < 0;
     const Light moved = dragged(dragStart_, draggedKind_, shown_view(), from, ray, surface, dragReach_);
-    document_.edit_light(
-        tr("%1: %2").arg(QString::fromStdString(dragStart_.name), word(draggedKind_)), dragStart_.id,
-        [&](Light& l) { l = moved; }, "handle");
+    const QString label = tr("%1: %2").arg(QString::fromStdString(dragStart_.name), word(draggedKind_));
+    if (cheap)
+        document_.edit_cheap_light(
+            label, selection_.cheap(), [&](CheapLight& l) { take_place(l, moved); }, "handle");
+    else
+        document_.edit_light(
+            label, dragStart_.id, [&](Light& l) { l = moved; }, "handle");
 }
 
 } // namespace mirolux::app

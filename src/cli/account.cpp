@@ -80,6 +80,12 @@ int pixel(const Common& c, int x, int y) {
                     text += fmt::format("        {} {:.3f}{}\n", f.name, luminance(f.value),
                                         t.occluder.empty() ? "" : " by " + t.occluder);
         }
+        Json changes = Json::array();
+        for (const ChangeTerm& t : surface.changes) {
+            changes.push_back(
+                {{"id", t.light}, {"name", t.name}, {"before", colors(t.before)}, {"after", colors(t.after)}});
+            text += fmt::format("    {} (cheap light) makes {} of {}\n", t.name, triple(t.after), triple(t.before));
+        }
         surfaces.push_back({{"object", surface.object},
                             {"material", surface.material},
                             {"blended", surface.blended},
@@ -98,7 +104,8 @@ int pixel(const Common& c, int x, int y) {
                             {"radiance", colors(surface.radiance)},
                             {"listed", surface.listed},
                             {"useless", surface.useless},
-                            {"lights", lights}});
+                            {"lights", lights},
+                            {"cheapLights", changes}});
     }
     Json airLights = Json::array();
     for (const AirTerm& t : a.airLights) {
@@ -177,6 +184,27 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
         text += fmt::format("{:<24} {:12} {:6.2f}% {:9.3f} {:12.3f}% {:7.2f} {:9.3f} {:12}\n", r.name, r.evaluations,
                             r.costShare * 100, r.ms, r.contributionShare * 100, r.ratio, r.shadowMs, r.shadowTaps);
     }
+    Json cheap = Json::array();
+    for (const CheapRow& r : l.cheap) {
+        cheap.push_back({{"id", r.light},
+                         {"name", r.name},
+                         {"shape", word(r.shape)},
+                         {"enabled", r.enabled},
+                         {"inView", r.inView},
+                         {"fragments", r.fragments},
+                         {"ms", r.ms},
+                         {"contributionShare", r.contributionShare},
+                         {"standsFor", r.standsFor},
+                         {"standsForMs", r.standsForMs},
+                         {"standsForShare", r.standsForShare}});
+        if (!r.inView) continue;
+        text += fmt::format("{:<24} {:>12} {:>7} {:9.3f} {:12.3f}%", r.name + " (cheap)", r.fragments, "", r.ms,
+                            r.contributionShare * 100);
+        if (!r.standsFor.empty())
+            text += fmt::format("  for {}: {:.3f} ms, {:.3f} %", joined(r.standsFor), r.standsForMs,
+                                r.standsForShare * 100);
+        text += "\n";
+    }
     Json objects = Json::array();
     std::string list;
     for (const std::size_t i : ordered(l.objects, ObjectOrder::evaluations)) {
@@ -207,6 +235,7 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
                     {"lightShare", l.lightShare},
                     {"clock", record->clock},
                     {"lights", rows},
+                    {"cheapLights", cheap},
                     {"objects", objects}});
 }
 

@@ -267,11 +267,14 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     for (const Motion& m : scene.motions)
         motions.push_back(to_json(m));
     message["motions"] = motions;
-    if (!scene.volumes.empty()) {
-        message["volumes"] = Json::array();
-        for (const AirVolume& v : scene.volumes)
-            message["volumes"].push_back(to_json(v));
-    }
+    const auto list = [&](const char* key, const auto& values) {
+        if (values.empty()) return;
+        message[key] = Json::array();
+        for (const auto& v : values)
+            message[key].push_back(to_json(v));
+    };
+    list("volumes", scene.volumes);
+    list("cheapLights", scene.cheapLights);
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
     impl_->sentLights.clear();
     impl_->sentObjects.clear();

@@ -210,6 +210,10 @@ private:
         const JsonCursor volumes = root.list("volumes");
         for (std::size_t i = 0; i < volumes.size(); ++i)
             scene_.volumes.push_back(air_volume_from_json(volumes.at(i)));
+        scene_.cheapLights.clear();
+        const JsonCursor cheap = root.list("cheapLights");
+        for (std::size_t i = 0; i < cheap.size(); ++i)
+            scene_.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
         scene_.sky = {root["sky"]["horizon"].vector<3>(), root["sky"]["zenith"].vector<3>()};
         auto s = session();
         if (!s) return tl::unexpected(s.error());

@@ -83,7 +83,9 @@ private slots:
 
     /// A setting that applies changes what is planned: passes, resources, defines, parameters, feeds, or the draw list.
     void every_setting_does_something() {
-        const Scene scene = random_scene(4, 30);
+        Scene scene = random_scene(4, 30);
+        add_cheap_lights(scene);
+        scene.cheapLights.back().standsFor = {1, 2, 3};
         View view = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
         for (const Setting& s : all_settings()) {
             Setup setup;
@@ -92,6 +94,7 @@ private slots:
             for (const Condition& c : s.when) // what a condition needs in turn
                 for (const Condition& d : all_settings()[static_cast<std::size_t>(setting_index(c.key))].when)
                     QVERIFY(setup.set_text(d.key, d.words.front()).has_value());
+            if (s.key == "cheapLights.instead") QVERIFY(setup.set_text("solidLights.kind", "stencil").has_value());
             if (s.key == "light.fadeInner") QVERIFY(setup.set_text("light.fadeOuter", "30").has_value());
             Setup changed = setup;
             QVERIFY(changed.set(s.key, other_value(s, setup.get(s.key))).has_value());
@@ -220,6 +223,7 @@ private slots:
     void prices_name_declared_terms_only() {
         Scene scene = random_scene(4, 30);
         scene.lights[0].direction = glm::normalize(glm::vec3(0.55f, -0.1f, 0.83f)); // the sun stands in the picture
+        add_cheap_lights(scene);
         std::set<std::string> seen;
         for (const std::string& path : path_words([](const PathKind&) { return true; }))
             for (const char* model : {"lambert", "phong", "blinn-phong", "ggx"})
@@ -242,6 +246,8 @@ private slots:
                                           {"air.lamps", "closed-form"},
                                           {"beams.kind", "mesh"},
                                           {"shafts.kind", "radial"},
+                                          {"solidLights.kind", "stencil"},
+                                          {"viewLights.kind", "ramp"},
                                           {"sun.azimuth", "326"},
                                           {"sun.elevation", "6"},
                                           {"air.dimsLights", "on"}});

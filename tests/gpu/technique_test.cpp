@@ -21,6 +21,7 @@ private slots:
     void every_pass_runs_and_every_counter_moves() {
         Scene scene = random_scene(4, 40);
         scene.lights[0].direction = glm::normalize(glm::vec3(0.55f, -0.1f, 0.83f)); // the sun stands in the picture
+        add_cheap_lights(scene);
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
         std::set<std::string> ran, moved;
         RenderOptions o;
@@ -46,6 +47,8 @@ private slots:
                                             {"air.lamps", "closed-form"},
                                             {"beams.kind", kind == std::string("sorted") ? "mesh" : "none"},
                                             {"shafts.kind", "radial"},
+                                            {"solidLights.kind", "stencil"},
+                                            {"viewLights.kind", "ramp"},
                                             {"sun.azimuth", "326"},
                                             {"sun.elevation", "6"},
                                             {"air.dimsLights", "on"}});
@@ -74,6 +77,7 @@ private slots:
 
     void every_layer_shows_something() {
         Scene scene = random_scene(4, 40);
+        add_cheap_lights(scene);
         auto glowing = std::make_shared<SceneAsset>(*scene.asset);
         for (Material& m : glowing->materials)
             m.emissive = glm::vec3(1);

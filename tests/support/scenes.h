@@ -114,6 +114,20 @@ inline Scene random_scene(std::uint32_t seed, int lights) {
     return s;
 }
 
+/// Two view-locked lights on everything, one on every second object, a ball and a cone that cross.
+inline void add_cheap_lights(Scene& s) {
+    for (const CheapStart start : cheapStarts) {
+        s.cheapLights.push_back(starter(start, 1, {1, 0.5f, 2}));
+        CheapLight& l = s.cheapLights.back();
+        l.id = static_cast<int>(s.cheapLights.size());
+        l.reach = 6;
+        l.tint = {1.8f, 1.3f, 0.7f};
+        if (start == CheapStart::bounce)
+            for (std::size_t o = 0; o < s.objects().size(); o += 2)
+                l.objects.push_back(object_name(s, static_cast<int>(o)).id);
+    }
+}
+
 inline View view_from(glm::vec3 eye, glm::vec3 aim, int width, int height) {
     View v;
     v.camera.eye = eye;

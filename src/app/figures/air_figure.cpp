@@ -10,7 +10,7 @@
 
 namespace mirolux::app {
 
-static QString number(double value, int digits = 3) {
+static QString signed_number(double value, int digits = 3) {
     return QString::fromStdString(number_text(value, digits)).replace("-", "\u2212");
 }
 
@@ -71,9 +71,10 @@ QString AirFigure::words() const {
     const int steps = 400;
     for (int i = 0; i < steps; ++i)
         depth += air_at(m, eye + d * (until * (i + 0.5) / steps)).extinction * until / steps;
-    return std::isfinite(metres) ? tr("%1 m of it before the surface: %2 % come through")
-                                       .arg(number(metres), number(100 * std::exp(-depth), 2))
-                                 : tr("before the sky: %1 % come through").arg(number(100 * std::exp(-depth), 2));
+    return std::isfinite(metres)
+               ? tr("%1 m of it before the surface: %2 % come through")
+                     .arg(signed_number(metres), signed_number(100 * std::exp(-depth), 2))
+               : tr("before the sky: %1 % come through").arg(signed_number(100 * std::exp(-depth), 2));
 }
 
 void AirFigure::paint_lobe(QPainter& p, const AirMedium& m) const {
@@ -116,7 +117,7 @@ void AirFigure::paint_lobe(QPainter& p, const AirMedium& m) const {
     p.setPen(t.quiet);
     const double g = glm::mix(m.phase.first, m.phase.second, m.phase.share);
     p.drawText(QRectF(r.left(), r.bottom() - 16, r.width(), 16), Qt::AlignCenter,
-               tr("mean cosine %1").arg(number(g, 2)));
+               tr("mean cosine %1").arg(signed_number(g, 2)));
     if (pointer_ && r.contains(*pointer_)) {
         const QPointF v = *pointer_ - middle;
         const double degrees = std::atan2(std::abs(v.y()), v.x()) * 57.29577951;
@@ -178,9 +179,9 @@ void AirFigure::paint_along(QPainter& p, const AirMedium& m) const {
     p.drawText(QRectF(r.left() - 30, r.top() - 7, 27, 14), Qt::AlignRight | Qt::AlignVCenter, "1");
     p.drawText(QRectF(r.left() - 30, r.bottom() - 9, 27, 14), Qt::AlignRight | Qt::AlignVCenter, "0");
     p.drawText(QRectF(r.left() - 4, r.bottom() + 6, 40, 14), "0");
-    p.drawText(QRectF(r.right() - 60, r.bottom() + 6, 64, 14), Qt::AlignRight, tr("%1 m").arg(number(end)));
+    p.drawText(QRectF(r.right() - 60, r.bottom() + 6, 64, 14), Qt::AlignRight, tr("%1 m").arg(signed_number(end)));
     p.drawText(QRectF(r.left(), r.top() + 3, r.width() - 4, 14), Qt::AlignRight,
-               tr("%1 /m at most").arg(number(most / 1.15, 2)));
+               tr("%1 /m at most").arg(signed_number(most / 1.15, 2)));
 }
 
 void AirFigure::paintEvent(QPaintEvent*) {
@@ -200,11 +201,11 @@ void AirFigure::paintEvent(QPaintEvent*) {
         const double degrees = std::atan2(std::abs(v.y()), v.x()) * 57.29577951;
         line = tr("turned by %1\u00b0: %2 /sr")
                    .arg(std::lround(degrees))
-                   .arg(number(phase(m.phase, std::cos(degrees / 57.29577951))));
+                   .arg(signed_number(phase(m.phase, std::cos(degrees / 57.29577951))));
     } else if (pointer_ && m.on() && along().contains(*pointer_)) {
         const double metres = far() * (pointer_->x() - along().left()) / along().width();
         const glm::dvec3 at = glm::dvec3(document_.project().view.camera.eye) + way() * metres;
-        line = tr("%1 m away: extinction %2 /m").arg(number(metres), number(air_at(m, at).extinction));
+        line = tr("%1 m away: extinction %2 /m").arg(signed_number(metres), signed_number(air_at(m, at).extinction));
     }
     p.drawText(QRectF(4, m.on() ? 132 : 4, width() - 8, 34), Qt::TextWordWrap, line);
 }

@@ -5,6 +5,31 @@
 
 namespace mirolux {
 
+static void enter_cheap_lights(const Scene& scene, const FrameRecord& record, double total, Ledger& ledger) {
+    for (const CheapLight& l : scene.cheapLights) {
+        CheapRow row;
+        row.light = l.id;
+        row.name = l.name;
+        row.shape = l.shape;
+        row.enabled = l.enabled;
+        const auto share = std::find_if(record.cheap.begin(), record.cheap.end(),
+                                        [&](const CheapShare& s) { return s.light == l.id; });
+        if (share != record.cheap.end()) {
+            row.inView = true;
+            row.fragments = share->fragments;
+            row.ms = share->ms;
+            row.contributionShare = total > 0 ? share->luminance / total : 0;
+        }
+        for (const LedgerRow& other : ledger.rows)
+            if (std::find(l.standsFor.begin(), l.standsFor.end(), other.light) != l.standsFor.end()) {
+                row.standsFor.push_back(other.name);
+                row.standsForMs += other.ms + other.shadowMs;
+                row.standsForShare += other.contributionShare;
+            }
+        ledger.cheap.push_back(std::move(row));
+    }
+}
+
 Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
     Ledger ledger;
     double total = 0;
@@ -46,6 +71,7 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
         }
         ledger.rows.push_back(std::move(row));
     }
+    enter_cheap_lights(scene, record, total, ledger);
     ledger.objects = object_rows(scene);
     for (const ObjectShare& s : record.objects) {
         ObjectRow& row = ledger.objects[static_cast<std::size_t>(s.object)];

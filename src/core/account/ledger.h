@@ -33,9 +33,23 @@ struct ObjectRow {
     double costShare = 0;                         // of all light evaluations
 };
 
+/// One cheap light, beside the lights that it stands for.
+struct CheapRow {
+    int light = -1; // CheapLight::id
+    std::string name;
+    CheapShape shape = CheapShape::viewLocked;
+    bool enabled = true, inView = false;        // in view: drawn in this frame
+    std::uint64_t fragments = 0;                // that it lies on
+    double ms = 0;                              // of drawing it alone
+    double contributionShare = 0;               // of the picture's summed luminance; under 0: it darkens
+    std::vector<std::string> standsFor;         // names of lights of the scene
+    double standsForMs = 0, standsForShare = 0; // what those in view cost and give here, as their rows say
+};
+
 struct Ledger {
     std::vector<LedgerRow> rows;    // in the scene's order
     std::vector<ObjectRow> objects; // in the scene's order
+    std::vector<CheapRow> cheap;    // in the scene's order
     std::uint64_t evaluations = 0, airCells = 0;
     double shadingMs = 0;  // medians of the passes that shade with lights
     double airMs = 0;      // median of the pass that lights the air

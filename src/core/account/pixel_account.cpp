@@ -178,6 +178,9 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
     const double ambient = luminance(glm::dvec3(main->sample.ambient)),
                  emitted = luminance(glm::dvec3(main->sample.emissive)),
                  own = std::max(luminance(main->radiance), 1e-12);
+    for (const ChangeTerm& t : main->changes)
+        if (const double share = (luminance(t.after) - luminance(t.before)) / own; share > 0.5)
+            return level + ": " + percent(share) + " is laid on by " + t.name + ", a cheap light" + loss + ".";
     if (emitted / own > 0.5)
         return level + ": " + percent(emitted / own) + " is the surface's own emission" + loss + ".";
     if (first) {
@@ -301,6 +304,15 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
             if (would_give(x.standing) != would_give(y.standing)) return would_give(x.standing);
             return would_give(x.standing) ? luminance(x.radiance) > luminance(y.radiance) : x.name < y.name;
         });
+        if (!blended) {
+            std::vector<SurfaceChange> changes;
+            for (const Technique* technique : all_techniques())
+                if (technique->changes) technique->changes(inputs, *sample, changes);
+            for (const SurfaceChange& c : changes) {
+                surface.changes.push_back({c.light, c.name, surface.radiance, c.change.of(surface.radiance)});
+                surface.radiance = surface.changes.back().after;
+            }
+        }
         a.sum += surface.air.apply(surface.radiance) * weight;
         a.surfaces.push_back(std::move(surface));
     }

@@ -42,6 +42,13 @@ struct AirTerm {
     glm::dvec3 radiance{0.0}; // cd/m2
 };
 
+/// What a cheap light does to what a surface sends.
+struct ChangeTerm {
+    int light = -1; // CheapLight::id
+    std::string name;
+    glm::dvec3 before{0.0}, after{0.0}; // cd/m2
+};
+
 /// One surface of the pixel, nearest first.
 struct SurfaceAccount {
     std::string object, material;
@@ -49,8 +56,9 @@ struct SurfaceAccount {
     SurfaceSample sample;
     double weight = 1; // share of the surface's radiance that the picture shows: own alpha, and what the panes before
                        // it let through
-    glm::dvec3 radiance{0.0}; // emission, ambient and lights, cd/m2, as it leaves the surface
-    AirShare air;             // what lies between the surface and the eye does to it
+    glm::dvec3 radiance{0.0};        // emission, ambient and lights, cd/m2, as it leaves the surface
+    std::vector<ChangeTerm> changes; // what cheap lights did to it, in their order; in `radiance` already
+    AirShare air;                    // what lies between the surface and the eye does to it
     std::vector<LightTerm>
         lights; // of the view: those that give or would give first, strongest first, then the rest by name
     int listed = 0, useless = 0; // lights that its shader takes up; those of them that give nothing here

@@ -43,6 +43,14 @@ struct LightShare {
     double airLuminance = 0;       // sum over pixels of what the air shows of it, cd/m2
 };
 
+/// What one cheap light costs and gives in a frame.
+struct CheapShare {
+    int light = -1;              // CheapLight::id
+    std::uint64_t fragments = 0; // that it lies on
+    double ms = 0;               // fenced, of drawing it alone
+    double luminance = 0;        // sum over pixels of what it changes, cd/m2; under 0: it darkens
+};
+
 /// What one object costs in a frame.
 struct ObjectShare {
     int object = -1;               // into Scene::objects()

@@ -184,8 +184,7 @@ static std::vector<Setting> beam_settings() {
                             "Metres from the eye over which it fades, so that its side does not flash by.")),
         mesh(number_setting("beams.texture", "Drifting texture", "Air", 0.0, 0.0, 1.0, "",
                             "How far drifting patches tear the beams; 0 is even and free.")),
-        mesh(number_setting("beams.grain", "Patches", "Air", 2.0, 0.1, 50.0, "m", "Metres across a patch.").on_ratio())
-            .only_when("beams.kind", {"mesh"}),
+        mesh(number_setting("beams.grain", "Patches", "Air", 2.0, 0.1, 50.0, "m", "Metres across a patch.").on_ratio()),
         mesh(number_setting("beams.drift", "Drift", "Air", 0.5, -20.0, 20.0, "m/s",
                             "How fast the patches move, along x.")),
         mesh(number_setting("beams.halo", "Halos", "Air", 1.5, 0.0, 50.0, "m",

@@ -125,6 +125,21 @@ static void object_changes(const std::vector<ObjectEdit>& from, const std::vecto
     say(gone, "deleted");
 }
 
+/// Of things with an id and a name: which were added, changed or deleted.
+template <class T>
+static void named_changes(const std::vector<T>& from, const std::vector<T>& to, std::vector<std::string>& out) {
+    const auto in = [](const std::vector<T>& list, int id) {
+        return std::find_if(list.begin(), list.end(), [id](const T& t) { return t.id == id; });
+    };
+    for (const T& t : to)
+        if (const auto it = in(from, t.id); it == from.end())
+            out.push_back(t.name + " added");
+        else if (!(*it == t))
+            out.push_back(t.name + (it->enabled == t.enabled ? " changed" : t.enabled ? " on" : " off"));
+    for (const T& t : from)
+        if (in(to, t.id) == to.end()) out.push_back(t.name + " deleted");
+}
+
 std::vector<std::string> describe_changes(const State& from, const State& to) {
     std::vector<std::string> out = differences(from.setup, to.setup);
     for (const auto& [key, value] : to.unknown)
@@ -146,6 +161,8 @@ std::vector<std::string> describe_changes(const State& from, const State& to) {
     for (const auto& [id, l] : before)
         out.push_back(l->name + " deleted");
     object_changes(from.objects, to.objects, out);
+    named_changes(from.volumes, to.volumes, out);
+    named_changes(from.cheapLights, to.cheapLights, out);
     if (from.view.width != to.view.width || from.view.height != to.view.height)
         out.push_back("picture " + std::to_string(from.view.width) + "x" + std::to_string(from.view.height) +
                       " \u2192 " + std::to_string(to.view.width) + "x" + std::to_string(to.view.height));

@@ -12,11 +12,13 @@ struct State {
     /// Settings of an older or newer build that this one cannot take, as they were kept: key and value.
     std::map<std::string, std::string> unknown{};
     std::vector<ObjectEdit> objects{};
+    std::vector<AirVolume> volumes{};
+    std::vector<CheapLight> cheapLights{};
 
     bool operator==(const State&) const = default;
 };
 inline State state_of(const Project& p) {
-    return {p.setup, p.lights, p.view, {}, p.objects};
+    return {p.setup, p.lights, p.view, {}, p.objects, p.volumes, p.cheapLights};
 }
 
 /// What changed from one state to the next, a line each, in words.

@@ -103,6 +103,7 @@ struct FrameRecord {
     std::map<std::string, std::vector<double>> told;
     std::vector<ObjectShare> objects; // with the ledger: those in view
     std::vector<LightShare> ledger;   // in the order of the view's lights (DrawList)
+    std::vector<CheapShare> cheap;    // with the ledger: of the cheap lights that the frame has
 };
 
 struct Workload; // core/cost/device_profile.h

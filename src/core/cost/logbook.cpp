@@ -52,6 +52,11 @@ static State state_from(const std::string& setup, const std::string& lights, con
         state.lights.push_back(light_from_json(list.at(i)));
     for (std::size_t i = 0; i < objects.size(); ++i)
         state.objects.push_back(object_edit_from_json(objects.at(i)));
+    const JsonCursor volumes = root.list("volumes"), cheap = root.list("cheapLights");
+    for (std::size_t i = 0; i < volumes.size(); ++i)
+        state.volumes.push_back(air_volume_from_json(volumes.at(i)));
+    for (std::size_t i = 0; i < cheap.size(); ++i)
+        state.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
     state.view = view_from_json(JsonCursor(v));
     return state;
 }
@@ -64,14 +69,22 @@ static Json stored_setup(const State& state) {
     return out;
 }
 
-/// A list of lights, or {"lights", "objects"} where objects are edited too.
+/// A list of lights, or, where there is more than lights, an object of lists.
 static std::string lights_text(const State& state) {
-    Json lights = Json::array(), objects = Json::array();
+    Json all = Json::object();
+    const auto list = [&](const char* key, const auto& values) {
+        for (const auto& v : values)
+            all[key].push_back(mirolux::to_json(v));
+    };
+    list("objects", state.objects);
+    list("volumes", state.volumes);
+    list("cheapLights", state.cheapLights);
+    Json lights = Json::array();
     for (const Light& l : state.lights)
         lights.push_back(mirolux::to_json(l));
-    for (const ObjectEdit& e : state.objects)
-        objects.push_back(mirolux::to_json(e));
-    return json_text(objects.empty() ? lights : Json{{"lights", lights}, {"objects", objects}});
+    if (all.empty()) return json_text(lights);
+    all["lights"] = lights;
+    return json_text(all);
 }
 
 namespace {

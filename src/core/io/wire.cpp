@@ -1,132 +1,8 @@
 #include "core/io/wire.h"
+#include "core/io/from_word.h"
 #include "core/plan/anatomy.h"
 
 namespace mirolux {
-
-template <class E, std::size_t N>
-static E from_word(const JsonCursor& json, const E (&values)[N]) {
-    const std::string text = json.text();
-    for (const E v : values)
-        if (text == word(v)) return v;
-    std::string all;
-    for (const E v : values)
-        all += std::string(all.empty() ? "" : ", ") + word(v);
-    json.complain("is \"" + text + "\", not one of " + all);
-}
-
-static constexpr LightType lightTypes[] = {LightType::directional, LightType::point, LightType::spot};
-static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit::lumen, IntensityUnit::lux};
-static constexpr VolumeShape volumeShapes[] = {VolumeShape::box, VolumeShape::sphere};
-static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
-
-static constexpr ShadowMode shadowModes[] = {ShadowMode::asAll, ShadowMode::none, ShadowMode::hard, ShadowMode::soft};
-
-/// The numbers of a light's shadow that may be its own: key, field, least and most.
-static constexpr struct {
-    const char* key;
-    std::optional<float> LightShadow::*field;
-    double low, high;
-} shadow_numbers[] = {{"bias", &LightShadow::bias, 0, 10},
-                      {"slopeBias", &LightShadow::slopeBias, 0, 32},
-                      {"normalOffset", &LightShadow::normalOffset, 0, 32},
-                      {"near", &LightShadow::near, 0.001, 100},
-                      {"opacity", &LightShadow::opacity, 0, 1}};
-
-/// What differs from the setup's alone.
-static Json to_json(const LightShadow& s) {
-    Json j = Json::object();
-    if (s.mode != ShadowMode::asAll) j["mode"] = word(s.mode);
-    if (s.resolution > 0) j["resolution"] = s.resolution;
-    for (const auto& n : shadow_numbers)
-        if (s.*n.field) j[n.key] = *(s.*n.field);
-    return j;
-}
-
-static LightShadow light_shadow_from_json(const JsonCursor& j) {
-    LightShadow s;
-    if (j.has("mode")) s.mode = from_word(j["mode"], shadowModes);
-    s.resolution = static_cast<int>(j.whole("resolution", 0, 8192));
-    for (const auto& n : shadow_numbers)
-        if (j.has(n.key)) s.*n.field = static_cast<float>(j.number(n.key, 0, n.low, n.high));
-    return s;
-}
-
-static Json to_json(const LightBeam& b) {
-    Json j = Json::object();
-    if (!b.on) j["on"] = false;
-    for (const auto& [key, value] :
-         {std::pair("strength", b.strength), {"length", b.length}, {"along", b.along}, {"across", b.across}})
-        if (value) j[key] = *value;
-    return j;
-}
-
-static LightBeam light_beam_from_json(const JsonCursor& j) {
-    LightBeam b;
-    b.on = j.flag("on", true);
-    const auto read = [&](const char* key, std::optional<float>& to, double most) {
-        if (j.has(key)) to = static_cast<float>(j.number(key, 0.0, 0.0, most));
-    };
-    read("strength", b.strength, 1e4);
-    read("length", b.length, 1e5);
-    read("along", b.along, 16);
-    read("across", b.across, 16);
-    return b;
-}
-
-Json to_json(const Light& l) {
-    Json j = {{"id", l.id},
-              {"name", l.name},
-              {"type", word(l.type)},
-              {"enabled", l.enabled},
-              {"color", to_array(l.color)},
-              {"kelvin", l.kelvin},
-              {"intensity", l.intensity},
-              {"unit", word(l.unit)},
-              {"range", l.range},
-              {"position", to_array(l.position)},
-              {"direction", to_array(l.direction)},
-              {"innerConeAngle", l.innerConeAngle},
-              {"outerConeAngle", l.outerConeAngle},
-              {"fadeInner", l.fadeInner},
-              {"fadeOuter", l.fadeOuter},
-              {"sourceSize", l.sourceSize},
-              {"diffuseShare", l.diffuseShare},
-              {"specularShare", l.specularShare}};
-    if (l.shadow != LightShadow()) j["shadow"] = to_json(l.shadow);
-    if (l.airShare) j["airShare"] = *l.airShare;
-    if (l.beam != LightBeam()) j["beam"] = to_json(l.beam);
-    return j;
-}
-
-Light light_from_json(const JsonCursor& j, const Light& base) {
-    Light l = base;
-    l.id = static_cast<int>(j.whole("id", static_cast<std::uint64_t>(std::max(0, base.id)), 0x7FFFFFFF));
-    l.name = j.text("name", base.name);
-    if (j.has("type")) l.type = from_word(j["type"], lightTypes);
-    l.enabled = j.flag("enabled", base.enabled);
-    l.color = j.vector<3>("color", base.color);
-    l.kelvin = static_cast<float>(j.number("kelvin", base.kelvin, 0.0, 40000.0));
-    l.intensity = static_cast<float>(j.number("intensity", base.intensity, 0.0));
-    if (j.has("unit")) l.unit = from_word(j["unit"], units);
-    l.range = static_cast<float>(j.number("range", base.range, 0.0));
-    l.position = j.vector<3>("position", base.position);
-    l.direction = j.vector<3>("direction", base.direction);
-    const float length = glm::length(l.direction);
-    if (!(length > 1e-6f)) j.complain("has a direction without length");
-    if (std::abs(length - 1.0f) > 1e-5f) l.direction /= length;
-    l.innerConeAngle = static_cast<float>(j.number("innerConeAngle", base.innerConeAngle, 0.0, 1.5708));
-    l.outerConeAngle = static_cast<float>(j.number("outerConeAngle", base.outerConeAngle, 0.0, 1.5708));
-    if (l.innerConeAngle > l.outerConeAngle) j.complain("innerConeAngle is larger than outerConeAngle");
-    l.fadeInner = static_cast<float>(j.number("fadeInner", base.fadeInner, 0.0));
-    l.fadeOuter = static_cast<float>(j.number("fadeOuter", base.fadeOuter, 0.0));
-    l.sourceSize = static_cast<float>(j.number("sourceSize", base.sourceSize, 0.0, most_source_size(l.type)));
-    l.diffuseShare = static_cast<float>(j.number("diffuseShare", base.diffuseShare, 0.0, 1.0));
-    l.specularShare = static_cast<float>(j.number("specularShare", base.specularShare, 0.0, 1.0));
-    if (j.has("shadow")) l.shadow = light_shadow_from_json(j["shadow"]);
-    if (j.has("beam")) l.beam = light_beam_from_json(j["beam"]);
-    if (j.has("airShare")) l.airShare = static_cast<float>(j.number("airShare", 1.0, 0.0, 1e6));
-    return l;
-}
 
 Json to_json(const ObjectEdit& e) {
     const ObjectEdit none;
@@ -162,66 +38,6 @@ ObjectEdit object_edit_from_json(const JsonCursor& j) {
     e.receives = j.flag("receives", true);
     e.proxy = j.flag("proxy", false);
     return e;
-}
-
-Json to_json(const AirVolume& v) {
-    const AirVolume none;
-    Json j = {{"id", v.id},
-              {"name", v.name},
-              {"shape", word(v.shape)},
-              {"center", to_array(v.center)},
-              {"size", to_array(v.size)},
-              {"extinction", v.extinction},
-              {"falloff", v.falloff}};
-    if (!v.enabled) j["enabled"] = false;
-    if (v.turn != none.turn) j["turn"] = v.turn;
-    if (v.albedo != none.albedo) j["albedo"] = to_array(v.albedo);
-    if (v.emission != none.emission) j["emission"] = to_array(v.emission);
-    if (v.noise != none.noise) j["noise"] = v.noise;
-    if (v.grain != none.grain) j["grain"] = v.grain;
-    if (v.drift != none.drift) j["drift"] = to_array(v.drift);
-    return j;
-}
-
-AirVolume air_volume_from_json(const JsonCursor& j) {
-    AirVolume v;
-    v.id = static_cast<int>(j["id"].whole(0x7FFFFFFF));
-    v.name = j.text("name", "air " + std::to_string(v.id));
-    v.enabled = j.flag("enabled", true);
-    if (j.has("shape")) v.shape = from_word(j["shape"], volumeShapes);
-    v.center = j.vector<3>("center", v.center);
-    v.size = j.vector<3>("size", v.size);
-    v.turn = static_cast<float>(j.number("turn", v.turn, -6.2832, 6.2832));
-    v.extinction = static_cast<float>(j.number("extinction", v.extinction, 0.0, 100.0));
-    v.albedo = j.vector<3>("albedo", v.albedo);
-    v.emission = j.vector<3>("emission", v.emission);
-    v.falloff = static_cast<float>(j.number("falloff", v.falloff, 0.0, 1e4));
-    v.noise = static_cast<float>(j.number("noise", v.noise, 0.0, 1.0));
-    v.grain = static_cast<float>(j.number("grain", v.grain, 0.01, 1e4));
-    v.drift = j.vector<3>("drift", v.drift);
-    for (int c = 0; c < 3; ++c) {
-        if (!(v.size[c] > 0.0f)) j["size"].complain("must be over 0 along each axis");
-        if (!(v.albedo[c] >= 0.0f && v.albedo[c] <= 1.0f)) j["albedo"].complain("must lie between 0 and 1");
-        if (!(v.emission[c] >= 0.0f)) j["emission"].complain("must not be negative");
-    }
-    return v;
-}
-
-Json to_json(const Motion& m) {
-    return {{"light", m.light}, {"kind", word(m.kind)},         {"period", m.period}, {"phase", m.phase},
-            {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};
-}
-
-Motion motion_from_json(const JsonCursor& j) {
-    Motion m;
-    m.light = static_cast<int>(j["light"].whole(0x7FFFFFFF));
-    m.kind = from_word(j["kind"], motionKinds);
-    m.period = static_cast<float>(j.number("period", m.period, 0.01, 1e6));
-    m.phase = static_cast<float>(j.number("phase", m.phase));
-    m.angle = static_cast<float>(j.number("angle", m.angle, 0.0, 6.2832));
-    m.travel = j.vector<3>("travel", m.travel);
-    m.duty = static_cast<float>(j.number("duty", m.duty, 0.0, 1.0));
-    return m;
 }
 
 Json to_json(const Camera& c) {
@@ -515,6 +331,9 @@ Json to_json(const FrameRecord& r) {
     Json shares = Json::array(), probe;
     for (const LightShare& s : r.ledger)
         shares.push_back({s.light, s.evaluations, s.luminance, s.shadowTaps, s.shadowMs, s.airCells, s.airLuminance});
+    Json cheap = Json::array();
+    for (const CheapShare& s : r.cheap)
+        cheap.push_back({s.light, s.fragments, s.ms, s.luminance});
     Json objects = Json::array();
     for (const ObjectShare& s : r.objects)
         objects.push_back({s.object, s.fragments, s.evaluations});
@@ -533,6 +352,7 @@ Json to_json(const FrameRecord& r) {
             {"lightsFaded", r.lightsFaded},
             {"told", r.told},
             {"ledger", shares},
+            {"cheap", cheap},
             {"objects", objects},
             {"probe", probe}};
 }
@@ -570,6 +390,10 @@ FrameRecord record_from_json(const JsonCursor& j) {
         r.ledger.push_back({static_cast<int>(shares.at(i).at(0).whole(0x7FFFFFFF)), shares.at(i).at(1).whole(~0ull),
                             shares.at(i).at(2).number(), shares.at(i).at(3).whole(~0ull), shares.at(i).at(4).number(),
                             shares.at(i).at(5).whole(~0ull), shares.at(i).at(6).number()});
+    const JsonCursor cheap = j.list("cheap");
+    for (std::size_t i = 0; i < cheap.size(); ++i)
+        r.cheap.push_back({static_cast<int>(cheap.at(i).at(0).whole(0x7FFFFFFF)), cheap.at(i).at(1).whole(~0ull),
+                           cheap.at(i).at(2).number(), cheap.at(i).at(3).number()});
     const JsonCursor objects = j.list("objects");
     for (std::size_t i = 0; i < objects.size(); ++i)
         r.objects.push_back({static_cast<int>(objects.at(i).at(0).whole(0x7FFFFFFF)), objects.at(i).at(1).whole(~0ull),

@@ -60,23 +60,22 @@ ProxyMesh cone_proxy(int sides) {
     return m;
 }
 
+glm::mat4 cone_place(const glm::vec3& tip, const glm::vec3& z, float length, float tangent) {
+    const glm::vec3 x = glm::normalize(glm::cross(std::abs(z.y) < 0.9f ? glm::vec3(0, 1, 0) : glm::vec3(1, 0, 0), z)),
+                    y = glm::cross(z, x);
+    const float wide = length * tangent;
+    return {glm::vec4(x * wide, 0), glm::vec4(y * wide, 0), glm::vec4(z * length, 0), glm::vec4(tip, 1)};
+}
+
+glm::mat4 ball_place(const glm::vec3& center, float radius) {
+    return {glm::vec4(radius, 0, 0, 0), glm::vec4(0, radius, 0, 0), glm::vec4(0, 0, radius, 0), glm::vec4(center, 1)};
+}
+
 Proxy light_proxy(const Light& light, float reach) {
-    Proxy p;
-    if (light.type == LightType::spot && light.outerConeAngle <= glm::pi<float>() / 3.0f) {
-        const glm::vec3 z = light.direction,
-                        x = glm::normalize(
-                            glm::cross(std::abs(z.y) < 0.9f ? glm::vec3(0, 1, 0) : glm::vec3(1, 0, 0), z)),
-                        y = glm::cross(z, x);
-        const float wide = reach * std::tan(light.outerConeAngle);
-        p.shape = ProxyShape::cone;
-        p.transform = glm::mat4(glm::vec4(x * wide, 0), glm::vec4(y * wide, 0), glm::vec4(z * reach, 0),
-                                glm::vec4(light.position, 1));
-        return p;
-    }
+    if (light.type == LightType::spot && light.outerConeAngle <= glm::pi<float>() / 3.0f)
+        return {ProxyShape::cone, cone_place(light.position, light.direction, reach, std::tan(light.outerConeAngle))};
     const Sphere s = light_bounds(light, reach);
-    p.transform = glm::mat4(glm::vec4(s.radius, 0, 0, 0), glm::vec4(0, s.radius, 0, 0), glm::vec4(0, 0, s.radius, 0),
-                            glm::vec4(s.center, 1));
-    return p;
+    return {ProxyShape::sphere, ball_place(s.center, s.radius)};
 }
 
 } // namespace mirolux

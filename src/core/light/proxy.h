@@ -26,6 +26,10 @@ inline constexpr int volume_sphere_steps = 1, volume_cone_sides = 12;
 
 enum class ProxyShape { sphere, cone };
 
+/// Unit meshes to world: a cone with its tip at `tip`, of `length` metres along the unit axis; a ball.
+glm::mat4 cone_place(const glm::vec3& tip, const glm::vec3& axis, float length, float tangent);
+glm::mat4 ball_place(const glm::vec3& center, float radius);
+
 /// The proxy of a light and its place: unit mesh to world. Spots up to 60 degrees take the cone, which holds their
 /// round end too; wider ones and points the sphere around their bounds.
 struct Proxy {

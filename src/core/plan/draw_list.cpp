@@ -1,5 +1,6 @@
 #include "core/plan/draw_list.h"
 #include "core/air/air.h"
+#include "core/light/cheap_lights.h"
 #include "core/sky/sky_model.h"
 #include <algorithm>
 
@@ -65,9 +66,11 @@ private:
         const auto inAir = [&, shows = air_shows_lamps(setup_)](const Light& l) {
             return shows && air_share(l, setup_) > 0;
         };
+        const std::vector<int> replaced = replaced_lights(scene_, setup_);
         std::vector<Bounded> bounded;
         for (const Light& light : lights_of(scene_, setup_, view_)) {
             if (!light.enabled || light.intensity <= 0.0f ||
+                std::find(replaced.begin(), replaced.end(), light.id) != replaced.end() ||
                 (light.diffuseShare <= 0.0f && light.specularShare <= 0.0f && !inAir(light)) ||
                 effective_color(light) == glm::vec3(0.0f))
                 continue;

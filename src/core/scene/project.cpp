@@ -164,7 +164,7 @@ std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int 
 Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset, int target,
                std::shared_ptr<const PlacedObjects> placed) {
     const Target& t = p.targets[static_cast<std::size_t>(target)];
-    Scene scene{asset, p.lights, p.motions, p.sky, std::move(placed), p.volumes};
+    Scene scene{asset, p.lights, p.motions, p.sky, std::move(placed), p.volumes, p.cheapLights};
     if (!scene.placed) scene.placed = place_objects(*asset, edits_on(p, *asset, target));
     if (!t.offLights.empty())
         for (Light& l : scene.lights)
@@ -270,6 +270,9 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         const JsonCursor volumes = root.list("volumes");
         for (std::size_t i = 0; i < volumes.size(); ++i)
             p.volumes.push_back(air_volume_from_json(volumes.at(i)));
+        const JsonCursor cheap = root.list("cheapLights");
+        for (std::size_t i = 0; i < cheap.size(); ++i)
+            p.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
         for (std::size_t i = 0; i < cameras.size(); ++i)
             p.cameras.push_back(camera_from_json(cameras.at(i)));
         for (std::size_t i = 0; i < walks.size(); ++i) {
@@ -360,6 +363,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
     });
     each("motions", p.motions, [](const Motion& m) { return to_json(m); });
     each("volumes", p.volumes, [](const AirVolume& v) { return to_json(v); });
+    each("cheapLights", p.cheapLights, [](const CheapLight& l) { return to_json(l); });
     std::vector<Camera> own;
     for (const Camera& c : p.cameras)
         if (std::find(asset.cameras.begin(), asset.cameras.end(), c) == asset.cameras.end()) own.push_back(c);

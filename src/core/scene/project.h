@@ -41,7 +41,8 @@ struct Project {
     std::string scenePath; // absolute
     std::vector<Light> lights;
     std::vector<Motion> motions;
-    std::vector<AirVolume> volumes;  // clouds of air
+    std::vector<AirVolume> volumes; // clouds of air
+    std::vector<CheapLight> cheapLights;
     std::vector<ObjectEdit> objects; // in the order of ids; those whose object the file has lost are kept
     std::vector<Group> groups;
     Sky sky;

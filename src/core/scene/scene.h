@@ -1,5 +1,6 @@
 #pragma once
 #include "core/air/air_volume.h"
+#include "core/light/cheap_light.h"
 #include "core/light/light.h"
 #include <cstdint>
 #include <glm/glm.hpp>
@@ -166,6 +167,7 @@ struct Scene {
     Sky sky;
     std::shared_ptr<const PlacedObjects> placed = nullptr; // objects with the user's edits; null: as the file has them
     std::vector<AirVolume> volumes{};
+    std::vector<CheapLight> cheapLights{};
 
     const std::vector<Object>& objects() const;
     /// World bounds of all that is shown.

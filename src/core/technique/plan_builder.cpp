@@ -37,6 +37,10 @@ void PlanBuilder::feed(Slot slot, std::string file, std::string function, std::v
     plan_.feeds.push_back({slot, technique_, std::move(file), std::move(function), std::move(reads)});
 }
 
+bool PlanBuilder::fed(Slot slot) const {
+    return std::any_of(plan_.feeds.begin(), plan_.feeds.end(), [slot](const Feed& f) { return f.slot == slot; });
+}
+
 void PlanBuilder::set(const std::string& parameter, const glm::vec4& value) {
     assert(std::find(all_parameters().begin(), all_parameters().end(), parameter) != all_parameters().end());
     plan_.parameters[parameter] = value;

@@ -14,6 +14,8 @@ public:
     bool wanted(const std::string& target) const { return wanted_.count(target) > 0; }
     /// True if a target or buffer of this name was declared.
     bool has(const std::string& target) const { return plan_.resource(target) != nullptr; }
+    /// True if some technique before feeds the slot.
+    bool fed(Slot slot) const;
     /// Declares a target or buffer. Passes name it; one that no pass names is not made.
     void resource(ResourceSpec spec);
     /// Adds a pass of the technique that is planning.

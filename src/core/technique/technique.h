@@ -1,5 +1,6 @@
 #pragma once
 #include "core/account/surface_sample.h"
+#include "core/light/cheap_light.h"
 #include "core/plan/draw_list.h"
 #include "core/scene/object_edit.h"
 #include "core/technique/cost_term.h"
@@ -81,6 +82,13 @@ struct AddedLight {
     double through = 1;
 };
 
+/// What is done to the light of an opaque surface, before the air, in the order that it is done.
+struct SurfaceChange {
+    int light = -1; // CheapLight::id
+    std::string name;
+    RadianceChange change;
+};
+
 /// A technique: plain data. What it has none of stays empty or null.
 struct Technique {
     std::string name{};
@@ -104,6 +112,8 @@ struct Technique {
     void (*air)(const FrameInputs&, const AirQuestion&, AirShare&) = nullptr;
     /// What its air shows of each of the view's lights before a point, cd/m2: added to what is there.
     void (*airByLight)(const FrameInputs&, const AirQuestion&, const PixelProbe&, std::vector<glm::dvec3>&) = nullptr;
+    /// What it does to what an opaque surface sends, for the pixel account.
+    void (*changes)(const FrameInputs&, const SurfaceSample&, std::vector<SurfaceChange>&) = nullptr;
     /// What it draws over a pixel, for the pixel account, in the order that it is drawn.
     void (*added)(const FrameInputs&, const PixelRay&, std::vector<AddedLight>&) = nullptr;
 };

@@ -1,6 +1,7 @@
 #include "core/truth/remarks.h"
 #include "core/ambient/ambient_light.h"
 #include "core/base/text.h"
+#include "core/light/cheap_lights.h"
 #include "core/scene/object_edit.h"
 #include "core/truth/sampler.h"
 #include "core/truth/scattering.h"
@@ -49,6 +50,8 @@ std::vector<std::string> remarks(const Scene& scene, const Setup& setup, const R
     if (!gives_light(scene, setup, rays)) out.emplace_back("nothing in this scene gives light: all is black");
     if (setup.choice("sky.kind") == "atmosphere" && setup.flag("sky.perspective"))
         out.emplace_back("the atmosphere's air before surfaces is not traced yet: the picture is without it");
+    if (!cheap_lights_of(scene, setup, false).empty() || !cheap_lights_of(scene, setup, true).empty())
+        out.emplace_back("cheap lights are not traced: nothing in the scene sends their light");
     std::size_t flat = 0, odd = 0;
     for (const Primitive& p : scene.asset->primitives) {
         for (const Vertex& v : p.vertices)

@@ -1,4 +1,5 @@
 #include "gpu/calibration/frame_cases.h"
+#include "core/light/cheap_lights.h"
 #include "core/technique/technique.h"
 #include "gpu/calibration/abstract_scene.h"
 #include <set>
@@ -117,8 +118,15 @@ void Cases::of_techniques() {
         }
         for (const auto& [path, width] : {std::pair("forward", 320), {"forward", 800}, {"deferred", 320}}) {
             Values values = {{"path.kind", path}};
+            const bool solid = term.exercise.front().first == "solidLights.kind";
             values.insert(values.end(), term.exercise.begin(), term.exercise.end());
             add(plain, width, width * 9 / 16, lights, "4 lights", values);
+            if (!solid && term.exercise.front().first != "viewLights.kind") continue;
+            for (int i = 0; i < 3; ++i) // over most of the picture, one on the other
+                out.back().scene.cheapLights.push_back(
+                    starter(solid ? CheapStart::ball : CheapStart::sky, 1, plain.camera.aim));
+            for (CheapLight& l : out.back().scene.cheapLights)
+                l.reach = 0.5f * glm::length(plain.camera.aim - plain.camera.eye);
         }
         if (!term.exercise.front().first.starts_with("sky.")) continue;
         Values seen = {{"path.kind", "tiled-deferred"}}; // the wall hides the sky, the crowd does not

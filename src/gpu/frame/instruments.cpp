@@ -156,6 +156,7 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
                             entries.data());
     glGetNamedBufferSubData(objectBuffer.name(), 0, static_cast<GLsizeiptr>(objects.size() * sizeof(glm::uvec2)),
                             objects.data());
+    record.cheap = std::move(f.cheap);
     std::size_t entered = 0;
     for (const auto* part : {&list.opaque, &list.blended})
         for (const Draw& d : *part) {

@@ -91,6 +91,20 @@ private:
         return all;
     }
 
+    /// HAS_<technique> for each that has a pass in the frame: layers of others read nothing of theirs.
+    Result<SurfaceStage> layers_stage(std::vector<std::string> defines, const GeneratedFiles& files) const {
+        defines.emplace_back("PASS_LAYERS");
+        for (const PlannedPass& p : frame_.plan.passes)
+            if (const std::string has = "HAS_" + p.technique->name;
+                std::find(defines.begin(), defines.end(), has) == defines.end())
+                defines.push_back(has);
+        auto stage = frame_.surface_stage(std::move(defines), {}, &files);
+        if (!stage) return stage;
+        stage->set("chosenLight", static_cast<GLuint>(light_));
+        stage->set("firstBlended", static_cast<GLuint>(frame_.inputs.draws.opaque.size()));
+        return stage;
+    }
+
     Result<Scratch*> draw(const Group& group, int width, int height, int number) {
         std::vector<GLenum> formats;
         for (const LayerInfo* l : group)
@@ -101,9 +115,8 @@ private:
         if (!made) return made;
         Scratch& t = **made;
         const GeneratedFiles files = with_layers(frame_.generated, group);
-        auto stage = frame_.surface_stage({"PASS_LAYERS"}, {}, &files);
+        auto stage = layers_stage({}, files);
         if (!stage) return tl::unexpected(stage.error());
-        stage->set("chosenLight", static_cast<GLuint>(light_));
         PassState state;
         state.framebuffer = t.framebuffer.name();
         state.width = width;
@@ -122,9 +135,8 @@ private:
         frame_.draw(frame_.blended, *stage, state);
         // Or cover what they stand before: nearest first wins.
         if (std::any_of(group.begin(), group.end(), [](const LayerInfo* l) { return l->panes; })) {
-            auto covering = frame_.surface_stage({"PASS_LAYERS", "COVERING"}, {}, &files);
+            auto covering = layers_stage({"COVERING"}, files);
             if (!covering) return tl::unexpected(covering.error());
-            covering->set("chosenLight", static_cast<GLuint>(light_));
             write_to(group, state.framebuffer, [](const LayerInfo& l) { return l.panes; });
             state.depthWrite = true;
             state.blend = {};

@@ -108,6 +108,8 @@ struct PassFrame {
     /// lights.
     std::map<int, double> mapMs{};
 
+    std::vector<CheapShare> cheap{}; // with the ledger
+
     bool both_eyes() const { return eye < 0; }
     int width() const { return plan.view.width; }
     int height() const { return plan.view.height; }

@@ -1,5 +1,4 @@
-#include "core/light/proxy.h"
-#include "gpu/frame/proxy_meshes.h"
+#include "gpu/passes/proxy_pass.h"
 #include "gpu/passes/surface_pass.h"
 
 // Light volumes (J. Arvo's bounding idea in deferred shading, as in S. Hargreaves and M. Harris, Deferred Shading,
@@ -16,16 +15,6 @@ struct Volumes {
     bool twoStep = false;
 };
 
-void draw_proxy(const ProxyMeshes& meshes, ProxyShape shape) {
-    const ProxyMeshes::Part& part = meshes.part(shape);
-    glDrawElementsBaseVertex(GL_TRIANGLES, part.count, GL_UNSIGNED_INT,
-                             reinterpret_cast<const void*>(part.first * sizeof(GLuint)), part.baseVertex);
-}
-
-void place(const Stage& s, const Proxy& proxy) {
-    glProgramUniformMatrix4fv(s.name(), s.uniform("place"), 1, GL_FALSE, &proxy.transform[0].x);
-}
-
 void run(const PassFrame& f, const Volumes& v) {
     // The depth that is tested against cannot be read at the same time: shaders read a copy.
     glCopyImageSubData(v.depth, GL_TEXTURE_2D, 0, 0, 0, 0, v.depthCopy, GL_TEXTURE_2D, 0, 0, 0, 0, f.width(),
@@ -37,20 +26,11 @@ void run(const PassFrame& f, const Volumes& v) {
         const GLint zero = 0;
         glClearNamedFramebufferiv(v.marking.framebuffer, GL_STENCIL, 0, &zero);
     }
-    glBindVertexArray(v.meshes->vertex_array());
     for (std::size_t l = static_cast<std::size_t>(list.directional); l < list.lights.size(); ++l) {
         const Proxy proxy = light_proxy(list.lights[l], list.reach[l]);
-        if (v.twoStep) {
-            place(v.mark, proxy);
-            v.marking.apply();
-            v.mark.use();
-            draw_proxy(*v.meshes, proxy.shape);
-        }
-        place(v.shade, proxy);
+        if (v.twoStep) draw_proxy(*v.meshes, v.mark, v.marking, proxy);
         glProgramUniform1ui(v.shade.name(), v.shade.uniform("lightIndex"), static_cast<GLuint>(l));
-        v.shading.apply();
-        v.shade.use();
-        draw_proxy(*v.meshes, proxy.shape);
+        draw_proxy(*v.meshes, v.shade, v.shading, proxy);
         f.vitals.beat();
     }
 }
@@ -62,18 +42,13 @@ void fill_states(Volumes& v) {
     s.blend = PassState::adding();
     v.screen = s;
     v.screen.depthTest = false;
-    v.marking = s;
-    s.cull = GL_FRONT;
-    if (!v.twoStep) {
+    v.marking = marking(s);
+    if (v.twoStep)
+        s = where_marked(s);
+    else {
+        s.cull = GL_FRONT;
         s.depthFunc = GL_LEQUAL; // reversed depth: the back face lies at the surface or behind it
-        return;
     }
-    s.depthTest = false;
-    s.stencil = {true, GL_NOTEQUAL, 0, GL_KEEP, GL_KEEP, GL_ZERO, GL_ZERO}; // wiped for the next light as it shades
-    // Depth fail: a surface inside the volume hides its back face but not its front face, so that one count is left.
-    v.marking.blend = {};
-    v.marking.colorWrite = false;
-    v.marking.stencil = {true, GL_ALWAYS, 0, GL_INCR_WRAP, GL_DECR_WRAP, GL_KEEP, GL_KEEP};
 }
 
 Result<Commands> prepare_volumes(PassFrame& f, const PlannedPass&) {
@@ -101,9 +76,7 @@ Result<Commands> prepare_volumes(PassFrame& f, const PlannedPass&) {
     if (!state) return tl::unexpected(state.error());
     v.shading = *state;
     fill_states(v);
-    std::any& meshes = f.store.objects["light volumes"];
-    if (!meshes.has_value()) meshes = std::make_shared<ProxyMeshes>();
-    v.meshes = std::any_cast<std::shared_ptr<ProxyMeshes>>(meshes).get();
+    v.meshes = &proxy_meshes(f);
     return [&f, v = std::move(v)] { run(f, v); };
 }
 

@@ -25,13 +25,38 @@ struct Surface {
 #define NORMAL_MAPS 1
 #endif
 
+/// Base colour and coverage.
+vec4 readBase(MaterialData m) {
+    vec4 base = m.baseColor * vertex.color;
+    if ((m.flags & 8u) != 0u) base *= texture(baseColorTexture, vertex.uv);
+    return base;
+}
+
+/// World, unit, toward the viewer on double-sided surfaces.
+vec3 readNormal(MaterialData m) {
+    vec3 n = normalize(vertex.normal);
+#if NORMAL_MAPS
+    if ((m.flags & 4u) != 0u) {
+        vec3 t = vertex.tangent.xyz - n * dot(n, vertex.tangent.xyz);
+        float l = length(t);
+        if (l > 1e-6) {
+            t /= l;
+            vec3 b = cross(n, t) * vertex.tangent.w;
+            vec3 map = texture(normalTexture, vertex.uv).xyz * 2.0 - 1.0;
+            map.xy *= m.normalScale;
+            n = normalize(t * map.x + b * map.y + n * map.z);
+        }
+    }
+#endif
+    return gl_FrontFacing ? n : -n;
+}
+
 Surface readSurface() {
     MaterialData m = materials[draws[vertex.draw].material];
     countReads(uint(bitCount(m.flags & (NORMAL_MAPS == 1 ? 188u : 184u)))); // the flags of textures that are read
     Surface s;
     s.position = vertex.position;
-    vec4 base = m.baseColor * vertex.color;
-    if ((m.flags & 8u) != 0u) base *= texture(baseColorTexture, vertex.uv);
+    vec4 base = readBase(m);
     s.baseColor = base.rgb;
     s.alpha = base.a;
 #ifdef ALPHA_MASK
@@ -50,20 +75,6 @@ Surface readSurface() {
     s.emissive = m.emissive;
     if ((m.flags & 128u) != 0u) s.emissive *= texture(emissiveTexture, vertex.uv).rgb;
     s.unlit = (m.flags & 2u) != 0u;
-    vec3 n = normalize(vertex.normal);
-#if NORMAL_MAPS
-    if ((m.flags & 4u) != 0u) {
-        vec3 t = vertex.tangent.xyz - n * dot(n, vertex.tangent.xyz);
-        float l = length(t);
-        if (l > 1e-6) {
-            t /= l;
-            vec3 b = cross(n, t) * vertex.tangent.w;
-            vec3 map = texture(normalTexture, vertex.uv).xyz * 2.0 - 1.0;
-            map.xy *= m.normalScale;
-            n = normalize(t * map.x + b * map.y + n * map.z);
-        }
-    }
-#endif
-    s.normal = gl_FrontFacing ? n : -n;
+    s.normal = readNormal(m);
     return s;
 }

@@ -33,6 +33,7 @@ layout(early_fragment_tests) in; // counting must not switch early depth tests o
 #ifdef PASS_LAYERS
 #include "generated/layers.glsl"
 uniform uint chosenLight; // of the layer `light`; all bits: none
+uniform uint firstBlended; // of the draws
 #elif !defined(PASS_PROBE)
 layout(location = 0) out vec4 outColor;
 #ifdef PASS_GBUFFER
@@ -81,7 +82,7 @@ void main() {
     arrived = vec2(0.0);
     if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
     writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.alpha, ambient, diffuse, specular, emissive,
-                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived));
+                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
 #else

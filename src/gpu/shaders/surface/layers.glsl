@@ -15,6 +15,8 @@ struct LayerInput {
     vec3 chosen;   // of the one light that is asked for
     vec2 arrived;  // luminance of all lamps' light that falls there, before and after what techniques leave of it
     vec2 chosenArrived; // of the one light
+    bool unlit;
+    bool blended;
 };
 
 vec4 layer_albedo(LayerInput i) { return vec4(i.baseColor, 1.0); }

@@ -1,0 +1,254 @@
+#include "core/io/from_word.h"
+#include "core/io/wire.h"
+
+// Lights of all kinds, their motion, and clouds of air.
+namespace mirolux {
+
+static constexpr LightType lightTypes[] = {LightType::directional, LightType::point, LightType::spot};
+static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit::lumen, IntensityUnit::lux};
+static constexpr VolumeShape volumeShapes[] = {VolumeShape::box, VolumeShape::sphere};
+static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
+
+static constexpr ShadowMode shadowModes[] = {ShadowMode::asAll, ShadowMode::none, ShadowMode::hard, ShadowMode::soft};
+
+/// The numbers of a light's shadow that may be its own: key, field, least and most.
+static constexpr struct {
+    const char* key;
+    std::optional<float> LightShadow::*field;
+    double low, high;
+} shadow_numbers[] = {{"bias", &LightShadow::bias, 0, 10},
+                      {"slopeBias", &LightShadow::slopeBias, 0, 32},
+                      {"normalOffset", &LightShadow::normalOffset, 0, 32},
+                      {"near", &LightShadow::near, 0.001, 100},
+                      {"opacity", &LightShadow::opacity, 0, 1}};
+
+/// What differs from the setup's alone.
+static Json to_json(const LightShadow& s) {
+    Json j = Json::object();
+    if (s.mode != ShadowMode::asAll) j["mode"] = word(s.mode);
+    if (s.resolution > 0) j["resolution"] = s.resolution;
+    for (const auto& n : shadow_numbers)
+        if (s.*n.field) j[n.key] = *(s.*n.field);
+    return j;
+}
+
+static LightShadow light_shadow_from_json(const JsonCursor& j) {
+    LightShadow s;
+    if (j.has("mode")) s.mode = from_word(j["mode"], shadowModes);
+    s.resolution = static_cast<int>(j.whole("resolution", 0, 8192));
+    for (const auto& n : shadow_numbers)
+        if (j.has(n.key)) s.*n.field = static_cast<float>(j.number(n.key, 0, n.low, n.high));
+    return s;
+}
+
+static Json to_json(const LightBeam& b) {
+    Json j = Json::object();
+    if (!b.on) j["on"] = false;
+    for (const auto& [key, value] :
+         {std::pair("strength", b.strength), {"length", b.length}, {"along", b.along}, {"across", b.across}})
+        if (value) j[key] = *value;
+    return j;
+}
+
+static LightBeam light_beam_from_json(const JsonCursor& j) {
+    LightBeam b;
+    b.on = j.flag("on", true);
+    const auto read = [&](const char* key, std::optional<float>& to, double most) {
+        if (j.has(key)) to = static_cast<float>(j.number(key, 0.0, 0.0, most));
+    };
+    read("strength", b.strength, 1e4);
+    read("length", b.length, 1e5);
+    read("along", b.along, 16);
+    read("across", b.across, 16);
+    return b;
+}
+
+Json to_json(const Light& l) {
+    Json j = {{"id", l.id},
+              {"name", l.name},
+              {"type", word(l.type)},
+              {"enabled", l.enabled},
+              {"color", to_array(l.color)},
+              {"kelvin", l.kelvin},
+              {"intensity", l.intensity},
+              {"unit", word(l.unit)},
+              {"range", l.range},
+              {"position", to_array(l.position)},
+              {"direction", to_array(l.direction)},
+              {"innerConeAngle", l.innerConeAngle},
+              {"outerConeAngle", l.outerConeAngle},
+              {"fadeInner", l.fadeInner},
+              {"fadeOuter", l.fadeOuter},
+              {"sourceSize", l.sourceSize},
+              {"diffuseShare", l.diffuseShare},
+              {"specularShare", l.specularShare}};
+    if (l.shadow != LightShadow()) j["shadow"] = to_json(l.shadow);
+    if (l.airShare) j["airShare"] = *l.airShare;
+    if (l.beam != LightBeam()) j["beam"] = to_json(l.beam);
+    return j;
+}
+
+Light light_from_json(const JsonCursor& j, const Light& base) {
+    Light l = base;
+    l.id = static_cast<int>(j.whole("id", static_cast<std::uint64_t>(std::max(0, base.id)), 0x7FFFFFFF));
+    l.name = j.text("name", base.name);
+    if (j.has("type")) l.type = from_word(j["type"], lightTypes);
+    l.enabled = j.flag("enabled", base.enabled);
+    l.color = j.vector<3>("color", base.color);
+    l.kelvin = static_cast<float>(j.number("kelvin", base.kelvin, 0.0, 40000.0));
+    l.intensity = static_cast<float>(j.number("intensity", base.intensity, 0.0));
+    if (j.has("unit")) l.unit = from_word(j["unit"], units);
+    l.range = static_cast<float>(j.number("range", base.range, 0.0));
+    l.position = j.vector<3>("position", base.position);
+    l.direction = j.vector<3>("direction", base.direction);
+    const float length = glm::length(l.direction);
+    if (!(length > 1e-6f)) j.complain("has a direction without length");
+    if (std::abs(length - 1.0f) > 1e-5f) l.direction /= length;
+    l.innerConeAngle = static_cast<float>(j.number("innerConeAngle", base.innerConeAngle, 0.0, 1.5708));
+    l.outerConeAngle = static_cast<float>(j.number("outerConeAngle", base.outerConeAngle, 0.0, 1.5708));
+    if (l.innerConeAngle > l.outerConeAngle) j.complain("innerConeAngle is larger than outerConeAngle");
+    l.fadeInner = static_cast<float>(j.number("fadeInner", base.fadeInner, 0.0));
+    l.fadeOuter = static_cast<float>(j.number("fadeOuter", base.fadeOuter, 0.0));
+    l.sourceSize = static_cast<float>(j.number("sourceSize", base.sourceSize, 0.0, most_source_size(l.type)));
+    l.diffuseShare = static_cast<float>(j.number("diffuseShare", base.diffuseShare, 0.0, 1.0));
+    l.specularShare = static_cast<float>(j.number("specularShare", base.specularShare, 0.0, 1.0));
+    if (j.has("shadow")) l.shadow = light_shadow_from_json(j["shadow"]);
+    if (j.has("beam")) l.beam = light_beam_from_json(j["beam"]);
+    if (j.has("airShare")) l.airShare = static_cast<float>(j.number("airShare", 1.0, 0.0, 1e6));
+    return l;
+}
+
+Json to_json(const AirVolume& v) {
+    const AirVolume none;
+    Json j = {{"id", v.id},
+              {"name", v.name},
+              {"shape", word(v.shape)},
+              {"center", to_array(v.center)},
+              {"size", to_array(v.size)},
+              {"extinction", v.extinction},
+              {"falloff", v.falloff}};
+    if (!v.enabled) j["enabled"] = false;
+    if (v.turn != none.turn) j["turn"] = v.turn;
+    if (v.albedo != none.albedo) j["albedo"] = to_array(v.albedo);
+    if (v.emission != none.emission) j["emission"] = to_array(v.emission);
+    if (v.noise != none.noise) j["noise"] = v.noise;
+    if (v.grain != none.grain) j["grain"] = v.grain;
+    if (v.drift != none.drift) j["drift"] = to_array(v.drift);
+    return j;
+}
+
+AirVolume air_volume_from_json(const JsonCursor& j) {
+    AirVolume v;
+    v.id = static_cast<int>(j["id"].whole(0x7FFFFFFF));
+    v.name = j.text("name", "air " + std::to_string(v.id));
+    v.enabled = j.flag("enabled", true);
+    if (j.has("shape")) v.shape = from_word(j["shape"], volumeShapes);
+    v.center = j.vector<3>("center", v.center);
+    v.size = j.vector<3>("size", v.size);
+    v.turn = static_cast<float>(j.number("turn", v.turn, -6.2832, 6.2832));
+    v.extinction = static_cast<float>(j.number("extinction", v.extinction, 0.0, 100.0));
+    v.albedo = j.vector<3>("albedo", v.albedo);
+    v.emission = j.vector<3>("emission", v.emission);
+    v.falloff = static_cast<float>(j.number("falloff", v.falloff, 0.0, 1e4));
+    v.noise = static_cast<float>(j.number("noise", v.noise, 0.0, 1.0));
+    v.grain = static_cast<float>(j.number("grain", v.grain, 0.01, 1e4));
+    v.drift = j.vector<3>("drift", v.drift);
+    for (int c = 0; c < 3; ++c) {
+        if (!(v.size[c] > 0.0f)) j["size"].complain("must be over 0 along each axis");
+        if (!(v.albedo[c] >= 0.0f && v.albedo[c] <= 1.0f)) j["albedo"].complain("must lie between 0 and 1");
+        if (!(v.emission[c] >= 0.0f)) j["emission"].complain("must not be negative");
+    }
+    return v;
+}
+
+Json to_json(const Motion& m) {
+    return {{"light", m.light}, {"kind", word(m.kind)},         {"period", m.period}, {"phase", m.phase},
+            {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};
+}
+
+Motion motion_from_json(const JsonCursor& j) {
+    Motion m;
+    m.light = static_cast<int>(j["light"].whole(0x7FFFFFFF));
+    m.kind = from_word(j["kind"], motionKinds);
+    m.period = static_cast<float>(j.number("period", m.period, 0.01, 1e6));
+    m.phase = static_cast<float>(j.number("phase", m.phase));
+    m.angle = static_cast<float>(j.number("angle", m.angle, 0.0, 6.2832));
+    m.travel = j.vector<3>("travel", m.travel);
+    m.duty = static_cast<float>(j.number("duty", m.duty, 0.0, 1.0));
+    return m;
+}
+
+Json to_json(const CheapLight& l) {
+    Json j = {{"id", l.id}, {"name", l.name}, {"shape", word(l.shape)}};
+    if (!l.enabled) j["enabled"] = false;
+    if (!l.standsFor.empty()) j["standsFor"] = l.standsFor;
+    if (l.solid()) {
+        j["position"] = to_array(l.position);
+        j["reach"] = l.reach;
+        j["tint"] = to_array(l.tint);
+        if (l.shape == CheapShape::cone) {
+            j["direction"] = to_array(l.direction);
+            j["angle"] = l.angle;
+        }
+        return j;
+    }
+    j["toward"] = to_array(l.toward);
+    j["blend"] = word(l.blend);
+    j["luminance"] = l.luminance;
+    j["ramp"] = Json::array();
+    for (const RampStop& s : l.ramp)
+        j["ramp"].push_back({{"at", s.at}, {"color", to_array(s.color)}, {"amount", s.amount}});
+    if (!l.objects.empty()) j["objects"] = l.objects;
+    return j;
+}
+
+static glm::vec3 unit_from_json(const JsonCursor& j) {
+    const auto v = j.vector<3>();
+    const float length = glm::length(v);
+    if (!(length > 1e-6f)) j.complain("must not be zero");
+    return std::abs(length - 1.0f) < 1e-6f ? v : v / length;
+}
+
+static glm::vec3 light_color_from_json(const JsonCursor& j) {
+    const auto c = j.vector<3>();
+    for (int k = 0; k < 3; ++k)
+        if (!(c[k] >= 0.0f && c[k] <= 1e4f)) j.complain("must lie between 0 and 10000");
+    return c;
+}
+
+CheapLight cheap_light_from_json(const JsonCursor& j) {
+    CheapLight l;
+    l.id = static_cast<int>(j["id"].whole(0x7FFFFFFF));
+    l.name = j.text("name", "cheap light " + std::to_string(l.id));
+    l.enabled = j.flag("enabled", true);
+    l.shape = from_word(j["shape"], cheapShapes);
+    const JsonCursor standsFor = j.list("standsFor"), ramp = j.list("ramp"), objects = j.list("objects");
+    for (std::size_t i = 0; i < standsFor.size(); ++i)
+        l.standsFor.push_back(static_cast<int>(standsFor.at(i).whole(0x7FFFFFFF)));
+    if (l.solid()) {
+        l.position = j["position"].vector<3>();
+        l.reach = static_cast<float>(j.number("reach", l.reach, 0.001, 1e5));
+        if (j.has("tint")) l.tint = light_color_from_json(j["tint"]);
+        if (j.has("direction")) l.direction = unit_from_json(j["direction"]);
+        l.angle = static_cast<float>(j.number("angle", l.angle, 0.01, 1.5));
+        return l;
+    }
+    if (j.has("toward")) l.toward = unit_from_json(j["toward"]);
+    if (j.has("blend")) l.blend = from_word(j["blend"], cheapBlends);
+    l.luminance = static_cast<float>(j.number("luminance", l.luminance, 0.0, 1e9));
+    if (ramp.size() == 0 || ramp.size() > most_ramp_stops) ramp.complain("needs one to four stops");
+    for (std::size_t i = 0; i < ramp.size(); ++i) {
+        const JsonCursor s = ramp.at(i);
+        RampStop stop;
+        stop.at = static_cast<float>(s.number("at", stop.at, 0.0, 1.0));
+        if (s.has("color")) stop.color = light_color_from_json(s["color"]);
+        stop.amount = static_cast<float>(s.number("amount", stop.amount, 0.0, 1.0));
+        if (!l.ramp.empty() && stop.at < l.ramp.back().at) s["at"].complain("comes before the stop before");
+        l.ramp.push_back(stop);
+    }
+    for (std::size_t i = 0; i < objects.size(); ++i)
+        l.objects.push_back(objects.at(i).text());
+    return l;
+}
+
+} // namespace mirolux
