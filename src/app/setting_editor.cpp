@@ -3,8 +3,11 @@
 #include "app/theme.h"
 #include "core/image/image.h"
 #include <QCheckBox>
+#include <QDir>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QPainter>
+#include <QPushButton>
 #include <algorithm>
 #include <map>
 
@@ -123,6 +126,24 @@ BoundEditor make_name(Document& document, const Setting& s, const Put& put, QWid
             }};
 }
 
+/// A file, chosen in a dialog; its folder is left out where it lies beside the scene's file.
+BoundEditor make_file(Document& document, const Put& put, QWidget* parent) {
+    auto* button = new QPushButton(parent);
+    const auto take = [&document, put, button] {
+        const QString beside = QFileInfo(QString::fromStdString(document.project().scenePath)).absolutePath();
+        const QString file = QFileDialog::getOpenFileName(button, QObject::tr("A picture of all directions"), beside,
+                                                          QObject::tr("Pictures with light (*.hdr *.exr)"));
+        if (file.isEmpty()) return;
+        const QString inside = QDir(beside).relativeFilePath(file);
+        put((inside.startsWith("..") ? file : inside).toStdString());
+    };
+    QObject::connect(button, &QPushButton::clicked, button, take);
+    return {button, [button, &document] {
+                const QString name = QString::fromStdString(document.project().setup.choice("sky.file"));
+                button->setText(name.isEmpty() ? QObject::tr("Choose\u2026") : QFileInfo(name).fileName());
+            }};
+}
+
 BoundEditor make_color(Document& document, const Setting& s, const Put& put, QWidget* parent) {
     auto* swatch = new ColorSwatch(s.high, QString::fromStdString(s.unit), parent);
     QObject::connect(swatch, &ColorSwatch::scrubbing, swatch, [&document](bool on) { document.set_interactive(on); });
@@ -159,6 +180,7 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
     };
     const auto [editor, show] = s.kind == SettingKind::toggle   ? make_switch(document, key, put, parent)
                                 : s.kind == SettingKind::choice ? make_choice(document, s, put, parent)
+                                : key == "sky.file"             ? make_file(document, put, parent)
                                 : s.kind == SettingKind::text   ? make_name(document, s, put, parent)
                                 : s.kind == SettingKind::color  ? make_color(document, s, put, parent)
                                                                 : make_number(document, s, put, parent);

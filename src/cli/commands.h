@@ -129,6 +129,7 @@ int audit_truth(const Common& common, const TruthArguments& arguments);
 /// Two scene-linear pictures against each other: which pixels differ, and by how much.
 struct CompareArguments {
     std::string before, after;
+    std::vector<std::string> plus, minus; // added to the second and taken from it first
     int steps = 0;    // half-float steps that a value may differ by
     double share = 0; // of pixels that may differ
 };

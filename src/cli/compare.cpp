@@ -56,13 +56,33 @@ Differing difference(const FloatImage& a, const FloatImage& b) {
 
 } // namespace
 
+static Error not_of_one_size(const std::string& file) {
+    return {"the pictures are not of one size and kind", file, "Render both at the same size."};
+}
+
+static bool alike(const FloatImage& a, const FloatImage& b) {
+    return a.width == b.width && a.height == b.height && a.channels == b.channels;
+}
+
+/// The picture with others added to its colours (or taken from them).
+static Result<void> add(FloatImage& image, const std::vector<std::string>& files, float sign) {
+    for (const std::string& file : files) {
+        const auto more = read_exr(file);
+        if (!more) return tl::unexpected(more.error());
+        if (!alike(image, *more)) return tl::unexpected(not_of_one_size(file));
+        for (std::size_t i = 0; i < image.data.size(); ++i)
+            if (image.channels < 4 || i % 4 < 3) image.data[i] += sign * more->data[i];
+    }
+    return {};
+}
+
 int compare(const Common& c, const CompareArguments& arguments) {
     auto a = read_exr(arguments.before), b = read_exr(arguments.after);
     if (!a) return complain(a.error(), badInput);
     if (!b) return complain(b.error(), badInput);
-    if (a->width != b->width || a->height != b->height || a->channels != b->channels)
-        return complain({"the pictures are not of one size and kind", arguments.after, "Render both at the same size."},
-                        badInput);
+    if (!alike(*a, *b)) return complain(not_of_one_size(arguments.after), badInput);
+    if (auto ok = add(*b, arguments.plus, 1); !ok) return complain(ok.error(), badInput);
+    if (auto ok = add(*b, arguments.minus, -1); !ok) return complain(ok.error(), badInput);
     const Differing d = difference(*a, *b);
     const double share = double(d.pixels) / (double(a->width) * a->height);
     const bool passed = d.pixels == 0 || (d.steps <= arguments.steps && share <= arguments.share);

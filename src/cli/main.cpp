@@ -204,6 +204,8 @@ private:
                 [this] { return compare(common_, compare_); }));
         sub->add_option("BEFORE", compare_.before, "a picture")->required();
         sub->add_option("AFTER", compare_.after, "another of the same size")->required();
+        sub->add_option("--plus", compare_.plus, "a picture that is added to AFTER first; may be repeated");
+        sub->add_option("--minus", compare_.minus, "a picture that is taken from AFTER first; may be repeated");
         sub->add_option("--steps", compare_.steps, "half-float steps that a value may differ by")
             ->check(CLI::Range(0, 65536));
         sub->add_option("--share", compare_.share, "share of pixels that may differ so")->check(between(0, 1));

@@ -65,6 +65,7 @@ int sky(const Common& c) {
     text += fmt::format("the sky gives level ground {} lx\n", three(around, luminance(around) > 100 ? 0 : 4));
     text += light >= 0
                 ? fmt::format("the light \"{}\" shines as the {}\n", lit, &key_body(sky) == &sky.sun ? "sun" : "moon")
+            : kind == "file"    ? (sky.trouble.empty() ? "a picture: " + sky.picture->path : sky.trouble) + "\n"
             : kind == "colours" ? std::string("under two colours no light of the scene follows the sun\n")
                                 : std::string("no light of the scene shines as sun or moon\n");
     if (std::isfinite(sight))

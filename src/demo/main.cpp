@@ -1,9 +1,11 @@
+#include "core/image/image_io.h"
 #include "core/io/file.h"
 #include "core/io/wire.h"
 #include "core/scene/project.h"
 #include "demo/glb_writer.h"
 #include "demo/project.h"
 #include "demo/props.h"
+#include "demo/sky_picture.h"
 #include "demo/stress.h"
 #include "demo/textures.h"
 #include <cstdio>
@@ -453,6 +455,8 @@ Result<void> write_demo(const Arguments& a) {
     project.lights = (*asset)->lights;
     project.cameras = (*asset)->cameras;
     project.view.camera = project.cameras.front();
+    add_cheap_lights(project);
+    if (auto done = write_hdr(a.folder / sky_file_name, dusk_sky(1024)); !done) return done;
     if (auto done = save_project(project, **asset, a.folder / "kestrel-quay.mirolux"); !done) return done;
     if (a.lights)
         if (auto done = write_stress(a, project, *asset); !done) return done;

@@ -1,4 +1,6 @@
 #include "demo/project.h"
+#include "core/light/cheap_light.h"
+#include "core/light/tone.h"
 #include <cstdio>
 
 namespace mirolux::demo {
@@ -37,7 +39,18 @@ Project make_project(const std::vector<Motion>& motions) {
                 {"dusk", p.setup},
                 {"moonlight", p.setup},
                 {"sea fog", p.setup},
-                {"sea fog by beams", p.setup}};
+                {"sea fog by beams", p.setup},
+                {"dusk by a picture", p.setup},
+                {"cheap lights", p.setup}};
+    Setup& picture = p.setups[7].second;
+    choose(picture, "sky.kind", std::string("file"));
+    choose(picture, "sky.file", std::string(sky_file_name));
+    choose(picture, "ambient.kind", std::string("sky"));
+    choose(picture, "exposure.ev100", 10.6);
+    Setup& cheap = p.setups[8].second;
+    choose(cheap, "solidLights.kind", std::string("stencil"));
+    choose(cheap, "viewLights.kind", std::string("ramp"));
+    choose(cheap, "cheapLights.instead", true);
     choose(p.setups[0].second, "path.kind", std::string("additive"));
     // Under the air itself: by day, at dusk, and in a clear night.
     struct Hour {
@@ -76,6 +89,34 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(p.setups[1].second, "path.maxLights", 64);
     choose(p.setups[1].second, "path.targetFormat", std::string("rgba32f"));
     return p;
+}
+
+void add_cheap_lights(Project& p) {
+    const double white = 1 / tone::exposure_scale(p.setup.number("exposure.ev100"));
+    const auto add = [&](CheapStart start, const char* name, const std::string& standsFor) -> CheapLight& {
+        p.cheapLights.push_back(starter(start, white, vec3(0)));
+        CheapLight& l = p.cheapLights.back();
+        l.id = static_cast<int>(p.cheapLights.size());
+        l.name = name;
+        for (const Light& lamp : p.lights)
+            if (lamp.name == standsFor) {
+                l.standsFor.push_back(lamp.id);
+                l.position = lamp.position;
+            }
+        return l;
+    };
+    for (int i = 3; i <= 9; ++i) {
+        char name[32], lamp[32];
+        std::snprintf(name, sizeof name, "pool %02d", i);
+        std::snprintf(lamp, sizeof lamp, "quay bollard %02d", i);
+        CheapLight& pool = add(CheapStart::ball, name, lamp);
+        pool.reach = 3.4f;
+        pool.tint = {14.0f, 8.0f, 3.4f};
+    }
+    CheapLight& above = add(CheapStart::sky, "night from above", "moon");
+    above.ramp = {{0.5f, {0.3f, 0.42f, 0.75f}, 0}, {1, {0.42f, 0.58f, 1.0f}, 0.014f}};
+    add(CheapStart::rim, "rim", "").ramp = {
+        {0.45f, {0.7f, 0.85f, 1.0f}, 0.16f}, {0.6f, {0.5f, 0.7f, 1.0f}, 0.03f}, {0.75f, vec3(0), 0}};
 }
 
 } // namespace mirolux::demo

@@ -3,6 +3,7 @@
 #include "app/theme.h"
 #include "core/base/text.h"
 #include "core/light/luminance.h"
+#include <QFileInfo>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -84,7 +85,7 @@ SkySettings SkyFigure::settings() const {
 
 bool SkyFigure::movable() const {
     const Setup& s = document_.project().setup;
-    return s.choice("sky.kind") != "colours" && s.choice("sun.by") == "angles";
+    return settings().has_sun() && s.choice("sun.by") == "angles";
 }
 
 QPointF SkyFigure::point_of(const SkyPlace& place) const {
@@ -172,6 +173,14 @@ void SkyFigure::paint_body(QPainter& p, Body body) const {
 
 QStringList SkyFigure::words() const {
     const SkySettings s = settings();
+    if (s.kind == SkyKind::file) {
+        QStringList out = {
+            QFileInfo(QString::fromStdString(s.picture->path)).fileName(),
+            tr("%1 \u00d7 %2 texels; -Z at the top.").arg(s.picture->image.width).arg(s.picture->image.height)};
+        if (sky_.model()) out << tr("Sky %1").arg(lux_text(luminance(sky_.model()->irradiance())));
+        return out;
+    }
+    if (!s.trouble.empty()) return {QString::fromStdString(s.trouble), tr("Two colours stand in.")};
     if (s.kind == SkyKind::colors)
         return {tr("Two colours from horizon to zenith, the scene's own."),
                 tr("No sun stands in this sky: choose fitted or atmosphere.")};
@@ -205,7 +214,7 @@ void SkyFigure::paintEvent(QPaintEvent*) {
     p.drawImage(d, image_);
     p.restore();
     paint_marks(p);
-    if (document_.project().setup.choice("sky.kind") != "colours") {
+    if (settings().has_sun()) {
         paint_body(p, Body::moon);
         paint_body(p, Body::sun);
     }
@@ -224,9 +233,9 @@ void SkyFigure::paintEvent(QPaintEvent*) {
     const QString hint = document_.project().setup.choice("sun.by") == "date" ? tr("By date: set day and hour below.")
                                                                               : tr("Drag sun and moon.");
     p.drawText(QRectF(4, d.bottom() + 8, width() - 8, 16), Qt::AlignVCenter,
-               !under.isEmpty()                                            ? under
-               : document_.project().setup.choice("sky.kind") == "colours" ? QString()
-                                                                           : hint);
+               !under.isEmpty()       ? under
+               : settings().has_sun() ? hint
+                                      : QString());
 }
 
 std::optional<SkyFigure::Body> SkyFigure::body_at(const QPointF& point) const {

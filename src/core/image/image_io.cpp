@@ -164,6 +164,22 @@ Result<FloatImage> read_exr(const std::filesystem::path& path) {
     return image;
 }
 
+Result<FloatImage> read_hdr(const std::filesystem::path& path) {
+    auto bytes = read_file(path);
+    if (!bytes) return tl::unexpected(bytes.error());
+    if (bytes->size() > 0x7FFFFFFF || !stbi_is_hdr_from_memory(bytes->data(), static_cast<int>(bytes->size())))
+        return fail("is not a Radiance HDR picture", path.string(), "Use .hdr or .exr.");
+    int n = 0;
+    FloatImage image;
+    image.channels = 4;
+    float* pixels =
+        stbi_loadf_from_memory(bytes->data(), static_cast<int>(bytes->size()), &image.width, &image.height, &n, 4);
+    if (!pixels) return fail(std::string("is not a picture that can be read: ") + stb_reason(), path.string());
+    image.data.assign(pixels, pixels + std::size_t(4) * image.width * image.height);
+    stbi_image_free(pixels);
+    return image;
+}
+
 Result<void> write_hdr(const std::filesystem::path& path, const FloatImage& image) {
     std::vector<std::uint8_t> out;
     if (!stbi_write_hdr_to_func(append_bytes, &out, image.width, image.height, image.channels, image.data.data()))

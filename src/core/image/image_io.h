@@ -17,6 +17,8 @@ Result<void> write_png(const std::filesystem::path& path, const ByteImage& image
 /// OpenEXR, 32-bit float, channels R G B (A) or Y; scene-linear.
 Result<void> write_exr(const std::filesystem::path& path, const FloatImage& image);
 Result<FloatImage> read_exr(const std::filesystem::path& path);
+/// Radiance HDR, RGBA with alpha 1.
+Result<FloatImage> read_hdr(const std::filesystem::path& path);
 
 /// Radiance RGBE (.hdr), three channels; scene-linear.
 Result<void> write_hdr(const std::filesystem::path& path, const FloatImage& image);

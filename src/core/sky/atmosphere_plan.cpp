@@ -39,7 +39,7 @@ static ResourceSpec table(const char* name, const char* sampler, int width, int 
 
 static void plan_atmosphere(const FrameInputs& in, PlanBuilder& b) {
     const SkySettings sky = sky_settings(in.scene, in.setup, in.view);
-    if (sky.kind == SkyKind::colors) return;
+    if (!sky.has_sun()) return;
     using Size = SkyTableSizes;
     const bool air = sky.kind == SkyKind::atmosphere;
     set_air(sky, in.setup, b);

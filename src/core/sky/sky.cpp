@@ -11,8 +11,10 @@ glm::dvec3 sky_radiance(const Sky& sky, const glm::dvec3& direction) {
 
 std::vector<std::string> sky_defines(const Setup& setup, const FramePlan& plan) {
     const std::string& kind = setup.choice("sky.kind");
+    const bool picture = plan.parameters.contains("skyTurn"); // it could be read
     std::vector<std::string> out = {std::string("SKY_KIND ") + (kind == "atmosphere" ? "2"
                                                                 : kind == "fitted"   ? "1"
+                                                                : picture            ? "3"
                                                                                      : "0")};
     if (kind == "atmosphere" && !plan.resource("sky view")) out.push_back("SKY_MARCH");
     if (!setup.flag("sky.multiple")) out.push_back("SKY_ONCE");
@@ -36,7 +38,10 @@ static void set_fit(const SkySettings& s, PlanBuilder& b) {
 static void plan_sky(const FrameInputs& in, PlanBuilder& b) {
     const SkySettings s = sky_settings(in.scene, in.setup, in.view);
     std::vector<std::string> reads = {"depth"};
-    if (s.kind == SkyKind::colors) {
+    if (!s.trouble.empty()) b.note(s.trouble);
+    if (s.kind == SkyKind::file)
+        b.set("skyTurn", {static_cast<float>(s.turn), static_cast<float>(s.strength), 0, 0});
+    else if (s.kind == SkyKind::colors) {
         b.set("skyHorizon", glm::vec4(in.scene.sky.horizon, 0));
         b.set("skyZenith", glm::vec4(in.scene.sky.zenith, 0));
     } else {
@@ -59,7 +64,7 @@ static void plan_sky(const FrameInputs& in, PlanBuilder& b) {
             .what = "Fills what no surface covers.",
             .reads = reads,
             .writes = {"scene"},
-            .settings = {"sky.kind", "sky.look", "sun.light"},
+            .settings = {"sky.kind", "sky.look", "sky.file", "sky.turn", "sky.strength", "sun.light"},
             .expected = screen_work(),
             .called = {Slot::air}});
 }
@@ -70,7 +75,9 @@ static void price_sky(const FramePlan& plan, const PlannedPass& pass, const Work
     t["sky"] = fragments;
     t["hidden"] = std::max(0.0, plan.pixels() - fragments);
     t[write_term(plan)] = fragments * scene_bytes(plan);
-    if (plan.setup.choice("sky.kind") != "colours") t["skyLook"] = fragments;
+    const std::string& kind = plan.setup.choice("sky.kind");
+    if (kind == "fitted" || kind == "atmosphere") t["skyLook"] = fragments;
+    if (plan.parameters.contains("skyTurn")) t["filteredRead"] = fragments;
 }
 
 namespace {
@@ -114,6 +121,20 @@ std::vector<Setting> sun_settings() {
         of_sun(number_setting("moon.illuminance", "Full moon above the air", "Air", 0.26, 0, 10, "lx",
                               "What a full moon gives; how much of it is lit follows from where the sun stands.")),
         of_sun(number_setting("moon.size", "Moon's size", "Air", 0.52, 0.05, 10, "\u00b0", "Angle across.").on_ratio()),
+    };
+}
+
+std::vector<Setting> picture_settings() {
+    const auto of_file = [](Setting s) { return std::move(s).only_when("sky.kind", {"file"}); };
+    return {
+        of_file(text_setting("sky.file", "Picture", "Air", "",
+                             "An equirectangular .hdr or .exr file, beside the scene's file if no folder is named. Its "
+                             "middle is -Z. With ambient light of the sky it lights the scene as well.")),
+        of_file(number_setting("sky.turn", "Turned", "Air", 0, -180, 180, "\u00b0",
+                               "Turns the picture about the vertical: to the right as seen.")),
+        of_file(number_setting("sky.strength", "Strength", "Air", 1, 0.0001, 100000, "cd/m\u00b2",
+                               "Luminance of what the file calls 1.")
+                    .on_ratio()),
     };
 }
 
@@ -199,10 +220,11 @@ const Technique& sky() {
         .settings =
             [] {
                 std::vector<Setting> all = {choice_setting(
-                    "sky.kind", "Sky", "Air", {"colours", "fitted", "atmosphere"}, "colours",
+                    "sky.kind", "Sky", "Air", {"colours", "fitted", "atmosphere", "file"}, "colours",
                     "colours: two, from horizon to zenith, the scene's own; fitted: daylight by a formula, cheap; "
-                    "atmosphere: what the air does to sun and moon, from noon to night.")};
-                for (auto* more : {&air_settings, &sun_settings, &night_settings})
+                    "atmosphere: what the air does to sun and moon, from noon to night; file: a picture of all "
+                    "directions.")};
+                for (auto* more : {&picture_settings, &air_settings, &sun_settings, &night_settings})
                     for (Setting& s : (*more)())
                         all.push_back(std::move(s));
                 return all;
@@ -221,6 +243,7 @@ const Technique& sky() {
                     .sky = SkyPart::own,
                     .addsUp = true}},
         .parameters = {"skyHorizon", "skyZenith", // cd/m2
+                       "skyTurn",                 // of a picture: radians; cd/m2 of its 1
                        "skyNight",                // airglow, cd/m2; faintest magnitude; seed; a pixel's angle
                        "skyFitA", "skyFitB", "skyFitC", "skyFitD", "skyFitE", "skyFitZenith"},
         .plan = plan_sky,

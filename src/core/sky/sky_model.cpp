@@ -36,6 +36,19 @@ SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& vie
     const std::string& kind = setup.choice("sky.kind");
     s.kind = kind == "atmosphere" ? SkyKind::atmosphere : kind == "fitted" ? SkyKind::fitted : SkyKind::colors;
     s.colors = scene.sky;
+    if (kind == "file") {
+        const std::filesystem::path file = sky_file(scene, setup);
+        if (file.empty())
+            s.trouble = "No picture of the sky is chosen (sky.file).";
+        else if (auto picture = sky_picture(file)) {
+            s.kind = SkyKind::file;
+            s.picture = std::move(*picture);
+            s.turn = glm::radians(setup.number("sky.turn"));
+            s.strength = setup.number("sky.strength");
+        } else
+            s.trouble = "The picture of the sky: " + to_text(picture.error());
+        return s;
+    }
     s.air = atmosphere_of(setup);
     s.turbidity = setup.number("sky.turbidity");
     s.once = !setup.flag("sky.multiple");
@@ -67,7 +80,7 @@ const SkyBody& key_body(const SkySettings& sky) {
 }
 
 int sky_light(const std::vector<Light>& lights, const Setup& setup) {
-    if (setup.choice("sky.kind") == "colours") return -1;
+    if (const std::string& kind = setup.choice("sky.kind"); kind == "colours" || kind == "file") return -1;
     const std::string& name = setup.choice("sun.light");
     for (std::size_t i = 0; i < lights.size(); ++i)
         if (lights[i].type == LightType::directional && (name.empty() || lights[i].name == name))
@@ -97,10 +110,13 @@ double pixel_angle(const View& view) {
 }
 
 SkyModel::SkyModel(const SkySettings& settings) : settings_(settings) {
-    if (settings.kind != SkyKind::colors) tables_ = sky_tables(settings.air);
+    if (settings.has_sun()) tables_ = sky_tables(settings.air);
     if (settings.kind == SkyKind::fitted)
         fitted_ = fitted_sky(settings.turbidity, settings.sun.direction.y, settings.sun.illuminance);
-    integrate();
+    settings.kind == SkyKind::file ? integrate_picture() : integrate();
+    // Convolved with the cosine, over pi: 1, 2/3 and 1/4.
+    for (std::size_t i = 1; i < 9; ++i)
+        harmonics_[i] *= i < 4 ? 2.0 / 3.0 : 0.25;
 }
 
 glm::dvec3 SkyModel::transmittance(double sine) const {
@@ -114,6 +130,10 @@ glm::dvec3 SkyModel::radiance(const glm::dvec3& d) const {
 glm::dvec3 SkyModel::radiance(const glm::dvec3& d, int steps) const {
     const SkySettings& s = settings_;
     if (s.kind == SkyKind::colors) return sky_radiance(s.colors, d);
+    if (s.kind == SkyKind::file) {
+        const double c = std::cos(s.turn), t = std::sin(s.turn);
+        return s.picture->radiance({d.x * c + d.z * t, d.y, d.z * c - d.x * t}) * s.strength;
+    }
     glm::dvec3 sum(0.0);
     if (s.kind == SkyKind::fitted)
         sum = fitted_radiance(fitted_, d.y, glm::dot(d, s.sun.direction));
@@ -147,7 +167,7 @@ glm::dvec3 SkyModel::disc(const SkyBody& body, const glm::dvec3& d, double pixel
 glm::dvec3 SkyModel::seen(const glm::dvec3& d, double pixelAngle) const {
     const SkySettings& s = settings_;
     glm::dvec3 sum = radiance(d);
-    if (s.kind == SkyKind::colors) return sum;
+    if (!s.has_sun()) return sum;
     const glm::dvec3 sun = disc(s.sun, d, pixelAngle), moon = disc(s.moon, d, pixelAngle);
     const double moonOff = glm::length(d - s.moon.direction);
     sum += sun + moon;
@@ -186,16 +206,33 @@ void SkyModel::integrate() {
         const double solid = (high - low) * 2 * glm::pi<double>() / columns, ring = std::sqrt(1 - sine * sine);
         for (int column = 0; column < columns; ++column) {
             const double turn = 2 * glm::pi<double>() * (column + 0.5 * (row & 1)) / columns;
-            const glm::dvec3 d(ring * std::cos(turn), sine, ring * std::sin(turn)), light = radiance(d, steps) * solid;
-            const std::array<double, 9> y = harmonics_of(d);
-            for (std::size_t i = 0; i < 9; ++i)
-                harmonics_[i] += light * y[i];
-            if (sine > 0) irradiance_ += light * sine;
+            const glm::dvec3 d(ring * std::cos(turn), sine, ring * std::sin(turn));
+            enter(d, radiance(d, steps) * solid);
         }
     }
-    // Convolved with the cosine, over pi: 1, 2/3 and 1/4.
-    for (std::size_t i = 1; i < 9; ++i)
-        harmonics_[i] *= i < 4 ? 2.0 / 3.0 : 0.25;
+}
+
+void SkyModel::enter(const glm::dvec3& d, const glm::dvec3& light) {
+    const std::array<double, 9> y = harmonics_of(d);
+    for (std::size_t i = 0; i < 9; ++i)
+        harmonics_[i] += light * y[i];
+    if (d.y > 0) irradiance_ += light * d.y;
+}
+
+/// Every texel, with the solid angle of its place: small suns are not missed.
+void SkyModel::integrate_picture() {
+    const FloatImage& image = settings_.picture->image;
+    for (int y = 0; y < image.height; ++y) {
+        const double top = glm::pi<double>() * y / image.height, bottom = glm::pi<double>() * (y + 1) / image.height,
+                     middle = 0.5 * (top + bottom),
+                     solid = (std::cos(top) - std::cos(bottom)) * 2 * glm::pi<double>() / image.width;
+        for (int x = 0; x < image.width; ++x) {
+            const double azimuth = 2 * glm::pi<double>() * ((x + 0.5) / image.width - 0.5) + settings_.turn;
+            const float* p = image.pixel(x, y);
+            enter({std::sin(middle) * std::sin(azimuth), std::cos(middle), -std::sin(middle) * std::cos(azimuth)},
+                  glm::dvec3(p[0], p[1], p[2]) * (solid * settings_.strength));
+        }
+    }
 }
 
 std::shared_ptr<const SkyModel> sky_model(const SkySettings& settings) {

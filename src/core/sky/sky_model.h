@@ -3,6 +3,7 @@
 #include "core/plan/view.h"
 #include "core/scene/scene.h"
 #include "core/sky/fitted_sky.h"
+#include "core/sky/sky_picture.h"
 #include "core/sky/sky_tables.h"
 #include "core/sky/stars.h"
 #include "core/sky/sun_place.h"
@@ -10,7 +11,7 @@
 
 namespace mirolux {
 
-enum class SkyKind { colors, fitted, atmosphere };
+enum class SkyKind { colors, fitted, atmosphere, file };
 
 /// Sun or moon.
 struct SkyBody {
@@ -31,8 +32,14 @@ struct SkySettings {
     SkyBody sun, moon;
     bool stars = true;
     StarField field;
-    double airglow = 0; // cd/m2
-    double eye = 2;     // metres over the ground
+    double airglow = 0;                                  // cd/m2
+    double eye = 2;                                      // metres over the ground
+    std::shared_ptr<const SkyPicture> picture = nullptr; // of `file`
+    double turn = 0;                                     // radians: moves the picture to the right as seen
+    double strength = 1;                                 // cd/m2 of the picture's 1
+    std::string trouble{};                               // why there is no picture: two colours stand in
+
+    bool has_sun() const { return kind == SkyKind::fitted || kind == SkyKind::atmosphere; }
 
     /// The moon's part in the sky's own light: none by day, where it is less than a ten-thousandth.
     double moonlight() const { return sun.direction.y > 0 && sun.illuminance > 1000 ? 0.0 : moon.illuminance; }
@@ -76,6 +83,8 @@ private:
     glm::dvec3 transmittance(double sine) const;
     glm::dvec3 radiance(const glm::dvec3& direction, int steps) const;
     void integrate();
+    void integrate_picture();
+    void enter(const glm::dvec3& direction, const glm::dvec3& light); // light: times its solid angle
 
     SkySettings settings_;
     std::shared_ptr<const SkyTables> tables_; // null for kinds without an atmosphere

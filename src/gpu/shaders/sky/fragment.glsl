@@ -1,6 +1,6 @@
 #version 450 core
 // What no surface covers (depth still 0): the sky. The references in double are src/core/sky/sky.h and sky_model.h.
-// SKY_KIND: 0 two colours by height, 1 fitted daylight, 2 the atmosphere, from its table or (SKY_MARCH) along every pixel's ray.
+// SKY_KIND: 0 two colours by height, 1 fitted daylight, 2 the atmosphere, from its table or (SKY_MARCH) along every pixel's ray, 3 a picture.
 // SKY_PART: of layers: 1 the sky's own light as it comes through the air, 2 what the air sends; else both.
 #include "include/structs.glsl"
 #ifdef COUNT
@@ -8,7 +8,7 @@ layout(early_fragment_tests) in;
 #endif
 #include "include/count.glsl"
 #include "include/air.glsl"
-#if SKY_KIND > 0
+#if SKY_KIND == 1 || SKY_KIND == 2
 #include "include/atmosphere.glsl"
 #include "include/stars.glsl"
 #endif
@@ -22,6 +22,12 @@ layout(location = 0) out vec4 outColor;
 vec3 skyRadiance(vec3 d) {
     float height = 1.0 - exp(-4.0 * max(d.y, 0.0)); // haze thins out upward
     return mix(parameters.skyHorizon.rgb, parameters.skyZenith.rgb, height);
+}
+#elif SKY_KIND == 3
+uniform sampler2D skyPicture;
+vec3 skyRadiance(vec3 d) {
+    vec2 place = vec2(0.5 + (atan(d.x, -d.z) - parameters.skyTurn.x) / 6.2831853, acos(clamp(d.y, -1.0, 1.0)) / 3.1415927);
+    return min(textureLod(skyPicture, place, 0.0).rgb * parameters.skyTurn.y, vec3(60000.0)); // what the target holds
 }
 #else
 /// Share of a disc's middle that a pixel covers, and how far out it lies (0 middle, 1 edge).
