@@ -181,7 +181,7 @@ LightsBench::LightsBench(Document& document, Selection& selection, QWidget* pare
     }
     auto* cheap = new QPushButton(tr("Cheap lights"), this);
     cheap->setObjectName("cheap lights wanted");
-    cheap->setToolTip(tr("Light by colour ramps and tinted shapes, for next to nothing (Shift+L)."));
+    cheap->setToolTip(tr("Light by colour ramps and tinted shapes, beside the lamps that it stands for (Shift+L)."));
     connect(cheap, &QPushButton::clicked, this, &LightsBench::cheap_wanted);
     add->addWidget(cheap);
     column->addWidget(add_);

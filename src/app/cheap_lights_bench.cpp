@@ -31,7 +31,7 @@ static glm::vec3 way_of(const glm::dvec2& degrees) {
 CheapLightsBench::CheapLightsBench(Document& document, Selection& selection, QWidget* parent)
     : QWidget(parent), document_(document), selection_(selection) {
     auto* column = bench_column(this, tr("Cheap lights"),
-                                tr("Colour laid over what is lit, for next to nothing. Nothing in the scene sends it: "
+                                tr("Colour laid over what is lit, for one more draw. Nothing in the scene sends it: "
                                    "it knows no shadow, and truth has none of it."));
     column->addWidget(new SettingRows(document, {"viewLights.kind", "solidLights.kind", "cheapLights.instead"}, this));
     add_list(column);
@@ -239,12 +239,12 @@ void CheapLightsBench::add_lamp_rows(QVBoxLayout* column) {
     column->addWidget(facts_);
     auto* buttons = new QGridLayout;
     buttons->setSpacing(4);
-    take_ = add_button(buttons, 2, tr("Stands for the selected lamps"), "stands for selected",
+    take_ = add_button(buttons, 2, tr("For selected lamps"), "stands for selected",
                        tr("It stands for the lights that are selected now; with none selected, for none."), [this] {
                            const std::vector<int> ids = selection_.lights();
                            change(tr("stands for"), [&](CheapLight& l) { l.standsFor = ids; });
                        });
-    against_ = add_button(buttons, 2, tr("Against the lamps"), "against lamps",
+    against_ = add_button(buttons, 2, tr("Against lamps"), "against lamps",
                           tr("A: cheap lights in place of the lamps that they stand for; B: the lamps alone. Pictures, "
                              "times and differences stand beside each other; Shift+K measures them in pairs."),
                           [this] { hold_against_lamps(); });

@@ -83,6 +83,14 @@ void LedgerCut::select_lights(const std::vector<int>& ids) {
     viewport()->update();
 }
 
+void LedgerCut::select_cheap(int id) {
+    if (std::exchange(selectedCheap_, id) == id) return;
+    const QRect row = row_of_cheap(id);
+    if (!row.isNull() && !viewport()->rect().adjusted(0, 20, 0, 0).contains(row))
+        verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
+    viewport()->update();
+}
+
 void LedgerCut::arrange() {
     shown_.clear();
     rows_.clear();
@@ -186,7 +194,9 @@ void LedgerCut::paintEvent(QPaintEvent*) {
         const CheapRow& r = cheap_at(i);
         const QRectF row = rect_of(i);
         const CheapLight* now = document_.cheap_light(r.light);
-        if (i == hovered_) p.fillRect(row, t.window);
+        const bool selected = r.light == selectedCheap_;
+        if (selected || i == hovered_) p.fillRect(row, selected ? t.field : t.window);
+        if (selected) p.fillRect(QRectF(0, row.top(), 3, row.height()), t.lit);
         if (i == static_cast<int>(rows_.size())) {
             p.setPen(t.line);
             p.drawLine(row.topLeft(), row.topRight());
@@ -201,8 +211,8 @@ void LedgerCut::paintEvent(QPaintEvent*) {
             paint_numbers(p, row, r.ms, share_of(r), r.contributionShare);
             if (r.standsForMs > 0) {
                 p.setPen(t.quiet);
-                p.drawText(QRectF(c.right + 40, row.top(), viewport()->width() - c.right - 52, row.height()),
-                           Qt::AlignVCenter | Qt::AlignRight, tr("lamps %1 ms").arg(r.standsForMs, 0, 'f', 2));
+                p.drawText(QRectF(c.left + 8, row.top(), c.middle - c.left, row.height()), Qt::AlignVCenter,
+                           tr("its lamps %1 ms").arg(r.standsForMs, 0, 'f', 2));
             }
         } else {
             p.setPen(t.quiet);

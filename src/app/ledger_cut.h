@@ -17,6 +17,7 @@ public:
     void show_ledger(const Ledger& ledger);
     void set_stale(); // the state has changed since
     void select_lights(const std::vector<int>& ids);
+    void select_cheap(int id); // CheapLight::id; -1: none
     void set_order(LedgerOrder order);
     /// The order's choice and the sums, for the deck's head.
     QWidget* controls() { return controls_; }
@@ -63,6 +64,7 @@ private:
     std::vector<std::size_t> cheap_; // into ledger_.cheap, below them
     double longest_ = 0;             // largest share of either side
     std::vector<int> selected_;
+    int selectedCheap_ = -1;
     int anchor_ = -1, hovered_ = -1; // anchor_: row of the last plain click
     bool stale_ = true;
     QWidget* controls_;

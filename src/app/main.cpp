@@ -57,8 +57,8 @@ Start read_start(const QApplication& app) {
         {&Start::shaders, "shaders", "A folder whose shader files stand before the built-in ones.", "folder", ""},
         {&Start::shot, "screenshot", "Save the window as PNG once it has settled, and quit.", "file", ""},
         {&Start::station, "station", "The station to start at.", "name", "Scene"},
-        {&Start::light, "select-light", "Select the light of this name, or those that a pattern with * finds.", "name",
-         ""},
+        {&Start::light, "select-light",
+         "Select the light of this name (a cheap one too), or those that a pattern with * finds.", "name", ""},
         {&Start::about, "help-about", "Show the help of the control or the setting of this name.", "name", ""},
         {&Start::objects, "select-objects", "Select the objects whose name or id matches.", "pattern", ""},
         {&Start::pass, "select-pass", "Select the pass of this name.", "name", ""},
@@ -131,6 +131,11 @@ void open_as_asked(MainWindow& window, const Start& start) {
                                        (start.light.contains('*') && name_matches(l.name, start.light.toStdString()))))
             lights.push_back(l.id);
     if (!lights.empty()) window.selection().set_lights(lights);
+    for (const CheapLight& l : p.cheapLights)
+        if (l.name == start.light.toStdString() && lights.empty()) {
+            window.show_cheap_lights(true);
+            window.selection().set_cheap(l.id);
+        }
     if (!start.objects.isEmpty())
         window.selection().set_objects(objects_like(*window.document().asset(), start.objects.toStdString()));
     window.deck().set_cut(start.cut == "light"    ? CostDeck::Cut::light

@@ -89,6 +89,7 @@ void MainWindow::follow_selection() {
     bridge_->set_chosen_light(light);
     show_layers();
     deck_->ledger().select_lights(selection_->lights());
+    deck_->ledger().select_cheap(selection_->cheap());
     const bool proxies = !selection_->objects().empty() && selected_proxies().size() == selection_->objects().size();
     const QString station = proxies                          ? "Shadows"
                             : !selection_->objects().empty() ? "Scene"

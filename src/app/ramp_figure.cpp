@@ -85,9 +85,9 @@ void RampFigure::paintEvent(QPaintEvent*) {
     }
     p.setFont(sized(font(), 11));
     p.setPen(t.quiet);
-    p.drawText(QRectF(r.left(), r.top() - 18, r.width(), 16), Qt::AlignLeft, tr("faces away"));
+    p.drawText(QRectF(r.left(), r.top() - 18, r.width(), 16), Qt::AlignLeft, tr("away"));
     p.drawText(QRectF(r.left(), r.top() - 18, r.width(), 16), Qt::AlignHCenter, tr("across"));
-    p.drawText(QRectF(r.left(), r.top() - 18, r.width(), 16), Qt::AlignRight, tr("faces it"));
+    p.drawText(QRectF(r.left(), r.top() - 18, r.width(), 16), Qt::AlignRight, tr("toward"));
     for (int i = 0; i < static_cast<int>(light_.ramp.size()); ++i) {
         const QPointF at = place_of(i);
         p.setPen(QPen(i == stop_ ? t.text : t.quiet, 1.2));

@@ -130,8 +130,8 @@ int audit_truth(const Common& common, const TruthArguments& arguments);
 struct CompareArguments {
     std::string before, after;
     std::vector<std::string> plus, minus; // added to the second and taken from it first
-    int steps = 0;    // half-float steps that a value may differ by
-    double share = 0; // of pixels that may differ
+    int steps = 0;                        // half-float steps that a value may differ by
+    double share = 0;                     // of pixels that may differ
 };
 int compare(const Common& common, const CompareArguments& arguments);
 int walk(const Common& common, const WalkArguments& arguments);

@@ -114,7 +114,7 @@ void add_cheap_lights(Project& p) {
         pool.tint = {14.0f, 8.0f, 3.4f};
     }
     CheapLight& above = add(CheapStart::sky, "night from above", "moon");
-    above.ramp = {{0.5f, {0.3f, 0.42f, 0.75f}, 0}, {1, {0.42f, 0.58f, 1.0f}, 0.014f}};
+    above.ramp = {{0.5f, {0.3f, 0.42f, 0.75f}, 0}, {1, {0.42f, 0.58f, 1.0f}, 0.012f}};
     add(CheapStart::rim, "rim", "").ramp = {
         {0.45f, {0.7f, 0.85f, 1.0f}, 0.16f}, {0.6f, {0.5f, 0.7f, 1.0f}, 0.03f}, {0.75f, vec3(0), 0}};
 }

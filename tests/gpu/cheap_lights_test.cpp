@@ -292,7 +292,7 @@ private slots:
         Scene scene = with_cheap(off, {crossing()[0], ramp_light(CheapBlend::add)});
         scene.cheapLights[1].standsFor = {3};
         const View view = view_from({3.5f, 3, 7}, {0.2f, 0.6f, 0}, 160, 100);
-        const Setup s = cheap({{"path.kind", "clustered-deferred"}});
+        const Setup s = cheap({{"path.kind", "clustered-deferred"}, {"shadow.maps", "on"}, {"air.kind", "froxels"}});
         RenderOptions o;
         o.picture = false;
         o.fencedSamples = 3;

@@ -24,7 +24,7 @@ CheapLight starter(CheapStart start, double white, const glm::vec3& at) {
     if (start < CheapStart::ball) l.luminance = static_cast<float>(0.35 * white);
     switch (start) {
     case CheapStart::rim:
-        l.toward = glm::normalize(glm::vec3(0, -0.3f, 1)); // stronger along the upper edge
+        l.toward = glm::normalize(glm::vec3(0, 0.4f, 1)); // level ground is left alone
         l.ramp = {{0.45f, {0.75f, 0.88f, 1.0f}, 1}, {0.62f, {0.5f, 0.7f, 1.0f}, 0.25f}, {0.78f, glm::vec3(0), 0}};
         break;
     case CheapStart::bounce:

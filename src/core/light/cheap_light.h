@@ -2,7 +2,7 @@
 #include "core/light/proxy.h"
 #include <string>
 
-// Light that costs next to nothing and stands for light that does not: colour laid over surfaces by how they face the
+// Light that costs little and stands for light that does not: colour laid over surfaces by how they face the
 // eye, and flat tints inside a low-poly shape. No path tracer knows it: nothing in a scene sends it.
 namespace mirolux {
 

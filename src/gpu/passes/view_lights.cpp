@@ -6,37 +6,38 @@ namespace mirolux::gpu {
 
 namespace {
 
-static_assert(most_cheap_lights == 32); // mostViewLights in shaders/include/view_lights.glsl
-
 /// shaders/include/view_lights.glsl.
 struct ViewLightData {
-    glm::vec4 toward, stops[most_ramp_stops], at, more;
+    glm::vec4 toward, stops[most_ramp_stops], at, slope, blend;
 };
+static_assert(sizeof(ViewLightData) == 8 * sizeof(glm::vec4));
+
+/// Both eyes look the same way: one of them tells where the lights point.
+std::vector<ViewLightData> data_of(const std::vector<CheapLight>& lights, const View& view) {
+    const glm::mat3 toWorld = glm::transpose(glm::mat3(glm::dmat3(view_matrix(eye_views(view).front().camera))));
+    std::vector<ViewLightData> data;
+    for (const CheapLight& l : lights) {
+        ViewLightData d{};
+        d.toward = glm::vec4(toWorld * l.toward, l.blend == CheapBlend::screen ? 1.0f : 1e30f);
+        for (std::size_t i = 0; i < most_ramp_stops && !l.ramp.empty(); ++i) {
+            const std::size_t stop = std::min(i, l.ramp.size() - 1), next = std::min(i + 1, l.ramp.size() - 1);
+            d.stops[i] = {l.ramp[stop].color, l.ramp[stop].amount};
+            d.at[static_cast<int>(i)] = l.ramp[stop].at;
+            d.slope[static_cast<int>(i)] = 1 / std::max(l.ramp[next].at - l.ramp[stop].at, 1e-6f);
+        }
+        d.blend = {l.blend == CheapBlend::multiply, l.blend == CheapBlend::screen, l.blend == CheapBlend::mix,
+                   l.blend == CheapBlend::multiply ? 0.0f : l.luminance};
+        data.push_back(d);
+    }
+    return data;
+}
 
 void provide_view_lights(PassFrame& f) {
     const FrameInputs& in = f.inputs;
     const std::vector<CheapLight> lights = cheap_lights_of(in.scene, in.setup, false);
-    const std::vector<View> eyes = eye_views(in.view);
-    std::vector<ViewLightData> data;
-    for (std::size_t e = 0; e < eyes.size(); ++e) {
-        if (!f.both_eyes() && static_cast<int>(e) != f.eye) continue;
-        const glm::mat3 toWorld = glm::transpose(glm::mat3(glm::dmat3(view_matrix(eyes[e].camera))));
-        const std::size_t first = data.size();
-        for (const CheapLight& l : lights) {
-            ViewLightData d{};
-            d.toward = glm::vec4(toWorld * l.toward, static_cast<float>(l.blend));
-            d.more = {l.luminance, static_cast<float>(l.ramp.size()), 0, 0};
-            for (std::size_t i = 0; i < std::min(l.ramp.size(), most_ramp_stops); ++i) {
-                d.stops[i] = {l.ramp[i].color, l.ramp[i].amount};
-                d.at[static_cast<int>(i)] = l.ramp[i].at;
-            }
-            data.push_back(d);
-        }
-        data.resize(first + most_cheap_lights);
-    }
+    const std::vector<ViewLightData> data = data_of(lights, in.view);
     f.upload("ViewLightBuffer", data.data(), data.size() * sizeof(ViewLightData));
-    std::vector<std::uint32_t> bits = view_lights_by_object(in.scene, lights);
-    bits.push_back(0); // the block is never empty
+    const std::vector<std::uint32_t> bits = view_lights_by_object(in.scene, lights);
     f.upload("ViewLightObjectBuffer", bits.data(), bits.size() * sizeof(std::uint32_t));
 }
 
@@ -76,15 +77,23 @@ void enter_shares(PassFrame& f, const SurfaceStage& stage, const PassState& stat
 }
 
 Result<Commands> prepare_view_lights(PassFrame& f, const PlannedPass&) {
-    auto stage = f.mesh_stage("view_lights/fragment.glsl", f.shading_defines({}));
+    const std::vector<CheapLight> lights = cheap_lights_of(f.inputs.scene, f.inputs.setup, false);
+    std::vector<std::string> defines = {"VIEW_LIGHTS " + std::to_string(lights.size())};
+    if (std::any_of(lights.begin(), lights.end(), [](const CheapLight& l) { return !l.objects.empty(); }))
+        defines.emplace_back("VIEW_SOME");
+    auto stage = f.mesh_stage("view_lights/fragment.glsl", f.shading_defines(std::move(defines)));
     if (!stage) return tl::unexpected(stage.error());
+    const std::vector<ViewLightData> data = data_of(lights, f.inputs.view);
+    for (const Stage* s : {&stage->solid, &stage->masked})
+        if (s->program)
+            glProgramUniform4fv(s->name(), s->uniform("viewLights[0]"), static_cast<GLsizei>(8 * data.size()),
+                                &data.front().toward.x);
     auto state = f.state({"scene"}, "depth");
     if (!state) return tl::unexpected(state.error());
     state->depthFunc = GL_EQUAL;
     state->depthWrite = false;
     state->stencil = PassState::once_per_pixel(254);
     state->blend = changing();
-    const std::vector<CheapLight> lights = cheap_lights_of(f.inputs.scene, f.inputs.setup, false);
     std::vector<std::uint32_t> bits = view_lights_by_object(f.inputs.scene, lights);
     stage->set("lightMask", ~GLuint(0));
     return

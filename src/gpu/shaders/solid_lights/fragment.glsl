@@ -1,6 +1,7 @@
 #version 450 core
 // A solid-shape light's tint over what its stencil marked: the picture is multiplied with it. Where air is between, what the air adds
 // stays as it is.
+#undef LEDGER // its share is measured from outside, with this shader as it is
 #include "include/structs.glsl"
 layout(early_fragment_tests) in;
 #include "include/count.glsl"

@@ -1,5 +1,7 @@
 #ifdef HAS_view_lights
 #include "include/view_lights.glsl"
+layout(std430) readonly buffer ViewLightBuffer { ViewLightData viewLights[]; };
+layout(std430) readonly buffer ViewLightObjectBuffer { uint viewLightsOfObject[]; };
 #endif
 #ifdef HAS_solid_lights
 #include "include/solid_lights.glsl"
@@ -12,7 +14,8 @@ vec4 layer_cheaplight(LayerInput i) {
     keeps = solidTint(i.position);
 #endif
 #ifdef HAS_view_lights
-    if (!i.unlit) changeByViewLights(viewLightsOfObject[i.object], i.normal, keeps, adds);
+    if (!i.unlit)
+        for (uint bits = viewLightsOfObject[i.object]; bits != 0u; bits &= bits - 1u) changeByViewLight(viewLights[findLSB(bits)], i.normal, keeps, adds);
 #endif
     return vec4(dimmedByAir(before * keeps + adds - before, i.position), i.alpha);
 }
