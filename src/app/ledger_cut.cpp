@@ -67,6 +67,7 @@ void LedgerCut::show_ledger(const Ledger& ledger) {
     ledger_ = ledger;
     stale_ = false;
     arrange();
+    reveal();
 }
 
 void LedgerCut::set_stale() {
@@ -85,10 +86,18 @@ void LedgerCut::select_lights(const std::vector<int>& ids) {
 
 void LedgerCut::select_cheap(int id) {
     if (std::exchange(selectedCheap_, id) == id) return;
-    const QRect row = row_of_cheap(id);
-    if (!row.isNull() && !viewport()->rect().adjusted(0, 20, 0, 0).contains(row))
-        verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
+    reveals_ = true;
+    reveal();
     viewport()->update();
+}
+
+/// Brings the chosen cheap light's row into view, once it has one.
+void LedgerCut::reveal() {
+    const QRect row = row_of_cheap(selectedCheap_);
+    if (!reveals_ || row.isNull()) return;
+    reveals_ = false;
+    if (!viewport()->rect().adjusted(0, 20, 0, 0).contains(row))
+        verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
 }
 
 void LedgerCut::arrange() {

@@ -43,6 +43,7 @@ protected:
 private:
     static constexpr int rowHeight = 19;
     void arrange();
+    void reveal();
     int row_at(const QPoint& at) const; // lights, then cheap ones
     int row_count() const { return static_cast<int>(rows_.size() + cheap_.size()); }
     QRect rect_of(int row) const;
@@ -65,6 +66,7 @@ private:
     double longest_ = 0;             // largest share of either side
     std::vector<int> selected_;
     int selectedCheap_ = -1;
+    bool reveals_ = false;
     int anchor_ = -1, hovered_ = -1; // anchor_: row of the last plain click
     bool stale_ = true;
     QWidget* controls_;

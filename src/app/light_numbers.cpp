@@ -177,7 +177,7 @@ const LightNumber lightNumbers[] = {
      TEXT("Its beam of mesh as air that scatters so much in a metre; 0: it has none."),
      [](const Light& l) { return !l.beam.on        ? 0.0
                                  : l.beam.strength ? double(*l.beam.strength)
-                                                   : -0.0001; },
+                                                   : double(-0.0001f); },
      [](Light& l, double v) {
          l.beam.on = v != 0;
          l.beam.strength = v <= 0 ? std::nullopt : std::optional(static_cast<float>(v));

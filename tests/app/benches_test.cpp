@@ -183,6 +183,47 @@ private slots:
         QCOMPARE(rows.height(), 20);
     }
 
+    /// What lies before and on the surfaces has rows too: cheap lights, the air's lamps, shafts and beams.
+    void an_account_shows_air_beams_and_cheap_lights() {
+        PixelAccount a = account();
+        AccountRows plain;
+        plain.show_account(a);
+        a.surfaces[1].changes = {{1, "rim", glm::dvec3(2), glm::dvec3(4)}, {2, "shade", glm::dvec3(4), glm::dvec3(3)}};
+        for (int i = 0; i < 10; ++i)
+            a.airLights.push_back({i, "lamp " + std::to_string(i), glm::dvec3(0.1)});
+        a.beams = {{3, "flood", glm::dvec3(3)}};
+        a.shafts = glm::dvec3(1.5);
+        AccountRows rows;
+        rows.resize(300, 40);
+        rows.show_account(a);
+        QCOMPARE(rows.height() - plain.height(), 2 * 20 + 38 + 8 * 20 + 18 + 2 * 20);
+        rows.grab();
+    }
+
+    /// A light's own beam: shown while beams are drawn; 0 is none, the low end as all.
+    void a_light_has_a_beam_of_its_own() {
+        const Project before = document_.project();
+        LightBench bench(document_);
+        bench.resize(300, 900);
+        bench.show();
+        const int id = before.lights[1].id;
+        bench.set_light(id);
+        auto* strength = bench.findChild<NumberField*>("beam strength");
+        auto* length = bench.findChild<NumberField*>("beam length");
+        QVERIFY(strength && length && !strength->isVisible());
+        QVERIFY(document_.set("beams.kind", std::string("mesh")).has_value());
+        QVERIFY2(strength->isVisible() && strength->text().contains("as all"), qPrintable(strength->text()));
+        strength->put(0);
+        QVERIFY(!document_.light(id)->beam.on);
+        strength->put(0.2);
+        QVERIFY(document_.light(id)->beam.on && document_.light(id)->beam.strength == 0.2f);
+        strength->put(-0.0001);
+        QVERIFY(document_.light(id)->beam.on && !document_.light(id)->beam.strength);
+        length->put(7);
+        QVERIFY(document_.light(id)->beam.length == 7.0f);
+        document_.edit("back", [&](Project& p) { p = before; });
+    }
+
     /// Many lights in one pixel: the strongest by name, the rest as a count.
     void an_account_of_many_lights_names_the_strongest() {
         PixelAccount a = account();

@@ -54,6 +54,37 @@ private slots:
         QVERIFY(a->picture == b->picture);
     }
 
+    /// Clouds and cheap lights reach the worker, and leave it again.
+    void clouds_and_cheap_lights_cross_the_wire() {
+        WorkerClient worker(options());
+        const Scene plain = scene_of(*open_);
+        Scene cloudy = plain, tinted = plain;
+        AirVolume cloud;
+        cloud.id = 1;
+        cloud.center = open_->project.view.camera.aim;
+        cloud.size = glm::vec3(12);
+        cloud.extinction = 0.5f;
+        cloudy.volumes = {cloud};
+        tinted.cheapLights = {starter(CheapStart::sky, 5, {}), starter(CheapStart::ball, 5, cloud.center)};
+        tinted.cheapLights[0].id = 0;
+        tinted.cheapLights[1].id = 1;
+        tinted.cheapLights[1].reach = 30;
+        Setup air, cheap;
+        QVERIFY(air.set_text("air.kind", "froxels") && air.set_text("air.extinction", "0.001"));
+        QVERIFY(cheap.set_text("viewLights.kind", "ramp") && cheap.set_text("solidLights.kind", "stencil"));
+        for (const auto& [scene, setup] : {std::pair(&cloudy, &air), std::pair(&tinted, &cheap)}) {
+            Scene without = *scene;
+            without.volumes.clear();
+            without.cheapLights.clear();
+            const auto before = worker.render(without, *setup, view(96, 54), {}),
+                       with = worker.render(*scene, *setup, view(96, 54), {}),
+                       after = worker.render(without, *setup, view(96, 54), {});
+            QVERIFY(before && with && after);
+            QVERIFY(before->picture == after->picture);
+            QVERIFY(!(before->picture == with->picture));
+        }
+    }
+
     void a_missing_worker_is_one_clear_error() {
         WorkerOptions o;
         o.workerPath = "/nowhere/mirolux-worker";

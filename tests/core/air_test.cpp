@@ -218,6 +218,36 @@ private slots:
         }
     }
 
+    /// A far wall that glows: what the atmosphere leaves of it and adds, as the pixel account says it.
+    void the_atmosphere_stands_before_traced_surfaces() {
+        SceneAsset a;
+        a.materials.push_back(diffuse(0, 300, true));
+        add_quad(a, 0, {-9000, -9000, -4000}, {18000, 0, 0}, {0, 18000, 0});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        for (const char* perspective : {"on", "off"}) {
+            const Setup s = fog_with_values({{"sky.kind", "atmosphere"},
+                                             {"sky.preset", "haze"},
+                                             {"sky.perspective", perspective},
+                                             {"ambient.kind", "none"},
+                                             {"sun.elevation", "20"}});
+            const View view = view_from({0, 2, 0}, {0, 2, -10}, 9, 9);
+            const truth::PathTracer tracer(scene, s, view, {}, std::make_shared<RayScene>(scene));
+            glm::dvec3 sum(0.0);
+            std::uint64_t rays = 0;
+            for (std::uint32_t n = 0; n < 64; ++n)
+                sum += tracer.sample(4, 4, n, rays) / 64.0;
+            const DrawList list = build_draw_list(scene, s, view);
+            AirShare share;
+            for (const Technique* t : all_techniques())
+                if (t->air) t->air({scene, s, view, list}, {glm::dvec3(0, 2, -4000)}, share);
+            const glm::dvec3 wanted = share.apply(glm::dvec3(300));
+            QVERIFY2(glm::length(sum - wanted) < 0.02 * glm::length(wanted),
+                     qPrintable(QString("%1: %2 against %3").arg(perspective).arg(sum.x).arg(wanted.x)));
+            QCOMPARE(wanted == glm::dvec3(300), QString(perspective) == "off");
+        }
+    }
+
     /// A glowing wall behind clouds and fog by height: what comes through on the average is the exponential of the sum.
     void what_comes_through_clouds_is_right_on_the_average() {
         SceneAsset a;

@@ -138,6 +138,38 @@ private slots:
                 }
     }
 
+    /// Fog dims a beam as it dims a surface there: blended ones by as much as they add, never what they take.
+    void fog_stands_before_beams() {
+        const Scene scene = dark({spot_at({-1, 3, -8.5f}, {0.3f, -1, -0.05f}, 22, 7)});
+        const View view = view_from({0, 1, 0}, {0, 1, -9}, 96, 72);
+        for (const char* blend : {"additive", "blended"}) {
+            const Setup s = mesh({{"beams.blend", blend},
+                                  {"beams.strength", "0.1"},
+                                  {"air.kind", "uniform"},
+                                  {"air.extinction", "0.15"},
+                                  {"air.albedo", "0,0,0"}}); // only takes
+            const DrawList list = build_draw_list(scene, s, view);
+            const FrameInputs in{scene, s, view, list};
+            const Beam beam = beams_of(in).front();
+            const FloatImage got = hdr(scene, s, view);
+            double off = 0, whole = 0, clear = 0;
+            for (int y = 0; y < 72; ++y)
+                for (int x = 0; x < 96; ++x) {
+                    const glm::dvec3 d = way_through(view, x, y), eye(view.camera.eye);
+                    const auto through = [&](const glm::dvec3& point) {
+                        return glm::dvec3(std::exp(-0.15 * glm::length(point - eye)));
+                    };
+                    const double far = std::numeric_limits<double>::infinity();
+                    const double wanted = beam_share(beam, beam_look(s), eye, d, far, 0, through).added.x;
+                    off += std::abs(got.pixel(x, y)[0] - wanted);
+                    whole += wanted;
+                    clear += beam_share(beam, beam_look(s), eye, d, far, 0).added.x;
+                }
+            QVERIFY2(whole > 0.1 && whole < 0.5 * clear && off < 0.02 * whole,
+                     qPrintable(QString("%1: %2 %, %3 of %4").arg(blend).arg(100 * off / whole).arg(whole).arg(clear)));
+        }
+    }
+
     void the_account_holds_with_beams() {
         Scene scene = random_scene(6, 12);
         const View view = view_from({9, 5, 13}, {0, 1, 0}, 96, 54);

@@ -98,13 +98,8 @@ static void air_of_atmosphere(const FrameInputs& in, const AirQuestion& q, AirSh
     const glm::dvec3 way = q.point - glm::dvec3(in.view.camera.eye);
     const double metres = std::min(glm::length(way), in.setup.number("sky.perspectiveFar"));
     if (metres <= 0) return;
-    const auto tables = sky_tables(sky.air);
-    glm::dvec3 added(0.0), through(1.0);
-    for (const auto& [body, lux] : {std::pair(&sky.sun, sky.sun.illuminance), {&sky.moon, sky.moonlight()}})
-        added += tables->inscattered(sky.eye, glm::normalize(way), body->direction, body->angle, metres, 64, sky.once,
-                                     through) *
-                 lux;
-    share.add(through, added);
+    const AirBefore air = air_before(sky, *sky_tables(sky.air), glm::normalize(way), metres, 64);
+    share.add(air.through, air.added);
 }
 
 const Technique& atmosphere() {

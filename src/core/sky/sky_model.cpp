@@ -105,6 +105,16 @@ std::vector<Light> lights_of(const Scene& scene, const Setup& setup, const View&
     return lights;
 }
 
+AirBefore air_before(const SkySettings& sky, const SkyTables& tables, const glm::dvec3& direction, double metres,
+                     int steps) {
+    AirBefore out;
+    for (const auto& [body, lux] : {std::pair(&sky.sun, sky.sun.illuminance), {&sky.moon, sky.moonlight()}})
+        out.added +=
+            tables.inscattered(sky.eye, direction, body->direction, body->angle, metres, steps, sky.once, out.through) *
+            lux;
+    return out;
+}
+
 double pixel_angle(const View& view) {
     return 2 * std::tan(0.5 * view.camera.fovY) / view.height;
 }

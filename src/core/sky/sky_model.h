@@ -61,12 +61,22 @@ int sky_light(const std::vector<Light>& lights, const Setup& setup);
 /// colour, lux and size of the body that shines. What frames, truth and audits take lights from.
 std::vector<Light> lights_of(const Scene& scene, const Setup& setup, const View& view);
 
+/// What an atmosphere does between the eye and a place so many metres along a unit direction: what it lets through, and
+/// the light of sun and moon that it adds, cd/m2.
+struct AirBefore {
+    glm::dvec3 through{1.0}, added{0.0};
+};
+AirBefore air_before(const SkySettings& sky, const SkyTables& tables, const glm::dvec3& direction, double metres,
+                     int steps);
+
 /// Radiance of the sky by direction. All of it is computed in double from tables of the atmosphere, the reference for
 /// the device's.
 class SkyModel {
 public:
     explicit SkyModel(const SkySettings& settings);
     const SkySettings& settings() const { return settings_; }
+    /// Null for kinds without an atmosphere.
+    const std::shared_ptr<const SkyTables>& tables() const { return tables_; }
 
     /// Without discs and stars: what lights the scene as surroundings, cd/m2. Under the horizon: the ground.
     glm::dvec3 radiance(const glm::dvec3& direction) const;

@@ -70,6 +70,16 @@ double PathTracer::fly(Path& path, double end) const {
     }
 }
 
+/// The atmosphere before the first surface, summed in pieces of some tens of metres (core/sky/sky_tables): what frames
+/// read from a table. Its own scattering beyond the first bounce is the tables' even part.
+void PathTracer::take_atmosphere(double metres, Path& path) const {
+    const double far = std::min(metres, atmosphereFar_);
+    const AirBefore air = air_before(sky_->settings(), *sky_->tables(), glm::dvec3(path.ray.direction), far,
+                                     std::clamp(static_cast<int>(far / 40), 4, 64));
+    path.add(air.added, options_.clamp);
+    path.weight *= air.through;
+}
+
 /// Light of one lamp, and of each directional light, that the air before `metres` scatters back along the ray, and what
 /// it gives itself.
 void PathTracer::light_air(double metres, Path& path) const {

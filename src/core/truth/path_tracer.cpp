@@ -54,6 +54,8 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
     : view_(view), options_(options), rays_(std::move(rays)), sky_(sky_model(sky_settings(scene, setup, view))),
       ambient_(ambient_light(scene, setup, view)), air_(medium(setup, scene.volumes, view.seconds)) {
     pixelAngle_ = pixel_angle(view);
+    if (sky_->settings().kind == SkyKind::atmosphere && setup.flag("sky.perspective"))
+        atmosphereFar_ = setup.number("sky.perspectiveFar");
     shading_.model = shading_model(setup);
     shading_.exponent = setup.number("shading.exponent");
     shading_.normalised = setup.flag("shading.normalised");
@@ -304,6 +306,7 @@ void PathTracer::follow(Path& path) const {
                          options_.clamp);
             return;
         }
+        if (step == 0 && atmosphereFar_ > 0 && options_.layer == Layer::final) take_atmosphere(metres, path);
         const int before = path.bounces;
         if (!meet_surface(hit, path)) return;
         if (path.bounces > before && path.bounces > 2) { // Russian roulette

@@ -133,6 +133,7 @@ private:
     void lamps_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
     void light_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
     void light_air(double metres, Path& path) const;
+    void take_atmosphere(double metres, Path& path) const;
     bool meet_surface(const RayHit& hit, Path& path) const;
     double met_by_chance(const RayHit& hit, const SurfacePoint& s, const Path& path) const;
     Scattering scattering_of(const SurfacePoint& s, const glm::vec3& toEye) const;
@@ -143,7 +144,8 @@ private:
     Options options_;
     std::shared_ptr<const RayScene> rays_;
     std::shared_ptr<const SkyModel> sky_;
-    double pixelAngle_ = 0; // radians
+    double pixelAngle_ = 0;    // radians
+    double atmosphereFar_ = 0; // metres to which the atmosphere stands before surfaces; 0: it does not
     AmbientLight ambient_;
     AirMedium air_;
     bool plainAir_ = true; // even fog, without volumes

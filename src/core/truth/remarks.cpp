@@ -48,8 +48,6 @@ std::vector<std::string> remarks(const Scene& scene, const Setup& setup, const R
                       (within.size() > 1 ? " stand" : " stands") + " within something: no light comes out");
     }
     if (!gives_light(scene, setup, rays)) out.emplace_back("nothing in this scene gives light: all is black");
-    if (setup.choice("sky.kind") == "atmosphere" && setup.flag("sky.perspective"))
-        out.emplace_back("the atmosphere's air before surfaces is not traced yet: the picture is without it");
     if (!cheap_lights_of(scene, setup, false).empty() || !cheap_lights_of(scene, setup, true).empty())
         out.emplace_back("cheap lights are not traced: nothing in the scene sends their light");
     std::size_t flat = 0, odd = 0;
