@@ -11,7 +11,7 @@ namespace {
 struct Differing {
     std::size_t pixels = 0; // that differ at all
     double largest = 0, largestRelative = 0;
-    double mean = 0; // of all differences, over the mean of the first picture
+    double mean = 0; // of the colours' differences, over the mean of the first picture
     int steps = 0;   // largest number of half-float steps between two values
     int worstX = 0, worstY = 0;
 };
@@ -41,8 +41,10 @@ Differing difference(const FloatImage& a, const FloatImage& b) {
             for (int c = 0; c < a.channels; ++c) {
                 const double u = a.data[at + c], v = b.data[at + c];
                 differs = differs || !(u == v);
-                sum += std::abs(u - v);
-                whole += std::abs(u);
+                if (c < 3) { // alpha is no light
+                    sum += std::abs(u - v);
+                    whole += std::abs(u);
+                }
                 d.largest = std::max(d.largest, std::abs(u - v));
                 d.steps = std::max(d.steps, half_steps(a.data[at + c], b.data[at + c]));
                 worst = std::max(worst, std::abs(u - v) / std::max({std::abs(u), std::abs(v), floor}));
