@@ -92,7 +92,8 @@ const CloudNumber cloudNumbers[] = {
 
 } // namespace
 
-CloudRow::CloudRow(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+CloudRow::CloudRow(Document& document, Selection& selection, QWidget* parent)
+    : QWidget(parent), document_(document), selection_(selection) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 4, 0, 0);
     column->setSpacing(4);
@@ -127,10 +128,8 @@ CloudRow::CloudRow(Document& document, QWidget* parent) : QWidget(parent), docum
         if (filling_) return;
         const int id = item->data(Qt::UserRole).toInt();
         const bool on = item->checkState() == Qt::Checked;
-        document_.edit(on ? tr("switch cloud on") : tr("switch cloud off"), [id, on](Project& p) {
-            for (AirVolume& v : p.volumes)
-                if (v.id == id) v.enabled = on;
-        });
+        document_.edit_cloud(on ? tr("switch cloud on") : tr("switch cloud off"), id,
+                             [on](AirVolume& v) { v.enabled = on; });
     });
     connect(&document_, &Document::changed, this, &CloudRow::fill);
     connect(&document_, &Document::opened, this, &CloudRow::fill);
@@ -178,18 +177,18 @@ void CloudRow::add_cloud(VolumeShape shape) {
 
 void CloudRow::change(const QString& what, const std::function<void(AirVolume&)>& change) {
     const int id = chosen();
-    document_.edit(
-        what,
-        [&](Project& p) {
-            for (AirVolume& v : p.volumes)
-                if (v.id == id) change(v);
-        },
-        document_.interactive() ? what + QString::number(id) : QString());
+    document_.edit_cloud(what, id, change, document_.interactive() ? what + QString::number(id) : QString());
 }
 
 void CloudRow::showEvent(QShowEvent* e) {
     QWidget::showEvent(e);
     fill();
+}
+
+/// Its handles go with it.
+void CloudRow::hideEvent(QHideEvent* e) {
+    QWidget::hideEvent(e);
+    selection_.set_cloud(-1);
 }
 
 void CloudRow::fill() {
@@ -222,6 +221,7 @@ void CloudRow::fill() {
         for (const Number& n : numbers_)
             n.field->set_value(n.get(*it));
     filling_ = false;
+    if (isVisible()) selection_.set_cloud(id);
 }
 
 } // namespace mirolux::app

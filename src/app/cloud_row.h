@@ -1,5 +1,6 @@
 #pragma once
 #include "app/document.h"
+#include "app/selection.h"
 #include <QWidget>
 
 class QListWidget;
@@ -10,15 +11,16 @@ namespace mirolux::app {
 class BenchRows;
 class NumberField;
 
-/// Clouds of air of the project: which there are, and the numbers of the chosen one. Shown where cells of air show
-/// them.
+/// Clouds of air of the project: which there are, and the numbers of the chosen one, whose handles are in the picture.
+/// Shown where cells of air show them.
 class CloudRow : public QWidget {
     Q_OBJECT
 public:
-    CloudRow(Document& document, QWidget* parent = nullptr);
+    CloudRow(Document& document, Selection& selection, QWidget* parent = nullptr);
 
 protected:
     void showEvent(QShowEvent*) override;
+    void hideEvent(QHideEvent*) override;
 
 private:
     struct Number {
@@ -31,6 +33,7 @@ private:
     void change(const QString& what, const std::function<void(AirVolume&)>& change);
     void add_numbers();
     Document& document_;
+    Selection& selection_;
     QListWidget* list_;
     QPushButton* delete_;
     BenchRows* rows_;

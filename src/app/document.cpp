@@ -88,6 +88,12 @@ const CheapLight* Document::cheap_light(int id) const {
     return nullptr;
 }
 
+const AirVolume* Document::cloud(int id) const {
+    for (const AirVolume& v : project_.volumes)
+        if (v.id == id) return &v;
+    return nullptr;
+}
+
 std::string Document::scene_digest() const {
     Digest digest;
     digest.value = asset_ ? asset_->digest : 0;
@@ -146,6 +152,17 @@ void Document::edit_cheap_light(const QString& label, int id, const std::functio
         [&](Project& p) {
             for (CheapLight& l : p.cheapLights)
                 if (l.id == id) change(l);
+        },
+        merge);
+}
+
+void Document::edit_cloud(const QString& label, int id, const std::function<void(AirVolume&)>& change,
+                          const QString& merge) {
+    edit(
+        label,
+        [&](Project& p) {
+            for (AirVolume& v : p.volumes)
+                if (v.id == id) change(v);
         },
         merge);
 }

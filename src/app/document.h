@@ -41,6 +41,7 @@ public:
     const Target& target() const { return project_.targets[static_cast<std::size_t>(project_.target)]; }
     const Light* light(int id) const;
     const CheapLight* cheap_light(int id) const;
+    const AirVolume* cloud(int id) const;
     std::string scene_digest() const;
 
     /// Changes the project. Edits of one `merge` key in a row become one step of the history (a drag, a scrub) until
@@ -55,6 +56,8 @@ public:
                      const QString& merge = {});
     void edit_cheap_light(const QString& label, int id, const std::function<void(CheapLight&)>& change,
                           const QString& merge = {});
+    void edit_cloud(const QString& label, int id, const std::function<void(AirVolume&)>& change,
+                    const QString& merge = {});
     /// Edits of several objects, given anew.
     void edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge = {});
     /// The edit of an object, or one that changes nothing yet.

@@ -44,6 +44,11 @@ void Selection::set_cheap(int id) {
     if (std::exchange(cheap_, id) != id) emit changed();
 }
 
+void Selection::set_cloud(int id) {
+    if (!document_.cloud(id)) id = -1;
+    if (std::exchange(cloud_, id) != id) emit cloud_changed();
+}
+
 void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& objects) {
     const bool all = std::all_of(lights.begin(), lights.end(), [&](int id) { return has_light(id); }) &&
                      std::all_of(objects.begin(), objects.end(), [&](int o) { return has_object(o); });
@@ -58,6 +63,7 @@ void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& o
 
 void Selection::drop_what_is_gone() {
     set_cheap(cheap_);
+    set_cloud(cloud_);
     // Proxies come and go, and their numbers with them.
     for (std::size_t i = 0; i < objects_.size(); ++i)
         if (objects_[i] >= document_.object_count() || document_.object_name(objects_[i]).id != ids_[i])

@@ -21,6 +21,9 @@ public:
     /// The cheap light that is edited, beside whatever else is selected; -1: none.
     int cheap() const { return cheap_; }
     void set_cheap(int id);
+    /// The cloud of air whose numbers are shown; -1: none.
+    int cloud() const { return cloud_; }
+    void set_cloud(int id);
     bool has_light(int id) const;
     bool has_object(int object) const;
 
@@ -35,13 +38,14 @@ public:
 
 signals:
     void changed();
+    void cloud_changed();
 
 private:
     void drop_what_is_gone();
     Document& document_;
     std::vector<int> lights_, objects_;
     std::vector<std::string> ids_; // of objects_
-    int cheap_ = -1;
+    int cheap_ = -1, cloud_ = -1;
 };
 
 } // namespace mirolux::app

@@ -30,6 +30,7 @@ Viewport::Viewport(Document& document, Selection& selection, QWidget* parent)
         update();
     });
     connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
+    connect(&selection_, &Selection::cloud_changed, this, qOverload<>(&QWidget::update));
     connect(&selection_, &Selection::changed, this, [this] {
         hoveredHandle_ = hoveredPlace_ = -1;
         update();

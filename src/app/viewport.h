@@ -78,7 +78,8 @@ public:
     std::optional<QPointF> place_of(const glm::vec3& point) const;
     /// Handles of the one light that is selected; none if it is another selection.
     std::vector<Handle> handles() const;
-    /// What the handles are of: the selected light, or the cheap one in a shape, as a light of its place and size.
+    /// What the handles are of: the selected light, or a cheap one in a shape or a cloud, as a light of its place and
+    /// size.
     std::optional<Light> held() const;
     /// Handles of any other selection.
     std::vector<PlacedHandle> place_handles() const;
@@ -121,6 +122,7 @@ private:
     QRectF a_part(const QRectF& picture) const;
     void paint_tile_map(QPainter& p);
     void paint_reach(QPainter& p, const Light& light);
+    void paint_cloud(QPainter& p, const AirVolume& cloud);
     void paint_handles(QPainter& p);
     void paint_objects(QPainter& p);
     void paint_proxies(QPainter& p);

@@ -2,6 +2,7 @@
 #include "app/setting_editor.h"
 #include "app/theme.h"
 #include "app/viewport.h"
+#include "core/air/cloud_place.h"
 #include "core/base/text.h"
 #include "core/light/falloff.h"
 #include <QPainterPath>
@@ -12,6 +13,8 @@ namespace mirolux::app {
 
 std::optional<Light> Viewport::held() const {
     if (const Light* l = document_.light(selection_.light())) return *l;
+    if (const AirVolume* cloud = document_.cloud(selection_.cloud()); cloud && selection_.empty())
+        return as_light(*cloud);
     const CheapLight* cheap = document_.cheap_light(selection_.cheap());
     if (!cheap || !cheap->solid() || !selection_.lights().empty() || takes_ != Takes::lights) return std::nullopt;
     return as_light(*cheap);
@@ -130,6 +133,46 @@ void Viewport::paint_reach(QPainter& p, const Light& l) {
     }
 }
 
+/// The sides of a box of air, or the three rings of a ball.
+void Viewport::paint_cloud(QPainter& p, const AirVolume& cloud) {
+    p.setBrush(Qt::NoBrush);
+    const auto line = [&](auto&& point, int steps, Qt::PenStyle style) {
+        QPainterPath path;
+        bool started = false;
+        for (int i = 0; i <= steps; ++i) {
+            const auto at = place_of(place_in(cloud, point(static_cast<float>(i) / static_cast<float>(steps))));
+            if (!at)
+                started = false;
+            else if (!std::exchange(started, true))
+                path.moveTo(*at);
+            else
+                path.lineTo(*at);
+        }
+        two_tone(p, ivory, 1.2, style, [&] { p.drawPath(path); });
+    };
+    for (int axis = 0; axis < 3; ++axis)
+        if (cloud.shape == VolumeShape::box)
+            for (int corner = 0; corner < 4; ++corner)
+                line(
+                    [&](float t) {
+                        glm::vec3 u(0.0f);
+                        u[axis] = 2 * t - 1;
+                        u[(axis + 1) % 3] = corner & 1 ? 1.0f : -1.0f;
+                        u[(axis + 2) % 3] = corner & 2 ? 1.0f : -1.0f;
+                        return u;
+                    },
+                    8, Qt::SolidLine);
+        else
+            line(
+                [&](float t) {
+                    glm::vec3 u(0.0f);
+                    u[(axis + 1) % 3] = std::cos(t * 6.2831853f);
+                    u[(axis + 2) % 3] = std::sin(t * 6.2831853f);
+                    return u;
+                },
+                64, axis == 1 ? Qt::SolidLine : Qt::DotLine);
+}
+
 /// What its distance to the eye leaves of a light, 0 to 1.
 double Viewport::fade_of(const Light& l) const {
     if (l.type == LightType::directional) return 1.0;
@@ -194,8 +237,11 @@ static QString handle_text(HandleKind kind, const Light& l) {
 void Viewport::paint_handles(QPainter& p) {
     const std::optional<Light> l = held();
     if (!l) return;
-    paint_reach(p, *l);
-    paint_fade(p, *l);
+    if (const AirVolume* cloud = document_.cloud(selection_.cloud()); cloud && selection_.empty())
+        paint_cloud(p, *cloud);
+    else
+        paint_reach(p, *l);
+    if (selection_.light() >= 0) paint_fade(p, *l);
     const auto all = handles();
     const auto center = place_of(l->position);
     if (!center) return;
@@ -239,10 +285,13 @@ void Viewport::drag_light(const QPointF& to) {
     if (draggedKind_ == HandleKind::aim)
         if (const RayHit hit = document_.rays().nearest(ray); hit.object >= 0)
             surface = ray.origin + ray.direction * hit.distance;
-    const bool cheap = selection_.light() < 0;
+    const bool light = selection_.light() >= 0, cloud = !light && selection_.empty() && selection_.cloud() >= 0;
     const Light moved = dragged(dragStart_, draggedKind_, shown_view(), from, ray, surface, dragReach_);
     const QString label = tr("%1: %2").arg(QString::fromStdString(dragStart_.name), word(draggedKind_));
-    if (cheap)
+    if (cloud)
+        document_.edit_cloud(
+            label, selection_.cloud(), [&](AirVolume& v) { take_place(v, moved); }, "handle");
+    else if (!light)
         document_.edit_cheap_light(
             label, selection_.cheap(), [&](CheapLight& l) { take_place(l, moved); }, "handle");
     else

@@ -190,6 +190,23 @@ private slots:
         QCOMPARE(d.project().volumes[1].extinction, 1.5f);
         QVERIFY(d.project().volumes[0] == first);
         QCOMPARE(d.scene().volumes.size(), std::size_t(2));
+        // The chosen one has handles in the picture: its place, and its size with all sides alike.
+        Viewport& v = window_->viewport();
+        window_->findChild<NumberField*>("cloud width")->put(2);
+        const AirVolume box = d.project().volumes[1];
+        const std::vector<Handle> handles = v.handles();
+        QVERIFY(handles.size() >= 5);
+        for (const Handle& h : handles)
+            if (h.kind == HandleKind::range) drag(at(h.position), at(h.position) + QPoint(25, 0));
+        const AirVolume grown = d.project().volumes[1];
+        QVERIFY(grown.size.y > box.size.y && grown.center == box.center);
+        QVERIFY(std::abs(grown.size.x / grown.size.y - 0.5f) < 1e-3f);
+        d.undo();
+        QVERIFY(d.project().volumes[1] == box);
+        d.undo();
+        window_->set_station("Path");
+        QVERIFY(v.handles().empty()); // they go with the row
+        window_->set_station("Air");
         window_->findChild<QListWidget*>("clouds")->item(0)->setCheckState(Qt::Unchecked);
         QVERIFY(!d.project().volumes[0].enabled);
         QTest::mouseClick(window_->findChild<QPushButton*>("delete cloud"), Qt::LeftButton);

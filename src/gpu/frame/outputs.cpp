@@ -91,12 +91,12 @@ private:
         return all;
     }
 
-    /// HAS_<technique> for each that has a pass in the frame: layers of others read nothing of theirs.
+    /// HAS_<technique> for each in the frame that brings buffers of its own: layers of others read nothing of theirs.
     Result<SurfaceStage> layers_stage(std::vector<std::string> defines, const GeneratedFiles& files) const {
         defines.emplace_back("PASS_LAYERS");
         for (const PlannedPass& p : frame_.plan.passes)
             if (const std::string has = "HAS_" + p.technique->name;
-                std::find(defines.begin(), defines.end(), has) == defines.end())
+                gpu_technique(*p.technique).provide && std::find(defines.begin(), defines.end(), has) == defines.end())
                 defines.push_back(has);
         auto stage = frame_.surface_stage(std::move(defines), {}, &files);
         if (!stage) return stage;
