@@ -183,8 +183,8 @@ LightsBench::LightsBench(Document& document, Selection& selection, QWidget* pare
     cheap->setObjectName("cheap lights wanted");
     cheap->setToolTip(tr("Light by colour ramps and tinted shapes, beside the lamps that it stands for (Shift+L)."));
     connect(cheap, &QPushButton::clicked, this, &LightsBench::cheap_wanted);
-    add->addWidget(cheap);
     column->addWidget(add_);
+    column->addWidget(cheap);
     filter_ = new QLineEdit(this);
     filter_->setObjectName("find lights");
     filter_->setAccessibleName(tr("Find lights"));

@@ -93,7 +93,7 @@ const CloudNumber cloudNumbers[] = {
 } // namespace
 
 CloudRow::CloudRow(Document& document, Selection& selection, QWidget* parent)
-    : QWidget(parent), document_(document), selection_(selection) {
+    : QWidget(parent), document_(document), selection_(&selection) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 4, 0, 0);
     column->setSpacing(4);
@@ -188,7 +188,7 @@ void CloudRow::showEvent(QShowEvent* e) {
 /// Its handles go with it.
 void CloudRow::hideEvent(QHideEvent* e) {
     QWidget::hideEvent(e);
-    selection_.set_cloud(-1);
+    if (selection_) selection_->set_cloud(-1);
 }
 
 void CloudRow::fill() {
@@ -221,7 +221,7 @@ void CloudRow::fill() {
         for (const Number& n : numbers_)
             n.field->set_value(n.get(*it));
     filling_ = false;
-    if (isVisible()) selection_.set_cloud(id);
+    if (isVisible()) selection_->set_cloud(id);
 }
 
 } // namespace mirolux::app

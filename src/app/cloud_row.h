@@ -1,6 +1,7 @@
 #pragma once
 #include "app/document.h"
 #include "app/selection.h"
+#include <QPointer>
 #include <QWidget>
 
 class QListWidget;
@@ -33,7 +34,7 @@ private:
     void change(const QString& what, const std::function<void(AirVolume&)>& change);
     void add_numbers();
     Document& document_;
-    Selection& selection_;
+    QPointer<Selection> selection_; // a window takes it down before its rows
     QListWidget* list_;
     QPushButton* delete_;
     BenchRows* rows_;
