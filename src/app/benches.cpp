@@ -172,8 +172,9 @@ LightsBench::LightsBench(Document& document, Selection& selection, QWidget* pare
     auto* add = new QHBoxLayout(add_);
     add->setContentsMargins(0, 0, 0, 0);
     add->setSpacing(4);
-    for (const auto& [type, text] : {std::pair(LightType::point, tr("Point")), std::pair(LightType::spot, tr("Spot")),
-                                     std::pair(LightType::directional, tr("Directional"))}) {
+    for (const auto& [type, text] :
+         {std::pair(LightType::point, tr("Add point")), std::pair(LightType::spot, tr("Add spot")),
+          std::pair(LightType::directional, tr("Add directional"))}) {
         auto* button = new QPushButton(text, this);
         button->setToolTip(tr("Adds a light where the middle of the picture meets a surface."));
         connect(button, &QPushButton::clicked, this, [this, type = type] { emit add_wanted(type); });
