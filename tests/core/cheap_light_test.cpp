@@ -152,6 +152,24 @@ private slots:
         QVERIFY(in_view(id));
     }
 
+    /// More than a frame draws: the plan says how many are.
+    void what_does_not_fit_is_told() {
+        Scene s = random_scene(4, 3);
+        Setup setup;
+        QVERIFY(setup.set_text("solidLights.kind", "stencil").has_value());
+        for (int i = 0; i < 40; ++i) {
+            s.cheapLights.push_back(starter(CheapStart::ball, 1, {0, 0, 0}));
+            s.cheapLights.back().id = i;
+        }
+        const auto told = [&] {
+            const FramePlan plan = plan_frame(s, setup, view_from({8, 4, 12}, {0, 1, 0}, 96, 54));
+            return std::count(plan.notes.begin(), plan.notes.end(), "Of 40 solid-shape lights the first 32 are drawn.");
+        };
+        QCOMPARE(told(), 1);
+        s.cheapLights.resize(32);
+        QCOMPARE(told(), 0);
+    }
+
     void the_logbook_names_what_changed() {
         State a, b;
         a.cheapLights = {ramp(CheapBlend::add)};

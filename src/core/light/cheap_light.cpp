@@ -131,6 +131,15 @@ std::vector<CheapLight> cheap_lights_of(const Scene& scene, const Setup& setup, 
     return all;
 }
 
+std::string cheap_lights_left_out(const Scene& scene, const Setup& setup, bool solid) {
+    const auto wanted = std::count_if(scene.cheapLights.begin(), scene.cheapLights.end(),
+                                      [solid](const CheapLight& l) { return l.enabled && l.solid() == solid; });
+    const std::size_t drawn = cheap_lights_of(scene, setup, solid).size();
+    if (drawn < most_cheap_lights || static_cast<std::size_t>(wanted) == drawn) return {};
+    return "Of " + std::to_string(wanted) + (solid ? " solid-shape" : " view-locked") + " lights the first " +
+           std::to_string(drawn) + " are drawn.";
+}
+
 std::vector<int> replaced_lights(const Scene& scene, const Setup& setup) {
     std::vector<int> ids;
     if (!setup.flag("cheapLights.instead")) return ids;

@@ -9,6 +9,9 @@ inline constexpr std::size_t most_cheap_lights = 32; // of each kind in a frame:
 /// Those of a scene that a setup shows, in their order: solid shapes or view-locked ones.
 std::vector<CheapLight> cheap_lights_of(const Scene& scene, const Setup& setup, bool solid);
 
+/// A sentence where the scene has more of a kind than a frame draws; else empty.
+std::string cheap_lights_left_out(const Scene& scene, const Setup& setup, bool solid);
+
 /// Light::id of those that a frame leaves out, since cheap lights stand for them (`cheapLights.instead`).
 std::vector<int> replaced_lights(const Scene& scene, const Setup& setup);
 

@@ -6,6 +6,7 @@ namespace mirolux::technique {
 static void plan_solid_lights(const FrameInputs& in, PlanBuilder& b) {
     const std::vector<CheapLight> all = cheap_lights_of(in.scene, in.setup, true);
     if (all.empty()) return;
+    if (std::string left = cheap_lights_left_out(in.scene, in.setup, true); !left.empty()) b.note(std::move(left));
     static const std::uint64_t ball = sphere_proxy(volume_sphere_steps).indices.size() / 3,
                                cone = cone_proxy(volume_cone_sides).indices.size() / 3;
     Work work;

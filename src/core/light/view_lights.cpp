@@ -6,6 +6,7 @@ namespace mirolux::technique {
 static void plan_view_lights(const FrameInputs& in, PlanBuilder& b) {
     const std::vector<CheapLight> all = cheap_lights_of(in.scene, in.setup, false);
     if (all.empty()) return;
+    if (std::string left = cheap_lights_left_out(in.scene, in.setup, false); !left.empty()) b.note(std::move(left));
     const std::vector<std::uint32_t> bits = view_lights_by_object(in.scene, all);
     std::vector<Draw> lit;
     for (const Draw& d : in.draws.opaque)
