@@ -6,8 +6,8 @@
 #include "app/truth_engine.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
+#include "core/flat/flat_import.h"
 #include "core/scene/geometry.h"
-#include "core/scene/gltf_import.h"
 #include "core/scene/starter.h"
 #include <QApplication>
 #include <QButtonGroup>
@@ -370,7 +370,7 @@ void MainWindow::watch_scene() {
 void MainWindow::reload_scene() {
     if (!document_.is_open()) return;
     watch_scene(); // a file that was put in place of the old one is another one to watch
-    auto asset = import_gltf(document_.project().scenePath, {.decodeImages = false});
+    auto asset = import_scene(document_.project().scenePath, {.decodeImages = false});
     if (!asset) return show_error(asset.error());
     if ((*asset)->fileDigest == document_.asset()->fileDigest) return;
     document_.reload(*asset, notice_);

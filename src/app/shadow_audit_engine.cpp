@@ -1,5 +1,5 @@
 #include "app/shadow_audit_engine.h"
-#include "core/scene/gltf_import.h"
+#include "core/flat/flat_import.h"
 
 namespace mirolux::app {
 
@@ -76,7 +76,7 @@ void ShadowAuditEngine::answer(Asked asked, std::uint64_t number) {
     // The window holds no pictures: they are read once, for holes of masked surfaces.
     if (!q.scene.asset->textures.empty()) {
         if (!whole_ || whole_->fileDigest != q.scene.asset->fileDigest || whole_->path != q.scene.asset->path) {
-            auto read = import_gltf(q.scene.asset->path);
+            auto read = import_scene(q.scene.asset->path);
             if (!read) return emit failed(QString::fromStdString(to_text(read.error())));
             if ((*read)->fileDigest != q.scene.asset->fileDigest)
                 return emit failed(tr("The scene file has changed; reload it to hold it against rays."));

@@ -1,8 +1,8 @@
 #include "app/truth_engine.h"
 #include "core/base/text.h"
 #include "core/finish/histogram.h"
+#include "core/flat/flat_import.h"
 #include "core/light/tone.h"
-#include "core/scene/gltf_import.h"
 #include "core/truth/remarks.h"
 #include <chrono>
 
@@ -70,7 +70,7 @@ Scene TruthEngine::with_pictures(const Scene& scene) {
     Scene out = scene;
     if (scene.asset->textures.empty()) return out;
     if (!whole_ || whole_->fileDigest != scene.asset->fileDigest || whole_->path != scene.asset->path) {
-        auto read = import_gltf(scene.asset->path);
+        auto read = import_scene(scene.asset->path);
         if (!read || (*read)->fileDigest != scene.asset->fileDigest) {
             emit troubled(
                 read ? tr("The scene file has changed: truth is traced without its textures.")

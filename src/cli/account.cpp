@@ -36,11 +36,11 @@ int pixel(const Common& c, int x, int y) {
     if (!record) return complain(record.error(), deviceFailed);
     PixelAccount a = pixel_account(scene, s->setup, s->view, build_draw_list(scene, s->setup, s->view), *record->probe,
                                    record->lightGrid, record->transparentGrid);
-    if (s->setup.flag("shadow.maps")) name_occluders(a, scene, RayScene(scene));
+    if (!scene.is_flat() && s->setup.flag("shadow.maps")) name_occluders(a, scene, RayScene(scene));
     Json surfaces = Json::array();
     std::string text = "pixel " + std::to_string(x) + ", " + std::to_string(y) + ": " + a.reason + "\n";
-    text += "  picture " + triple(a.picture) + " cd/m2; sum of parts " + triple(a.sum) + " (largest difference " +
-            number_text(a.difference * 100, 2) + " %)\n";
+    text += "  picture " + triple(a.picture) + (scene.is_flat() ? std::string() : std::string(" cd/m2")) +
+            "; sum of parts " + triple(a.sum) + " (largest difference " + number_text(a.difference * 100, 2) + " %)\n";
     for (const SurfaceAccount& surface : a.surfaces) {
         Json lights = Json::array();
         text += "  " + surface.object + " (" + surface.material + (surface.blended ? ", blended" : "") + "), weight " +
@@ -70,9 +70,10 @@ int pixel(const Common& c, int x, int y) {
                               {"specular", colors(t.specular)},
                               {"radiance", colors(t.radiance)}});
             if (t.standing != LightStanding::gives && !t.listed && t.standing < LightStanding::dropped) continue;
+            const bool units = scene.is_flat();
             text += fmt::format(
-                "    {:<22} {:<22} {:8.2f} m  distance {:.4g} /m2  cone {:.3f}  facing {:.3f}  gives {}\n", t.name,
-                word(t.standing), t.metres, t.distance, t.cone, t.facing,
+                "    {:<22} {:<22} {:8.2f} {}  distance {:.4g}{}  cone {:.3f}  facing {:.3f}  gives {}\n", t.name,
+                word(t.standing), t.metres, units ? "units" : "m", t.distance, units ? "" : " /m2", t.cone, t.facing,
                 t.standing == LightStanding::gives || t.standing >= LightStanding::dropped ? triple(t.radiance).c_str()
                                                                                            : "nothing");
             for (const LightFactor& f : t.factors)
@@ -84,7 +85,8 @@ int pixel(const Common& c, int x, int y) {
         for (const ChangeTerm& t : surface.changes) {
             changes.push_back(
                 {{"id", t.light}, {"name", t.name}, {"before", colors(t.before)}, {"after", colors(t.after)}});
-            text += fmt::format("    {} (cheap light) makes {} of {}\n", t.name, triple(t.after), triple(t.before));
+            text += fmt::format("    {}{} makes {} of {}\n", t.name, t.light >= 0 ? " (cheap light)" : "",
+                                triple(t.after), triple(t.before));
         }
         surfaces.push_back({{"object", surface.object},
                             {"material", surface.material},

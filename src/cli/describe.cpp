@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 #include "core/account/ledger.h"
 #include "core/base/text.h"
+#include "core/flat/world_json.h"
 #include "core/io/wire.h"
 #include "core/light/falloff.h"
 #include "core/plan/frame_plan.h"
@@ -10,9 +11,66 @@
 // info, settings, plan: what can be reported without a device.
 namespace mirolux::cli {
 
+/// A flat stage's parts, in words and for machines.
+static void describe_flat(const OpenProject& open, std::string& text, Json& json) {
+    const flat::World& w = *open.project.flat;
+    Json layers = Json::array(), sheets = Json::array(), sprites = Json::array(), walls = Json::array();
+    std::size_t points = 0, cells = 0;
+    for (const flat::Layer& l : w.layers)
+        layers.push_back({{"name", l.name}, {"parallax", l.parallax}, {"lit", l.lit}});
+    for (const flat::Sheet& s : w.sheets)
+        sheets.push_back({{"name", s.name},
+                          {"file", s.file},
+                          {"cell", {s.cellWidth, s.cellHeight}},
+                          {"cells", s.columns * s.rows},
+                          {"normals", s.normals >= 0},
+                          {"emission", s.emission >= 0}});
+    for (const flat::Sprite& s : w.sprites)
+        sprites.push_back(flat::to_json(s, w));
+    for (const flat::Wall& wall : w.walls) {
+        walls.push_back(flat::to_json(wall));
+        points += wall.outline.points.size();
+    }
+    for (const flat::Tiles& t : w.tiles)
+        cells += t.cells.size();
+    json["seen"] = word(w.seen);
+    json["layers"] = layers;
+    json["sheets"] = sheets;
+    json["sprites"] = sprites;
+    json["walls"] = walls;
+    json["tiles"] = cells;
+    json["bounds"] = {{"low", to_array(w.low)}, {"high", to_array(w.high)}};
+    text += fmt::format(
+        "  seen from {}, {:.0f} x {:.0f} units\n  {} layers, {} sheets, {} sprites, {} tiles; {} walls with "
+        "{} points\n",
+        w.seen == flat::Seen::side ? "the side" : "above", w.high.x - w.low.x, w.high.y - w.low.y, w.layers.size(),
+        w.sheets.size(), w.sprites.size(), cells, w.walls.size(), points);
+    for (const flat::Layer& l : w.layers) {
+        const auto count = std::count_if(w.sprites.begin(), w.sprites.end(), [&](const flat::Sprite& s) {
+            return &w.layers[static_cast<std::size_t>(s.layer)] == &l;
+        });
+        text += fmt::format("  {:<24} {} sprites, parallax {:.2g}{}\n", l.name, count, l.parallax,
+                            l.lit ? "" : ", not lit");
+    }
+}
+
+/// A light of a flat stage in one line.
+static std::string flat_line(const Light& l) {
+    const std::string shape =
+        l.type == LightType::point && l.flat.shape != FlatShape::round ? word(l.flat.shape) : word(l.type);
+    std::string text = fmt::format("  {:<24} {:<11} {:>9}  at {:.0f}, {:.0f}, {:.0f} up  range {}", l.name, shape,
+                                   number_text(l.intensity), l.position.x, l.position.y, l.position.z,
+                                   l.type == LightType::directional ? std::string("none") : number_text(l.range, 3));
+    if (!l.flat.text.empty()) text += "  \"" + l.flat.text + "\"";
+    if (!l.flat.picture.empty()) text += "  of " + l.flat.picture;
+    if (!l.flat.layers.empty()) text += "  on " + joined(l.flat.layers);
+    return text + (l.flat.casts ? "" : "  (no shadows)") + (l.enabled ? "\n" : "  (off)\n");
+}
+
 int info(const Common& c, const std::string& pattern) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
+    const bool isFlat = s->open.project.flat != nullptr;
     const SceneAsset& asset = *s->open.asset;
     const Project& p = s->open.project;
     const double threshold = s->setup.number("light.threshold");
@@ -25,6 +83,10 @@ int info(const Common& c, const std::string& pattern) {
         j["color"] = to_array(effective_color(l));
         j["derivedRange"] = derived_range(l, static_cast<float>(threshold));
         lights.push_back(j);
+        if (isFlat) {
+            list += flat_line(l);
+            continue;
+        }
         list += fmt::format(
             "  {:<24} {:<11} {:>9} {}  at {:.2f}, {:.2f}, {:.2f}  range {}{}\n", l.name, word(l.type),
             number_text(intensity_in(l, l.unit)), word(l.unit), l.position.x, l.position.y, l.position.z,
@@ -62,33 +124,36 @@ int info(const Common& c, const std::string& pattern) {
     std::size_t vertices = 0;
     for (const Primitive& primitive : asset.primitives)
         vertices += primitive.vertices.size();
-    const Json json = {{"schema", "mirolux.info"},
-                       {"version", 1},
-                       {"stage", "solid"},
-                       {"name", p.name},
-                       {"scene", p.scenePath},
-                       {"triangles", asset.triangles()},
-                       {"vertices", vertices},
-                       {"objects", objects},
-                       {"materials", asset.materials.size() - 1},
-                       {"textures", asset.textures.size()},
-                       {"bounds", {{"low", to_array(asset.bounds.low)}, {"high", to_array(asset.bounds.high)}}},
-                       {"lights", lights},
-                       {"moving", p.motions.size()},
-                       {"cameras", cameras},
-                       {"walks", walks},
-                       {"digest",
-                        [&] {
-                            Digest d;
-                            d.value = asset.digest;
-                            return d.hex();
-                        }()},
-                       {"warnings", s->open.warnings}};
-    std::string text = p.name + " (Solid)\n";
-    text += fmt::format("  {} triangles in {} objects, {} materials, {} textures\n", asset.triangles(),
-                        asset.objects.size(), asset.materials.size() - 1, asset.textures.size()) +
-            objectList;
-    if (!asset.bounds.empty())
+    Json json = {{"schema", "mirolux.info"},
+                 {"version", 1},
+                 {"stage", word(s->setup.stage)},
+                 {"name", p.name},
+                 {"scene", p.scenePath},
+                 {"triangles", asset.triangles()},
+                 {"vertices", vertices},
+                 {"objects", objects},
+                 {"materials", asset.materials.size() - 1},
+                 {"textures", asset.textures.size()},
+                 {"bounds", {{"low", to_array(asset.bounds.low)}, {"high", to_array(asset.bounds.high)}}},
+                 {"lights", lights},
+                 {"moving", p.motions.size()},
+                 {"cameras", cameras},
+                 {"walks", walks},
+                 {"digest",
+                  [&] {
+                      Digest d;
+                      d.value = asset.digest;
+                      return d.hex();
+                  }()},
+                 {"warnings", s->open.warnings}};
+    std::string text = p.name + (isFlat ? " (Flat)\n" : " (Solid)\n");
+    if (isFlat)
+        describe_flat(s->open, text, json);
+    else
+        text += fmt::format("  {} triangles in {} objects, {} materials, {} textures\n", asset.triangles(),
+                            asset.objects.size(), asset.materials.size() - 1, asset.textures.size()) +
+                objectList;
+    if (!isFlat && !asset.bounds.empty())
         text += fmt::format("  bounds {:.1f}, {:.1f}, {:.1f} to {:.1f}, {:.1f}, {:.1f} m\n", asset.bounds.low.x,
                             asset.bounds.low.y, asset.bounds.low.z, asset.bounds.high.x, asset.bounds.high.y,
                             asset.bounds.high.z);

@@ -1,6 +1,7 @@
 #include "client/worker_client.h"
 #include "client/messages.h"
 #include "core/base/text.h"
+#include "core/flat/world_json.h"
 #include <atomic>
 #include <chrono>
 #include <csignal>
@@ -273,6 +274,9 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
         for (const auto& v : values)
             message[key].push_back(to_json(v));
     };
+    if (scene.flat && scene.flat != scene.asset->flat)
+        if (Json changes = flat::changes(*scene.asset->flat, *scene.flat); !changes.is_null())
+            message["flat"] = std::move(changes);
     list("volumes", scene.volumes);
     list("cheapLights", scene.cheapLights);
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure

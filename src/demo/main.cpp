@@ -2,6 +2,7 @@
 #include "core/io/file.h"
 #include "core/io/wire.h"
 #include "core/scene/project.h"
+#include "demo/flat_writer.h"
 #include "demo/glb_writer.h"
 #include "demo/project.h"
 #include "demo/props.h"
@@ -458,6 +459,7 @@ Result<void> write_demo(const Arguments& a) {
     add_cheap_lights(project);
     if (auto done = write_hdr(a.folder / sky_file_name, dusk_sky(1024)); !done) return done;
     if (auto done = save_project(project, **asset, a.folder / "kestrel-quay.mirolux"); !done) return done;
+    if (auto done = write_flat_demos(a.folder); !done) return done;
     if (a.lights)
         if (auto done = write_stress(a, project, *asset); !done) return done;
     std::printf("Kestrel Quay: %zu triangles, %zu objects, %d lights, %zu of them moving or switching\n",

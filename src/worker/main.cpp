@@ -1,6 +1,7 @@
 #include "client/messages.h"
+#include "core/flat/flat_import.h"
+#include "core/flat/world_json.h"
 #include "core/io/file.h"
-#include "core/scene/gltf_import.h"
 #include "gpu/frame/session.h"
 #include <chrono>
 #include <csignal>
@@ -168,7 +169,7 @@ private:
     /// Reads the scene when another one is asked for, or another state of its file.
     Result<void> load(const std::string& path, std::uint64_t digest) {
         if (scene_.asset && path == path_ && digest == digest_) return {};
-        auto loading = std::async(std::launch::async, [&] { return import_gltf(path); });
+        auto loading = std::async(std::launch::async, [&] { return import_scene(path); });
         auto s = session(); // the context is made while the scene is read
         if (!s) return tl::unexpected(s.error());
         (*s)->vitals().enter("reading " + path);
@@ -176,9 +177,11 @@ private:
             (*s)->vitals().beat();
         auto asset = loading.get();
         if (!asset) return tl::unexpected(asset.error());
-        if (digest != 0 && (*asset)->digest != digest)
+        if (digest != 0 && (*asset)->fileDigest != digest)
             return fail("the scene file has changed since it was opened", path, "Reload the scene.");
         scene_ = {*asset, {}, {}, {}};
+        scene_.flat = scene_.asset->flat;
+        flatChanges_ = {};
         objects_.clear();
         path_ = path;
         digest_ = digest;
@@ -214,6 +217,7 @@ private:
         const JsonCursor cheap = root.list("cheapLights");
         for (std::size_t i = 0; i < cheap.size(); ++i)
             scene_.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
+        if (scene_.asset->flat) take_flat(root);
         scene_.sky = {root["sky"]["horizon"].vector<3>(), root["sky"]["zenith"].vector<3>()};
         auto s = session();
         if (!s) return tl::unexpected(s.error());
@@ -226,6 +230,16 @@ private:
         return std::move(packed->message);
     }
 
+    /// The stage with the changes that the request names; the same value as before while those are the same.
+    void take_flat(const JsonCursor& root) {
+        const Json changes = root.has("flat") ? root["flat"].json() : Json();
+        if (changes == flatChanges_) return;
+        scene_.flat = changes.is_null()
+                          ? scene_.asset->flat
+                          : std::make_shared<const flat::World>(flat::changed(*scene_.asset->flat, root["flat"]));
+        flatChanges_ = changes;
+    }
+
     Arguments arguments_;
     Channel channel_;
     std::unique_ptr<gpu::Session> session_;
@@ -233,6 +247,7 @@ private:
     std::optional<SharedMemory> memory_; // of the last answer
     Scene scene_;
     std::vector<ObjectEdit> objects_;
+    Json flatChanges_; // that made scene_.flat of the file's
     std::string path_;
     std::uint64_t digest_ = 0; // of the scene file as it was asked for; 0: whatever it held
 };

@@ -1,6 +1,7 @@
 #include "core/account/pixel_account.h"
 #include "core/base/text.h"
 #include "core/cull/light_lists.h"
+#include "core/flat/flat_account.h"
 #include "core/light/brdf.h"
 #include "core/light/luminance.h"
 #include "core/light/tone.h"
@@ -21,6 +22,8 @@ const char* word(LightStanding s) {
         return "outside its cone";
     case LightStanding::facingAway:
         return "behind the surface";
+    case LightStanding::otherLayer:
+        return "of other layers";
     case LightStanding::dropped:
         return "dropped by the limit";
     case LightStanding::overflowed:
@@ -259,6 +262,7 @@ void draw_over(const FrameInputs& inputs, PixelAccount& a, const glm::ivec2& pix
 
 PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& given, const DrawList& list,
                            const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent) {
+    if (scene.is_flat()) return flat::flat_account(scene, setup, given, list, probe);
     const View view = eye_views(given).front(); // with stereo the probe is of the left eye
     const FrameInputs inputs{scene, setup, view, list, {0, view.seconds, {}}};
     const SceneAsset& asset = *scene.asset;

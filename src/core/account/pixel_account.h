@@ -11,6 +11,7 @@ enum class LightStanding {
     outOfRange, // farther away than its reach
     outOfCone,  // in range, outside its outer cone
     facingAway, // in range and cone, behind the surface
+    otherLayer, // of a flat stage: the surface's layer is none of those that it reaches
     dropped,    // would give, but the limit of lights an object left it out
     overflowed, // would give, but the full list left it out
     missed      // would give, but culling did not list it: a fault of the culling

@@ -7,7 +7,9 @@ static void plan_finish(const FrameInputs& in, PlanBuilder& b) {
     const Setup& s = in.setup;
     const std::string& curve = s.choice("tone.curve");
     const int number = curve == "none" ? 0 : curve == "clamp" ? 1 : curve == "reinhard" ? 2 : 3;
-    b.set("tone", glm::vec4(static_cast<float>(tone::exposure_scale(s.number("exposure.ev100"))),
+    // Of a flat stage EV 0 shows sheets as they are.
+    const double unit = in.scene.is_flat() ? 1 / tone::exposure_scale(0) : 1;
+    b.set("tone", glm::vec4(static_cast<float>(unit * tone::exposure_scale(s.number("exposure.ev100"))),
                             static_cast<float>(s.number("tone.white")), static_cast<float>(number),
                             s.flag("output.dither") ? 1.0f : 0.0f));
     b.resource({.name = "picture", .format = Format::rgba8, .fromTop = true, .kept = true, .formatNote = "sRGB"});
@@ -30,6 +32,7 @@ static void price_finish(const FramePlan&, const PlannedPass& pass, const Work& 
 const Technique& finish() {
     static const Technique technique{
         .name = "finish",
+        .stages = Stages::all,
         .settings = {number_setting("exposure.ev100", "Exposure", "Finish", 0.0, -8.0, 20.0, "EV100",
                                     "One step doubles the light that the picture takes for white."),
                      choice_setting("tone.curve", "Tone curve", "Finish", {"none", "clamp", "reinhard", "filmic"},

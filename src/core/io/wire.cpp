@@ -41,7 +41,9 @@ ObjectEdit object_edit_from_json(const JsonCursor& j) {
 }
 
 Json to_json(const Camera& c) {
-    return {{"name", c.name}, {"eye", to_array(c.eye)}, {"aim", to_array(c.aim)}, {"fovY", c.fovY}, {"near", c.near}};
+    Json j = {{"name", c.name}, {"eye", to_array(c.eye)}, {"aim", to_array(c.aim)}, {"fovY", c.fovY}, {"near", c.near}};
+    if (c.span > 0) j["span"] = c.span;
+    return j;
 }
 
 Camera camera_from_json(const JsonCursor& j) {
@@ -52,6 +54,7 @@ Camera camera_from_json(const JsonCursor& j) {
     if (glm::length(c.aim - c.eye) < 1e-6f) j["aim"].complain("is the same point as eye");
     c.fovY = static_cast<float>(j.number("fovY", c.fovY, 0.01, 3.1));
     c.near = static_cast<float>(j.number("near", c.near, 1e-4, 1e4));
+    c.span = static_cast<float>(j.number("span", 0, 0, 1e6));
     return c;
 }
 
@@ -83,8 +86,11 @@ View view_from_json(const JsonCursor& j) {
 Setup setup_from_json(const JsonCursor& j) {
     Setup setup;
     if (!j.json().is_object()) j.complain("must be an object of settings");
+    static constexpr Stage stages[] = {Stage::solid, Stage::flat};
     for (const auto& [key, value] : j.json().items())
-        if (auto done = setup.set_json(key, value); !done)
+        if (key == "stage")
+            setup.stage = from_word(j["stage"], stages);
+        else if (auto done = setup.set_json(key, value); !done)
             throw ReadFailure{key + " " + done.error().what, j.pointer() + "/" + key, done.error().remedy};
     return setup;
 }

@@ -7,7 +7,10 @@ namespace mirolux {
 static constexpr LightType lightTypes[] = {LightType::directional, LightType::point, LightType::spot};
 static constexpr IntensityUnit units[] = {IntensityUnit::candela, IntensityUnit::lumen, IntensityUnit::lux};
 static constexpr VolumeShape volumeShapes[] = {VolumeShape::box, VolumeShape::sphere};
-static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink};
+static constexpr MotionKind motionKinds[] = {MotionKind::sweep, MotionKind::shuttle, MotionKind::blink,
+                                             MotionKind::pulse, MotionKind::flicker, MotionKind::turn,
+                                             MotionKind::path};
+static constexpr FlatShape flatShapes[] = {FlatShape::round, FlatShape::line, FlatShape::picture, FlatShape::text};
 
 static constexpr ShadowMode shadowModes[] = {ShadowMode::asAll, ShadowMode::none, ShadowMode::hard, ShadowMode::soft};
 
@@ -63,6 +66,41 @@ static LightBeam light_beam_from_json(const JsonCursor& j) {
     return b;
 }
 
+/// What differs from a plain round light's alone.
+static Json to_json(const LightFlat& f) {
+    const LightFlat none;
+    Json j = Json::object();
+    if (f.shape != none.shape) j["shape"] = word(f.shape);
+    if (!f.picture.empty()) j["picture"] = f.picture;
+    if (!f.text.empty()) j["text"] = f.text;
+    if (f.length != none.length) j["length"] = f.length;
+    if (f.size != none.size) j["size"] = f.size;
+    if (f.turn != none.turn) j["turn"] = f.turn;
+    if (f.falloff != none.falloff) j["falloff"] = f.falloff;
+    if (f.strongest != none.strongest) j["strongest"] = f.strongest;
+    if (!f.layers.empty()) j["layers"] = f.layers;
+    if (!f.casts) j["casts"] = false;
+    return j;
+}
+
+static LightFlat light_flat_from_json(const JsonCursor& j) {
+    LightFlat f;
+    if (j.has("shape")) f.shape = from_word(j["shape"], flatShapes);
+    f.picture = j.text("picture", "");
+    f.text = j.text("text", "");
+    if (f.text.size() > 64) j["text"].complain("is longer than 64 letters");
+    f.length = static_cast<float>(j.number("length", f.length, 0.0, 1e5));
+    f.size = static_cast<float>(j.number("size", f.size, 0.01, 1e4));
+    f.turn = static_cast<float>(j.number("turn", f.turn, -1e4, 1e4));
+    f.falloff = static_cast<float>(j.number("falloff", f.falloff, 0.05, 16.0));
+    f.strongest = static_cast<float>(j.number("strongest", f.strongest, 0.0, 1e4));
+    const JsonCursor layers = j.list("layers");
+    for (std::size_t i = 0; i < layers.size(); ++i)
+        f.layers.push_back(layers.at(i).text());
+    f.casts = j.flag("casts", true);
+    return f;
+}
+
 Json to_json(const Light& l) {
     Json j = {{"id", l.id},
               {"name", l.name},
@@ -85,6 +123,7 @@ Json to_json(const Light& l) {
     if (l.shadow != LightShadow()) j["shadow"] = to_json(l.shadow);
     if (l.airShare) j["airShare"] = *l.airShare;
     if (l.beam != LightBeam()) j["beam"] = to_json(l.beam);
+    if (l.flat != LightFlat()) j["flat"] = to_json(l.flat);
     return j;
 }
 
@@ -114,6 +153,7 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     l.specularShare = static_cast<float>(j.number("specularShare", base.specularShare, 0.0, 1.0));
     if (j.has("shadow")) l.shadow = light_shadow_from_json(j["shadow"]);
     if (j.has("beam")) l.beam = light_beam_from_json(j["beam"]);
+    if (j.has("flat")) l.flat = light_flat_from_json(j["flat"]);
     if (j.has("airShare")) l.airShare = static_cast<float>(j.number("airShare", 1.0, 0.0, 1e6));
     return l;
 }
@@ -162,8 +202,16 @@ AirVolume air_volume_from_json(const JsonCursor& j) {
 }
 
 Json to_json(const Motion& m) {
-    return {{"light", m.light}, {"kind", word(m.kind)},         {"period", m.period}, {"phase", m.phase},
-            {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};
+    Json j = {{"light", m.light}, {"kind", word(m.kind)},         {"period", m.period}, {"phase", m.phase},
+              {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};
+    if (m.kind == MotionKind::pulse || m.kind == MotionKind::flicker) j["depth"] = m.depth;
+    if (m.kind == MotionKind::flicker) j["seed"] = m.seed;
+    if (m.kind == MotionKind::path) {
+        j["way"] = Json::array();
+        for (const glm::vec3& p : m.way)
+            j["way"].push_back(to_array(p));
+    }
+    return j;
 }
 
 Motion motion_from_json(const JsonCursor& j) {
@@ -175,6 +223,12 @@ Motion motion_from_json(const JsonCursor& j) {
     m.angle = static_cast<float>(j.number("angle", m.angle, 0.0, 6.2832));
     m.travel = j.vector<3>("travel", m.travel);
     m.duty = static_cast<float>(j.number("duty", m.duty, 0.0, 1.0));
+    m.depth = static_cast<float>(j.number("depth", m.depth, 0.0, 1.0));
+    m.seed = static_cast<std::uint32_t>(j.whole("seed", m.seed));
+    const JsonCursor way = j.list("way");
+    for (std::size_t i = 0; i < way.size(); ++i)
+        m.way.push_back(way.at(i).vector<3>());
+    if (m.kind == MotionKind::path && (way.size() < 2 || way.size() > 1000)) way.complain("needs 2 to 1000 places");
     return m;
 }
 

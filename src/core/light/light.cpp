@@ -42,8 +42,70 @@ const char* word(MotionKind kind) {
         return "shuttle";
     case MotionKind::blink:
         return "blink";
+    case MotionKind::pulse:
+        return "pulse";
+    case MotionKind::flicker:
+        return "flicker";
+    case MotionKind::turn:
+        return "turn";
+    case MotionKind::path:
+        return "path";
     }
     return "";
+}
+
+const char* word(FlatShape shape) {
+    switch (shape) {
+    case FlatShape::round:
+        return "round";
+    case FlatShape::line:
+        return "line";
+    case FlatShape::picture:
+        return "picture";
+    case FlatShape::text:
+        return "text";
+    }
+    return "";
+}
+
+/// Value noise of a whole number, 0 to 1 (after R. Jenkins' one-at-a-time hash, 1997).
+static double noise_at(std::uint32_t seed, std::uint32_t at) {
+    std::uint32_t h = seed * 0x9E3779B9u + at * 0x85EBCA6Bu + 0x27D4EB2Fu;
+    h ^= h >> 15;
+    h *= 0x2C1B3C6Du;
+    h ^= h >> 12;
+    h *= 0x297A2D39u;
+    h ^= h >> 15;
+    return h / 4294967295.0;
+}
+
+/// Three octaves of smooth noise, 0 to 1; `cycle` counts periods of the slowest.
+static double flicker_at(std::uint32_t seed, double cycle) {
+    double sum = 0, weight = 0;
+    for (int octave = 0; octave < 3; ++octave) {
+        const double at = cycle * (4 << octave), f = at - std::floor(at), smooth = f * f * (3 - 2 * f),
+                     w = 1.0 / (1 << octave);
+        const auto cell = static_cast<std::uint32_t>(static_cast<std::int64_t>(std::floor(at)));
+        const std::uint32_t own = seed * 3 + static_cast<std::uint32_t>(octave);
+        sum += w * (noise_at(own, cell) * (1 - smooth) + noise_at(own, cell + 1) * smooth);
+        weight += w;
+    }
+    return sum / weight;
+}
+
+/// Where one stands on a closed way after a share of it.
+static glm::vec3 on_way(const std::vector<glm::vec3>& way, double share) {
+    double whole = 0;
+    for (std::size_t i = 0; i < way.size(); ++i)
+        whole += glm::length(way[(i + 1) % way.size()] - way[i]);
+    double left = share * whole;
+    for (std::size_t i = 0; i < way.size(); ++i) {
+        const glm::vec3 &a = way[i], &b = way[(i + 1) % way.size()];
+        const double length = glm::length(b - a);
+        if (left <= length && length > 0) return glm::mix(a, b, static_cast<float>(left / length));
+        left -= length;
+    }
+    return way.empty() ? glm::vec3(0.0f) : way.front();
 }
 
 std::vector<Light> lights_at(const std::vector<Light>& lights, const std::vector<Motion>& motions, double seconds) {
@@ -69,6 +131,24 @@ std::vector<Light> lights_at(const std::vector<Light>& lights, const std::vector
         }
         case MotionKind::blink:
             it->enabled = it->enabled && t < motion.duty;
+            break;
+        case MotionKind::pulse:
+            it->intensity *= static_cast<float>(1 - motion.depth * (0.5 - 0.5 * std::cos(t * glm::two_pi<double>())));
+            break;
+        case MotionKind::flicker:
+            it->intensity *= static_cast<float>(1 - motion.depth * flicker_at(motion.seed, cycle));
+            break;
+        case MotionKind::turn: {
+            const bool round = motion.angle >= 6.283f;
+            const double a = round ? t * motion.angle : 0.5 * motion.angle * std::sin(t * glm::two_pi<double>());
+            const float c = static_cast<float>(std::cos(a)), s = static_cast<float>(std::sin(a));
+            const glm::vec3 d = it->direction;
+            it->direction = {c * d.x - s * d.y, s * d.x + c * d.y, d.z};
+            it->flat.turn += static_cast<float>(a);
+            break;
+        }
+        case MotionKind::path:
+            it->position += on_way(motion.way, t);
             break;
         }
     }

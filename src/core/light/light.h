@@ -1,4 +1,5 @@
 #pragma once
+#include <cstdint>
 #include <glm/glm.hpp>
 #include <optional>
 #include <string>
@@ -40,6 +41,31 @@ struct LightBeam {
     bool operator==(const LightBeam&) const = default;
 };
 
+/// What makes a light of the Flat stage: how far its edge is counted from.
+enum class FlatShape {
+    round,   // a point; spots and directional lights as well
+    line,    // a straight tube
+    picture, // a sheet's first cell is its profile
+    text     // what is written shines
+};
+
+/// What a light has on the Flat stage beside its other fields. There its place is position.xy, its height above the
+/// stage position.z, its range and all lengths are in units, and intensity has no unit: 1 shows a sheet as it is.
+struct LightFlat {
+    FlatShape shape = FlatShape::round;
+    std::string picture{}; // Sheet::name
+    std::string text{};
+    float length = 32.0f;              // of a line
+    float size = 16.0f;                // of a picture or a text: its height
+    float turn = 0.0f;                 // radians, of a line, picture or text
+    float falloff = 2.0f;              // exponent of 1 - (d/range)^2
+    float strongest = 0.0f;            // it lifts the sum of lights no higher than this; 0: no limit
+    std::vector<std::string> layers{}; // that it reaches; empty: all
+    bool casts = true;                 // shadows
+
+    bool operator==(const LightFlat&) const = default;
+};
+
 /// A punctual light in world space, fields as in glTF KHR_lights_punctual.
 struct Light {
     int id = -1; // unique in a project; lights of the scene file carry their glTF node index
@@ -63,21 +89,25 @@ struct Light {
     LightShadow shadow{};
     std::optional<float> airShare{}; // what of its light the air shows; empty: as all
     LightBeam beam{};
+    LightFlat flat{};
 
     bool operator==(const Light&) const = default;
 };
 
-enum class MotionKind { sweep, shuttle, blink };
+enum class MotionKind { sweep, shuttle, blink, pulse, flicker, turn, path };
 
 /// How a light changes with the scene's time.
 struct Motion {
     int light = -1; // Light::id
     MotionKind kind = MotionKind::sweep;
-    float period = 4.0f;      // seconds
-    float phase = 0.0f;       // 0 to 1 of a period
-    float angle = 6.2831853f; // sweep: radians about the vertical; a whole turn goes round, less swings to and fro
-    glm::vec3 travel{0.0f};   // shuttle: metres to and fro from the light's place
-    float duty = 0.5f;        // blink: share of the period that it is lit
+    float period = 4.0f;          // seconds
+    float phase = 0.0f;           // 0 to 1 of a period
+    float angle = 6.2831853f;     // sweep: radians about the vertical; a whole turn goes round, less swings to and fro
+    glm::vec3 travel{0.0f};       // shuttle: metres to and fro from the light's place
+    float duty = 0.5f;            // blink: share of the period that it is lit
+    float depth = 0.5f;           // pulse, flicker: share of its intensity that goes, 0 to 1
+    std::uint32_t seed = 1;       // flicker: which noise; the period is that of its slowest octave
+    std::vector<glm::vec3> way{}; // path: places beside the light's own, gone round in one period at one speed
 
     bool operator==(const Motion&) const = default;
 };
@@ -85,6 +115,7 @@ struct Motion {
 const char* word(LightType);
 const char* word(IntensityUnit);
 const char* word(MotionKind);
+const char* word(FlatShape);
 const char* word(ShadowMode); // as-all, none, hard, soft
 
 /// The lights as they stand at a time in seconds; lights without motion are copied.

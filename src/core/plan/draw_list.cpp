@@ -1,5 +1,6 @@
 #include "core/plan/draw_list.h"
 #include "core/air/air.h"
+#include "core/flat/flat_light.h"
 #include "core/light/cheap_lights.h"
 #include "core/sky/sky_model.h"
 #include <algorithm>
@@ -193,6 +194,7 @@ private:
 } // namespace
 
 DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& view) {
+    if (scene.is_flat()) return flat::draw_list(scene, view);
     return Gatherer(scene, setup, view).gather();
 }
 

@@ -53,7 +53,7 @@ FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
 
 bool shows(const LayerInfo& layer, const Setup& setup, bool lightChosen) {
     const bool on = applies(layer.when, setup) || (!layer.orWhen.empty() && applies(layer.orWhen, setup));
-    return on && (!layer.ofLight || lightChosen);
+    return on && belongs(layer.stages, setup.stage) && (!layer.ofLight || lightChosen);
 }
 
 CostTerms price_pass(const FramePlan& plan, const PlannedPass& pass, const Work& work) {

@@ -14,7 +14,10 @@ const std::vector<Setting>& all_settings() {
     static const std::vector<Setting> settings = [] {
         std::vector<Setting> all;
         for (const Technique* t : all_techniques())
-            all.insert(all.end(), t->settings.begin(), t->settings.end());
+            for (Setting s : t->settings) {
+                s.stages = t->stages;
+                all.push_back(std::move(s));
+            }
         return all;
     }();
     return settings;
@@ -167,15 +170,21 @@ bool applies(const std::vector<Condition>& when, const Setup& setup) {
     });
 }
 
-json to_json_whole(const Setup& setup) {
+static json stage_json(const Setup& setup) {
     json out = json::object();
+    if (setup.stage != Stage::solid) out["stage"] = word(setup.stage);
+    return out;
+}
+
+json to_json_whole(const Setup& setup) {
+    json out = stage_json(setup);
     for (std::size_t i = 0; i < all_settings().size(); ++i)
         out[all_settings()[i].key] = to_json_value(setup.at(i));
     return out;
 }
 
 json to_json(const Setup& setup) {
-    json out = json::object();
+    json out = stage_json(setup);
     for (std::size_t i = 0; i < all_settings().size(); ++i)
         if (setup.at(i) != all_settings()[i].standard) out[all_settings()[i].key] = to_json_value(setup.at(i));
     return out;
@@ -201,7 +210,7 @@ std::string settings_markdown() {
                             : s.kind == SettingKind::color  ? "r,g,b 0 to " + number_text(s.high)
                                                             : number_text(s.low) + " to " + number_text(s.high);
         if (!s.unit.empty()) range += " " + s.unit;
-        std::string when;
+        std::string when = s.stages == Stages::flat ? "the stage is Flat" : "";
         for (const Condition& c : s.when)
             when += (when.empty() ? "`" : ", `") + c.key + "` is " + joined(c.words, " or ");
         text += "| `" + s.key + "` | " + s.label + " | " + s.station + " | " + range + " | " + to_text(s.standard) +

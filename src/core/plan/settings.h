@@ -32,6 +32,9 @@ public:
     Result<void> set_text(const std::string& key, const std::string& text);
     Result<void> set_json(const std::string& key, const nlohmann::json& value);
 
+    /// Of the scene that it is for: settings of other stages mean nothing.
+    Stage stage = Stage::solid;
+
     bool operator==(const Setup&) const = default;
 
 private:
@@ -41,9 +44,9 @@ private:
 /// True if the setting means anything under this setup: all of its conditions hold.
 bool applies(const std::vector<Condition>& when, const Setup& setup);
 inline bool applies(const Setting& setting, const Setup& setup) {
-    return applies(setting.when, setup);
+    return belongs(setting.stages, setup.stage) && applies(setting.when, setup);
 }
-/// Settings that differ from the default, as one object of key: value.
+/// Settings that differ from the default, as one object of key: value, and "stage" of one that is not Solid.
 nlohmann::json to_json(const Setup& setup);
 /// Every setting, default or not: what is kept for good, so that a default that changes does not rewrite history.
 nlohmann::json to_json_whole(const Setup& setup);

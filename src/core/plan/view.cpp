@@ -63,8 +63,16 @@ glm::mat4 view_matrix(const Camera& camera) {
 }
 
 glm::mat4 projection_matrix(const Camera& camera, double aspect) {
-    const float f = 1.0f / std::tan(0.5f * camera.fovY);
     glm::mat4 m(0.0f);
+    if (camera.span > 0) { // a Flat stage: every depth is nearly one half
+        m[1][1] = 2.0f / camera.span;
+        m[0][0] = m[1][1] / static_cast<float>(aspect);
+        m[2][2] = 1e-6f;
+        m[3][2] = 0.5f;
+        m[3][3] = 1.0f;
+        return m;
+    }
+    const float f = 1.0f / std::tan(0.5f * camera.fovY);
     m[0][0] = f / static_cast<float>(aspect);
     m[1][1] = f;
     m[2][3] = -1.0f;

@@ -1,7 +1,11 @@
 #include "core/scene/project.h"
 #include "core/base/text.h"
+#include "core/flat/flat_import.h"
+#include "core/flat/flat_view.h"
+#include "core/flat/world_json.h"
 #include "core/io/file.h"
 #include "core/io/wire.h"
+#include <cassert>
 #include <unistd.h>
 
 namespace mirolux {
@@ -12,6 +16,7 @@ Camera camera_on(const Walk& walk, double seconds) {
     Camera camera;
     camera.name = walk.name;
     camera.fovY = walk.fovY;
+    camera.span = walk.span;
     if (walk.keys.empty()) return camera;
     const auto& k = walk.keys;
     std::size_t i = 0;
@@ -164,7 +169,7 @@ std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int 
 Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset, int target,
                std::shared_ptr<const PlacedObjects> placed) {
     const Target& t = p.targets[static_cast<std::size_t>(target)];
-    Scene scene{asset, p.lights, p.motions, p.sky, std::move(placed), p.volumes, p.cheapLights};
+    Scene scene{asset, p.lights, p.motions, p.sky, std::move(placed), p.volumes, p.cheapLights, p.flat};
     if (!scene.placed) scene.placed = place_objects(*asset, edits_on(p, *asset, target));
     if (!t.offLights.empty())
         for (Light& l : scene.lights)
@@ -181,7 +186,22 @@ static void use_scene(OpenProject& open) {
     const SceneAsset& asset = *open.asset;
     open.project.lights = asset.lights;
     open.project.cameras = asset.cameras;
+    open.project.motions = asset.motions;
+    open.project.flat = asset.flat;
     open.warnings = asset.warnings;
+}
+
+/// A camera of its own for a scene that nobody has looked at yet.
+static Camera first_camera(const OpenProject& open) {
+    return open.project.cameras.empty() ? framing(open.asset->bounds) : open.project.cameras.front();
+}
+
+/// A setup that shows a flat scene's sheets as they are: sRGB in, sRGB out.
+static void start_flat(Setup& setup) {
+    setup.stage = Stage::flat;
+    for (const auto& [key, value] :
+         {std::pair<const char*, Value>{"tone.curve", std::string("clamp")}, {"output.dither", false}})
+        if (auto ok = setup.set(key, value); !ok) assert(false);
 }
 
 /// Settings are kept where they differ from their defaults: those that were others in an older version are put back.
@@ -234,7 +254,7 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         p.name = root.text("name", projectPath.stem().string());
         p.scenePath =
             (scene.is_absolute() ? scene : fs::absolute(projectPath).parent_path() / scene).lexically_normal().string();
-        auto asset = import_gltf(p.scenePath, options);
+        auto asset = import_scene(p.scenePath, options);
         if (!asset) return tl::unexpected(asset.error());
         open.asset = *asset;
         use_scene(open);
@@ -263,8 +283,13 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             open.warnings.push_back(file.string() + "#/objects: " + lost_words(lost));
         for (std::size_t i = 0; i < groups.size(); ++i)
             p.groups.push_back(group_from_json(groups.at(i)));
+        if (p.flat && root.has("flat")) {
+            const JsonCursor flat = root["flat"];
+            p.flat = std::make_shared<const flat::World>(flat::changed(*p.flat, flat));
+        }
         const JsonCursor motions = root.list("motions"), cameras = root.list("cameras"), walks = root.list("walks"),
                          targets = root.list("targets");
+        if (root.has("motions")) p.motions.clear();
         for (std::size_t i = 0; i < motions.size(); ++i)
             p.motions.push_back(motion_from_json(motions.at(i)));
         const JsonCursor volumes = root.list("volumes");
@@ -279,6 +304,7 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             Walk walk;
             walk.name = walks.at(i)["name"].text();
             walk.fovY = static_cast<float>(walks.at(i).number("fovY", walk.fovY, 0.01, 3.1));
+            walk.span = static_cast<float>(walks.at(i).number("span", 0, 0, 1e6));
             const JsonCursor keys = walks.at(i)["keys"];
             for (std::size_t k = 0; k < keys.size(); ++k) {
                 walk.keys.push_back(
@@ -308,7 +334,16 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         if (root.has("view"))
             p.view = view_from_json(root["view"]);
         else
-            p.view.camera = p.cameras.empty() ? framing(open.asset->bounds) : p.cameras.front();
+            p.view.camera = first_camera(open);
+        if (p.flat) {
+            if (!root.has("setup")) start_flat(p.setup);
+            p.setup.stage = Stage::flat;
+            if (p.b) p.b->stage = Stage::flat;
+            for (auto& [name, setup] : p.setups)
+                setup.stage = Stage::flat;
+            for (Target& t : p.targets)
+                if (t.setup) t.setup->stage = Stage::flat;
+        }
         enter_target(p, p.target);
     } catch (const ReadFailure& f) {
         return fail(f.what, file.string() + "#" + f.pointer, f.remedy);
@@ -320,7 +355,7 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
 
 Result<OpenProject> open_project(const fs::path& path, const ImportOptions& options) {
     if (path.extension() == ".mirolux") return read_project(path, path, options);
-    auto asset = import_gltf(path, options);
+    auto asset = import_scene(path, options);
     if (!asset) return tl::unexpected(asset.error());
     OpenProject open;
     open.asset = *asset;
@@ -329,8 +364,8 @@ Result<OpenProject> open_project(const fs::path& path, const ImportOptions& opti
     open.project.scenePath = fs::absolute(path).lexically_normal().string();
     default_targets(open.project);
     open.project.targetByDevice = true;
-    open.project.view.camera =
-        open.project.cameras.empty() ? framing(open.asset->bounds) : open.project.cameras.front();
+    open.project.view.camera = first_camera(open);
+    if (open.project.flat) start_flat(open.project.setup);
     return open;
 }
 
@@ -361,7 +396,13 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
     each("groups", p.groups, [](const Group& g) {
         return Json{{"name", g.name}, {"lights", g.lights}, {"objects", g.objects}};
     });
-    each("motions", p.motions, [](const Motion& m) { return to_json(m); });
+    if (p.motions != asset.motions) {
+        j["motions"] = Json::array();
+        for (const Motion& m : p.motions)
+            j["motions"].push_back(to_json(m));
+    }
+    if (p.flat && asset.flat && p.flat != asset.flat)
+        if (Json changes = flat::changes(*asset.flat, *p.flat); !changes.is_null()) j["flat"] = std::move(changes);
     each("volumes", p.volumes, [](const AirVolume& v) { return to_json(v); });
     each("cheapLights", p.cheapLights, [](const CheapLight& l) { return to_json(l); });
     std::vector<Camera> own;
@@ -372,7 +413,9 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
         Json keys = Json::array();
         for (const WalkKey& k : w.keys)
             keys.push_back({{"seconds", k.seconds}, {"eye", to_array(k.eye)}, {"aim", to_array(k.aim)}});
-        return Json{{"name", w.name}, {"fovY", w.fovY}, {"keys", keys}};
+        Json walk = {{"name", w.name}, {"fovY", w.fovY}, {"keys", keys}};
+        if (w.span > 0) walk["span"] = w.span;
+        return walk;
     });
     each("targets", p.targets, [](const Target& t) { return to_json(t); });
     j["target"] = p.targetByDevice ? Json("by device") : Json(p.target);
@@ -426,6 +469,15 @@ Project rebased(const Project& project, const SceneAsset& from, const SceneAsset
                                    before = lost_objects(project.objects, from);
     for (const std::string& name : missing)
         if (std::find(before.begin(), before.end(), name) == before.end()) lost.push_back(name);
+    // What was changed of a flat stage stays, as far as its layers and sheets are still there.
+    out.flat = to.flat;
+    if (project.flat && from.flat && to.flat)
+        if (const Json changes = flat::changes(*from.flat, *project.flat); !changes.is_null()) try {
+                const Json parsed = Json::parse(changes.dump()); // as readers expect their numbers
+                out.flat = std::make_shared<const flat::World>(flat::changed(*to.flat, JsonCursor(parsed)));
+            } catch (const ReadFailure& f) {
+                lost.push_back("changes of the stage (" + f.what + ")");
+            }
     out.cameras = to.cameras;
     for (const Camera& c : project.cameras)
         if (std::find(from.cameras.begin(), from.cameras.end(), c) == from.cameras.end()) out.cameras.push_back(c);

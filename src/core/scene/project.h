@@ -19,6 +19,7 @@ struct WalkKey {
 struct Walk {
     std::string name;
     float fovY = 0.9f; // radians
+    float span = 0.0f; // Camera::span
     std::vector<WalkKey> keys;
 
     bool operator==(const Walk&) const = default;
@@ -43,6 +44,7 @@ struct Project {
     std::vector<Motion> motions;
     std::vector<AirVolume> volumes; // clouds of air
     std::vector<CheapLight> cheapLights;
+    flat::WorldPtr flat;             // of a Flat stage; an edit puts another in its place
     std::vector<ObjectEdit> objects; // in the order of ids; those whose object the file has lost are kept
     std::vector<Group> groups;
     Sky sky;
@@ -93,7 +95,8 @@ inline Scene scene_of(const OpenProject& open) {
     return scene_on(open.project, open.asset, open.project.target);
 }
 
-/// Opens a project (.mirolux) or a scene file (glTF) as a new project. Errors name the file and the JSON pointer.
+/// Opens a project (.mirolux) or a scene file (glTF, or a flat one in JSON) as a new project. Errors name the file and
+/// the JSON pointer.
 Result<OpenProject> open_project(const std::filesystem::path& path, const ImportOptions& options = {});
 
 /// The project after its scene file has changed from `from` to `to`: lights that were edited keep their edits where

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/air/air_volume.h"
+#include "core/flat/world.h"
 #include "core/light/cheap_light.h"
 #include "core/light/light.h"
 #include <cstdint>
@@ -114,6 +115,7 @@ struct Camera {
     glm::vec3 aim{0.0f};             // a point it looks at
     float fovY = 0.9f;               // radians
     float near = 0.1f;               // metres
+    float span = 0.0f; // of a Flat stage: units from the picture's bottom to its top, around eye.xy; 0: perspective
 
     bool operator==(const Camera&) const = default;
 };
@@ -134,6 +136,8 @@ struct SceneAsset {
     Box bounds;                        // world
     std::uint64_t digest = 0;          // of every byte that was read
     std::uint64_t fileDigest = 0;      // of the scene file itself: tells whether it has changed since
+    flat::WorldPtr flat{};             // of a Flat stage, which has neither primitives nor objects
+    std::vector<Motion> motions{};     // of a Flat stage's file; projects keep their own
 
     std::size_t triangles() const {
         std::size_t n = 0;
@@ -168,7 +172,9 @@ struct Scene {
     std::shared_ptr<const PlacedObjects> placed = nullptr; // objects with the user's edits; null: as the file has them
     std::vector<AirVolume> volumes{};
     std::vector<CheapLight> cheapLights{};
+    flat::WorldPtr flat{}; // of a Flat stage, with the user's edits
 
+    bool is_flat() const { return flat != nullptr; }
     const std::vector<Object>& objects() const;
     /// World bounds of all that is shown.
     const Box& bounds() const;

@@ -33,6 +33,7 @@ struct LayerInfo {
     bool ofLight = false;            // belongs to one light, which RenderOptions::light names
     std::vector<Condition> when{};   // as of settings: when it shows anything of its own; none: always
     std::vector<Condition> orWhen{}; // where not empty: it shows under these as well
+    Stages stages = Stages::solid;   // of its technique
 };
 
 /// Every layer of every technique, in frame order.

@@ -57,12 +57,14 @@ void PlanBuilder::settles(int frames, bool jitter) {
 
 FramePlan PlanBuilder::plan(const FrameInputs& inputs, const std::vector<const Technique*>& techniques) {
     PlanBuilder builder(inputs);
+    const Stage stage = inputs.scene.is_flat() ? Stage::flat : Stage::solid;
     builder.techniques_ = techniques;
-    for (const Technique* t : techniques)
+    std::erase_if(builder.techniques_, [&](const Technique* t) { return !belongs(t->stages, stage); });
+    for (const Technique* t : builder.techniques_)
         if (t->wants)
             for (std::string& target : t->wants(inputs))
                 builder.wanted_.insert(std::move(target));
-    for (const Technique* t : techniques) {
+    for (const Technique* t : builder.techniques_) {
         builder.technique_ = t;
         if (t->plan) t->plan(inputs, builder);
     }

@@ -45,7 +45,15 @@ const std::vector<CostTerm>& all_terms() {
 }
 
 const std::vector<LayerInfo>& all_layers() {
-    static const std::vector<LayerInfo> all = gathered(&Technique::layers);
+    static const std::vector<LayerInfo> all = [] {
+        std::vector<LayerInfo> out;
+        for (const Technique* t : all_techniques())
+            for (LayerInfo l : t->layers) {
+                l.stages = t->stages;
+                out.push_back(std::move(l));
+            }
+        return out;
+    }();
     return all;
 }
 

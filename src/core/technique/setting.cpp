@@ -2,6 +2,10 @@
 
 namespace mirolux {
 
+const char* word(Stage stage) {
+    return stage == Stage::solid ? "solid" : "flat";
+}
+
 Setting toggle_setting(std::string key, std::string label, std::string station, bool standard, std::string help) {
     return {key, label, station, SettingKind::toggle, standard, 0, 1, "", {}, help, false, {}};
 }

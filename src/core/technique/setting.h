@@ -12,6 +12,15 @@ using Value = std::variant<bool, int, double, std::string, glm::vec3>;
 
 enum class SettingKind { toggle, whole, number, choice, color, text };
 
+/// What kind of world a scene is.
+enum class Stage { solid, flat };
+const char* word(Stage stage);
+/// Which stages something belongs to.
+enum class Stages { solid, flat, all };
+inline bool belongs(Stages stages, Stage stage) {
+    return stages == Stages::all || (stages == Stages::flat) == (stage == Stage::flat);
+}
+
 /// Holds if the setting `key` has one of `words` as its value ("on" and "off" for toggles).
 struct Condition {
     std::string key;
@@ -32,6 +41,7 @@ struct Setting {
     std::string help;                 // one line: what it does to picture and cost
     bool logarithmic = false;         // editors scrub by ratio
     std::vector<Condition> when;      // all must hold for the setting to mean anything; none: it always does
+    Stages stages = Stages::solid;    // of its technique
 
     Setting only_when(std::string other, std::vector<std::string> words) && {
         when.push_back({std::move(other), std::move(words)});

@@ -92,6 +92,7 @@ struct SurfaceChange {
 /// A technique: plain data. What it has none of stays empty or null.
 struct Technique {
     std::string name{};
+    Stages stages = Stages::solid; // whose frames it takes part in
     std::vector<Setting> settings{};
     std::vector<Counter> counters{};
     std::vector<CostTerm> terms{};

@@ -75,6 +75,27 @@ struct LedgerData {
     std::uint32_t cells, airLow, airHigh, pad;
 };
 
+/// shaders/include/flat.glsl.
+struct FlatLightData {
+    glm::vec2 place;
+    float height, range;
+    glm::vec2 direction;
+    float cosInner, cosOuter;
+    glm::vec3 color;
+    std::int32_t kind;
+    glm::vec2 axis, extent;
+    glm::vec4 profile;
+    std::uint32_t layers;
+    float falloff, rise;
+    std::uint32_t casts;
+};
+
+/// shaders/flat_stage/lights_vertex.glsl.
+struct FanPointData {
+    glm::vec2 place;
+    std::uint32_t light, whole;
+};
+
 /// glMultiDrawElementsIndirect's record.
 struct DrawCommand {
     std::uint32_t count, instances, firstIndex;

@@ -1,4 +1,3 @@
-#include "core/light/tone.h"
 #include "gpu/frame/session.h"
 #include "gpu/passes/surface_pass.h"
 #include <cstring>
@@ -108,6 +107,43 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
     std::vector<LedgerData> entries(list.lights.size() + 1, LedgerData{});
     Buffer& buffer = store_.buffer("ledger");
     buffer.upload(entries.data(), entries.size() * sizeof(LedgerData));
+    f.buffers["LedgerBuffer"] = {buffer.name(), 0, 0};
+    const Result<void> ok = frame.inputs.scene.is_flat() ? run_ledger(frame) : enter_surfaces(frame, record);
+    f.instrument = Instrument::none;
+    if (!ok) return ok;
+    glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
+    glFinish();
+    glGetNamedBufferSubData(buffer.name(), 0, static_cast<GLsizeiptr>(entries.size() * sizeof(LedgerData)),
+                            entries.data());
+    record.cheap = std::move(f.cheap);
+    // What a step is worth, cd/m2 (shaders/include/ledger.glsl); of a flat stage in parts of what a sheet shows.
+    const double unit = 1.0 / (1048576.0 * double(frame.plan.parameters.at("tone").x));
+    for (std::size_t i = 0; i < list.lights.size(); ++i) {
+        const LedgerData& e = entries[i];
+        const auto map = f.mapMs.find(static_cast<int>(i));
+        record.ledger.push_back({list.lights[i].id, e.evaluations, (e.low + 4294967296.0 * e.high) * unit, e.taps,
+                                 map != f.mapMs.end() ? map->second : 0.0, e.cells,
+                                 (e.airLow + 4294967296.0 * e.airHigh) * unit});
+    }
+    return {};
+}
+
+Result<void> Session::run_ledger(Frame& frame) {
+    PassFrame& f = *frame.eyes.front();
+    f.instrument = Instrument::ledger;
+    for (const PlannedPass& pass : frame.plan.passes) {
+        if (!pass.inLedger) continue;
+        auto commands = gpu_technique(*pass.technique).prepare(f, pass);
+        if (!commands) return tl::unexpected(commands.error());
+        (*commands)();
+        vitals_->beat();
+    }
+    return {};
+}
+
+Result<void> Session::enter_surfaces(Frame& frame, FrameRecord& record) {
+    PassFrame& f = *frame.eyes.front();
+    const DrawList& list = frame.inputs.draws;
     // The depth that the picture ended with, to read while passes lay theirs anew; and what panes before it let
     // through.
     const bool stencil = frame.plan.resource("depth")->spec.format == Format::depth32fStencil8;
@@ -135,43 +171,23 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
     std::vector<glm::uvec2> objects(list.opaque.size() + list.blended.size() + 1, glm::uvec2(0));
     Buffer& objectBuffer = store_.buffer("ledger of objects");
     objectBuffer.upload(objects.data(), objects.size() * sizeof(glm::uvec2));
-    f.instrument = Instrument::ledger;
     f.buffers["LedgerObjectBuffer"] = {objectBuffer.name(), 0, 0};
-    f.buffers["LedgerBuffer"] = {buffer.name(), 0, 0};
     f.textures["ledgerTransmittance"] = (*through)->colors[0].name();
     f.textures["ledgerDepth"] = (*copy)->depth.name();
+    f.instrument = Instrument::ledger;
     if (!f.blended.empty())
         if (auto ok = enter_panes(f, target.name()); !ok) return ok;
-    for (const PlannedPass& pass : frame.plan.passes) {
-        if (!pass.inLedger) continue;
-        auto commands = gpu_technique(*pass.technique).prepare(f, pass);
-        if (!commands) return tl::unexpected(commands.error());
-        (*commands)();
-        vitals_->beat();
-    }
-    f.instrument = Instrument::none;
+    if (auto ok = run_ledger(frame); !ok) return ok;
     glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
     glFinish();
-    glGetNamedBufferSubData(buffer.name(), 0, static_cast<GLsizeiptr>(entries.size() * sizeof(LedgerData)),
-                            entries.data());
     glGetNamedBufferSubData(objectBuffer.name(), 0, static_cast<GLsizeiptr>(objects.size() * sizeof(glm::uvec2)),
                             objects.data());
-    record.cheap = std::move(f.cheap);
     std::size_t entered = 0;
     for (const auto* part : {&list.opaque, &list.blended})
         for (const Draw& d : *part) {
             record.objects.push_back({d.object, objects[entered].x, objects[entered].y});
             ++entered;
         }
-    const double unit = 1.0 / (1048576.0 * tone::exposure_scale(frame.inputs.setup.number(
-                                               "exposure.ev100"))); // cd/m2 in a step (shaders/include/ledger.glsl)
-    for (std::size_t i = 0; i < list.lights.size(); ++i) {
-        const LedgerData& e = entries[i];
-        const auto map = f.mapMs.find(static_cast<int>(i));
-        record.ledger.push_back({list.lights[i].id, e.evaluations, (e.low + 4294967296.0 * e.high) * unit, e.taps,
-                                 map != f.mapMs.end() ? map->second : 0.0, e.cells,
-                                 (e.airLow + 4294967296.0 * e.airHigh) * unit});
-    }
     return {};
 }
 
@@ -193,6 +209,37 @@ static SurfaceSample sample_of(const ProbeData& d) {
     return s;
 }
 
+static bool frame_is_flat(const PassFrame& f) {
+    return f.inputs.scene.is_flat();
+}
+
+/// What a flat stage shows at a pixel: colour, glow, normal, layer (as the draw) and whether it is lit.
+static SurfaceSample flat_sample(const PassFrame& f, glm::ivec2 pixel) {
+    const auto read = [&](const char* resource) {
+        glm::vec4 value(0.0f);
+        if (!f.plan.resource(resource)) return value;
+        const auto target = f.framebuffer({resource});
+        if (!target) return value;
+        glBindFramebuffer(GL_READ_FRAMEBUFFER, *target);
+        glReadBuffer(GL_COLOR_ATTACHMENT0);
+        glReadPixels(pixel.x, f.height() - 1 - pixel.y, 1, 1, GL_RGBA, GL_FLOAT, &value.x);
+        return value;
+    };
+    SurfaceSample s;
+    s.baseColor = glm::vec3(read("flat scene"));
+    s.emissive = glm::vec3(read("flat glow"));
+    s.normal = {0, 0, 1};
+    if (!f.plan.resource("flat surface")) return s;
+    const glm::vec4 surface = read("flat surface");
+    const glm::vec2 n = (glm::vec2(surface) * 255.0f - 128.0f) / 127.0f; // as shaders/include/flat.glsl
+    s.normal = {n, std::sqrt(std::max(0.0f, 1.0f - glm::dot(n, n)))};
+    const auto code = static_cast<std::uint32_t>(surface.z * 255.0f + 0.5f);
+    s.draw = code & 31u;
+    s.unlit = (code & 32u) == 0;
+    s.triangle = (code & 64u) == 0 ? 1 : 0; // shadows do not fall on it
+    return s;
+}
+
 Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& record) {
     if (pixel.x < 0 || pixel.y < 0 || pixel.x >= f.width() || pixel.y >= f.height())
         return fail("there is no such pixel", std::to_string(pixel.x) + ", " + std::to_string(pixel.y),
@@ -207,6 +254,11 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
     glReadPixels(pixel.x, f.height() - 1 - pixel.y, 1, 1, GL_RGBA, GL_FLOAT, radiance);
     probe.radiance = {radiance[0], radiance[1], radiance[2]};
 
+    if (frame_is_flat(f)) {
+        probe.samples.push_back(flat_sample(f, pixel));
+        record.probe = std::move(probe);
+        return {};
+    }
     constexpr std::size_t most = 512;
     std::vector<std::uint8_t> bytes(16 + most * sizeof(ProbeData), 0);
     // The buffer's length is the array's limit, so it is made to measure.

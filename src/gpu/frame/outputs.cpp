@@ -1,6 +1,7 @@
 #include "core/sky/sky.h"
 #include "gpu/frame/read_back.h"
 #include "gpu/frame/session.h"
+#include "gpu/passes/flat_lights.h"
 #include <algorithm>
 
 // What a request gets back beside times: pictures, layers, thumbnails.
@@ -25,9 +26,11 @@ public:
     struct Place {
         GLuint texture = 0, framebuffer = 0;
         GLenum attachment = GL_COLOR_ATTACHMENT0;
+        int width = 0, height = 0;
     };
     Result<Place> place(const LayerInfo& layer, int width, int height) {
         if (!layer.resource.empty()) return resource_place(layer);
+        if (frame_.inputs.scene.is_flat()) return flat_light_place(width, height);
         const auto key = std::pair(width, height);
         auto& drawn = drawn_[key];
         if (drawn.empty()) drawn.resize(groups().size(), nullptr);
@@ -40,7 +43,7 @@ public:
                     drawn[g] = *made;
                 }
                 return Place{drawn[g]->colors[i].name(), drawn[g]->framebuffer.name(),
-                             GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i)};
+                             GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i), width, height};
             }
         return fail("there is no layer of this name", layer.name);
     }
@@ -74,7 +77,20 @@ private:
         const bool depth = layer.view == LayerView::depth;
         auto target = depth ? frame_.framebuffer({}, layer.resource) : frame_.framebuffer({layer.resource});
         if (!target) return tl::unexpected(target.error());
-        return Place{frame_.texture(layer.resource), *target, GL_COLOR_ATTACHMENT0};
+        const PlannedResource& r = *frame_.plan.resource(layer.resource);
+        return Place{frame_.texture(layer.resource), *target, GL_COLOR_ATTACHMENT0, r.width, r.height};
+    }
+
+    /// The one layer of a flat stage that is none of its targets: the chosen light alone.
+    Result<Place> flat_light_place(int width, int height) {
+        auto made = session_.scratch_.get("flat light", width, height, {GL_RGBA16F}, GL_NONE);
+        if (!made) return tl::unexpected(made.error());
+        const GLuint framebuffer = (*made)->framebuffer.name();
+        auto commands =
+            prepare_flat_lights(frame_, {.only = light_, .framebuffer = framebuffer, .width = width, .height = height});
+        if (!commands) return tl::unexpected(commands.error());
+        (*commands)();
+        return Place{(*made)->colors[0].name(), framebuffer, GL_COLOR_ATTACHMENT0, width, height};
     }
 
     /// Surface layers in frame order, eight a group.
@@ -230,7 +246,7 @@ Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, F
         if (!place) return tl::unexpected(place.error());
         record.floats[name] = layer.view == LayerView::depth
                                   ? read_depth(place->framebuffer, view.camera.near, view.width, view.height)
-                                  : read_floats(place->framebuffer, place->attachment, view.width, view.height, 4);
+                                  : read_floats(place->framebuffer, place->attachment, place->width, place->height, 4);
     }
     // Surface layers of thumbnails are drawn at twice their size, or taken from the full ones if those were needed
     // anyway.

@@ -111,6 +111,26 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
         materials.push_back(d);
     }
     materials_.upload(materials.data(), materials.size() * sizeof(MaterialData));
+    if (asset_->flat) make_sheets();
+}
+
+void SceneResources::make_sheets() {
+    const auto texture = [&](int image, GLenum format) {
+        const TextureImage& i = asset_->images[static_cast<std::size_t>(image)];
+        if (i.rgba.empty()) return textures_[0].name();
+        Texture t = make_texture(i.name, format, i.width, i.height);
+        glTextureSubImage2D(t.name(), 0, 0, 0, i.width, i.height, GL_RGBA, GL_UNSIGNED_BYTE, i.rgba.data());
+        glTextureParameteri(t.name(), GL_TEXTURE_MIN_FILTER, GL_NEAREST);
+        glTextureParameteri(t.name(), GL_TEXTURE_MAG_FILTER, GL_NEAREST);
+        glTextureParameteri(t.name(), GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
+        glTextureParameteri(t.name(), GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
+        textures_.push_back(std::move(t));
+        return textures_.back().name();
+    };
+    for (const flat::Sheet& s : asset_->flat->sheets)
+        sheets_.push_back({texture(s.image, GL_SRGB8_ALPHA8),
+                           s.normals >= 0 ? texture(s.normals, GL_RGBA8) : textures_[1].name(),
+                           s.emission >= 0 ? texture(s.emission, GL_SRGB8_ALPHA8) : textures_[0].name()});
 }
 
 void SceneResources::bind_textures(int material, const GLint (&units)[texture_slots]) const {

@@ -24,6 +24,11 @@ public:
     const Slice& slice(int primitive) const { return slices_[static_cast<std::size_t>(primitive)]; }
     /// Binds those of a material's five textures that have a unit (not -1).
     void bind_textures(int material, const GLint (&units)[texture_slots]) const;
+    /// A sheet of a flat stage: its colours (sRGB, read as linear), normals and emission; plain ones where it has none.
+    struct SheetTextures {
+        GLuint colors, normals, emission;
+    };
+    const SheetTextures& sheet(int index) const { return sheets_[static_cast<std::size_t>(index)]; }
     GLuint materials() const { return materials_.name(); }
 
 private:
@@ -31,7 +36,9 @@ private:
     VertexArray vertexArray_;
     Buffer vertices_{"vertices"}, indices_{"indices"}, drawNumbers_{"draw numbers"}, materials_{"materials"};
     std::vector<Slice> slices_;
+    void make_sheets();
     std::vector<Texture> textures_;
+    std::vector<SheetTextures> sheets_;
     std::vector<std::array<GLuint, texture_slots>> materialTextures_;
 };
 

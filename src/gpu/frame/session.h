@@ -67,6 +67,8 @@ private:
                            const RenderOptions& options);
     void time_passes(const std::vector<Prepared>& steps, FrameRecord& record, const RenderOptions& options);
     Result<void> fill_ledger(Frame& frame, FrameRecord& record);
+    Result<void> run_ledger(Frame& frame);
+    Result<void> enter_surfaces(Frame& frame, FrameRecord& record);
     Result<void> read_probe(glm::ivec2 pixel, PassFrame& frame, FrameRecord& record);
     /// What the last run of a pass drew, where that need not be all that was planned.
     static void take_drawn(const Frame& frame, const PlannedPass& pass, Work& work);

@@ -18,6 +18,7 @@ void PassState::apply() const {
     glColorMask(colorWrite, colorWrite, colorWrite, colorWrite);
     enable(GL_BLEND, blend.on);
     glBlendFuncSeparate(blend.source, blend.target, blend.sourceAlpha, blend.targetAlpha);
+    glBlendEquation(blend.equation);
     enable(GL_STENCIL_TEST, stencil.on);
     glStencilMask(0xFF);
     glStencilFunc(stencil.func, stencil.reference, 0xFF);

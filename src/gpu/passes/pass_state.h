@@ -14,6 +14,7 @@ struct PassState {
     struct Blend {
         bool on = false;
         GLenum source = GL_ONE, target = GL_ZERO, sourceAlpha = GL_ONE, targetAlpha = GL_ZERO;
+        GLenum equation = GL_FUNC_ADD;
     } blend;
     struct Stencil {
         bool on = false;

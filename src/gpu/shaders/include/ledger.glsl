@@ -11,14 +11,25 @@ struct LedgerEntry {
     uint pad;
 };
 layout(std430) buffer LedgerBuffer { LedgerEntry ledger[]; };
+#ifndef FLAT_STAGE
 layout(std430) buffer LedgerObjectBuffer { uvec2 ledgerObjects[]; }; // by draw: fragments shaded, lights taken up for them
+#endif
 const float ledgerUnit = 1048576.0; // steps in the luminance that exposure makes 1
 uint ledgerLight = 0u; // that is taken up
 #define enterTaps(n) atomicAdd(ledger[ledgerLight].taps, n)
 uint stepsOf(vec3 radiance) { // Rec. 709
     return uint(clamp(dot(radiance, vec3(0.2126, 0.7152, 0.0722)) * parameters.tone.x * ledgerUnit + 0.5, 0.0, 4.0e9));
 }
-#ifdef COMPUTE_STAGE
+/// A light of a flat stage at a pixel of what it is drawn to.
+void enterFlat(uint light, vec3 value) {
+    atomicAdd(ledger[light].evaluations, 1u);
+    uint steps = stepsOf(value);
+    if (steps == 0u) return;
+    uint before = atomicAdd(ledger[light].low, steps);
+    if (before + steps < before) atomicAdd(ledger[light].high, 1u);
+}
+#ifdef FLAT_STAGE
+#elif defined(COMPUTE_STAGE)
 void enterAir(uint light, vec3 radiance) {
     atomicAdd(ledger[light].cells, 1u);
     uint steps = stepsOf(radiance);

@@ -1,0 +1,12 @@
+#pragma once
+#include "core/account/pixel_account.h"
+
+namespace mirolux::flat {
+
+/// The account of a probed pixel of a flat stage, in double: the sheet's colour, what each light gives of it with what
+/// holds it back (range, cone, facing, layer, shadow and whose wall), and how the way joins them. Values are in parts
+/// of what a sheet shows; LightTerm::metres is in units.
+PixelAccount flat_account(const Scene& scene, const Setup& setup, const View& view, const DrawList& list,
+                          const PixelProbe& probe);
+
+} // namespace mirolux::flat

@@ -1,0 +1,15 @@
+#pragma once
+#include "core/scene/gltf_import.h"
+
+namespace mirolux {
+
+/// Reads a scene of any stage: a Flat one (JSON with "stage": "flat", docs/flat-format.md), or glTF 2.0.
+Result<std::shared_ptr<const SceneAsset>> import_scene(const std::filesystem::path& path,
+                                                       const ImportOptions& options = {});
+
+/// A Flat scene with its sheets. Lights carry what their file says; outlines that are to be traced are traced. Errors
+/// name the file and the JSON pointer; what is merely odd becomes a warning.
+Result<std::shared_ptr<const SceneAsset>> import_flat(const std::filesystem::path& path,
+                                                      const ImportOptions& options = {});
+
+} // namespace mirolux

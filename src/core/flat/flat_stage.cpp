@@ -1,0 +1,187 @@
+#include "core/flat/flat_stage.h"
+#include <algorithm>
+
+namespace mirolux::flat {
+
+Way way_of(const Setup& setup) {
+    const std::string& kind = setup.choice("flat.kind");
+    return kind == "cut" ? Way::cut : Way::mask;
+}
+
+Shadow shadow_of(const Setup& setup) {
+    return setup.choice("flat.shadow") == "polygon" ? Shadow::polygon : Shadow::none;
+}
+
+Blend blend_of(const Setup& setup) {
+    const std::string& blend = setup.choice("mask.blend");
+    return blend == "add" ? Blend::add : blend == "screen" ? Blend::screen : Blend::largest;
+}
+
+int mask_scale(const Setup& setup) {
+    return std::stoi(setup.choice("mask.scale"));
+}
+
+bool needs_surface(const FrameInputs& in) {
+    const World& w = *in.scene.flat;
+    return in.setup.flag("flat.normals") || (shadow_of(in.setup) != Shadow::none && lights_casters(w)) ||
+           std::any_of(w.layers.begin(), w.layers.end(), [](const Layer& l) { return !l.lit; }) ||
+           std::any_of(in.draws.lights.begin(), in.draws.lights.end(),
+                       [](const Light& l) { return !l.flat.layers.empty(); });
+}
+
+bool keeps_shadow(const FrameInputs& in, const Light& l) {
+    if (!in.setup.flag("flat.keepShadows") || l.type == LightType::directional) return false;
+    const auto stays = [](MotionKind k) {
+        return k == MotionKind::pulse || k == MotionKind::flicker || k == MotionKind::blink;
+    };
+    return std::none_of(in.scene.motions.begin(), in.scene.motions.end(),
+                        [&](const Motion& m) { return m.light == l.id && !stays(m.kind); });
+}
+
+bool lights_casters(const World& world) {
+    return std::any_of(world.sprites.begin(), world.sprites.end(),
+                       [](const Sprite& s) { return !s.receives && !s.hidden; });
+}
+
+bool has_glow(const World& world) {
+    return std::any_of(world.sheets.begin(), world.sheets.end(), [](const Sheet& s) { return s.emission >= 0; });
+}
+
+std::vector<std::string> shown_reads(const FrameInputs& in, std::vector<std::string> own) {
+    own.insert(own.begin(), "flat scene");
+    if (needs_surface(in)) own.push_back("flat surface");
+    if (has_glow(*in.scene.flat)) own.push_back("flat glow");
+    return own;
+}
+
+std::vector<std::string> flat_keys(std::vector<std::string> own) {
+    own.insert(own.begin(), "flat.kind");
+    return own;
+}
+
+ResourceSpec light_target(const FrameInputs& in, const char* name, const char* sampler) {
+    const int scale = mask_scale(in.setup);
+    return {.name = name,
+            .sampler = sampler,
+            .format = Format::rgba16f,
+            .width = std::max(1, (in.view.width + scale - 1) / scale),
+            .height = std::max(1, (in.view.height + scale - 1) / scale),
+            .kept = true};
+}
+
+PlannedPass lights_pass(const FrameInputs& in, const char* name, const char* target, std::string what,
+                        std::vector<std::string> keys) {
+    for (const char* key : {"mask.scale", "flat.shadow", "flat.normals"})
+        keys.push_back(key);
+    std::uint64_t draws = 0;
+    for (const LightGroup& g : groups_of(in.draws.lights))
+        draws += g.most > 0 ? 2 : 1;
+    return {.name = name,
+            .family = "lights",
+            .what = std::move(what),
+            .reads = needs_surface(in) ? std::vector<std::string>{"flat surface"} : std::vector<std::string>{},
+            .writes = {target},
+            .settings = flat_keys(std::move(keys)),
+            .expected = Work::drawing(draws, 2 * in.draws.lights.size()),
+            .inLedger = true};
+}
+
+PlannedPass shown_pass(const FrameInputs& in, const char* name, std::vector<std::string> reads, std::string what,
+                       std::vector<std::string> keys) {
+    return {.name = name,
+            .family = "transparent",
+            .what = std::move(what),
+            .reads = shown_reads(in, std::move(reads)),
+            .writes = {"scene"},
+            .settings = flat_keys(std::move(keys)),
+            .expected = screen_work()};
+}
+
+void price_lights_pass(const FramePlan& plan, const Work& w, CostTerms& t) {
+    const auto fragments = static_cast<double>(w.at("fragments"));
+    t["operation"] = 30.0 * static_cast<double>(w.at("lightEvaluations"));
+    t["blendHalf"] = 8.0 * fragments;
+    t["clear"] = 8.0 * plan.pixels() / std::pow(mask_scale(plan.setup), 2);
+    if (plan.resource("flat surface")) t["fetch"] = fragments;
+}
+
+void price_shown_pass(const FramePlan& plan, const Work& w, double operations, CostTerms& t) {
+    const auto fragments = static_cast<double>(w.at("fragments"));
+    const double reads = 1.0 + (plan.resource("flat surface") ? 1 : 0) + (plan.resource("flat glow") ? 1 : 0) +
+                         (plan.setup.choice("mask.filter") == "smooth" && mask_scale(plan.setup) > 1 ? 4 : 1);
+    t["fetch"] = reads * fragments;
+    t["operation"] = operations * fragments;
+    t[plan.setup.choice("path.targetFormat") == "rgba16f" ? "writeHalf" : "writeFloat"] =
+        fragments * (plan.setup.choice("path.targetFormat") == "rgba16f" ? 8 : 16);
+}
+
+} // namespace mirolux::flat
+
+namespace mirolux::technique {
+
+using namespace flat;
+
+static void plan_flat_stage(const FrameInputs& in, PlanBuilder& b) {
+    const Window w = window_of(in.view);
+    b.set("flatWindow", glm::vec4(glm::vec2(w.low), glm::vec2(w.high)));
+    b.set("flatLight", glm::vec4(in.setup.color("flat.ambient"), in.setup.flag("flat.normals") ? 1.0f : 0.0f));
+    b.resource({.name = "flat scene", .sampler = "flatScene", .format = Format::rgba16f, .kept = true});
+    b.resource({.name = "flat surface", .sampler = "flatSurface", .format = Format::rgba8, .kept = true});
+    b.resource({.name = "flat glow", .sampler = "flatGlow", .format = Format::rgba16f, .kept = true});
+    std::vector<std::string> writes = {"flat scene"};
+    if (needs_surface(in)) writes.push_back("flat surface");
+    if (has_glow(*in.scene.flat)) writes.push_back("flat glow");
+    const Quads quads = quads_of(*in.scene.flat, in.view);
+    b.pass({.name = "sprites",
+            .family = "opaque",
+            .what = "Draws tiles and sprites back to front, unlit.",
+            .writes = std::move(writes),
+            .settings = {"flat.kind", "flat.normals"},
+            .expected = Work::drawing(quads.runs.size(), 2 * quads.quads.size())});
+}
+
+static void price_flat_stage(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+    if (pass.technique != &flat_stage()) return;
+    const auto fragments = static_cast<double>(w.at("fragments"));
+    const double targets = 1.0 + (plan.resource("flat glow") ? 1 : 0);
+    t["fetch"] = fragments * static_cast<double>(pass.writes.size());
+    t["blendHalf"] = 8.0 * fragments * targets;
+    t["clear"] = 8.0 * plan.pixels() * targets;
+}
+
+const Technique& flat_stage() {
+    static const Technique technique{
+        .name = "flat_stage",
+        .stages = Stages::flat,
+        .settings =
+            {choice_setting("flat.kind", "Way of light", "Path", {"cut", "mask"}, "mask",
+                            "cut: a dark layer in which lights make holes; mask: ambient and lights are summed, and "
+                            "the scene is multiplied by the sum."),
+             color_setting("flat.ambient", "Ambient", "Ambient", glm::vec3(0.16f, 0.18f, 0.26f), 4.0, "",
+                           "What lights a place that no light reaches; 1 shows sheets as they are. Costs nothing.")
+                 .only_when("flat.kind", {"mask"}),
+             choice_setting("flat.shadow", "Shadows", "Shadows", {"none", "polygon"}, "polygon",
+                            "none: lights shine through walls; polygon: each light is drawn over exactly what its "
+                            "place sees, a sweep by angle on the CPU."),
+             toggle_setting("flat.normals", "Normal maps", "Shadows", false,
+                            "Light falls by the angle between a sheet's normals and the way to the light, from the "
+                            "light's height; costs a read of the surface for each light and pixel.")},
+        .layers = {{.name = "unlit",
+                    .label = "Unlit",
+                    .help = "Tiles and sprites as their sheets have them, before any light.",
+                    .view = LayerView::color,
+                    .resource = "flat scene"},
+                   {.name = "glow",
+                    .label = "Glow",
+                    .help = "What sheets give off themselves, added after the light.",
+                    .view = LayerView::color,
+                    .resource = "flat glow"}},
+        .parameters = {"flatWindow", // xy: units of the picture's lower left corner, zw: of its upper right
+                       "flatLight"}, // rgb: ambient, a: 1 with normal maps
+        .plan = plan_flat_stage,
+        .price = price_flat_stage,
+    };
+    return technique;
+}
+
+} // namespace mirolux::technique
