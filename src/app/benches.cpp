@@ -1,5 +1,6 @@
 #include "app/benches.h"
 #include "app/choice_row.h"
+#include "app/figures/stage_figures.h"
 #include "app/group_row.h"
 #include "app/theme.h"
 #include "core/base/text.h"
@@ -176,7 +177,7 @@ LightsBench::LightsBench(Document& document, Selection& selection, QWidget* pare
          {std::pair(LightType::point, tr("Add point")), std::pair(LightType::spot, tr("Add spot")),
           std::pair(LightType::directional, tr("Add directional"))}) {
         auto* button = new QPushButton(text, this);
-        button->setToolTip(tr("Adds a light where the middle of the picture meets a surface."));
+        button->setToolTip(tr("Adds a light in the middle of the picture, where it meets a surface."));
         connect(button, &QPushButton::clicked, this, [this, type = type] { emit add_wanted(type); });
         add->addWidget(button);
     }
@@ -186,6 +187,10 @@ LightsBench::LightsBench(Document& document, Selection& selection, QWidget* pare
     connect(cheap, &QPushButton::clicked, this, &LightsBench::cheap_wanted);
     column->addWidget(add_);
     column->addWidget(cheap);
+    connect(&document_, &Document::changed, this, [this, cheap] { // of a Solid stage
+        figure_->setVisible(!document_.is_flat());
+        cheap->setVisible(!document_.is_flat());
+    });
     filter_ = new QLineEdit(this);
     filter_->setObjectName("find lights");
     filter_->setAccessibleName(tr("Find lights"));
@@ -355,7 +360,15 @@ SettingsBench::SettingsBench(Document& document, const RenderBridge& bridge, con
     if (Figure* figure = make_figure(station, document, bridge, this)) {
         column->addWidget(figure);
         edited = figure->edits();
+        if (station != "Finish")
+            connect(&document, &Document::changed, figure,
+                    [&document, figure] { figure->setVisible(!document.is_flat()); });
         connect(figure, &Figure::pass_wanted, this, &SettingsBench::pass_wanted);
+    }
+    // A figure is of one stage: that of another makes room.
+    if (Figure* flat = make_flat_figure(station, document, bridge, this)) {
+        column->addWidget(flat);
+        connect(&document, &Document::changed, flat, [&document, flat] { flat->setVisible(document.is_flat()); });
     }
     std::vector<std::string> keys;
     for (const Setting& s : all_settings())

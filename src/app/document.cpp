@@ -1,5 +1,6 @@
 #include "app/document.h"
 #include "core/base/text.h"
+#include "core/flat/flat_import.h"
 #include "core/light/head_lamp.h"
 #include <filesystem>
 #include <unistd.h>
@@ -163,6 +164,18 @@ void Document::edit_cloud(const QString& label, int id, const std::function<void
         [&](Project& p) {
             for (AirVolume& v : p.volumes)
                 if (v.id == id) change(v);
+        },
+        merge);
+}
+
+void Document::edit_stage(const QString& label, const std::function<void(flat::World&)>& change, const QString& merge) {
+    edit(
+        label,
+        [&](Project& p) {
+            if (!p.flat) return;
+            flat::World next = *p.flat;
+            change(next);
+            if (!(next == *p.flat)) p.flat = std::make_shared<const flat::World>(std::move(next));
         },
         merge);
 }

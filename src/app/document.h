@@ -58,6 +58,9 @@ public:
                           const QString& merge = {});
     void edit_cloud(const QString& label, int id, const std::function<void(AirVolume&)>& change,
                     const QString& merge = {});
+    /// Another stage in its place, made from the present one.
+    void edit_stage(const QString& label, const std::function<void(flat::World&)>& change, const QString& merge = {});
+    bool is_flat() const { return project_.flat != nullptr; }
     /// Edits of several objects, given anew.
     void edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge = {});
     /// The edit of an object, or one that changes nothing yet.

@@ -82,6 +82,8 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     objectsBench_ = new ObjectsBench(document_, *selection_);
     helpBench_ = new HelpBench;
     lightBench_ = new LightBench(document_);
+    flatLightBench_ = new FlatLightBench(document_);
+    stageBench_ = new StageBench(document_, *selection_);
     cheapBench_ = new CheapLightsBench(document_, *selection_);
     for (const Station& s : stations())
         if (!s.bench) settingsBenches_[s.name] = new SettingsBench(document_, *bridge_, tr(s.name), tr(s.line), s.name);
@@ -91,7 +93,8 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     pixelBench_ = new PixelBench;
     bench_ = new QStackedWidget(this);
     for (QWidget* b : std::initializer_list<QWidget*>{helpBench_, sceneBench_, objectsBench_, lightsBench_, lightBench_,
-                                                      cheapBench_, passBench_, targetBench_, tileBench_, pixelBench_})
+                                                      cheapBench_, passBench_, targetBench_, tileBench_, pixelBench_,
+                                                      flatLightBench_, stageBench_})
         bench_->addWidget(scrolled(b));
     for (SettingsBench* b : settingsBenches_)
         bench_->addWidget(scrolled(b));

@@ -4,6 +4,7 @@
 #include "app/cheap_lights_bench.h"
 #include "app/cost_deck.h"
 #include "app/document.h"
+#include "app/flat_light_bench.h"
 #include "app/foresight_engine.h"
 #include "app/help_bench.h"
 #include "app/layer_strip.h"
@@ -16,6 +17,7 @@
 #include "app/shadow_audit_engine.h"
 #include "app/shadow_audit_row.h"
 #include "app/spot_trial_row.h"
+#include "app/stage_bench.h"
 #include "app/target_bar.h"
 #include "app/target_bench.h"
 #include "app/tile_bench.h"
@@ -183,6 +185,7 @@ private:
     void walk_step();
     void forget_inspection();
     void show_bench();
+    void show_stations();
     void show_layers();
     void refresh_all();
     void refresh_status();
@@ -209,6 +212,7 @@ private:
     void open_logbook();
     void show_error(const Error& error);
     void add_light(LightType type);
+    void add_flat_light(LightType type);
     void duplicate_light();
     void delete_lights();
     std::vector<int> selected_proxies() const; // objects
@@ -303,6 +307,8 @@ private:
     SceneBench* sceneBench_;
     LightsBench* lightsBench_;
     LightBench* lightBench_;
+    FlatLightBench* flatLightBench_;
+    StageBench* stageBench_;
     ObjectsBench* objectsBench_;
     CheapLightsBench* cheapBench_;
     HelpBench* helpBench_;

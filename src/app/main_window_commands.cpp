@@ -381,8 +381,31 @@ void MainWindow::build_bar() {
     setMenuWidget(bar);
 }
 
+/// In the picture's middle, as large as a quarter of what is seen.
+void MainWindow::add_flat_light(LightType type) {
+    const Camera& c = document_.project().view.camera;
+    Light l;
+    l.type = type;
+    l.color = {1.0f, 0.78f, 0.5f};
+    l.position = {c.eye.x, c.eye.y, 0.1f * c.span};
+    l.range = 0.25f * c.span;
+    l.name = type == LightType::point ? "point light" : type == LightType::spot ? "spot light" : "directional light";
+    if (type == LightType::spot) {
+        l.range = 0.5f * c.span;
+        l.innerConeAngle = glm::radians(12.0f);
+        l.outerConeAngle = glm::radians(26.0f);
+    } else if (type == LightType::directional) {
+        l.intensity = 0.25f;
+        l.range = 0;
+        l.unit = IntensityUnit::lux;
+        l.direction = glm::normalize(glm::vec3(0.4f, -0.7f, -0.6f));
+    }
+    select_light(document_.add_light(l));
+}
+
 void MainWindow::add_light(LightType type) {
     if (!document_.is_open()) return;
+    if (document_.is_flat()) return add_flat_light(type);
     const View view = document_.project().view;
     const Ray ray = ray_through(view, view.width * 0.5, view.height * 0.5);
     const RayHit hit = document_.rays().nearest(ray);
@@ -415,7 +438,7 @@ void MainWindow::duplicate_light() {
     if (!l) return;
     Light copy = *l;
     copy.name += " copy";
-    copy.position.x += 0.5f;
+    copy.position.x += document_.is_flat() ? 12.0f : 0.5f;
     select_light(document_.add_light(copy));
 }
 

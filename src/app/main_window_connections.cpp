@@ -174,6 +174,9 @@ void MainWindow::connect_details() {
         });
     });
     connect(lightsBench_, &LightsBench::add_wanted, this, &MainWindow::add_light);
+    connect(flatLightBench_, &FlatLightBench::duplicate_wanted, this, &MainWindow::duplicate_light);
+    connect(flatLightBench_, &FlatLightBench::delete_wanted, this, &MainWindow::delete_lights);
+    connect(flatLightBench_, &FlatLightBench::back_wanted, this, [this] { select_light(-1); });
     connect(lightBench_, &LightBench::duplicate_wanted, this, &MainWindow::duplicate_light);
     connect(lightBench_, &LightBench::delete_wanted, this, &MainWindow::delete_lights);
     connect(lightBench_, &LightBench::back_wanted, this, [this] { select_light(-1); });

@@ -17,6 +17,7 @@ void MainWindow::set_station(const QString& name) {
     selection_->set_cheap(-1);
     selection_->set(name == "Lights" ? selection_->lights() : std::vector<int>(),
                     name == "Scene" ? selection_->objects() : std::vector<int>());
+    if (name != "Scene" && name != "Shadows") selection_->set_piece({});
     show_bench();
 }
 
@@ -91,7 +92,9 @@ void MainWindow::follow_selection() {
     deck_->ledger().select_lights(selection_->lights());
     deck_->ledger().select_cheap(selection_->cheap());
     const bool proxies = !selection_->objects().empty() && selected_proxies().size() == selection_->objects().size();
+    const bool piece = !selection_->piece().none() && station_ != "Shadows";
     const QString station = proxies                          ? "Shadows"
+                            : piece                          ? "Scene"
                             : !selection_->objects().empty() ? "Scene"
                             : !selection_->lights().empty()  ? "Lights"
                                                              : station_;
@@ -102,6 +105,7 @@ void MainWindow::follow_selection() {
     }
     helpShown_ = false;
     if (!selection_->empty()) clear_details();
+    if (light >= 0 && document_.is_flat()) flatLightBench_->set_light(light);
     if (light >= 0) lightBench_->set_light(light);
     show_bench();
     refresh_all();
@@ -119,8 +123,14 @@ void MainWindow::select_pass(QString name) {
 
 void MainWindow::show_bench() {
     QWidget* bench = settingsBenches_.value(station_);
-    if (!bench) bench = station_ == "Lights" ? static_cast<QWidget*>(lightsBench_) : sceneBench_;
-    if (selection_->light() >= 0 && !lightListStays_) bench = lightBench_;
+    const bool isFlat = document_.is_flat();
+    if (!bench)
+        bench = station_ == "Lights" ? static_cast<QWidget*>(lightsBench_)
+                : isFlat             ? static_cast<QWidget*>(stageBench_)
+                                     : sceneBench_;
+    if (selection_->light() >= 0 && !lightListStays_)
+        bench = isFlat ? static_cast<QWidget*>(flatLightBench_) : lightBench_;
+    if (!selection_->piece().none()) bench = stageBench_;
     if (cheapShown_ && station_ == "Lights") bench = cheapBench_;
     if (!selection_->objects().empty() || (objectsShown_ && station_ == "Scene")) bench = objectsBench_;
     if (!selectedPass_.isEmpty()) bench = passBench_;
@@ -130,6 +140,7 @@ void MainWindow::show_bench() {
     if (helpShown_) bench = helpBench_;
     for (int i = 0; i < bench_->count(); ++i)
         if (static_cast<QScrollArea*>(bench_->widget(i))->widget() == bench) bench_->setCurrentIndex(i);
+    show_stations();
     viewport_->set_takes(station_ == "Lights"    ? Viewport::Takes::lights
                          : station_ == "Scene"   ? Viewport::Takes::objects
                          : station_ == "Shadows" ? Viewport::Takes::proxies
@@ -137,6 +148,18 @@ void MainWindow::show_bench() {
     want_ledger();
     viewport_->set_tile_map_shown(!heldTarget_ &&
                                   ((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region));
+}
+
+/// Stations at which the scene's stage has something to choose.
+void MainWindow::show_stations() {
+    const Stage stage = document_.is_flat() ? mirolux::Stage::flat : mirolux::Stage::solid;
+    for (QAbstractButton* b : stations_->buttons()) {
+        const std::string station = b->text().toStdString();
+        const auto& all = all_settings();
+        b->setVisible(station == "Scene" || station == "Lights" ||
+                      std::any_of(all.begin(), all.end(),
+                                  [&](const Setting& s) { return s.station == station && belongs(s.stages, stage); }));
+    }
 }
 
 /// The layers that show something now: those of the setup, and of the light that is selected; the picture, then in the

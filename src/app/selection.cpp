@@ -30,7 +30,11 @@ void Selection::set(std::vector<int> lights, std::vector<int> objects) {
     std::erase_if(objects, [&](int o) { return o < 0 || o >= count; });
     once(lights);
     once(objects);
-    if (lights == lights_ && objects == objects_) return;
+    const flat::Piece piece = std::exchange(piece_, {});
+    if (lights == lights_ && objects == objects_) {
+        if (!piece.none()) emit changed();
+        return;
+    }
     lights_ = std::move(lights);
     objects_ = std::move(objects);
     ids_.clear();
@@ -49,6 +53,18 @@ void Selection::set_cloud(int id) {
     if (std::exchange(cloud_, id) != id) emit cloud_changed();
 }
 
+void Selection::set_piece(const flat::Piece& piece) {
+    const flat::WorldPtr& world = document_.project().flat;
+    const flat::Piece wanted = world && flat::holds(*world, piece) ? piece : flat::Piece{};
+    if (std::exchange(piece_, wanted) == wanted) return;
+    if (!wanted.none()) {
+        lights_.clear();
+        objects_.clear();
+        ids_.clear();
+    }
+    emit changed();
+}
+
 void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& objects) {
     const bool all = std::all_of(lights.begin(), lights.end(), [&](int id) { return has_light(id); }) &&
                      std::all_of(objects.begin(), objects.end(), [&](int o) { return has_object(o); });
@@ -64,6 +80,7 @@ void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& o
 void Selection::drop_what_is_gone() {
     set_cheap(cheap_);
     set_cloud(cloud_);
+    set_piece(piece_);
     // Proxies come and go, and their numbers with them.
     for (std::size_t i = 0; i < objects_.size(); ++i)
         if (objects_[i] >= document_.object_count() || document_.object_name(objects_[i]).id != ids_[i])

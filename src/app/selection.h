@@ -1,4 +1,5 @@
 #pragma once
+#include "core/flat/pieces.h"
 #include <QObject>
 #include <vector>
 
@@ -24,6 +25,9 @@ public:
     /// The cloud of air whose numbers are shown; -1: none.
     int cloud() const { return cloud_; }
     void set_cloud(int id);
+    /// The piece of a flat stage that is edited.
+    const flat::Piece& piece() const { return piece_; }
+    void set_piece(const flat::Piece& piece);
     bool has_light(int id) const;
     bool has_object(int object) const;
 
@@ -46,6 +50,7 @@ private:
     std::vector<int> lights_, objects_;
     std::vector<std::string> ids_; // of objects_
     int cheap_ = -1, cloud_ = -1;
+    flat::Piece piece_;
 };
 
 } // namespace mirolux::app

@@ -232,8 +232,7 @@ SettingRows::SettingRows(Document& document, const std::vector<std::string>& key
             add_heading(heading_of(group));
         }
         const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
-        std::function<bool()> when;
-        if (!s.when.empty()) when = [&document, &s] { return applies(s, document.project().setup); };
+        const std::function<bool()> when = [&document, &s] { return applies(s, document.project().setup); };
         add(QString::fromStdString(s.label), {make_setting_editor(document, key, this)}, when);
     }
     show_what_applies();

@@ -143,6 +143,7 @@ std::optional<QPointF> Viewport::place_of(const glm::vec3& point) const {
 }
 
 float Viewport::reach_of(const Light& l) const {
+    if (document_.is_flat()) return l.range;
     return l.range > 0 ? l.range
                        : derived_range(l, static_cast<float>(document_.project().setup.number("light.threshold")));
 }
@@ -167,10 +168,10 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
         static constexpr void (Viewport::*overlays[])(QPainter&) = {
-            &Viewport::paint_tile_map,      &Viewport::paint_faults, &Viewport::paint_objects,
-            &Viewport::paint_proxies,       &Viewport::paint_lights, &Viewport::paint_handles,
-            &Viewport::paint_place_handles, &Viewport::paint_band,   &Viewport::paint_account,
-            &Viewport::paint_loupe};
+            &Viewport::paint_tile_map, &Viewport::paint_faults,        &Viewport::paint_objects,
+            &Viewport::paint_proxies,  &Viewport::paint_stage,         &Viewport::paint_lights,
+            &Viewport::paint_handles,  &Viewport::paint_place_handles, &Viewport::paint_band,
+            &Viewport::paint_account,  &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
         QStringList plates;
@@ -231,7 +232,7 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
     if (e->button() == Qt::LeftButton && on_wipe(press_))
         drag_ = Drag::wipe;
     else if (e->button() == Qt::RightButton)
-        drag_ = Drag::look;
+        drag_ = document_.is_flat() ? Drag::pan : Drag::look;
     else if (e->button() == Qt::MiddleButton)
         drag_ = Drag::pan;
     else if (const int h = handle_near(press_); h >= 0) {
@@ -240,7 +241,9 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
         dragStart_ = *held();
         dragReach_ = reach_of(dragStart_);
         document_.set_interactive(true);
-    } else if (const int place = place_handle_near(press_); place >= 0)
+    } else if (begin_piece(press_))
+        drag_ = Drag::piece;
+    else if (const int place = place_handle_near(press_); place >= 0)
         begin_placing(place_handles()[static_cast<std::size_t>(place)].kind);
     else
         drag_ = Drag::maybePick;
@@ -275,11 +278,16 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         return;
     }
     if (drag_ == Drag::place && placedBy_.isEmpty() && (now - press_).manhattanLength() < 4) return;
+    if (drag_ == Drag::piece) {
+        if (taking_->moved || (now - press_).manhattanLength() >= 4)
+            drag_piece(now, e->modifiers() & Qt::ShiftModifier);
+        return;
+    }
     if (drag_ == Drag::maybePick) {
         if ((now - press_).manhattanLength() < 4) return;
-        drag_ = e->modifiers() & Qt::ControlModifier ? Drag::band
-                : e->modifiers() & Qt::ShiftModifier ? Drag::pan
-                                                     : Drag::orbit;
+        drag_ = e->modifiers() & Qt::ControlModifier                        ? Drag::band
+                : e->modifiers() & Qt::ShiftModifier || document_.is_flat() ? Drag::pan
+                                                                            : Drag::orbit;
     }
     if (drag_ == Drag::band) {
         last_ = now;
@@ -316,6 +324,11 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
     const Drag was = drag_;
     drag_ = Drag::none;
     if (was == Drag::proxy) return end_proxy();
+    if (was == Drag::piece) {
+        if (taking_->moved) return end_piece();
+        taking_.reset();
+        return pick(e->position(), false);
+    }
     if (was == Drag::maybePick && e->button() == Qt::LeftButton) {
         if (tile_map_visible()) {
             if (const auto cell = tileMap_.cell_at(e->position(), picture_rect())) {
@@ -346,8 +359,13 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
 void Viewport::wheelEvent(QWheelEvent* e) {
     if (!document_.is_open()) return;
     document_.set_interactive(true);
-    document_.move_camera(
-        dolly(document_.project().view.camera, std::pow(0.999f, static_cast<float>(e->angleDelta().y()))));
+    const glm::dvec2 before = document_.is_flat() ? unit_at(e->position()) : glm::dvec2(0.0);
+    Camera camera = dolly(document_.project().view.camera, std::pow(0.999f, static_cast<float>(e->angleDelta().y())));
+    document_.move_camera(camera);
+    if (document_.is_flat()) { // what lies under the pointer stays there
+        const glm::dvec2 gone = before - unit_at(e->position());
+        document_.move_camera(pan(camera, static_cast<float>(gone.x), static_cast<float>(gone.y)));
+    }
     wheelPause_.start();
 }
 

@@ -110,7 +110,17 @@ protected:
     void leaveEvent(QEvent*) override;
 
 private:
-    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe, proxy };
+    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe, proxy, piece };
+    /// Units of the stage under a place of the widget.
+    glm::dvec2 unit_at(const QPointF& at) const;
+    std::vector<flat::PieceGrip> grips() const;
+    int grip_near(const QPointF& at) const; // index into grips(), -1 none
+    bool begin_piece(const QPointF& at);
+    void drag_piece(const QPointF& to, bool stepped);
+    void end_piece();
+    void pick_piece(const QPointF& at);
+    void paint_stage(QPainter& p);
+    void paint_flat_reach(QPainter& p, const Light& light);
     bool on_wipe(const QPointF& at) const;
     void paint_pair(QPainter& p, const QRectF& r);
     int light_near(const QPointF& at) const;
@@ -198,6 +208,16 @@ private:
         std::vector<ObjectEdit> objects;
     };
     std::optional<Placing> placing_;
+    /// A piece of the stage as it was when a drag of it began.
+    struct Taking {
+        flat::WorldPtr world;
+        flat::Piece piece;
+        flat::PieceGrip grip;
+        bool moved = false;
+    };
+    std::optional<Taking> taking_;
+    std::vector<flat::Piece> passedPieces_; // by clicks at one place
+    int hoveredGrip_ = -1;
     std::vector<int> lookedThrough_; // by clicks at one place
     QString placedBy_;               // what the drag has done so far, in words
     float dragReach_ = 1;

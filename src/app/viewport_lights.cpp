@@ -54,6 +54,7 @@ void Viewport::paint_lights(QPainter& p) {
     const std::vector<Light> lights =
         lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds);
     const View view = shown_view();
+    const bool isFlat = document_.is_flat();
     const std::vector<int>& isolated = document_.isolated();
     for (Light l : lights) {
         if (l.id == selection_.light()) continue;
@@ -61,7 +62,7 @@ void Viewport::paint_lights(QPainter& p) {
         const auto at = place_of(l.position);
         if (!at || !picture_rect().contains(*at)) continue;
         const float distance = glm::length(l.position - view.camera.eye);
-        const double size = l.id == hovered_ ? 8 : std::clamp(46.0 / distance + 2.0, 2.5, 6.0);
+        const double size = l.id == hovered_ ? 8 : isFlat ? 6 : std::clamp(46.0 / distance + 2.0, 2.5, 6.0);
         const double left = fade_of(l);
         p.setOpacity((l.enabled ? 0.95 : 0.6) * (0.35 + 0.65 * left));
         if (selection_.has_light(l.id)) {
@@ -88,6 +89,7 @@ void Viewport::paint_lights(QPainter& p) {
 
 /// The selected light's reach: rings of a point, rims and edges of a cone, in its own colour.
 void Viewport::paint_reach(QPainter& p, const Light& l) {
+    if (document_.is_flat()) return paint_flat_reach(p, l);
     const View view = shown_view();
     const float reach = reach_of(l);
     const QColor color = display_color(effective_color(l));
@@ -175,7 +177,7 @@ void Viewport::paint_cloud(QPainter& p, const AirVolume& cloud) {
 
 /// What its distance to the eye leaves of a light, 0 to 1.
 double Viewport::fade_of(const Light& l) const {
-    if (l.type == LightType::directional) return 1.0;
+    if (document_.is_flat() || l.type == LightType::directional) return 1.0;
     const Setup& s = document_.project().setup;
     const bool own = l.fadeOuter > 0.0f;
     return distance_fade(glm::length(l.position - document_.project().view.camera.eye),
@@ -210,7 +212,7 @@ void Viewport::paint_fade(QPainter& p, const Light& l) {
 }
 
 /// What a handle changes, as a number.
-static QString handle_text(HandleKind kind, const Light& l) {
+static QString handle_text(HandleKind kind, const Light& l, bool units) {
     const auto number = [](double v) { return QString::fromStdString(number_text(v, 3)); };
     switch (kind) {
     case HandleKind::axisX:
@@ -220,7 +222,10 @@ static QString handle_text(HandleKind kind, const Light& l) {
     case HandleKind::axisZ:
         return "z " + number(l.position.z);
     case HandleKind::range:
-        return number(l.range) + " m";
+        return number(l.range) + (units ? "" : " m");
+    case HandleKind::end:
+        return number(l.flat.shape == FlatShape::line ? l.flat.length : l.flat.size) + ", " +
+               number(glm::degrees(l.flat.turn)) + "\u00b0";
     case HandleKind::outerCone:
         return number(glm::degrees(l.outerConeAngle)) + "\u00b0";
     case HandleKind::innerCone:
@@ -241,7 +246,7 @@ void Viewport::paint_handles(QPainter& p) {
         paint_cloud(p, *cloud);
     else
         paint_reach(p, *l);
-    if (selection_.light() >= 0) paint_fade(p, *l);
+    if (selection_.light() >= 0 && !document_.is_flat()) paint_fade(p, *l);
     const auto all = handles();
     const auto center = place_of(l->position);
     if (!center) return;
@@ -268,8 +273,10 @@ void Viewport::paint_handles(QPainter& p) {
             p.drawEllipse(*at, r, r);
         else
             p.drawRect(QRectF(at->x() - r, at->y() - r, 2 * r, 2 * r));
-        QString text = handle_text(kind, *l);
-        if (hot) text = QString(word(kind)) + (text.isEmpty() ? "" : "  " + text);
+        QString text = handle_text(kind, *l, document_.is_flat());
+        if (hot)
+            text = (kind == HandleKind::aim && document_.is_flat() ? tr("aim") : QString(word(kind))) +
+                   (text.isEmpty() ? "" : "  " + text);
         // Beside its handle, where the others' words are not.
         const QPointF beside = kind == HandleKind::axisX   ? QPointF(-10, 9)
                                : kind == HandleKind::axisZ ? QPointF(-58, -9)
@@ -282,7 +289,7 @@ void Viewport::paint_handles(QPainter& p) {
 void Viewport::drag_light(const QPointF& to) {
     const Ray from = ray_at(press_), ray = ray_at(to);
     std::optional<glm::vec3> surface;
-    if (draggedKind_ == HandleKind::aim)
+    if (draggedKind_ == HandleKind::aim && !document_.is_flat())
         if (const RayHit hit = document_.rays().nearest(ray); hit.object >= 0)
             surface = ray.origin + ray.direction * hit.distance;
     const bool light = selection_.light() >= 0, cloud = !light && selection_.empty() && selection_.cloud() >= 0;

@@ -34,6 +34,7 @@ void Viewport::pick(const QPointF& at, bool more) {
             selection_.set_lights(id >= 0 ? std::vector<int>{id} : std::vector<int>{});
         return;
     }
+    if (document_.is_flat()) return pick_piece(at);
     if (takes_ == Takes::proxies) {
         const int proxy = picture_rect().contains(at) ? nearest_proxy(document_.scene(), ray_at(at)).first : -1;
         if (proxy >= 0 && more) return selection_.toggle({}, {proxy});
@@ -65,12 +66,13 @@ void Viewport::pick(const QPointF& at, bool more) {
 
 void Viewport::hover(const QPointF& now) {
     const int light = takes_ == Takes::lights ? light_near(now) : -1, handle = handle_near(now),
-              place = handle < 0 ? place_handle_near(now) : -1;
-    if (light == hovered_ && handle == hoveredHandle_ && place == hoveredPlace_) return;
+              place = handle < 0 ? place_handle_near(now) : -1, grip = grip_near(now);
+    if (light == hovered_ && handle == hoveredHandle_ && place == hoveredPlace_ && grip == hoveredGrip_) return;
+    hoveredGrip_ = grip;
     hovered_ = light;
     hoveredHandle_ = handle;
     hoveredPlace_ = place;
-    setCursor(handle >= 0 || light >= 0 || place >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    setCursor(handle >= 0 || light >= 0 || place >= 0 || grip >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
     update();
 }
 

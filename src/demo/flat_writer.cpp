@@ -144,10 +144,15 @@ static Result<void> write_project(const std::filesystem::path& folder, const std
     };
     choose(p.setup, "flat.ambient", ambient);
     choose(p.setup, "flat.normals", true);
-    p.setups = {{"mask", p.setup}, {"small mask", p.setup}, {"darkness cut", p.setup}, {"through walls", p.setup}};
+    p.setups = {{"mask", p.setup},          {"small mask", p.setup}, {"darkness cut", p.setup},
+                {"through walls", p.setup}, {"dusk", p.setup},       {"night, graded", p.setup}};
     choose(p.setups[1].second, "mask.scale", std::string("8"));
     choose(p.setups[2].second, "flat.kind", std::string("cut"));
     choose(p.setups[3].second, "flat.shadow", std::string("none"));
+    for (const auto& [at, hour] : {std::pair(4, 19.8), {5, 23.0}}) {
+        choose(p.setups[static_cast<std::size_t>(at)].second, "flat.kind", std::string("grade"));
+        choose(p.setups[static_cast<std::size_t>(at)].second, "grade.time", hour);
+    }
     Walk walk;
     walk.name = "across the stage";
     walk.span = 0.62f * open->asset->flat->high.y;
@@ -160,6 +165,30 @@ static Result<void> write_project(const std::filesystem::path& folder, const std
     }
     p.walks = {walk};
     return save_project(p, *open->asset, folder / (file + ".mirolux"));
+}
+
+Result<void> write_flat_stress(const std::filesystem::path& folder, int lights, unsigned seed) {
+    auto open = open_project(folder / "net-loft.mirolux");
+    if (!open) return tl::unexpected(open.error());
+    Project& p = open->project;
+    std::mt19937 random(seed);
+    const auto share = [&] { return static_cast<float>(random() % 100000) / 100000.0f; };
+    p.lights.clear();
+    p.motions.clear();
+    const glm::vec2 low = p.flat->low + 22.0f, high = p.flat->high - 22.0f;
+    for (int i = 0; i < lights; ++i) {
+        Light l;
+        l.id = i + 1000; // none of the loft's own
+        l.name = "lamp " + std::to_string(i + 1);
+        l.position = {glm::mix(low.x, high.x, share()), glm::mix(low.y, high.y, share()), 20};
+        l.color = glm::mix(glm::vec3(1, 0.6f, 0.3f), glm::vec3(0.4f, 0.7f, 1), share());
+        l.range = 22 + 16 * share();
+        l.intensity = std::min(1.5f, 40.0f / static_cast<float>(lights));
+        p.lights.push_back(l);
+    }
+    p.name = "loft-" + std::to_string(lights);
+    p.path.clear();
+    return save_project(p, *open->asset, folder / (p.name + ".mirolux"));
 }
 
 Result<void> write_flat_demos(const std::filesystem::path& folder) {

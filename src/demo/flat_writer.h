@@ -47,6 +47,8 @@ private:
 
 /// Writes the tide gate (side view) and the net loft (from above) with their projects.
 Result<void> write_flat_demos(const std::filesystem::path& folder);
+/// The net loft with so many seeded round lights: loft-N.mirolux.
+Result<void> write_flat_stress(const std::filesystem::path& folder, int lights, unsigned seed);
 void paint_tide_gate(FlatWriter& w);
 void paint_net_loft(FlatWriter& w);
 

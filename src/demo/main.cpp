@@ -372,7 +372,7 @@ struct Arguments {
     std::filesystem::path folder;
     int lights = 0; // of the stress project; 0: none is written
     unsigned seed = 1;
-    bool hall = false;
+    bool hall = false, flat = false;
 };
 
 std::optional<Arguments> read_arguments(int argc, char** argv) {
@@ -383,6 +383,8 @@ std::optional<Arguments> read_arguments(int argc, char** argv) {
         const std::string option = argv[i];
         if (option == "--hall")
             a.hall = true;
+        else if (option == "--flat")
+            a.flat = true;
         else if (option == "--lights" && i + 1 < argc)
             a.lights = std::atoi(argv[++i]);
         else if (option == "--seed" && i + 1 < argc)
@@ -390,7 +392,8 @@ std::optional<Arguments> read_arguments(int argc, char** argv) {
         else
             return {};
     }
-    if ((a.lights != 0 && (a.lights < 64 || a.lights > 16384)) || (a.hall && a.lights == 0)) return {};
+    if ((a.lights != 0 && (a.lights < (a.flat ? 1 : 64) || a.lights > 16384)) || ((a.hall || a.flat) && a.lights == 0))
+        return {};
     return a;
 }
 
@@ -460,6 +463,7 @@ Result<void> write_demo(const Arguments& a) {
     if (auto done = write_hdr(a.folder / sky_file_name, dusk_sky(1024)); !done) return done;
     if (auto done = save_project(project, **asset, a.folder / "kestrel-quay.mirolux"); !done) return done;
     if (auto done = write_flat_demos(a.folder); !done) return done;
+    if (a.flat) return write_flat_stress(a.folder, a.lights, a.seed);
     if (a.lights)
         if (auto done = write_stress(a, project, *asset); !done) return done;
     std::printf("Kestrel Quay: %zu triangles, %zu objects, %d lights, %zu of them moving or switching\n",
@@ -472,10 +476,13 @@ Result<void> write_demo(const Arguments& a) {
 int main(int argc, char** argv) {
     const auto arguments = read_arguments(argc, argv);
     if (!arguments) {
-        std::fprintf(stderr, "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and "
-                             "kestrel-quay.mirolux there\n"
-                             "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N "
-                             "seeded lights (64 to 16384), in the demo or in an abstract hall\n");
+        std::fprintf(stderr,
+                     "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and "
+                     "kestrel-quay.mirolux there\n"
+                     "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N "
+                     "seeded lights (64 to 16384), in the demo or in an abstract hall\n"
+                     "     mirolux-make-demo FOLDER --lights N --flat [--seed S]  also the net loft with N seeded "
+                     "lights (1 to 16384)\n");
         return 2;
     }
     if (auto done = write_demo(*arguments); !done) {

@@ -1,5 +1,6 @@
 #include "core/path/path_kind.h"
 #include "core/technique/plan_builder.h"
+#include "support/flat_scenes.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
@@ -86,9 +87,15 @@ private slots:
         Scene scene = random_scene(4, 30);
         add_cheap_lights(scene);
         scene.cheapLights.back().standsFor = {1, 2, 3};
-        View view = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
+        const FlatStage flat = flat_stage(4, 8, 5);
+        const Scene solid = scene;
+        const View solidView = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
         for (const Setting& s : all_settings()) {
             Setup setup;
+            const bool isFlat = s.stages == Stages::flat;
+            if (isFlat) setup.stage = Stage::flat;
+            const Scene& scene = isFlat ? flat.scene : solid;
+            const View& view = isFlat ? flat.view : solidView;
             for (const Condition& c : s.when)
                 QVERIFY(setup.set_text(c.key, c.words.front()).has_value());
             for (const Condition& c : s.when) // what a condition needs in turn
@@ -265,6 +272,19 @@ private slots:
                             }
                         }
                     }
+        FlatStage flat = flat_stage(4, 8, 5);
+        for (const char* kind : {"cut", "mask", "compute", "grade"})
+            for (const char* shadow : {"polygon", "polar"}) {
+                QVERIFY(flat.setup.set_text("flat.kind", kind) && flat.setup.set_text("flat.shadow", shadow));
+                const FramePlan p = plan_frame(flat.scene, flat.setup, flat.view);
+                for (const PlannedPass& pass : p.passes) {
+                    Work w = pass.expected;
+                    for (const Counter& c : all_counters())
+                        w.add(c.name, 1000);
+                    for (const auto& [term, amount] : price_pass(p, pass, w).amounts)
+                        QVERIFY2(find_term(term) && amount > 0, term.c_str());
+                }
+            }
         // Left over: what only calibration's plain workloads do, and what lies behind lights that all reach.
         for (const CostTerm& t : all_terms())
             QVERIFY2(seen.contains(t.name) || t.name == "atomic" || t.name == "idleLight", t.name.c_str());

@@ -33,10 +33,6 @@ static void plan_fan_shadows(const FrameInputs& in, PlanBuilder& b) {
             .expected = expected});
 }
 
-static void price_fan_shadows(const FramePlan&, const PlannedPass& pass, const Work& w, CostTerms& t) {
-    if (pass.technique == &fan_shadows()) t["sweptEdge"] = static_cast<double>(w.at("edgesSwept"));
-}
-
 const Technique& fan_shadows() {
     static const Technique technique{
         .name = "fan_shadows",
@@ -46,9 +42,7 @@ const Technique& fan_shadows() {
                                     "edited; off: in every frame, on the CPU.")
                          .only_when("flat.shadow", {"polygon"})},
         .counters = {{"edgesSwept", "Edges swept", "edges of walls that lights sweep over, on the CPU"}},
-        .terms = {{"sweptEdge", "an edge that a light's exact shadow sweeps over, on the CPU", {}, 60.0}},
         .plan = plan_fan_shadows,
-        .price = price_fan_shadows,
     };
     return technique;
 }

@@ -21,7 +21,9 @@ public:
           window_(window_of(view)), point_(window_.at(glm::dvec2(probe.pixel) + 0.5)) {
         for (const Light& l : list.lights)
             profiles_.push_back(profile_of(l, *scene.asset));
-        if (shadow_of(setup) != Shadow::none)
+        // A kernel takes no fans.
+        if (const Shadow shadow = shadow_of(setup);
+            shadow == Shadow::polar || (shadow == Shadow::polygon && way_of(setup) != Way::compute))
             for (const Wall& w : world_.walls)
                 if (w.casts) walls_.emplace_back(&w, edges_of({outline_of(world_, w)}));
     }
@@ -45,10 +47,18 @@ public:
         const glm::dvec3 base =
             cut ? glm::dvec3(1.0 - setup_.number("cut.opacity")) : glm::dvec3(setup_.color("flat.ambient"));
         s.sample.ambient = glm::vec3(scene * base);
-        if (s.unlit)
+        if (way_of(setup_) == Way::grade) {
+            const Grade grade = grade_of(world_.times, setup_);
+            s.sample.ambient = glm::vec3(graded(grade, scene));
+            s.changes.push_back({-1, "the time of day", scene, graded(grade, scene)});
+            if (!s.unlit) (void)light_terms(s, scene, glm::dvec3(0.0), Blend::add);
+            s.radiance = lamps_over(grade, scene, s.unlit ? glm::dvec3(0.0) : sum_) + glow;
+            s.changes.push_back({-1, "lamps, " + setup_.choice("grade.mix"), graded(grade, scene), s.radiance - glow});
+        } else if (s.unlit)
             s.radiance = scene + glow;
         else {
-            const glm::dvec3 sum = light_terms(s, scene, base, cut ? Blend::add : blend_of(setup_));
+            const glm::dvec3 sum =
+                light_terms(s, scene, base, way_of(setup_) == Way::mask ? blend_of(setup_) : Blend::add);
             const glm::dvec3 held = glm::clamp(sum, 0.0, 1.0);
             if (glm::dvec3 added = scene * added_; glm::length(added - scene * sum) > 1e-6)
                 s.changes.push_back({-1, "joined by " + setup_.choice("mask.blend") + " and held", added, scene * sum});
@@ -66,7 +76,7 @@ public:
 private:
     /// The taps of the pixel in a target of 1 / mask.scale.
     std::vector<Tap> taps() const {
-        const int scale = mask_scale(setup_);
+        const int scale = way_of(setup_) == Way::compute ? 1 : mask_scale(setup_);
         if (scale == 1) return {{point_, 1}};
         const glm::dvec2 size((view_.width + scale - 1) / scale, (view_.height + scale - 1) / scale);
         // From the bottom, as the target's rows go.
@@ -147,14 +157,15 @@ private:
             for (const glm::dvec3& v : values[k])
                 added_ += v * all[k].weight;
         }
-        return sum;
+        return sum_ = sum;
     }
 
     std::string reason_of(const SurfaceAccount& s, const glm::dvec3& scene, const glm::dvec3& glow) const {
         const double total = luminance(s.radiance), sheet = luminance(scene);
         const std::string level = total < 0.02 ? "Dark" : total > 0.85 ? "Bright" : "Lit";
         const auto percent = [](double share) { return number_text(100 * share, 2) + " %"; };
-        if (s.unlit) return level + ": its layer is not lit and shows the sheet as it is.";
+        const bool grades = way_of(setup_) == Way::grade;
+        if (s.unlit && !grades) return level + ": its layer is not lit and shows the sheet as it is.";
         if (luminance(glow) > 0.5 * total) return level + ": the sheet glows by itself here.";
         if (sheet < 0.004) return level + ": the sheet itself is black here; no light shows on it.";
         const LightTerm* shadowed = nullptr;
@@ -176,7 +187,9 @@ private:
             for (const LightTerm& t : s.lights)
                 if (!nearest || t.metres < nearest->metres) nearest = &t;
             return level + ": no light in range; " +
-                   (way_of(setup_) == Way::cut ? "what darkness leaves." : "ambient only.") +
+                   (grades                       ? "what the time of day leaves."
+                    : way_of(setup_) == Way::cut ? "what darkness leaves."
+                                                 : "ambient only.") +
                    (nearest
                         ? " The nearest, " + nearest->name + ", is " + number_text(nearest->metres, 3) + " units away."
                         : "");
@@ -203,7 +216,7 @@ private:
     const glm::dvec2 point_;
     std::vector<Profile> profiles_;
     std::vector<std::pair<const Wall*, std::vector<Edge>>> walls_;
-    glm::dvec3 added_{0.0};
+    glm::dvec3 added_{0.0}, sum_{0.0};
 };
 
 } // namespace

@@ -40,6 +40,7 @@ public:
         read_sprites(root.list("sprites"));
         read_tiles(root.list("tiles"));
         read_walls(root.list("walls"));
+        read_times(root.list("times"));
         read_bounds(root);
         read_lights(root.list("lights"), root.list("motions"));
         read_cameras(root.list("cameras"));
@@ -240,6 +241,24 @@ private:
             for (glm::dvec2& p : o.points)
                 p -= 0.5 * glm::dvec2(sheet.cellWidth, sheet.cellHeight);
         return out;
+    }
+
+    void read_times(const JsonCursor& list) {
+        for (std::size_t i = 0; i < list.size(); ++i) {
+            const JsonCursor j = list.at(i);
+            flat::TimeKey k;
+            k.hour = j.number("hour", -1, 0.0, 24.0);
+            if (!j.has("hour")) j.complain("lacks \"hour\"");
+            if (!world_.times.empty() && k.hour <= world_.times.back().hour)
+                j["hour"].complain("does not come after the key before");
+            k.tint = j.vector<3>("tint", k.tint);
+            for (int c = 0; c < 3; ++c)
+                if (!(k.tint[c] >= 0.0f && k.tint[c] <= 8.0f)) j["tint"].complain("must lie between 0 and 8");
+            k.saturation = static_cast<float>(j.number("saturation", 1.0, 0.0, 4.0));
+            k.contrast = static_cast<float>(j.number("contrast", 1.0, 0.0, 4.0));
+            k.brightness = static_cast<float>(j.number("brightness", 1.0, 0.0, 8.0));
+            world_.times.push_back(k);
+        }
     }
 
     void read_bounds(const JsonCursor& root) {

@@ -154,6 +154,14 @@ double facing_of(const Light& light, const glm::dvec3& normal, const glm::dvec2&
     return std::max(0.0, glm::dot(normal, glm::normalize(to)));
 }
 
+glm::dvec2 profile_half(const Light& light, const World& world) {
+    if (!profiled(light)) return glm::dvec2(0.0);
+    if (light.flat.shape == FlatShape::text) return text_half(light);
+    for (const Sheet& s : world.sheets)
+        if (s.name == light.flat.picture) return picture_half(light, s);
+    return glm::dvec2(0.0);
+}
+
 void bounds_of(const Light& light, const World& world, glm::dvec2& low, glm::dvec2& high) {
     if (light.type == LightType::directional) {
         low = glm::dvec2(-1e30);
@@ -162,9 +170,7 @@ void bounds_of(const Light& light, const World& world, glm::dvec2& low, glm::dve
     }
     glm::dvec2 half(std::max(0.0f, light.range));
     if (profiled(light)) {
-        glm::dvec2 own = light.flat.shape == FlatShape::text ? text_half(light) : glm::dvec2(0.0);
-        for (const Sheet& s : world.sheets)
-            if (light.flat.shape == FlatShape::picture && s.name == light.flat.picture) own = picture_half(light, s);
+        const glm::dvec2 own = profile_half(light, world);
         half = glm::abs(turned({own.x, 0}, light.flat.turn)) + glm::abs(turned({0, own.y}, light.flat.turn));
     } else if (light.type == LightType::point && light.flat.shape == FlatShape::line)
         half += glm::abs(turned({0.5 * light.flat.length, 0}, light.flat.turn));

@@ -19,6 +19,8 @@ struct Profile {
 /// A text's letters shine whole, and with 0.4 of that around them as far as the light's range, with its falloff; a
 /// picture is its sheet's first cell, as dark as it is transparent.
 Profile profile_of(const Light& light, const SceneAsset& asset);
+/// Half of what a picture or a text covers, with as far as it shines; units, unturned.
+glm::dvec2 profile_half(const Light& light, const World& world);
 /// What profile_of depends on.
 std::string profile_key(const Light& light);
 

@@ -5,11 +5,12 @@ namespace mirolux::flat {
 
 Way way_of(const Setup& setup) {
     const std::string& kind = setup.choice("flat.kind");
-    return kind == "cut" ? Way::cut : Way::mask;
+    return kind == "cut" ? Way::cut : kind == "grade" ? Way::grade : kind == "compute" ? Way::compute : Way::mask;
 }
 
 Shadow shadow_of(const Setup& setup) {
-    return setup.choice("flat.shadow") == "polygon" ? Shadow::polygon : Shadow::none;
+    const std::string& shadow = setup.choice("flat.shadow");
+    return shadow == "polygon" ? Shadow::polygon : shadow == "polar" ? Shadow::polar : Shadow::none;
 }
 
 Blend blend_of(const Setup& setup) {
@@ -71,7 +72,7 @@ ResourceSpec light_target(const FrameInputs& in, const char* name, const char* s
 
 PlannedPass lights_pass(const FrameInputs& in, const char* name, const char* target, std::string what,
                         std::vector<std::string> keys) {
-    for (const char* key : {"mask.scale", "flat.shadow", "flat.normals"})
+    for (const char* key : {"mask.scale", "mask.area", "flat.shadow", "flat.normals"})
         keys.push_back(key);
     std::uint64_t draws = 0;
     for (const LightGroup& g : groups_of(in.draws.lights))
@@ -83,6 +84,7 @@ PlannedPass lights_pass(const FrameInputs& in, const char* name, const char* tar
             .writes = {target},
             .settings = flat_keys(std::move(keys)),
             .expected = Work::drawing(draws, 2 * in.draws.lights.size()),
+            .called = {Slot::flatFactor},
             .inLedger = true};
 }
 
@@ -154,16 +156,19 @@ const Technique& flat_stage() {
         .name = "flat_stage",
         .stages = Stages::flat,
         .settings =
-            {choice_setting("flat.kind", "Way of light", "Path", {"cut", "mask"}, "mask",
+            {choice_setting("flat.kind", "Way of light", "Path", {"cut", "mask", "compute", "grade"}, "mask",
                             "cut: a dark layer in which lights make holes; mask: ambient and lights are summed, and "
-                            "the scene is multiplied by the sum."),
-             color_setting("flat.ambient", "Ambient", "Ambient", glm::vec3(0.16f, 0.18f, 0.26f), 4.0, "",
+                            "the scene is multiplied by the sum; compute: the same sum by a kernel; grade: the scene "
+                            "is tinted by the time of day, and "
+                            "lamps are laid over it."),
+             color_setting("flat.ambient", "Stage's ambient", "Ambient", glm::vec3(0.16f, 0.18f, 0.26f), 4.0, "",
                            "What lights a place that no light reaches; 1 shows sheets as they are. Costs nothing.")
-                 .only_when("flat.kind", {"mask"}),
-             choice_setting("flat.shadow", "Shadows", "Shadows", {"none", "polygon"}, "polygon",
+                 .only_when("flat.kind", {"mask", "compute"}),
+             choice_setting("flat.shadow", "Walls' shadows", "Shadows", {"none", "polygon", "polar"}, "polygon",
                             "none: lights shine through walls; polygon: each light is drawn over exactly what its "
-                            "place sees, a sweep by angle on the CPU."),
-             toggle_setting("flat.normals", "Normal maps", "Shadows", false,
+                            "place sees, a sweep by angle on the CPU; polar: a row of distances round each light, "
+                            "looked up for each pixel."),
+             toggle_setting("flat.normals", "Sheets' normal maps", "Shadows", false,
                             "Light falls by the angle between a sheet's normals and the way to the light, from the "
                             "light's height; costs a read of the surface for each light and pixel.")},
         .layers = {{.name = "unlit",

@@ -9,7 +9,7 @@ namespace mirolux::flat {
 enum class Way { cut, mask, compute, grade, cascades };
 Way way_of(const Setup& setup);
 /// `flat.shadow`.
-enum class Shadow { none, polygon };
+enum class Shadow { none, polygon, polar };
 Shadow shadow_of(const Setup& setup);
 /// `mask.blend`.
 Blend blend_of(const Setup& setup);

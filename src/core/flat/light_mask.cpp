@@ -31,11 +31,18 @@ const Technique& light_mask() {
             {choice_setting("mask.scale", "Mask size 1 /", "Path", {"1", "2", "4", "8", "16"}, "1",
                             "Pixels of the picture along one of the mask's: cost falls with its square, edges of light "
                             "and shadow grow coarse.")
-                 .only_when("flat.kind", {"mask", "cut"}),
+                 .only_when("flat.kind", {"mask", "cut", "grade"}),
              choice_setting("mask.filter", "Mask stretched", "Path", {"nearest", "smooth"}, "smooth",
                             "How a small mask is stretched over the picture: in blocks, or bilinear at four reads a "
                             "pixel.")
+                 .only_when("flat.kind", {"mask", "cut", "grade"})
                  .only_when("mask.scale", {"2", "4", "8", "16"}),
+             choice_setting(
+                 "mask.area", "A light is drawn on", "Path", {"reach", "screen"}, "reach",
+                 "reach: the box that it reaches; screen: the whole mask, as one pass a light costs that knows "
+                 "no bounds.")
+                 .only_when("flat.kind", {"mask", "cut", "grade"})
+                 .only_when("flat.shadow", {"none", "polar"}),
              choice_setting(
                  "mask.blend", "Lights joined", "Path", {"add", "screen", "largest"}, "add",
                  "add: they sum and wash out where many meet; screen: 1 - product of (1 - light), never over "

@@ -1,4 +1,5 @@
 #pragma once
+#include "core/flat/time_grade.h"
 #include "core/flat/visibility.h"
 #include <cstdint>
 #include <memory>
@@ -86,6 +87,7 @@ struct World {
     std::vector<Sprite> sprites;
     std::vector<Tiles> tiles;
     std::vector<Wall> walls;
+    std::vector<TimeKey> times; // by hour; empty: the standard ones
 
     bool operator==(const World&) const = default;
     const Sprite* sprite(int id) const;

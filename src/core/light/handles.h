@@ -4,7 +4,7 @@
 namespace mirolux {
 
 /// What a person takes hold of in the picture to change a light.
-enum class HandleKind { ground, axisX, axisY, axisZ, aim, range, outerCone, innerCone, fadeInner, fadeOuter };
+enum class HandleKind { ground, axisX, axisY, axisZ, aim, range, outerCone, innerCone, fadeInner, fadeOuter, end };
 const char* word(HandleKind kind);
 
 struct Handle {

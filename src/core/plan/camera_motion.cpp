@@ -26,6 +26,13 @@ glm::vec3 turned(const glm::vec3& d, float yaw, float pitch) {
 } // namespace
 
 Ray ray_through(const View& view, double x, double y) {
+    if (view.camera.span > 0) { // a Flat stage: straight down on it
+        const float pixel = view.camera.span / static_cast<float>(view.height);
+        return {view.camera.eye + glm::vec3((static_cast<float>(x) - 0.5f * static_cast<float>(view.width)) * pixel,
+                                            (0.5f * static_cast<float>(view.height) - static_cast<float>(y)) * pixel,
+                                            0),
+                {0, 0, -1}};
+    }
     const Axes a = axes_of(view.camera);
     const float t = std::tan(0.5f * view.camera.fovY), aspect = static_cast<float>(aspect_of(view));
     const float nx = static_cast<float>(2.0 * x / view.width - 1.0) * t * aspect,
@@ -36,12 +43,13 @@ Ray ray_through(const View& view, double x, double y) {
 std::optional<glm::vec2> project(const View& view, const glm::vec3& point) {
     const glm::vec4 c =
         projection_matrix(view.camera, aspect_of(view)) * view_matrix(view.camera) * glm::vec4(point, 1.0f);
-    if (c.w <= view.camera.near) return std::nullopt;
+    if (view.camera.span <= 0 && c.w <= view.camera.near) return std::nullopt;
     return glm::vec2((c.x / c.w * 0.5f + 0.5f) * static_cast<float>(view.width),
                      (0.5f - c.y / c.w * 0.5f) * static_cast<float>(view.height));
 }
 
 float metres_per_pixel(const View& view, const glm::vec3& point) {
+    if (view.camera.span > 0) return view.camera.span / static_cast<float>(view.height);
     const float depth = glm::dot(point - view.camera.eye, axes_of(view.camera).forward);
     return 2.0f * std::max(depth, view.camera.near) * std::tan(0.5f * view.camera.fovY) /
            static_cast<float>(view.height);
@@ -63,11 +71,13 @@ std::optional<float> along_line(const Ray& ray, const glm::vec3& origin, const g
 }
 
 Camera orbit(Camera c, float right, float up) {
+    if (c.span > 0) return pan(c, -right * c.span * 0.3f, -up * c.span * 0.3f);
     c.eye = c.aim - turned(c.aim - c.eye, right, up);
     return c;
 }
 
 Camera look(Camera c, float right, float up) {
+    if (c.span > 0) return orbit(c, right, up);
     c.aim = c.eye + turned(c.aim - c.eye, right, up);
     return c;
 }
@@ -81,6 +91,11 @@ Camera pan(Camera c, float right, float up) {
 }
 
 Camera dolly(Camera c, float factor) {
+    if (c.span > 0) {
+        c.span = std::clamp(c.span * factor, 4.0f, 1e5f);
+        c.eye.z = c.span;
+        return c;
+    }
     const glm::vec3 d = c.aim - c.eye;
     const float length = glm::length(d), wanted = length * factor;
     const glm::vec3 forward = d / length;
@@ -90,6 +105,8 @@ Camera dolly(Camera c, float factor) {
 }
 
 Camera fly(Camera c, const glm::vec3& m) {
+    if (c.span > 0) // forward comes closer; metres are shares of what is seen
+        return dolly(pan(c, m.x * c.span * 0.1f, m.y * c.span * 0.1f), std::exp(-0.1f * m.z));
     const Axes a = axes_of(c);
     const glm::vec3 move = a.right * m.x + a.up * m.y + a.forward * m.z;
     c.eye += move;
@@ -98,6 +115,12 @@ Camera fly(Camera c, const glm::vec3& m) {
 }
 
 Camera frame_sphere(Camera c, const glm::vec3& center, float radius) {
+    if (c.span > 0) {
+        c.span = std::max(2.6f * radius, 8.0f);
+        c.eye = {center.x, center.y, c.span};
+        c.aim = {center.x, center.y, 0};
+        return c;
+    }
     const glm::vec3 forward = glm::normalize(c.aim - c.eye);
     c.aim = center;
     c.eye = center - forward * (std::max(radius, 0.2f) / std::sin(0.45f * c.fovY));

@@ -17,6 +17,8 @@ std::optional<glm::vec3> on_plane(const Ray& ray, const glm::vec3& point, const 
 /// Place along a line (metres from its origin, unit direction) that is nearest to the ray.
 std::optional<float> along_line(const Ray& ray, const glm::vec3& origin, const glm::vec3& direction);
 
+// Of a Flat stage's camera (Camera::span) turning pans, coming nearer shows less of the stage.
+
 /// Turns about the aim point; radians. Stops short of the poles.
 Camera orbit(Camera camera, float right, float up);
 /// Turns about the eye; radians.

@@ -44,6 +44,8 @@ constexpr SlotForm slot_forms[] = {
      "", "(point, sky, transmittance, scattered);", ""},
     {Slot::post, "SLOT_POST", "vec3 slotPost(vec3 radiance, ivec2 texel)", "", "radiance = ", "(radiance, texel);",
      "return radiance;"},
+    {Slot::flatFactor, "SLOT_FLAT_FACTOR", "float slotFlatFactor(uint light, vec2 point)", "float all = 1.0;",
+     "all *= ", "(light, point);", "return all;"},
 };
 
 std::string slots_text(const FramePlan& plan) {

@@ -146,6 +146,7 @@ void provide_flat_lights(PassFrame& f) {
     KeptFans& kept = *std::any_cast<KeptFans>(&keptAny);
     const std::vector<flat::Edge> edges = edges_of(f);
     const bool lit_anyway = !edges.empty() && flat::lights_casters(*f.inputs.scene.flat);
+    const bool everywhere = edges.empty() && f.inputs.setup.choice("mask.area") == "screen";
     FlatFans fans;
     for (const flat::LightGroup& g : flat::groups_of(lights)) {
         FanGroup group{g.most, static_cast<int>(fans.points.size()), 0};
@@ -162,7 +163,12 @@ void provide_flat_lights(PassFrame& f) {
             FanSlot slot{i, static_cast<int>(fans.points.size()), 0,
                          !edges.empty() && l.flat.casts && !flat::keeps_shadow(f.inputs, l)};
             std::vector<glm::vec2> made;
-            if (edges.empty() || slot.moves)
+            if (everywhere) {
+                const flat::Window w = flat::window_of(f.inputs.view);
+                const glm::vec2 low(w.low), high(w.high), across(high.x, low.y), up(low.x, high.y);
+                made = {low, across, high, low, high, up};
+                slot.moves = false;
+            } else if (edges.empty() || slot.moves)
                 made = fan_points(f, edges, i);
             else if (KeptFan& k = kept[l.id]; k.world != f.inputs.scene.flat || !same_fan(k.light, l))
                 made = (k = {f.inputs.scene.flat, l, fan_points(f, edges, i)}).points;
@@ -184,7 +190,7 @@ std::vector<std::string> flat_defines(const PassFrame& f) {
     std::vector<std::string> out;
     if (f.plan.resource("flat surface")) out.push_back("SURFACE");
     if (f.plan.resource("flat glow")) out.push_back("GLOW");
-    if (flat::shadow_of(f.inputs.setup) != flat::Shadow::none && flat::lights_casters(*f.inputs.scene.flat))
+    if (flat::shadow_of(f.inputs.setup) == flat::Shadow::polygon && flat::lights_casters(*f.inputs.scene.flat))
         out.push_back("LIT_ANYWAY");
     return out;
 }
@@ -236,7 +242,7 @@ Result<Commands> prepare_flat_lights(PassFrame& f, const JoinedLights& how) {
             }
             if (g.most > 0) {
                 const float most = static_cast<float>(g.most);
-                const glm::vec3 held = how.subtract ? glm::min(how.base - most, how.base) : glm::max(how.base, most);
+                const glm::vec3 held = how.subtract ? glm::min(how.base, 1.0f - most) : glm::max(how.base, most);
                 glProgramUniform3f(plain.name(), plain.uniform("value"), held.r, held.g, held.b);
                 f.draw_screen(plain, limit);
                 ++draws;
@@ -247,10 +253,12 @@ Result<Commands> prepare_flat_lights(PassFrame& f, const JoinedLights& how) {
     };
 }
 
-Result<Commands> prepare_flat_shown(PassFrame& f, const std::string& fragment) {
-    auto stage = f.screen_stage(fragment, flat_defines(f));
+Result<Commands> prepare_flat_shown(PassFrame& f, const std::string& fragment, const std::string& target) {
+    std::vector<std::string> defines = flat_defines(f);
+    if (target != "scene") std::erase(defines, "GLOW"); // that is added last
+    auto stage = f.screen_stage(fragment, defines);
     if (!stage) return tl::unexpected(stage.error());
-    auto state = f.state({"scene"});
+    auto state = f.state({target});
     if (!state) return tl::unexpected(state.error());
     state->depthTest = state->depthWrite = false;
     return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };

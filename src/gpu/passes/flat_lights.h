@@ -48,7 +48,7 @@ Result<Commands> prepare_flat_lights(PassFrame& frame, const JoinedLights& how);
 
 /// Shader variants of a frame's surface and glow targets.
 std::vector<std::string> flat_defines(const PassFrame& frame);
-/// The last pass of a way: `fragment` over the whole picture.
-Result<Commands> prepare_flat_shown(PassFrame& frame, const std::string& fragment);
+/// A pass of a way over the whole picture: `fragment`, into `target`.
+Result<Commands> prepare_flat_shown(PassFrame& frame, const std::string& fragment, const std::string& target = "scene");
 
 } // namespace mirolux::gpu

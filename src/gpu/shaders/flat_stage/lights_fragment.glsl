@@ -5,6 +5,7 @@
 #include "include/count.glsl"
 #include "include/ledger.glsl"
 #include "include/flat.glsl"
+#include "generated/slots.glsl"
 uniform ivec2 maskSize;
 flat in uint lightOfFragment;
 flat in uint whole;
@@ -22,13 +23,18 @@ void main() {
     vec2 share = gl_FragCoord.xy / vec2(maskSize);
     vec2 point = mix(parameters.flatWindow.xy, parameters.flatWindow.zw, share);
     vec3 value = flatLight(l, point);
+    bool receives = true;
 #ifdef SURFACE
     FlatSurface s = flatSurfaceOf(texelFetch(flatSurface, ivec2(share * vec2(textureSize(flatSurface, 0))), 0));
+    receives = s.receives;
 #ifdef LIT_ANYWAY
     if (s.receives == (whole != 0u) && flatLights[lightOfFragment].casts != 0u) value = vec3(0.0);
 #endif
     if (!s.lit || (l.layers >> s.layer & 1u) == 0u) value = vec3(0.0);
     else if (parameters.flatLight.a > 0.0) value *= flatFacing(l, s.normal, point);
+#endif
+#ifdef SLOT_FLAT_FACTOR
+    if (receives && max(max(value.r, value.g), value.b) > 0.0) value *= slotFlatFactor(lightOfFragment, point);
 #endif
 #ifdef CLAMPED
     value = clamp(value, 0.0, 1.0);

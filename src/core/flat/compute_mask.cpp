@@ -1,0 +1,56 @@
+#include "core/flat/flat_stage.h"
+
+namespace mirolux::technique {
+
+using namespace flat;
+
+static void plan_compute_mask(const FrameInputs& in, PlanBuilder& b) {
+    if (way_of(in.setup) != Way::compute) return;
+    const bool lists = in.setup.flag("compute.lists");
+    if (shadow_of(in.setup) == Shadow::polygon)
+        b.note("Exact shadows are drawn as fans, which a kernel cannot take: this way falls back to none. Take polar.");
+    ResourceSpec target = light_target(in, "computed mask", "computedMask");
+    target.width = in.view.width;
+    target.height = in.view.height;
+    b.resource(target);
+    PlannedPass lights = lights_pass(in, "compute lights", "computed mask",
+                                     lists ? "One dispatch: each tile of 16 lists its lights and sums them."
+                                           : "A dispatch for each light over the box that it covers.",
+                                     {"compute.lists", "flat.ambient"});
+    std::erase(lights.settings, "mask.scale");
+    lights.expected = Work::drawing(lists ? 1 : in.draws.lights.size(), 0);
+    b.pass(std::move(lights));
+    b.pass(shown_pass(in, "apply", {"computed mask"}, "Multiplies the scene by ambient and lights, no more than 1.",
+                      {"flat.ambient"}));
+}
+
+static void price_compute_mask(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
+    if (pass.technique != &compute_mask()) return;
+    if (pass.name == "apply") return price_shown_pass(plan, w, 6, t);
+    price_lights_pass(plan, w, t);
+    t.amounts.erase("blendHalf");
+    t["writeHalf"] = 8.0 * static_cast<double>(w.at("fragments"));
+    t["group"] = static_cast<double>(w.at("fragments")) / 256;
+}
+
+const Technique& compute_mask() {
+    static const Technique technique{
+        .name = "compute_mask",
+        .stages = Stages::flat,
+        .settings = {toggle_setting("compute.lists", "Lists by tile", "Path", true,
+                                    "On: one dispatch, each tile of 16 pixels takes up the lights that touch it; off: "
+                                    "a dispatch for each light, which reads and writes its whole box.")
+                         .only_when("flat.kind", {"compute"})},
+        .layers = {{.name = "computed",
+                    .label = "Lights",
+                    .help = "The sum of all lights as the kernel leaves it, without ambient.",
+                    .view = LayerView::color,
+                    .resource = "computed mask",
+                    .when = {{"flat.kind", {"compute"}}}}},
+        .plan = plan_compute_mask,
+        .price = price_compute_mask,
+    };
+    return technique;
+}
+
+} // namespace mirolux::technique

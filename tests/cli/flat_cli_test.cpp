@@ -1,0 +1,103 @@
+#include "core/base/error.h"
+#include "support/test_main.h"
+#include <QFileInfo>
+#include <QTemporaryDir>
+#include <QtTest>
+#include <nlohmann/json.hpp>
+
+using nlohmann::json;
+using namespace mirolux;
+
+/// Flat stages by the command line, as scripts ask for them.
+class flat_cli_test : public QObject {
+    Q_OBJECT
+    struct Ran {
+        int code;
+        std::string out, err;
+        json document() const { return json::parse(out); }
+    };
+    static Ran run(const QString& command, const QString& scene, const QStringList& more,
+                   const QStringList& size = {"--size", "160x90"}) {
+        QProcess p;
+        const QString file = QFileInfo(MIROLUX_DEMO).dir().filePath(scene);
+        p.start(QString(MIROLUX_BIN) + "/mirolux-cli", QStringList{command, file} + size + more);
+        if (!p.waitForFinished(200000)) return {-1, "", "did not finish"};
+        return {p.exitCode(), p.readAllStandardOutput().toStdString(), p.readAllStandardError().toStdString()};
+    }
+
+private slots:
+    void info_tells_what_the_stage_holds() {
+        const Ran r = run("info", "tide-gate.mirolux", {"--json", "-"}, {});
+        QVERIFY2(r.code == 0, r.err.c_str());
+        const json j = r.document();
+        QCOMPARE(j["stage"].get<std::string>(), std::string("flat"));
+        QCOMPARE(j["seen"].get<std::string>(), std::string("side"));
+        QVERIFY(j["layers"].size() == 6 && j["sprites"].size() > 15 && j["walls"].size() >= 8);
+        QVERIFY(j["lights"].size() == 10 && j["warnings"].empty());
+        const Ran text = run("info", "net-loft.json", {}, {});
+        QVERIFY(text.out.find("(Flat)") != std::string::npos && text.out.find("\"WAY OUT\"") != std::string::npos);
+    }
+
+    void ways_are_rendered_measured_and_walked() {
+        QTemporaryDir folder;
+        for (const char* kind : {"cut", "mask", "compute", "grade"}) {
+            const QString picture = folder.filePath(QString(kind) + ".png");
+            const Ran r =
+                run("render", "net-loft.mirolux", {"-o", picture, "--set", QString("flat.kind=%1").arg(kind)});
+            QVERIFY2(r.code == 0 && QFileInfo(picture).size() > 2000, r.err.c_str());
+        }
+        const Ran layers =
+            run("render", "tide-gate.mirolux", {"--layers", folder.filePath("layers"), "--light", "lamp 2"});
+        QVERIFY2(layers.code == 0, layers.err.c_str());
+        for (const char* layer : {"final", "unlit", "glow", "lightmask", "lamplight"})
+            QVERIFY2(QFileInfo::exists(folder.filePath(QString("layers/%1.png").arg(layer))), layer);
+        const json m = run("measure", "net-loft.mirolux", {"--rounds", "5", "--json", "-", "--against", "mask.scale=4"})
+                           .document();
+        QStringList names;
+        for (const json& p : m["passes"])
+            names << QString::fromStdString(p["name"].get<std::string>());
+        QCOMPARE(names, QStringList({"sprites", "sweep", "lights", "multiply", "finish"}));
+        QVERIFY(m["passes"][2]["work"]["lightEvaluations"].get<int>() > 10000);
+        QVERIFY(m["comparison"]["ratio"].get<double>() > 0);
+        const json w = run("walk", "tide-gate.mirolux",
+                           {"--walk", "across the stage", "--every", "60", "--sweeps", "1", "--json", "-"})
+                           .document();
+        QVERIFY(w.dump().find("p95") != std::string::npos);
+        const json plan = run("plan", "net-loft.mirolux", {"--set", "flat.kind=compute", "--json", "-"}).document();
+        QVERIFY(plan.dump().find("compute lights") != std::string::npos);
+    }
+
+    void a_pixel_and_the_ledger_name_lights_and_walls() {
+        int walls = 0;
+        for (const char* x : {"20", "70", "110", "150"}) {
+            const Ran r = run("pixel", "net-loft.mirolux", {x, "62", "--json", "-"});
+            QVERIFY2(r.code == 0, r.err.c_str());
+            const json j = r.document();
+            QVERIFY2(j["difference"].get<double>() < 0.02, j.dump().c_str());
+            for (const json& l : j["surfaces"][0]["lights"])
+                walls += !l["occluder"].get<std::string>().empty();
+        }
+        QVERIFY(walls > 0);
+        const json ledger = run("ledger", "tide-gate.mirolux", {"--rounds", "1", "--json", "-"}).document();
+        double share = 0;
+        for (const json& l : ledger["lights"])
+            share += l["costShare"].get<double>();
+        QVERIFY(ledger["lights"].size() == 10 && std::abs(share - 1) < 1e-3);
+    }
+
+    void what_is_wrong_is_told_with_its_place() {
+        QTemporaryDir folder;
+        QFile file(folder.filePath("broken.json"));
+        QVERIFY(file.open(QFile::WriteOnly));
+        file.write(R"({"stage": "flat", "version": 1, "sheets": [{"name": "a", "file": "gone.png"}]})");
+        file.close();
+        const Ran r = run("info", folder.filePath("broken.json"), {}, {});
+        QCOMPARE(r.code, 2);
+        QVERIFY(r.err.find("#/sheets/0/file") != std::string::npos && r.err.find("gone.png") != std::string::npos);
+        const Ran wrong = run("render", "net-loft.mirolux", {"-o", "x.png", "--set", "mask.scale=3"});
+        QVERIFY(wrong.code == 2 && wrong.err.find("16") != std::string::npos);
+    }
+};
+
+MIROLUX_TEST(flat_cli_test)
+#include "flat_cli_test.moc"

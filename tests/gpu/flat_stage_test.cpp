@@ -1,0 +1,459 @@
+#include "core/account/pixel_account.h"
+#include "core/flat/flat_light.h"
+#include "session_fixture.h"
+#include "support/flat_scenes.h"
+#include <set>
+
+using namespace mirolux;
+using namespace mirolux::test;
+
+namespace {
+
+FrameRecord shown(const FlatStage& s, RenderOptions o = {}) {
+    o.fencedSamples = 0;
+    o.picture = false;
+    auto r = session().render(s.scene, s.setup, s.view, o);
+    if (!r) qFatal("%s", to_text(r.error()).c_str());
+    return std::move(*r);
+}
+
+FloatImage floats(const FlatStage& s, const char* layer) {
+    RenderOptions o;
+    o.floatLayers = {layer};
+    return shown(s, o).floats.at(layer);
+}
+
+void choose(FlatStage& s, const char* key, const char* value) {
+    if (auto ok = s.setup.set_text(key, value); !ok) qFatal("%s", to_text(ok.error()).c_str());
+}
+
+double linear_of(std::uint8_t v) {
+    const double s = v / 255.0;
+    return s <= 0.04045 ? s / 12.92 : std::pow((s + 0.055) / 1.055, 2.4);
+}
+
+/// A light at a point by the stated formula, written here anew: no code of the program's is asked but for rays.
+glm::dvec3 given(const Light& l, const glm::dvec2& p, const std::vector<flat::Edge>& edges) {
+    const glm::dvec2 to = p - glm::dvec2(l.position);
+    const double d = glm::length(to), q = std::max(0.0, 1 - d * d / double(l.range) / double(l.range));
+    double cone = 1;
+    if (l.type == LightType::spot) {
+        const double cosine = glm::dot(to / std::max(d, 1e-12), glm::dvec2(l.direction)),
+                     outer = std::cos(double(l.outerConeAngle)), inner = std::cos(double(l.innerConeAngle));
+        cone = std::pow(glm::clamp((cosine - outer) / (inner - outer), 0.0, 1.0), 2);
+    }
+    if (!edges.empty() && q * cone > 0 && !flat::sees(edges, glm::dvec2(l.position), p)) return glm::dvec3(0);
+    return glm::dvec3(l.color) * double(l.intensity) * q * q * cone;
+}
+
+/// The sheet's colour under a pixel of a picture of the sheet's own size.
+glm::dvec3 sheet_at(const FlatStage& s, int x, int y) {
+    const std::uint8_t* t = &s.sheet().rgba[static_cast<std::size_t>(4 * (y * 128 + x))];
+    return {linear_of(t[0]), linear_of(t[1]), linear_of(t[2])};
+}
+
+double worst(const glm::dvec3& d) {
+    return std::max({std::abs(d.x), std::abs(d.y), std::abs(d.z)});
+}
+
+/// Pixels whose colour differs from the wanted one by more than 1/255.
+template <class Wanted>
+int wrong_pixels(const FlatStage& s, const Wanted& wanted) {
+    const FloatImage picture = floats(s, "final");
+    int wrong = 0;
+    for (int y = 0; y < 72; ++y)
+        for (int x = 0; x < 128; ++x) {
+            const float* p = picture.pixel(x, y);
+            const glm::dvec2 at(x + 0.5, 72 - y - 0.5);
+            wrong += worst(glm::dvec3(p[0], p[1], p[2]) - wanted(x, y, at)) > 1.0 / 255;
+        }
+    return wrong;
+}
+
+} // namespace
+
+class flat_stage_test : public QObject {
+    Q_OBJECT
+private slots:
+    void a_mask_is_the_scene_times_what_lights_sum_up_to() {
+        for (unsigned seed = 1; seed <= 20; ++seed) {
+            FlatStage s = flat_stage(seed, 3 + static_cast<int>(seed), 0);
+            choose(s, "flat.shadow", "none");
+            const glm::dvec3 ambient(s.setup.color("flat.ambient"));
+            QCOMPARE(wrong_pixels(s,
+                                  [&](int x, int y, const glm::dvec2& at) {
+                                      glm::dvec3 sum = ambient;
+                                      for (const Light& l : s.scene.lights)
+                                          sum += given(l, at, {});
+                                      return sheet_at(s, x, y) * glm::clamp(sum, 0.0, 1.0);
+                                  }),
+                     0);
+        }
+    }
+
+    void a_kernel_sums_what_the_mask_sums() {
+        for (unsigned seed = 1; seed <= 6; ++seed)
+            for (const char* lists : {"on", "off"}) {
+                FlatStage s = flat_stage(seed, 3 + 11 * static_cast<int>(seed), 0);
+                choose(s, "flat.kind", "compute");
+                choose(s, "flat.shadow", "none");
+                choose(s, "compute.lists", lists);
+                for (std::size_t i = 0; i < s.scene.lights.size(); ++i)
+                    s.scene.lights[i].flat.strongest = i % 4 == 1 ? 0.7f : 0.0f;
+                const glm::dvec3 ambient(s.setup.color("flat.ambient"));
+                const int wrong = wrong_pixels(s, [&](int x, int y, const glm::dvec2& at) {
+                    glm::dvec3 sum = ambient;
+                    for (const bool limited : {true, false}) {
+                        for (const Light& l : s.scene.lights)
+                            if ((l.flat.strongest > 0) == limited) sum += given(l, at, {});
+                        if (limited) sum = glm::min(sum, glm::max(ambient, glm::dvec3(double(0.7f))));
+                    }
+                    return sheet_at(s, x, y) * glm::clamp(sum, 0.0, 1.0);
+                });
+                // A dispatch a light rounds to half floats after each.
+                QVERIFY2(wrong <= (lists == std::string("on") ? 0 : 4), qPrintable(QString::number(wrong)));
+            }
+    }
+
+    /// Away from a texel of any edge's shadow, polar maps say what rays say: for round lights and directional ones.
+    void polar_maps_see_what_rays_see() {
+        long wrong = 0, all = 0;
+        for (unsigned seed = 50; seed < 58; ++seed)
+            for (const char* kind : {"mask", "compute"}) {
+                FlatStage s = flat_stage(seed, 3, 7);
+                Light& l = s.scene.lights.front();
+                s.scene.lights = {l};
+                if (seed % 2) {
+                    s.scene.lights[0].type = LightType::directional;
+                    s.scene.lights[0].direction = glm::normalize(glm::vec3(0.3f, -0.8f, -0.5f));
+                }
+                s.scene.lights[0].range = 70;
+                choose(s, "flat.kind", kind);
+                choose(s, "flat.shadow", "polar");
+                choose(s, "polar.texels", "2048");
+                choose(s, "flat.ambient", "0,0,0");
+                const auto edges = flat::edges_of(flat::outlines_of(*s.scene.flat));
+                const FloatImage picture = floats(s, "final");
+                const Light& lamp = s.scene.lights.front();
+                for (int y = 0; y < 72; ++y)
+                    for (int x = 0; x < 128; ++x) {
+                        const glm::dvec2 at(x + 0.5, 72 - y - 0.5);
+                        // What stands within a texel: rays to the corners of one disagree.
+                        const auto seen = [&](const glm::dvec2& p) {
+                            return flat::sees(edges, flat::shadow_origin(lamp, p), p);
+                        };
+                        const bool here = seen(at);
+                        bool edge = false;
+                        for (const glm::dvec2& d : {glm::dvec2(0.3, 0), {-0.3, 0}, {0, 0.3}, {0, -0.3}})
+                            edge = edge || seen(at + d) != here;
+                        if (edge || glm::length(at - glm::dvec2(lamp.position)) > 69) continue;
+                        ++all;
+                        wrong += (picture.pixel(x, y)[0] > 0) != here;
+                    }
+            }
+        QVERIFY2(all > 50000 && wrong * 1000 < all, qPrintable(QString("%1 of %2").arg(wrong).arg(all)));
+    }
+
+    void lights_join_by_screen_and_by_the_largest() {
+        for (const char* blend : {"screen", "largest"}) {
+            FlatStage s = flat_stage(7, 9, 0);
+            choose(s, "flat.shadow", "none");
+            choose(s, "mask.blend", blend);
+            const glm::dvec3 ambient(s.setup.color("flat.ambient"));
+            QCOMPARE(wrong_pixels(s,
+                                  [&](int x, int y, const glm::dvec2& at) {
+                                      glm::dvec3 sum = ambient, left = 1.0 - ambient;
+                                      for (const Light& l : s.scene.lights) {
+                                          const glm::dvec3 v = given(l, at, {});
+                                          sum = glm::max(sum, v);
+                                          left *= 1.0 - glm::clamp(v, 0.0, 1.0);
+                                      }
+                                      return sheet_at(s, x, y) *
+                                             glm::clamp(blend == std::string("screen") ? 1.0 - left : sum, 0.0, 1.0);
+                                  }),
+                     0);
+        }
+    }
+
+    void a_cut_hides_what_lights_do_not_open() {
+        for (const char* opacity : {"0.85", "1", "0.3"}) {
+            FlatStage s = flat_stage(11, 7, 0);
+            choose(s, "flat.kind", "cut");
+            choose(s, "flat.shadow", "none");
+            choose(s, "cut.opacity", opacity);
+            QCOMPARE(wrong_pixels(s,
+                                  [&](int x, int y, const glm::dvec2& at) {
+                                      glm::dvec3 dark(std::atof(opacity));
+                                      for (const Light& l : s.scene.lights)
+                                          dark -= given(l, at, {});
+                                      return sheet_at(s, x, y) * (1.0 - glm::clamp(dark, 0.0, 1.0));
+                                  }),
+                     0);
+        }
+    }
+
+    /// The stated formula, written here anew, in each of its forms; with the max on nothing is darker than graded.
+    void grades_are_mixed_with_lamps_as_stated() {
+        for (const char* form : {"normalised", "multiply", "scaled", "added", "unfloored"})
+            for (const bool keeps : {true, false}) {
+                FlatStage s = flat_stage(17, 5, 0);
+                choose(s, "flat.kind", "grade");
+                choose(s, "flat.shadow", "none");
+                choose(s, "grade.mix", form);
+                choose(s, "grade.max", keeps ? "on" : "off");
+                choose(s, "grade.time", "20.5");
+                choose(s, "grade.floor", "0.2");
+                choose(s, "grade.lamps", "1.3");
+                choose(s, "grade.luminance", keeps ? "rec709" : "even");
+                choose(s, "grade.lift", "0.02");
+                const flat::TimeKey k = flat::time_at(flat::standard_times(), 20.5);
+                const std::string mix = form;
+                const glm::dvec3 rec(0.2126, 0.7152, 0.0722);
+                const FloatImage graded = floats(s, "graded");
+                int darker = 0;
+                const int wrong = wrong_pixels(s, [&](int x, int y, const glm::dvec2& at) {
+                    const glm::dvec3 b = sheet_at(s, x, y);
+                    glm::dvec3 g = b * glm::dvec3(k.tint) * double(k.brightness), l(0);
+                    g = glm::mix(glm::dvec3(glm::dot(g, rec)), g, double(k.saturation));
+                    g = 0.02 + 0.98 * glm::max(glm::dvec3(0), 0.18 + (g - 0.18) * double(k.contrast));
+                    for (const Light& light : s.scene.lights)
+                        l += 1.3 * given(light, at, {});
+                    const double largest = std::max({l.x, l.y, l.z}),
+                                 lum = std::min(1.0, keeps ? glm::dot(l, rec) : (l.x + l.y + l.z) / 3);
+                    glm::dvec3 out = mix == "multiply"     ? g * l
+                                     : mix == "scaled"     ? g * (1.0 + l)
+                                     : mix == "added"      ? g + l
+                                     : mix == "normalised" ? g + (b * l / std::max(largest, 0.2) - g) * lum
+                                     : largest > 0         ? g + (b * l / largest - g) * lum
+                                                           : glm::dvec3(0);
+                    if (keeps) out = glm::max(out, g);
+                    const float* dark = graded.pixel(x, y);
+                    darker += keeps && (out.x < double(dark[0]) - 0.002 || out.y < double(dark[1]) - 0.002);
+                    return out;
+                });
+                // Without a floor light that half floats lose is black.
+                QVERIFY2(wrong <= (mix == "unfloored" ? 8 : 0) && darker == 0,
+                         qPrintable(QString("%1 %2 %3").arg(form).arg(wrong).arg(darker)));
+            }
+    }
+
+    void walls_stop_light_exactly() {
+        for (unsigned seed = 30; seed < 36; ++seed) {
+            FlatStage s = flat_stage(seed, 6, 7);
+            const auto edges = flat::edges_of(flat::outlines_of(*s.scene.flat));
+            const glm::dvec3 ambient(s.setup.color("flat.ambient"));
+            const int wrong = wrong_pixels(s, [&](int x, int y, const glm::dvec2& at) {
+                glm::dvec3 sum = ambient;
+                for (const Light& l : s.scene.lights)
+                    sum += given(l, at, edges);
+                return sheet_at(s, x, y) * glm::clamp(sum, 0.0, 1.0);
+            });
+            // Pixel middles that an edge's shadow passes within a rasteriser's grid of.
+            QVERIFY2(wrong <= 12, qPrintable(QString::number(wrong)));
+        }
+    }
+
+    void a_limit_is_held_on_the_device_as_it_is_defined() {
+        FlatStage s = flat_stage(5, 8, 0);
+        choose(s, "flat.shadow", "none");
+        for (std::size_t i = 0; i < 8; ++i)
+            s.scene.lights[i].flat.strongest = i % 3 == 0 ? 0.0f : i % 3 == 1 ? 0.5f : 0.8f;
+        const glm::dvec3 ambient(s.setup.color("flat.ambient"));
+        for (const char* kind : {"mask", "cut"}) {
+            choose(s, "flat.kind", kind);
+            const bool cut = kind == std::string("cut");
+            const glm::dvec3 base = cut ? glm::dvec3(1 - s.setup.number("cut.opacity")) : ambient;
+            QCOMPARE(wrong_pixels(s,
+                                  [&](int x, int y, const glm::dvec2& at) {
+                                      glm::dvec3 sum = base;
+                                      for (const double most : {0.5, 0.8, 0.0}) {
+                                          for (const Light& l : s.scene.lights)
+                                              if (std::abs(double(l.flat.strongest) - most) < 1e-6)
+                                                  sum += given(l, at, {});
+                                          if (most > 0) sum = glm::min(sum, glm::max(base, glm::dvec3(most)));
+                                      }
+                                      return sheet_at(s, x, y) * glm::clamp(sum, 0.0, 1.0);
+                                  }),
+                     0);
+        }
+    }
+
+    void a_light_reaches_only_its_layers() {
+        FlatStage s = flat_stage(3, 4, 0);
+        choose(s, "flat.shadow", "none");
+        flat::World w = *s.scene.flat;
+        w.layers.push_back({"above", 1, true, glm::vec4(1)});
+        w.layers.push_back({"sky", 1, false, glm::vec4(1)});
+        flat::Sprite half = w.sprites[0], unlit = w.sprites[0];
+        half.id = 2, half.layer = 1, half.place.x = 64 + 64;        // covers the right half
+        unlit.id = 3, unlit.layer = 2, unlit.place = {64, 36 + 60}; // and the top, as it is
+        w.sprites.push_back(half);
+        w.sprites.push_back(unlit);
+        s.scene.flat = std::make_shared<const flat::World>(w);
+        for (Light& l : s.scene.lights)
+            l.flat.layers = {"above"};
+        const glm::dvec3 ambient(s.setup.color("flat.ambient"));
+        QCOMPARE(wrong_pixels(s,
+                              [&](int x, int y, const glm::dvec2& at) {
+                                  if (y < 12) return sheet_at(s, x, 60 + y);
+                                  glm::dvec3 sum = ambient;
+                                  for (const Light& l : s.scene.lights)
+                                      if (x >= 64) sum += given(l, at, {});
+                                  return sheet_at(s, x >= 64 ? x - 64 : x, y) * glm::clamp(sum, 0.0, 1.0);
+                              }),
+                 0);
+    }
+
+    void small_masks_grow_coarser_and_are_drawn_on_fewer_texels() {
+        FlatStage s = flat_stage(9, 10, 5);
+        const FloatImage whole = floats(s, "final");
+        double before = 0;
+        std::uint64_t fragments = ~0ull;
+        for (const char* scale : {"1", "2", "4", "8", "16"}) {
+            choose(s, "mask.scale", scale);
+            for (const char* filter : {"nearest", "smooth"}) {
+                choose(s, "mask.filter", filter);
+                const FloatImage small = floats(s, "final");
+                double error = 0;
+                for (std::size_t i = 0; i < small.data.size(); ++i)
+                    error += std::abs(double(small.data[i]) - double(whole.data[i]));
+                error /= double(small.data.size());
+                if (filter == std::string("nearest")) {
+                    QVERIFY(scale == std::string("1") ? error == 0 : error > before);
+                    before = error;
+                } else
+                    QVERIFY(error <= before); // stretched smoothly it is never worse
+            }
+            RenderOptions o;
+            o.count = true;
+            const FrameRecord r = shown(s, o);
+            for (const auto& p : r.passes)
+                if (p.name == "lights") {
+                    QVERIFY(p.work.at("fragments") < fragments);
+                    fragments = p.work.at("fragments");
+                }
+        }
+    }
+
+    void accounts_add_up_and_name_the_wall() {
+        FlatStage s = flat_stage(31, 6, 7);
+        const DrawList list = build_draw_list(s.scene, s.setup, s.view);
+        int shadowed = 0;
+        for (const char* kind : {"mask", "cut", "grade"})
+            for (const char* scale : {"1", "4"}) {
+                choose(s, "flat.kind", kind);
+                choose(s, "mask.scale", scale);
+                for (int i = 0; i < 24; ++i) {
+                    RenderOptions o;
+                    o.probe = glm::ivec2(5 + i * 5, 3 + (i * 29) % 66);
+                    const FrameRecord r = shown(s, o);
+                    const PixelAccount a = pixel_account(s.scene, s.setup, s.view, list, *r.probe, {}, {});
+                    QVERIFY2(a.difference < 0.02 || worst(a.sum - a.picture) < 2.0 / 255, a.reason.c_str());
+                    QVERIFY(!a.reason.empty() && a.surfaces.size() == 1);
+                    QCOMPARE(a.surfaces[0].lights.size(), list.lights.size());
+                    for (const LightTerm& t : a.surfaces[0].lights)
+                        shadowed += !t.occluder.empty();
+                }
+            }
+        QVERIFY(shadowed > 20);
+    }
+
+    void the_ledger_counts_pixels_and_what_each_light_adds() {
+        FlatStage s = flat_stage(12, 5, 0);
+        choose(s, "flat.shadow", "none");
+        RenderOptions o;
+        o.ledger = true;
+        const FrameRecord r = shown(s, o);
+        QCOMPARE(r.ledger.size(), std::size_t(5));
+        for (const LightShare& share : r.ledger) {
+            const Light& l = s.scene.lights[static_cast<std::size_t>(share.light - 1)];
+            double wanted = 0;
+            std::uint64_t covered = 0;
+            for (int y = 0; y < 72; ++y)
+                for (int x = 0; x < 128; ++x) {
+                    const glm::dvec2 at(x + 0.5, 72 - y - 0.5);
+                    covered += std::abs(at.x - double(l.position.x)) < double(l.range) &&
+                               std::abs(at.y - double(l.position.y)) < double(l.range);
+                    wanted += glm::dot(sheet_at(s, x, y) * given(l, at, {}), glm::dvec3(0.2126, 0.7152, 0.0722));
+                }
+            QVERIFY(std::abs(double(share.evaluations) - double(covered)) <= 300); // its box, to the pixel's middle
+            QVERIFY(std::abs(share.luminance - wanted) < 0.01 * wanted + 0.02);
+        }
+    }
+
+    void normals_turn_light_by_its_height() {
+        FlatStage s = flat_stage(2, 1, 0);
+        choose(s, "flat.shadow", "none");
+        choose(s, "flat.normals", "on");
+        const Light& l = s.scene.lights[0];
+        const glm::dvec3 ambient(s.setup.color("flat.ambient"));
+        // A sheet without normals faces the eye: the light's height over its distance.
+        QCOMPARE(wrong_pixels(s,
+                              [&](int x, int y, const glm::dvec2& at) {
+                                  const double d = glm::length(at - glm::dvec2(l.position)), h = l.position.z;
+                                  return sheet_at(s, x, y) *
+                                         glm::clamp(ambient + given(l, at, {}) * (h / std::hypot(h, d)), 0.0, 1.0);
+                              }),
+                 0);
+    }
+
+    void every_flat_pass_runs_and_every_layer_shows_something() {
+        std::set<std::string> ran, moved;
+        FlatStage s = flat_stage(6, 6, 4);
+        Motion m;
+        m.light = 1;
+        m.kind = MotionKind::turn;
+        s.scene.motions = {m};
+        auto asset = std::make_shared<SceneAsset>(*s.scene.asset);
+        auto world = std::make_shared<flat::World>(*asset->flat);
+        world->sheets[0].emission = 0; // its own colours shine
+        asset->flat = world;
+        s.scene.asset = asset;
+        s.scene.flat = world;
+        for (const char* kind : {"cut", "mask", "grade", "compute"}) {
+            choose(s, "flat.shadow", kind == std::string("compute") ? "polar" : "polygon");
+            choose(s, "flat.kind", kind);
+            RenderOptions o;
+            o.count = true;
+            const FramePlan plan = plan_frame(s.scene, s.setup, s.view);
+            const FrameRecord r = shown(s, o);
+            QCOMPARE(r.passes.size(), plan.passes.size());
+            for (std::size_t i = 0; i < plan.passes.size(); ++i) {
+                ran.insert(plan.passes[i].technique->name);
+                for (const auto& [name, value] : r.passes[i].work.counts)
+                    moved.insert(name);
+            }
+            for (const LayerInfo& l : all_layers()) {
+                if (!shows(l, s.setup, true)) continue;
+                RenderOptions lo;
+                lo.light = 1;
+                lo.floatLayers = {l.name};
+                const FloatImage image = shown(s, lo).floats.at(l.name);
+                QVERIFY2(*std::max_element(image.data.begin(), image.data.end()) > 0, l.name.c_str());
+            }
+        }
+        for (const Technique* t : all_techniques())
+            if (t->stages == Stages::flat) {
+                QVERIFY2(ran.contains(t->name), t->name.c_str());
+                for (const Counter& c : t->counters)
+                    QVERIFY2(moved.contains(c.name), c.name.c_str());
+            }
+    }
+
+    /// What a moving light sees is made anew in each frame, a still one's once: both draw the same.
+    void kept_shadows_are_those_that_are_made_anew() {
+        FlatStage s = flat_stage(33, 6, 7);
+        const FloatImage kept = floats(s, "final");
+        choose(s, "flat.keepShadows", "off");
+        const FloatImage anew = floats(s, "final");
+        int differ = 0;
+        for (std::size_t i = 0; i < kept.data.size(); ++i)
+            differ += std::abs(kept.data[i] - anew.data[i]) > 1.0f / 255;
+        QVERIFY2(differ <= 12,
+                 qPrintable(QString::number(differ))); // fans are cut off elsewhere: rounding at their rims
+        QVERIFY(plan_frame(s.scene, s.setup, s.view).pass("sweep") != nullptr);
+    }
+};
+
+MIROLUX_TEST(flat_stage_test)
+#include "flat_stage_test.moc"
