@@ -69,8 +69,8 @@ private slots:
 
     void a_pixel_and_the_ledger_name_lights_and_walls() {
         int walls = 0;
-        for (const char* x : {"20", "70", "110", "150"}) {
-            const Ran r = run("pixel", "net-loft.mirolux", {x, "62", "--json", "-"});
+        for (const auto& [x, y] : {std::pair("34", "36"), {"95", "52"}, {"30", "33"}, {"120", "60"}}) {
+            const Ran r = run("pixel", "net-loft.mirolux", {x, y, "--json", "-"});
             QVERIFY2(r.code == 0, r.err.c_str());
             const json j = r.document();
             QVERIFY2(j["difference"].get<double>() < 0.02, j.dump().c_str());

@@ -29,23 +29,51 @@ std::vector<OrderedData> ordered_lights(const PassFrame& f) {
     return out;
 }
 
-Result<Commands> prepare_compute_lights(PassFrame& f) {
-    const std::vector<OrderedData> order = ordered_lights(f);
+/// The order's buffer; the tiles' lists lie in the plan's.
+std::vector<OrderedData> take_order(PassFrame& f) {
+    std::vector<OrderedData> order = ordered_lights(f);
     std::vector<std::uint8_t> bytes(16 + order.size() * sizeof(OrderedData));
     const auto count = static_cast<std::int32_t>(order.size());
     std::memcpy(bytes.data(), &count, 4);
     if (!order.empty()) std::memcpy(bytes.data() + 16, order.data(), order.size() * sizeof(OrderedData));
     f.upload("FlatOrderBuffer", bytes.data(), bytes.size());
+    if (f.plan.resource("tile lists")) f.buffers["FlatTileBuffer"] = {f.resources.buffer("tile lists"), 0, 0};
+    return order;
+}
+
+int columns_of(const PassFrame& f) {
+    return (f.width() + 15) / 16;
+}
+int rows_of(const PassFrame& f) {
+    return (f.height() + 15) / 16;
+}
+
+Result<Commands> prepare_tile_lists(PassFrame& f) {
+    const std::size_t lights = take_order(f).size();
+    auto stage = f.stage({{GL_COMPUTE_SHADER, "compute_mask/lists.glsl", ""}}, {});
+    if (!stage) return tl::unexpected(stage.error());
+    const int tiles = columns_of(f) * rows_of(f), words = static_cast<int>((lights + 31) / 32);
+    glProgramUniform1i(stage->name(), stage->uniform("columns"), columns_of(f));
+    glProgramUniform1i(stage->name(), stage->uniform("tiles"), tiles);
+    return [stage = std::move(*stage), groups = static_cast<GLuint>((tiles * words + 63) / 64)] {
+        stage.use();
+        glDispatchCompute(groups, 1, 1);
+        glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT);
+    };
+}
+
+Result<Commands> prepare_compute_lights(PassFrame& f) {
+    const std::vector<OrderedData> order = take_order(f);
     std::vector<std::string> defines = flat_defines(f);
-    const bool lists = f.inputs.setup.flag("compute.lists");
+    const bool lists = f.plan.resource("tile lists") != nullptr;
     if (lists) defines.push_back("LISTS");
     auto stage = f.stage({{GL_COMPUTE_SHADER, "compute_mask/lights.glsl", ""}}, defines);
     if (!stage) return tl::unexpected(stage.error());
-    return [stage = std::move(*stage), order, lists, mask = f.texture("computed mask"), width = f.width(),
-            height = f.height()] {
+    return [stage = std::move(*stage), order, lists, mask = f.texture("computed mask"),
+            columns = static_cast<GLuint>(columns_of(f)), rows = static_cast<GLuint>(rows_of(f))] {
         stage.use();
         if (lists) {
-            glDispatchCompute(static_cast<GLuint>((width + 15) / 16), static_cast<GLuint>((height + 15) / 16), 1);
+            glDispatchCompute(columns, rows, 1);
             return glMemoryBarrier(GL_TEXTURE_FETCH_BARRIER_BIT);
         }
         const float zero[4] = {};
@@ -62,6 +90,7 @@ Result<Commands> prepare_compute_lights(PassFrame& f) {
 }
 
 Result<Commands> prepare_compute_mask(PassFrame& f, const PlannedPass& pass) {
+    if (pass.name == "tile lists") return prepare_tile_lists(f);
     return pass.name == "apply" ? prepare_flat_shown(f, "compute_mask/apply.glsl") : prepare_compute_lights(f);
 }
 

@@ -1,6 +1,6 @@
 #version 450 core
-// Lights summed into the mask. LISTS: a group is a tile and finds the lights that touch it, in their order, so that the
-// sum is the same on every run; else one light over the box that it covers, added to what is there.
+// Lights summed into the mask. LISTS: a group is a tile and takes up the lights that its bits name, in their order, so
+// that the sum is the same on every run; else one light over the box that it covers, added to what is there.
 layout(local_size_x = 16, local_size_y = 16) in;
 #define COMPUTE_STAGE
 #define FLAT_STAGE
@@ -10,17 +10,7 @@ layout(local_size_x = 16, local_size_y = 16) in;
 #include "include/flat.glsl"
 #include "generated/slots.glsl"
 layout(rgba16f) uniform image2D computedMaskImage;
-struct Ordered { // a light by its limit, weakest first
-    uint light;
-    float most; // 0: none
-    float pad0, pad1;
-    vec4 box;   // that it covers, pixels
-};
-layout(std430) readonly buffer FlatOrderBuffer {
-    int orderCount;
-    int orderPad0, orderPad1, orderPad2;
-    Ordered order[];
-};
+#include "compute_mask/order.glsl"
 #ifdef SURFACE
 uniform sampler2D flatSurface;
 #endif
@@ -53,38 +43,26 @@ vec2 pointOf(ivec2 pixel, ivec2 size) {
 }
 
 #ifdef LISTS
-const int chunk = 1024; // lights that a tile looks at in one go
-shared uint listed[chunk / 32];
+layout(std430) readonly buffer FlatTileBuffer { uint listed[]; }; // by tile: a bit for each light, in their order
 
 void main() {
     ivec2 pixel = ivec2(gl_GlobalInvocationID.xy), size = imageSize(computedMaskImage);
-    vec2 low = vec2(gl_WorkGroupID.xy * 16u), high = low + 16.0, point = pointOf(pixel, size);
-    bool inside = all(lessThan(pixel, size));
+    if (any(greaterThanEqual(pixel, size))) return;
+    vec2 point = pointOf(pixel, size);
     vec3 sum = vec3(0.0);
     float most = 0.0;
     uint taken = 0u;
-    for (int first = 0; first < orderCount; first += chunk) {
-        if (gl_LocalInvocationIndex < uint(chunk / 32)) listed[gl_LocalInvocationIndex] = 0u;
-        barrier();
-        for (int i = first + int(gl_LocalInvocationIndex); i < min(first + chunk, orderCount); i += 256) {
-            vec4 box = order[i].box;
-            if (box.x < high.x && box.z > low.x && box.y < high.y && box.w > low.y)
-                atomicOr(listed[(i - first) >> 5], 1u << ((i - first) & 31));
-        }
-        barrier();
-        for (int w = 0; w < chunk / 32; ++w)
-            for (uint bits = listed[w]; bits != 0u && inside; bits &= bits - 1u) {
-                Ordered o = order[first + w * 32 + findLSB(bits)];
-                if (o.most != most) {
-                    if (most > 0.0) sum = min(sum, max(vec3(most) - parameters.flatLight.rgb, vec3(0.0)));
-                    most = o.most;
-                }
-                sum += lightAt(o.light, pixel, point);
-                ++taken;
+    int words = (orderCount + 31) / 32, base = int(gl_WorkGroupID.y * gl_NumWorkGroups.x + gl_WorkGroupID.x) * words;
+    for (int w = 0; w < words; ++w)
+        for (uint bits = listed[base + w]; bits != 0u; bits &= bits - 1u) {
+            Ordered o = order[w * 32 + findLSB(bits)];
+            if (o.most != most) {
+                if (most > 0.0) sum = min(sum, max(vec3(most) - parameters.flatLight.rgb, vec3(0.0)));
+                most = o.most;
             }
-        barrier();
-    }
-    if (!inside) return;
+            sum += lightAt(o.light, pixel, point);
+            ++taken;
+        }
     if (most > 0.0) sum = min(sum, max(vec3(most) - parameters.flatLight.rgb, vec3(0.0)));
     countWork(taken);
     imageStore(computedMaskImage, pixel, vec4(sum, 0.0));
