@@ -37,7 +37,7 @@ namespace {
 /// What the command line asks for.
 struct Start {
     QString file, theme, shaders, shot, station, light, objects, about, pass, camera, layer, target, view, cut, against,
-        command, pixel, consider, truth, setup;
+        command, pixel, consider, truth, setup, piece;
     QStringList sets;
     bool times = false, worst = false, log = false;
 };
@@ -60,7 +60,8 @@ Start read_start(const QApplication& app) {
         {&Start::light, "select-light",
          "Select the light of this name (a cheap one too), or those that a pattern with * finds.", "name", ""},
         {&Start::about, "help-about", "Show the help of the control or the setting of this name.", "name", ""},
-        {&Start::objects, "select-objects", "Select the objects whose name or id matches, or a flat stage's sprite or wall of the name.", "pattern", ""},
+        {&Start::objects, "select-objects", "Select the objects whose name or id matches.", "pattern", ""},
+        {&Start::piece, "select-piece", "Select the sprite or wall of this name on a flat stage.", "name", ""},
         {&Start::pass, "select-pass", "Select the pass of this name.", "name", ""},
         {&Start::camera, "camera", "Look through the camera of this name.", "name", ""},
         {&Start::layer, "layer", "Hold this layer.", "name", ""},
@@ -136,12 +137,13 @@ void open_as_asked(MainWindow& window, const Start& start) {
             window.show_cheap_lights(true);
             window.selection().set_cheap(l.id);
         }
-    if (const flat::WorldPtr& stage = p.flat; stage && !start.objects.isEmpty()) {
+    if (const flat::WorldPtr& stage = p.flat; stage && !start.piece.isEmpty()) {
         for (const flat::Wall& w : stage->walls)
-            if (w.name == start.objects.toStdString()) window.selection().set_piece({flat::PieceKind::wall, w.id});
+            if (w.name == start.piece.toStdString()) window.selection().set_piece({flat::PieceKind::wall, w.id});
         for (const flat::Sprite& s : stage->sprites)
-            if (s.name == start.objects.toStdString()) window.selection().set_piece({flat::PieceKind::sprite, s.id});
-    } else if (!start.objects.isEmpty())
+            if (s.name == start.piece.toStdString()) window.selection().set_piece({flat::PieceKind::sprite, s.id});
+    }
+    if (!start.objects.isEmpty())
         window.selection().set_objects(objects_like(*window.document().asset(), start.objects.toStdString()));
     window.deck().set_cut(start.cut == "light"    ? CostDeck::Cut::light
                           : start.cut == "region" ? CostDeck::Cut::region
@@ -232,7 +234,7 @@ void end_as_asked(MainWindow& window, const Start& start) {
     const auto last = !start.against.isEmpty() ? &MainWindow::pair_reported
                       : start.cut == "walk"    ? &MainWindow::walk_shown
                       : !start.pixel.isEmpty() ? &MainWindow::pixel_reported
-                      : start.cut == "light" || (!start.objects.isEmpty() && !window.document().is_flat()) || start.command == "objects"
+                      : start.cut == "light" || !start.objects.isEmpty() || start.command == "objects"
                           ? &MainWindow::ledger_shown
                       : start.worst || start.cut == "region" ? &MainWindow::inspected
                       : start.view == "anatomy"              ? &MainWindow::anatomy_drawn
