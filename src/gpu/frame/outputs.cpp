@@ -98,7 +98,7 @@ private:
         static const std::vector<Group> all = [] {
             std::vector<Group> out;
             for (const LayerInfo& l : all_layers()) {
-                if (!l.resource.empty()) continue;
+                if (!l.resource.empty() || !belongs(l.stages, mirolux::Stage::solid)) continue;
                 if (out.empty() || out.back().size() == 8) out.emplace_back();
                 out.back().push_back(&l);
             }
