@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "core/base/text.h"
 #include "core/image/image_io.h"
 #include "core/image/target_picture.h"
 #include <cstdio>
@@ -70,6 +71,12 @@ int render(const Common& given, const RenderArguments& a) {
     Common c = given;
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
+    if (!belongs(find_layer(a.layer)->stages, s->setup.stage)) {
+        std::vector<std::string> own;
+        for (const LayerInfo& l : all_layers())
+            if (belongs(l.stages, s->setup.stage)) own.push_back(l.name);
+        return complain({"the layer is of another stage", a.layer, "This scene has: " + joined(own) + "."}, badInput);
+    }
     TargetRead frameTarget = a.target;
     for (const std::string& name : a.targets) { // of the frame, if it has one of the name; else of the project
         const auto& all = s->open.project.targets;

@@ -168,10 +168,15 @@ private slots:
         QVERIFY(std::abs(hdr(scene, Setup(), view, "depth").pixel(16, 16)[0] - 4.0f) < 0.02f);
         RenderOptions o;
         for (const LayerInfo& l : all_layers())
-            o.thumbnails.push_back(l.name);
+            if (belongs(l.stages, Stage::solid)) o.thumbnails.push_back(l.name);
         const auto r = session().render(scene, setup_with({{"motion.write", "always"}}), view, o);
         QVERIFY2(r.has_value(), r ? "" : to_text(r.error()).c_str());
-        QCOMPARE(r->thumbnails.size(), all_layers().size());
+        QCOMPARE(r->thumbnails.size(), o.thumbnails.size());
+        QVERIFY(o.thumbnails.size() > 15);
+        o.thumbnails = {"lightmask"}; // of a Flat stage
+        const auto other = session().render(scene, Setup(), view, o);
+        QVERIFY(!other && other.error().what.find("another stage") != std::string::npos);
+        o.thumbnails.clear();
         o.show = "nonsense";
         QVERIFY(!session().render(scene, Setup(), view, o).has_value());
     }

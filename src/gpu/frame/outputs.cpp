@@ -29,8 +29,11 @@ public:
         int width = 0, height = 0;
     };
     Result<Place> place(const LayerInfo& layer, int width, int height) {
+        const bool isFlat = frame_.inputs.scene.is_flat();
+        if (!belongs(layer.stages, isFlat ? mirolux::Stage::flat : mirolux::Stage::solid))
+            return fail("the layer is of another stage", layer.name, "Choose one that this scene's frames make.");
         if (!layer.resource.empty()) return resource_place(layer);
-        if (frame_.inputs.scene.is_flat()) return flat_light_place(width, height);
+        if (isFlat) return flat_light_place(width, height);
         const auto key = std::pair(width, height);
         auto& drawn = drawn_[key];
         if (drawn.empty()) drawn.resize(groups().size(), nullptr);
