@@ -232,6 +232,16 @@ void MainWindow::refresh_all() {
     command("truth")->setEnabled(open);
     command("stop truth")->setEnabled(open && truthShown_);
     command("bring back")->setEnabled(!deletedEntries_.empty());
+    if (document_.is_flat()) { // what only a Solid stage has
+        for (const char* name : {"objects", "draw proxy", "stand in", "hide", "truth", "stop truth", "head lamp",
+                                 "cheap lights", "audit shadows", "find bias", "try spots"})
+            command(name)->setEnabled(false);
+        const bool piece = !selection_->piece().none();
+        command("delete")->setEnabled(piece || !selection_->lights().empty());
+        command("duplicate")->setEnabled(piece || selection_->light() >= 0);
+    } else if (open)
+        for (const char* name : {"head lamp", "cheap lights", "audit shadows", "find bias", "try spots"})
+            command(name)->setEnabled(true);
     refresh_status();
 }
 

@@ -100,16 +100,8 @@ StageBench::StageBench(Document& document, Selection& selection, QWidget* parent
         else
             edit_wall(tr("rename"), [&](flat::Wall& w) { w.name = words; });
     });
-    connect(duplicate_, &QPushButton::clicked, this, [this] {
-        flat::Piece copy;
-        document_.edit_stage(tr("duplicate"), [&](flat::World& w) {
-            copy = flat::duplicate(w, selection_.piece(), {8, 8});
-        });
-        selection_.set_piece(copy);
-    });
-    connect(erase_, &QPushButton::clicked, this, [this] {
-        document_.edit_stage(tr("delete"), [&](flat::World& w) { flat::erase(w, selection_.piece()); });
-    });
+    connect(duplicate_, &QPushButton::clicked, this, &StageBench::duplicate_piece);
+    connect(erase_, &QPushButton::clicked, this, &StageBench::erase_piece);
     connect(wall, &QPushButton::clicked, this, [this] {
         flat::Piece made;
         const Camera c = document_.project().view.camera;
@@ -135,6 +127,18 @@ StageBench::StageBench(Document& document, Selection& selection, QWidget* parent
     connect(&document_, &Document::camera_moved, this,
             [this] { seconds_->set_value(document_.project().view.seconds); });
     connect(&selection_, &Selection::changed, this, [this] { fill(); });
+}
+
+void StageBench::duplicate_piece() {
+    flat::Piece copy;
+    document_.edit_stage(tr("duplicate"), [&](flat::World& w) {
+        copy = flat::duplicate(w, selection_.piece(), {8, 8});
+    });
+    selection_.set_piece(copy);
+}
+
+void StageBench::erase_piece() {
+    document_.edit_stage(tr("delete"), [&](flat::World& w) { flat::erase(w, selection_.piece()); });
 }
 
 NumberField* StageBench::number(const QString& name, const NumberField::Range& range, const QString& unit,

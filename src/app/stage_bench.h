@@ -17,6 +17,9 @@ class StageBench : public QWidget {
     Q_OBJECT
 public:
     StageBench(Document& document, Selection& selection, QWidget* parent = nullptr);
+    /// A copy of the selected piece beside it, selected; or the piece taken off the stage.
+    void duplicate_piece();
+    void erase_piece();
 
 private:
     void fill();

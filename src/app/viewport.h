@@ -118,7 +118,7 @@ private:
     bool begin_piece(const QPointF& at);
     void drag_piece(const QPointF& to, bool stepped);
     void end_piece();
-    void pick_piece(const QPointF& at);
+    void pick_piece(const QPointF& at, bool again); // again: at the place of the last click
     void paint_stage(QPainter& p);
     void paint_flat_reach(QPainter& p, const Light& light);
     bool on_wipe(const QPointF& at) const;

@@ -34,7 +34,7 @@ void Viewport::pick(const QPointF& at, bool more) {
             selection_.set_lights(id >= 0 ? std::vector<int>{id} : std::vector<int>{});
         return;
     }
-    if (document_.is_flat()) return pick_piece(at);
+    if (document_.is_flat()) return pick_piece(at, again);
     if (takes_ == Takes::proxies) {
         const int proxy = picture_rect().contains(at) ? nearest_proxy(document_.scene(), ray_at(at)).first : -1;
         if (proxy >= 0 && more) return selection_.toggle({}, {proxy});

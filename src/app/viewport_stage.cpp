@@ -37,8 +37,7 @@ int Viewport::grip_near(const QPointF& at) const {
     return best;
 }
 
-void Viewport::pick_piece(const QPointF& at) {
-    const bool again = !passedPieces_.empty() && lookedThrough_.empty() && (at - press_).manhattanLength() < 4;
+void Viewport::pick_piece(const QPointF& at, bool again) {
     if (takes_ != Takes::objects && takes_ != Takes::proxies) return selection_.clear();
     const View view = shown_view();
     const flat::World& world = *document_.project().flat;
@@ -47,7 +46,7 @@ void Viewport::pick_piece(const QPointF& at) {
                               passedPieces_);
     };
     // A second click at one place takes what lies behind.
-    if (!(again && selection_.piece() == passedPieces_.back())) passedPieces_.clear();
+    if (!again || passedPieces_.empty() || selection_.piece() != passedPieces_.back()) passedPieces_.clear();
     flat::Piece piece = find();
     if (piece.none() && !passedPieces_.empty()) {
         passedPieces_.clear();

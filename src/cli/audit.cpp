@@ -18,7 +18,7 @@ static RenderOptions only_floats(const char* layer) {
 }
 
 int audit_lists(const Common& c) {
-    auto s = subject_of(c);
+    auto s = solid_subject_of(c);
     if (!s) return complain(s.error(), badInput);
     const PathKind& path = path_kind(s->setup);
     if (!path.lists)

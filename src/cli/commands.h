@@ -155,6 +155,8 @@ int complain(const Error& error, int code);
 /// An Error if one of these files (empty and - are left out) could not be written: asked before minutes of measuring.
 Result<void> can_write(const std::vector<std::string>& files);
 Result<Subject> subject_of(const Common& common, bool decodeImages = false);
+/// The same for what only a Solid scene has; of another stage an Error that says so.
+Result<Subject> solid_subject_of(const Common& common, bool decodeImages = false);
 /// B of a comparison: the subject's setup or the named one, with `against` applied.
 Result<Setup> other_setup(const Subject& subject, const Common& common, const std::vector<std::string>& against,
                           const std::string& againstSetup);

@@ -33,7 +33,7 @@ std::function<bool(const char*, double)> telling() {
 
 /// A question about a subject; its setup has shadow maps.
 Result<ShadowQuestion> question_of(const Common& c, int every) {
-    auto s = subject_of(c, true);
+    auto s = solid_subject_of(c, true);
     if (!s) return tl::unexpected(s.error());
     if (!s->setup.flag("shadow.maps"))
         return fail("this setup has no shadow maps", "shadow.maps", "Add --set shadow.maps=on.");

@@ -35,7 +35,7 @@ std::string body_text(const char* name, const SkySettings& sky, const SkyBody& b
 } // namespace
 
 int sky(const Common& c) {
-    auto s = subject_of(c);
+    auto s = solid_subject_of(c);
     if (!s) return complain(s.error(), badInput);
     const Scene scene = scene_of(s->open);
     const SkySettings sky = sky_settings(scene, s->setup, s->view);

@@ -263,4 +263,12 @@ RenderOptions still_options(const Common& c, const Subject& s) {
     return o;
 }
 
+Result<Subject> solid_subject_of(const Common& c, bool decodeImages) {
+    auto s = subject_of(c, decodeImages);
+    if (s && s->open.project.flat)
+        return fail("this command knows Solid scenes only, and this one is Flat", c.scene,
+                    "info, plan, render, measure, pixel, ledger and walk work on it.");
+    return s;
+}
+
 } // namespace mirolux::cli

@@ -91,7 +91,7 @@ int truth_picture(const Common& c, const TruthArguments& a) {
         return complain({"the picture's type is not known", a.output, "End the name in .exr, .hdr or .png."}, badInput);
     if (auto ok = can_write({a.timeRays ? std::string() : a.output, c.json}); !ok)
         return complain(ok.error(), badInput);
-    auto s = subject_of(c, true);
+    auto s = solid_subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
     auto options = options_of(a, *s);
     if (!options) return complain(options.error(), badInput);
@@ -161,7 +161,7 @@ int truth_picture(const Common& c, const TruthArguments& a) {
 }
 
 int audit_truth(const Common& c, const TruthArguments& a) {
-    auto s = subject_of(c, true);
+    auto s = solid_subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
     auto options = options_of(a, *s);
     if (!options) return complain(options.error(), badInput);

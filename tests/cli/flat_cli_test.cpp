@@ -94,6 +94,18 @@ private slots:
         const Ran r = run("info", folder.filePath("broken.json"), {}, {});
         QCOMPARE(r.code, 2);
         QVERIFY(r.err.find("#/sheets/0/file") != std::string::npos && r.err.find("gone.png") != std::string::npos);
+        for (const char* command : {"truth", "sky", "bias", "audit"}) { // of Solid scenes only
+            QStringList more =
+                command == std::string("truth") ? QStringList{"-o", folder.filePath("x.exr")} : QStringList{};
+            QProcess p;
+            QStringList all{command};
+            if (command == std::string("audit")) all << "lists";
+            p.start(QString(MIROLUX_BIN) + "/mirolux-cli",
+                    all + QStringList{QFileInfo(MIROLUX_DEMO).dir().filePath("net-loft.mirolux")} + more);
+            QVERIFY(p.waitForFinished(60000));
+            QCOMPARE(p.exitCode(), 2);
+            QVERIFY2(p.readAllStandardError().contains("Solid scenes only"), command);
+        }
         const Ran wrong = run("render", "net-loft.mirolux", {"-o", "x.png", "--set", "mask.scale=3"});
         QVERIFY(wrong.code == 2 && wrong.err.find("16") != std::string::npos);
     }

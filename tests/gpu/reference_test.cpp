@@ -1,3 +1,4 @@
+#include "core/flat/flat_view.h"
 #include "core/light/brdf.h"
 #include "core/light/falloff.h"
 #include "core/light/tone.h"
@@ -280,6 +281,25 @@ private slots:
         offsets(surface, {"PASS_LIT", "LEDGER"}, "LedgerBuffer", "ledger[0].",
                 {MEMBER(LedgerData, evaluations), MEMBER(LedgerData, low), MEMBER(LedgerData, high)},
                 sizeof(LedgerData));
+        const std::vector<ShaderStage> flatLights = {{GL_VERTEX_SHADER, "flat_stage/lights_vertex.glsl", ""},
+                                                     {GL_FRAGMENT_SHADER, "flat_stage/lights_fragment.glsl", ""}};
+        offsets(flatLights, {"SURFACE"}, "FlatLightBuffer", "flatLights[0].",
+                {MEMBER(FlatLightData, place), MEMBER(FlatLightData, height), MEMBER(FlatLightData, range),
+                 MEMBER(FlatLightData, direction), MEMBER(FlatLightData, cosInner), MEMBER(FlatLightData, cosOuter),
+                 MEMBER(FlatLightData, color), MEMBER(FlatLightData, kind), MEMBER(FlatLightData, axis),
+                 MEMBER(FlatLightData, extent), MEMBER(FlatLightData, profile), MEMBER(FlatLightData, layers),
+                 MEMBER(FlatLightData, falloff), MEMBER(FlatLightData, rise), MEMBER(FlatLightData, casts)},
+                sizeof(FlatLightData));
+        offsets(flatLights, {}, "FlatFanBuffer", "fan[0].",
+                {MEMBER(FanPointData, place), MEMBER(FanPointData, light), MEMBER(FanPointData, whole)},
+                sizeof(FanPointData));
+        offsets(
+            {{GL_VERTEX_SHADER, "flat_stage/vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "flat_stage/fragment.glsl", ""}},
+            {"SURFACE 1", "GLOW 2"}, "QuadBuffer", "quads[0].",
+            {MEMBER(flat::Quad, middle), MEMBER(flat::Quad, right), MEMBER(flat::Quad, up), MEMBER(flat::Quad, uvLow),
+             MEMBER(flat::Quad, uvSize), MEMBER(flat::Quad, glow), MEMBER(flat::Quad, tint), MEMBER(flat::Quad, layer),
+             MEMBER(flat::Quad, flags), MEMBER(flat::Quad, sprite)},
+            sizeof(flat::Quad));
         offsets(surface, {"PASS_PROBE"}, "ProbeBuffer", "probe[0].",
                 {{"position", 16 + offsetof(ProbeData, position)},
                  {"normal", 16 + offsetof(ProbeData, normal)},

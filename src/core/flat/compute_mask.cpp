@@ -7,12 +7,9 @@ using namespace flat;
 static void plan_compute_mask(const FrameInputs& in, PlanBuilder& b) {
     if (way_of(in.setup) != Way::compute) return;
     const bool lists = in.setup.flag("compute.lists");
-    if (shadow_of(in.setup) == Shadow::polygon)
+    if (in.setup.choice("flat.shadow") == "polygon")
         b.note("Exact shadows are drawn as fans, which a kernel cannot take: this way falls back to none. Take polar.");
-    ResourceSpec target = light_target(in, "computed mask", "computedMask");
-    target.width = in.view.width;
-    target.height = in.view.height;
-    b.resource(target);
+    b.resource(light_target(in, "computed mask", "computedMask"));
     if (lists && !in.draws.lights.empty()) {
         const std::size_t tiles = static_cast<std::size_t>((in.view.width + 15) / 16 * ((in.view.height + 15) / 16)),
                           words = (in.draws.lights.size() + 31) / 32;

@@ -1,6 +1,7 @@
 #include "core/flat/flat_account.h"
 #include "core/base/text.h"
 #include "core/flat/flat_stage.h"
+#include "core/flat/pieces.h"
 #include "core/light/luminance.h"
 #include <algorithm>
 
@@ -17,15 +18,13 @@ struct Tap {
 class Accountant {
 public:
     Accountant(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, const PixelProbe& probe)
-        : world_(*scene.flat), setup_(setup), view_(view), list_(list), probe_(probe), sample_(probe.samples.front()),
-          window_(window_of(view)), point_(window_.at(glm::dvec2(probe.pixel) + 0.5)) {
+        : asset_(*scene.asset), world_(*scene.flat), setup_(setup), view_(view), list_(list), probe_(probe),
+          sample_(probe.samples.front()), window_(window_of(view)), point_(window_.at(glm::dvec2(probe.pixel) + 0.5)) {
         for (const Light& l : list.lights)
             profiles_.push_back(profile_of(l, *scene.asset));
-        // A kernel takes no fans.
-        if (const Shadow shadow = shadow_of(setup);
-            shadow == Shadow::polar || (shadow == Shadow::polygon && way_of(setup) != Way::compute))
+        if (shadow_of(setup) != Shadow::none)
             for (const Wall& w : world_.walls)
-                if (w.casts) walls_.emplace_back(&w, edges_of({outline_of(world_, w)}));
+                if (stops_light(world_, w)) walls_.emplace_back(&w, edges_of({outline_of(world_, w)}));
     }
 
     PixelAccount account() {
@@ -33,11 +32,9 @@ public:
         a.pixel = probe_.pixel;
         a.picture = glm::dvec3(probe_.radiance);
         SurfaceAccount s;
-        const int sprite = sprite_at(world_, view_, point_);
         const auto layer = static_cast<std::size_t>(sample_.draw);
-        s.object = sprite >= 0                    ? world_.sprites[static_cast<std::size_t>(sprite)].name
-                   : layer < world_.layers.size() ? world_.layers[layer].name
-                                                  : "";
+        s.object = name_of(world_, piece_at(world_, asset_, view_, point_, 0, false));
+        if (s.object.empty() && layer < world_.layers.size()) s.object = world_.layers[layer].name;
         s.material = layer < world_.layers.size() ? "layer " + world_.layers[layer].name : "";
         s.sample = sample_;
         s.sample.position = glm::vec3(point_, 0.0f);
@@ -76,7 +73,7 @@ public:
 private:
     /// The taps of the pixel in a target of 1 / mask.scale.
     std::vector<Tap> taps() const {
-        const int scale = way_of(setup_) == Way::compute ? 1 : mask_scale(setup_);
+        const int scale = mask_scale(setup_);
         if (scale == 1) return {{point_, 1}};
         const glm::dvec2 size((view_.width + scale - 1) / scale, (view_.height + scale - 1) / scale);
         // From the bottom, as the target's rows go.
@@ -206,6 +203,7 @@ private:
         return text + lost + ".";
     }
 
+    const SceneAsset& asset_;
     const World& world_;
     const Setup& setup_;
     const View& view_;

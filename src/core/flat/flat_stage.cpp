@@ -10,7 +10,8 @@ Way way_of(const Setup& setup) {
 
 Shadow shadow_of(const Setup& setup) {
     const std::string& shadow = setup.choice("flat.shadow");
-    return shadow == "polygon" ? Shadow::polygon : shadow == "polar" ? Shadow::polar : Shadow::none;
+    if (shadow == "polygon") return way_of(setup) == Way::compute ? Shadow::none : Shadow::polygon;
+    return shadow == "polar" ? Shadow::polar : Shadow::none;
 }
 
 Blend blend_of(const Setup& setup) {
@@ -19,7 +20,7 @@ Blend blend_of(const Setup& setup) {
 }
 
 int mask_scale(const Setup& setup) {
-    return std::stoi(setup.choice("mask.scale"));
+    return way_of(setup) == Way::compute ? 1 : std::stoi(setup.choice("mask.scale"));
 }
 
 bool needs_surface(const FrameInputs& in) {

@@ -8,12 +8,12 @@ namespace mirolux::flat {
 /// `flat.kind`.
 enum class Way { cut, mask, compute, grade, cascades };
 Way way_of(const Setup& setup);
-/// `flat.shadow`.
+/// `flat.shadow`, as the way takes it: fans are drawn, so that a kernel has none.
 enum class Shadow { none, polygon, polar };
 Shadow shadow_of(const Setup& setup);
 /// `mask.blend`.
 Blend blend_of(const Setup& setup);
-/// Pixels of the picture along one of the mask's.
+/// Pixels of the picture along one of the mask's; a kernel's is whole.
 int mask_scale(const Setup& setup);
 
 /// True if something of the frame asks what a pixel shows: its normal, layer, and whether shadows fall on it.

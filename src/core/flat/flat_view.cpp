@@ -135,17 +135,4 @@ Quads quads_of(const World& world, const View& view) {
     return Gatherer(world, view).gather();
 }
 
-int sprite_at(const World& world, const View& view, const glm::dvec2& point) {
-    int best = -1;
-    for (std::size_t i = 0; i < world.sprites.size(); ++i) {
-        const Sprite& s = world.sprites[i];
-        if (s.hidden) continue;
-        const glm::dvec2 shift = shift_of(world.layers[static_cast<std::size_t>(s.layer)], view.camera);
-        const glm::dvec2 local = glm::abs(local_to(s, point - shift)), half = half_size(world, s);
-        if (local.x > half.x || local.y > half.y) continue;
-        if (best < 0 || s.layer >= world.sprites[static_cast<std::size_t>(best)].layer) best = static_cast<int>(i);
-    }
-    return best;
-}
-
 } // namespace mirolux::flat

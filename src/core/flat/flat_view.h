@@ -50,9 +50,6 @@ struct Quads {
 /// What the view shows at its time; sprites that it does not touch are left out.
 Quads quads_of(const World& world, const View& view);
 
-/// The topmost sprite whose box holds a point, by index into World::sprites; -1: none.
-int sprite_at(const World& world, const View& view, const glm::dvec2& point);
-
 /// Half a sprite's width and height in units, before it is scaled.
 glm::dvec2 half_size(const World& world, const Sprite& sprite);
 /// How far a layer lies from where its sprites say, for this camera.

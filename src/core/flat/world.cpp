@@ -45,12 +45,15 @@ Occluder outline_of(const World& world, const Wall& wall) {
     return out;
 }
 
+bool stops_light(const World& world, const Wall& wall) {
+    const Sprite* s = world.sprite(wall.sprite);
+    return wall.casts && !(s && s->hidden);
+}
+
 std::vector<Occluder> outlines_of(const World& world) {
     std::vector<Occluder> out;
-    for (const Wall& w : world.walls) {
-        const Sprite* s = world.sprite(w.sprite);
-        if (w.casts && !(s && s->hidden)) out.push_back(outline_of(world, w));
-    }
+    for (const Wall& w : world.walls)
+        if (stops_light(world, w)) out.push_back(outline_of(world, w));
     return out;
 }
 

@@ -103,7 +103,9 @@ glm::dvec2 local_to(const Sprite& sprite, const glm::dvec2& point);
 
 /// A wall's outline as it stands in the world.
 Occluder outline_of(const World& world, const Wall& wall);
-/// Of all walls that cast.
+/// False for one that does not cast, or whose sprite is hidden.
+bool stops_light(const World& world, const Wall& wall);
+/// Of all walls that stop light.
 std::vector<Occluder> outlines_of(const World& world);
 
 /// True if pieces of the outline cross each other anywhere but at the points that they share.

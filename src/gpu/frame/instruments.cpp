@@ -209,10 +209,6 @@ static SurfaceSample sample_of(const ProbeData& d) {
     return s;
 }
 
-static bool frame_is_flat(const PassFrame& f) {
-    return f.inputs.scene.is_flat();
-}
-
 /// What a flat stage shows at a pixel: colour, glow, normal, layer (as the draw) and whether it is lit.
 static SurfaceSample flat_sample(const PassFrame& f, glm::ivec2 pixel) {
     const auto read = [&](const char* resource) {
@@ -254,7 +250,7 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
     glReadPixels(pixel.x, f.height() - 1 - pixel.y, 1, 1, GL_RGBA, GL_FLOAT, radiance);
     probe.radiance = {radiance[0], radiance[1], radiance[2]};
 
-    if (frame_is_flat(f)) {
+    if (f.inputs.scene.is_flat()) {
         probe.samples.push_back(flat_sample(f, pixel));
         record.probe = std::move(probe);
         return {};

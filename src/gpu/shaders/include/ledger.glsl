@@ -20,13 +20,16 @@ uint ledgerLight = 0u; // that is taken up
 uint stepsOf(vec3 radiance) { // Rec. 709
     return uint(clamp(dot(radiance, vec3(0.2126, 0.7152, 0.0722)) * parameters.tone.x * ledgerUnit + 0.5, 0.0, 4.0e9));
 }
-/// A light of a flat stage at a pixel of what it is drawn to.
-void enterFlat(uint light, vec3 value) {
-    atomicAdd(ledger[light].evaluations, 1u);
-    uint steps = stepsOf(value);
+void enterLuminance(uint light, vec3 radiance) {
+    uint steps = stepsOf(radiance);
     if (steps == 0u) return;
     uint before = atomicAdd(ledger[light].low, steps);
     if (before + steps < before) atomicAdd(ledger[light].high, 1u);
+}
+/// A light of a flat stage at a pixel of what it is drawn to.
+void enterFlat(uint light, vec3 value) {
+    atomicAdd(ledger[light].evaluations, 1u);
+    enterLuminance(light, value);
 }
 #ifdef FLAT_STAGE
 #elif defined(COMPUTE_STAGE)
@@ -54,10 +57,7 @@ uniform sampler2D ledgerDraws; // of a G-buffer's surfaces, plus one
 void enterWeighted(uint light, vec3 radiance, float weight) {
     atomicAdd(ledger[light].evaluations, 1u);
     atomicAdd(ledgerObjects[ledgerDraw].y, 1u);
-    uint steps = stepsOf(radiance * weight);
-    if (steps == 0u) return;
-    uint before = atomicAdd(ledger[light].low, steps);
-    if (before + steps < before) atomicAdd(ledger[light].high, 1u);
+    enterLuminance(light, radiance * weight);
 }
 /// An opaque surface: it counts where it is the one that the picture shows.
 void enterLight(uint light, vec3 radiance) {
