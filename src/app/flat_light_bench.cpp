@@ -137,6 +137,26 @@ void FlatLightBench::add_numbers() {
                    [](const Light& l) { return double(l.position.z); },
                    [](Light& l, double v) { l.position.z = static_cast<float>(v); })},
                [this] { return of().type != LightType::directional; });
+    const auto travels = [this] {
+        if (!document_.is_flat()) return false;
+        const Setup& s = document_.project().setup;
+        return s.choice("flat.kind") == "cascades" || (s.choice("flat.shadow") == "field" && s.flag("field.penumbra"));
+    };
+    rows_->add(tr("Across"),
+               {number(
+                   tr("across"), {0, 200, 0.02, 1, true}, "",
+                   tr("How large what shines is, units: half shadows are as wide as it makes them; 0: 3 units. Sum and "
+                      "range stay."),
+                   [](const Light& l) { return double(l.sourceSize); },
+                   [](Light& l, double v) { l.sourceSize = v < 0.05 ? 0.0f : static_cast<float>(v); })},
+               [this, travels] { return travels() && of().type != LightType::directional; });
+    rows_->add(tr("Across"),
+               {number(
+                   tr("angle across"), {0, 60, 0.1, 1, false}, "\u00b0",
+                   tr("The angle that it fills as seen from the stage: half shadows widen with it; 0: 3.4 degrees."),
+                   [](const Light& l) { return double(glm::degrees(l.sourceSize)); },
+                   [](Light& l, double v) { l.sourceSize = v < 0.05 ? 0.0f : glm::radians(static_cast<float>(v)); })},
+               [this, travels] { return travels() && of().type == LightType::directional; });
     rows_->add(tr("Cone, inner"),
                {number(
                     tr("outer cone"), {1, 90, 0.15, 1, false}, "\u00b0", tr("Angle from its way where the wedge ends."),

@@ -233,8 +233,8 @@ void MainWindow::refresh_all() {
     command("stop truth")->setEnabled(open && truthShown_);
     command("bring back")->setEnabled(!deletedEntries_.empty());
     if (document_.is_flat()) { // what only a Solid stage has
-        for (const char* name : {"objects", "draw proxy", "stand in", "hide", "truth", "stop truth", "head lamp",
-                                 "cheap lights", "audit shadows", "find bias", "try spots"})
+        for (const char* name : {"objects", "draw proxy", "stand in", "hide", "head lamp", "cheap lights",
+                                 "audit shadows", "find bias", "try spots"})
             command(name)->setEnabled(false);
         const bool piece = !selection_->piece().none();
         command("delete")->setEnabled(piece || !selection_->lights().empty());

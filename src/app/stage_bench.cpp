@@ -225,6 +225,25 @@ void StageBench::add_rows() {
     rows_->add({}, {casts_}, walls);
     connect(casts_, &QCheckBox::toggled, this,
             [this](bool on) { edit_wall(tr("stops light"), [on](flat::Wall& w) { w.casts = on; }); });
+    const auto matter = [&](const QString& words, const char* name, double most, const QString& help,
+                            glm::vec3 flat::Wall::*part) {
+        auto* swatch = new ColorSwatch(most, {}, this);
+        swatch->setObjectName(name);
+        swatch->setToolTip(help);
+        rows_->add(words, {swatch}, walls);
+        connect(swatch, &ColorSwatch::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
+        connect(swatch, &ColorSwatch::edited, this, [this, words, part](const glm::vec3& c) {
+            edit_wall(
+                words, [&](flat::Wall& w) { w.*part = c; }, document_.interactive() ? "wall " + words : QString());
+        });
+        return swatch;
+    };
+    emits_ = matter(tr("Shines"), "wall shines", 4.0,
+                    tr("What its border sends by itself, where light travels (cascades, truth)."), &flat::Wall::emits);
+    reflects_ =
+        matter(tr("Throws back"), "wall throws back", 1.0,
+               tr("The share of light that it throws back to all sides, where light travels (cascades, truth)."),
+               &flat::Wall::reflects);
 }
 
 const flat::Sprite& StageBench::sprite() const {
@@ -250,12 +269,15 @@ void StageBench::edit_sprite(const QString& what, const std::function<void(flat:
         merge);
 }
 
-void StageBench::edit_wall(const QString& what, const std::function<void(flat::Wall&)>& change) {
+void StageBench::edit_wall(const QString& what, const std::function<void(flat::Wall&)>& change, const QString& merge) {
     const int id = selection_.piece().id;
-    document_.edit_stage(QString::fromStdString(wall().name) + ": " + what, [&](flat::World& w) {
-        for (flat::Wall& x : w.walls)
-            if (x.id == id) change(x);
-    });
+    document_.edit_stage(
+        QString::fromStdString(wall().name) + ": " + what,
+        [&](flat::World& w) {
+            for (flat::Wall& x : w.walls)
+                if (x.id == id) change(x);
+        },
+        merge);
 }
 
 void StageBench::fill() {
@@ -350,6 +372,8 @@ void StageBench::fill_piece() {
                 .arg(x.outline.points.size())
                 .arg(on ? tr(", goes with %1").arg(QString::fromStdString(on->name)) : QString()));
         casts_->setChecked(x.casts);
+        emits_->set_color(x.emits);
+        reflects_->set_color(x.reflects);
     }
     rows_->show_what_applies();
 }

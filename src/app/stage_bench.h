@@ -29,7 +29,7 @@ private:
     const flat::Wall& wall() const;
     bool is(flat::PieceKind kind) const { return selection_.piece().kind == kind; }
     void edit_sprite(const QString& what, const std::function<void(flat::Sprite&)>& change, const QString& merge = {});
-    void edit_wall(const QString& what, const std::function<void(flat::Wall&)>& change);
+    void edit_wall(const QString& what, const std::function<void(flat::Wall&)>& change, const QString& merge = {});
     NumberField* number(const QString& name, const NumberField::Range& range, const QString& unit, const QString& help,
                         double (*get)(const flat::Sprite&), void (*put)(flat::Sprite&, double));
     void add_rows();
@@ -42,7 +42,7 @@ private:
     BenchRows* rows_;
     QComboBox* layer_;
     QCheckBox *hidden_, *receives_, *casts_;
-    ColorSwatch* tint_;
+    ColorSwatch *tint_, *emits_, *reflects_;
     NumberField* seconds_;
     QPushButton *duplicate_, *erase_;
     struct Number {

@@ -89,6 +89,13 @@ void TruthBar::set_layer(std::optional<truth::Layer> layer) {
     radiusLabel_->setVisible(layer == truth::Layer::occlusion);
 }
 
+void TruthBar::set_stage(Stage stage) {
+    QStringList words;
+    for (const auto& e : entries)
+        if (stage == Stage::solid || words.isEmpty()) words << tr(e.name);
+    if (words != layers_->words()) layers_->set_words(words);
+}
+
 void TruthBar::set_progress(const QString& words, double share) {
     words_ = words;
     share_ = share;

@@ -17,6 +17,8 @@ public:
     explicit TruthBar(QWidget* parent = nullptr);
     /// No layer: what the frame shows has no truth.
     void set_layer(std::optional<truth::Layer> layer);
+    /// Of a flat stage there is one layer.
+    void set_stage(Stage stage);
     /// share: of its samples, 0 to 1.
     void set_progress(const QString& words, double share);
     void set_stopped(bool on);

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/finish/histogram.h"
 #include "core/flat/flat_import.h"
+#include "core/flat/plane_tracer.h"
 #include "core/light/tone.h"
 #include "core/truth/remarks.h"
 #include <chrono>
@@ -68,7 +69,7 @@ void TruthEngine::work() {
 /// The window holds no pictures: they are read once for the rays.
 Scene TruthEngine::with_pictures(const Scene& scene) {
     Scene out = scene;
-    if (scene.asset->textures.empty()) return out;
+    if (scene.asset->textures.empty() && !scene.is_flat()) return out;
     if (!whole_ || whole_->fileDigest != scene.asset->fileDigest || whole_->path != scene.asset->path) {
         auto read = import_scene(scene.asset->path);
         if (!read || (*read)->fileDigest != scene.asset->fileDigest) {
@@ -83,9 +84,19 @@ Scene TruthEngine::with_pictures(const Scene& scene) {
     return out;
 }
 
-void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
-    TruthQuestion q = asked;
-    q.scene = with_pictures(asked.scene);
+/// What is traced of a Solid scene, or of a flat stage.
+TruthEngine::Tracing TruthEngine::tracing_of(const TruthQuestion& q) {
+    Tracing t;
+    if (q.scene.is_flat()) {
+        t.digest = flat::plane_digest(q.scene, q.setup, q.view, q.options.bounces, q.options.seed);
+        const auto tracer =
+            std::make_shared<const flat::PlaneTracer>(q.scene, q.setup, q.view, q.options.bounces, q.options.seed);
+        t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
+        t.picture = [scene = q.scene, view = q.view](FloatImage light) {
+            return flat::lit_picture(scene, view, light);
+        };
+        return t;
+    }
     if (rays_ && rays_->asset() == q.scene.asset)
         rays_->place(q.scene); // what moved, or casts otherwise; nothing traces with them now
     else
@@ -94,8 +105,18 @@ void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
     if (remarks != remarks_ && !remarks.empty()) // said once, not with every camera
         emit troubled(tr("Truth: %1.").arg(QString::fromStdString(joined(remarks, "; "))));
     remarks_ = std::move(remarks);
-    const truth::PathTracer tracer(q.scene, q.setup, q.view, q.options, rays_);
-    const std::string digest = truth::digest_of(q.scene, q.setup, q.view, q.options);
+    const auto tracer = std::make_shared<const truth::PathTracer>(q.scene, q.setup, q.view, q.options, rays_);
+    t.digest = truth::digest_of(q.scene, q.setup, q.view, q.options);
+    t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
+    t.picture = [](FloatImage mean) { return mean; };
+    return t;
+}
+
+void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
+    TruthQuestion q = asked;
+    q.scene = with_pictures(asked.scene);
+    const Tracing tracing = tracing_of(q);
+    const std::string& digest = tracing.digest;
     const std::filesystem::path path = truth::kept_path(digest);
     truth::Resumed from = truth::resumed(digest, q.view.width, q.view.height);
     if (from.trouble) emit troubled(QString::fromStdString(to_text(*from.trouble)));
@@ -107,13 +128,13 @@ void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
             emit troubled(QString::fromStdString(to_text(ok.error())));
     };
     if (picture.fewest() > 0)
-        tell(picture, q, double(picture.fewest()) / mostSamples, picture.fewest() >= mostSamples, number);
+        tell(picture, q, tracing, double(picture.fewest()) / mostSamples, picture.fewest() >= mostSamples, number);
     const std::uint32_t before = picture.fewest();
-    truth::refine(tracer, picture, {mostSamples, 0}, [&](double share) {
+    truth::refine(tracing.sample, picture, {mostSamples, 0}, [&](double share) {
         const auto now = Clock::now();
         // Often in the beginning, when each sample shows; then once a second.
         if (picture.fewest() > 0 && now - told > std::chrono::milliseconds(picture.fewest() < 8 ? 250 : 1000)) {
-            tell(picture, q, share, false, number);
+            tell(picture, q, tracing, share, false, number);
             told = Clock::now();
         }
         if (paused_ || now - kept > std::chrono::seconds(15)) {
@@ -123,13 +144,13 @@ void TruthEngine::trace(const TruthQuestion& asked, std::uint64_t number) {
         return goes_on(number);
     });
     if (picture.fewest() > before) keep();
-    if (picture.fewest() >= mostSamples) tell(picture, q, 1, true, number);
+    if (picture.fewest() >= mostSamples) tell(picture, q, tracing, 1, true, number);
 }
 
-void TruthEngine::tell(const truth::Picture& picture, const TruthQuestion& q, double share, bool done,
-                       std::uint64_t number) {
+void TruthEngine::tell(const truth::Picture& picture, const TruthQuestion& q, const Tracing& tracing, double share,
+                       bool done, std::uint64_t number) {
     auto state = std::make_shared<TruthState>();
-    state->values = picture.image();
+    state->values = tracing.picture(picture.image());
     state->picture = truth::shown(state->values, q.options.layer, q.setup);
     state->layer = q.options.layer;
     state->samples = picture.fewest();

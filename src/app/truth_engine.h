@@ -53,11 +53,17 @@ signals:
     void troubled(const QString& words); // what was kept could not be used, or cannot be kept
 
 private:
+    struct Tracing {
+        truth::SampleOf sample;
+        std::string digest;
+        std::function<FloatImage(FloatImage)> picture; // of the samples' mean
+    };
     void work();
+    Tracing tracing_of(const TruthQuestion& question);
     Scene with_pictures(const Scene& scene);
     void trace(const TruthQuestion& question, std::uint64_t number);
-    void tell(const truth::Picture& picture, const TruthQuestion& question, double share, bool done,
-              std::uint64_t number);
+    void tell(const truth::Picture& picture, const TruthQuestion& question, const Tracing& tracing, double share,
+              bool done, std::uint64_t number);
     bool goes_on(std::uint64_t number);
 
     std::mutex mutex_;

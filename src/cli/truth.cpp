@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
 #include "core/finish/histogram.h"
+#include "core/flat/plane_tracer.h"
 #include "core/image/image_io.h"
 #include "core/truth/remarks.h"
 #include "core/truth/truth_picture.h"
@@ -48,10 +49,59 @@ Result<truth::Options> options_of(const TruthArguments& a, const Subject& s) {
     return o;
 }
 
+/// What is traced, by stage: its samples, what they are kept under, and what the picture makes of their mean.
+struct Tracing {
+    Scene scene; // the samples' own
+    truth::SampleOf sample;
+    std::string digest;
+    std::vector<std::string> warnings{};
+    std::function<FloatImage(FloatImage)> picture = [](FloatImage mean) { return mean; };
+};
+
+Tracing solid_tracing(const Subject& s, const truth::Options& options) {
+    Tracing t{scene_of(s.open), {}, {}};
+    const auto rays = std::make_shared<RayScene>(t.scene);
+    t.digest = truth::digest_of(t.scene, s.setup, s.view, options);
+    t.warnings = truth::remarks(t.scene, s.setup, *rays, options.housing);
+    const auto tracer = std::make_shared<const truth::PathTracer>(t.scene, s.setup, s.view, options, rays);
+    t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
+    return t;
+}
+
+/// Of a flat stage: light in its plane, or the picture under it.
+Result<Tracing> flat_tracing(const Subject& s, const TruthArguments& a) {
+    if (a.layer != "final" && a.layer != "light")
+        return fail("truth of a Flat scene has no such layer", a.layer,
+                    "It has final, the picture, and light, what its sheets are multiplied by.");
+    for (const auto& [given, option] : {std::pair(a.smooth, "--smooth"),
+                                        {a.noShadows, "--no-shadows"},
+                                        {a.complete, "--complete"},
+                                        {a.skyAround, "--sky"},
+                                        {a.random, "--random"},
+                                        {a.timeRays, "--time-rays"},
+                                        {a.clamp > 0, "--clamp"}})
+        if (given) return fail("does not apply to a Flat scene", option, "Leave it out.");
+    Tracing t{scene_of(s.open), {}, {}};
+    t.digest = flat::plane_digest(t.scene, s.setup, s.view, a.bounces, a.seed);
+    const auto tracer = std::make_shared<const flat::PlaneTracer>(t.scene, s.setup, s.view, a.bounces, a.seed);
+    t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
+    if (a.layer == "final")
+        t.picture = [scene = t.scene, view = s.view](FloatImage mean) { return flat::lit_picture(scene, view, mean); };
+    return t;
+}
+
+Result<Tracing> tracing_of(const Subject& s, const TruthArguments& a) {
+    if (s.open.project.flat) return flat_tracing(s, a);
+    auto options = options_of(a, s);
+    if (!options) return tl::unexpected(options.error());
+    return solid_tracing(s, *options);
+}
+
 /// Goes on from what is kept, or begins; keeps what there is every few seconds and at the end.
-truth::Picture traced(const truth::PathTracer& tracer, const TruthArguments& a, const std::filesystem::path& kept,
-                      const std::string& digest) {
-    truth::Picture picture(tracer.view().width, tracer.view().height);
+truth::Picture traced(const Tracing& tracing, const TruthArguments& a, const View& view) {
+    const std::string& digest = tracing.digest;
+    const std::filesystem::path kept = truth::kept_path(digest);
+    truth::Picture picture(view.width, view.height);
     if (!a.fresh) {
         truth::Resumed from = truth::resumed(digest, picture.width, picture.height);
         if (from.trouble) std::fprintf(stderr, "%s\n", to_text(*from.trouble).c_str());
@@ -65,7 +115,7 @@ truth::Picture traced(const truth::PathTracer& tracer, const TruthArguments& a, 
     std::signal(SIGINT, [](int) { stopped = true; });
     std::signal(SIGTERM, [](int) { stopped = true; });
     auto said = std::chrono::steady_clock::now(), saved = said;
-    truth::refine(tracer, picture, {a.samples, a.error}, [&](double share) {
+    truth::refine(tracing.sample, picture, {a.samples, a.error}, [&](double share) {
         const auto now = std::chrono::steady_clock::now();
         if (now - said > std::chrono::seconds(2)) {
             said = now;
@@ -83,6 +133,32 @@ truth::Picture traced(const truth::PathTracer& tracer, const TruthArguments& a, 
     return picture;
 }
 
+/// --time-rays: how fast the rays of a Solid scene's paths are by themselves.
+int ray_speed(const Common& c, const TruthArguments& a, const Subject& s) {
+    auto options = options_of(a, s);
+    if (!options) return complain(options.error(), badInput);
+    if (truth::is_geometry(options->layer))
+        return complain({"rays are timed of the layers of light", a.layer, "Take final, or leave --layer out."},
+                        badInput);
+    const Scene scene = scene_of(s.open);
+    const auto rays = std::make_shared<RayScene>(scene);
+    const truth::PathTracer tracer(scene, s.setup, s.view, *options, rays);
+    const truth::RaySpeed speed = truth::time_rays(tracer, *rays);
+    return deliver(c,
+                   fmt::format("rays alone, one thread: {:.2f} million a second ({:.2f} to the nearest of {}, {:.2f} "
+                               "toward lights of {}); toward one source {:.2f} one by one, {:.2f} asked together\n",
+                               speed.perSecond * 1e-6, speed.nearestPerSecond * 1e-6, speed.nearest,
+                               speed.toLightsPerSecond * 1e-6, speed.toLights, speed.sourcePerSecond * 1e-6,
+                               speed.togetherPerSecond * 1e-6),
+                   {{"schema", "mirolux.raySpeed"},
+                    {"version", 1},
+                    {"perSecond", speed.perSecond},
+                    {"nearestPerSecond", speed.nearestPerSecond},
+                    {"toLightsPerSecond", speed.toLightsPerSecond},
+                    {"sourcePerSecond", speed.sourcePerSecond},
+                    {"togetherPerSecond", speed.togetherPerSecond}});
+}
+
 } // namespace
 
 int truth_picture(const Common& c, const TruthArguments& a) {
@@ -91,46 +167,24 @@ int truth_picture(const Common& c, const TruthArguments& a) {
         return complain({"the picture's type is not known", a.output, "End the name in .exr, .hdr or .png."}, badInput);
     if (auto ok = can_write({a.timeRays ? std::string() : a.output, c.json}); !ok)
         return complain(ok.error(), badInput);
-    auto s = solid_subject_of(c, true);
+    auto s = subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
-    auto options = options_of(a, *s);
-    if (!options) return complain(options.error(), badInput);
     std::optional<tbb::global_control> threads;
     if (a.threads > 0)
         threads.emplace(tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(a.threads));
-    const Scene scene = scene_of(s->open);
-    const auto rays = std::make_shared<RayScene>(scene);
-    const truth::PathTracer tracer(scene, s->setup, s->view, *options, rays);
-    if (a.timeRays && truth::is_geometry(options->layer))
-        return complain({"rays are timed of the layers of light", a.layer, "Take final, or leave --layer out."},
-                        badInput);
-    if (a.timeRays) {
-        const truth::RaySpeed speed = truth::time_rays(tracer, *rays);
-        return deliver(
-            c,
-            fmt::format("rays alone, one thread: {:.2f} million a second ({:.2f} to the nearest of {}, {:.2f} "
-                        "toward lights of {}); toward one source {:.2f} one by one, {:.2f} asked together\n",
-                        speed.perSecond * 1e-6, speed.nearestPerSecond * 1e-6, speed.nearest,
-                        speed.toLightsPerSecond * 1e-6, speed.toLights, speed.sourcePerSecond * 1e-6,
-                        speed.togetherPerSecond * 1e-6),
-            {{"schema", "mirolux.raySpeed"},
-             {"version", 1},
-             {"perSecond", speed.perSecond},
-             {"nearestPerSecond", speed.nearestPerSecond},
-             {"toLightsPerSecond", speed.toLightsPerSecond},
-             {"sourcePerSecond", speed.sourcePerSecond},
-             {"togetherPerSecond", speed.togetherPerSecond}});
-    }
-    const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
-    const std::vector<std::string> warnings = truth::remarks(scene, s->setup, *rays, options->housing);
-    for (const std::string& w : warnings)
+    if (a.timeRays && !s->open.project.flat) return ray_speed(c, a, *s);
+    auto tracing = tracing_of(*s, a);
+    if (!tracing) return complain(tracing.error(), badInput);
+    for (const std::string& w : tracing->warnings)
         std::fprintf(stderr, "%s\n", w.c_str());
-    const truth::Picture picture = traced(tracer, a, truth::kept_path(digest), digest);
-    const FloatImage image = picture.image();
+    const truth::Picture picture = traced(*tracing, a, s->view);
+    const FloatImage image = tracing->picture(picture.image());
     FloatImage rgb{image.width, image.height, 3, {}};
     for (std::size_t i = 0; i < image.data.size(); ++i)
         if (i % 4 < 3) rgb.data.push_back(image.data[i]);
-    if (auto ok = type == ".png"   ? write_png(a.output, truth::shown(rgb, options->layer, s->setup))
+    if (auto ok = type == ".png"
+                      ? write_png(a.output,
+                                  truth::shown(rgb, truth::layer_of(a.layer).value_or(truth::Layer::final), s->setup))
                   : type == ".hdr" ? write_hdr(a.output, rgb)
                                    : write_exr(a.output, rgb);
         !ok)
@@ -146,8 +200,8 @@ int truth_picture(const Common& c, const TruthArguments& a) {
                                  {"seconds", picture.seconds},
                                  {"raysPerSecond", perSecond},
                                  {"clamp", a.clamp},
-                                 {"digest", digest},
-                                 {"warnings", warnings},
+                                 {"digest", tracing->digest},
+                                 {"warnings", tracing->warnings},
                                  {"stopped", stopped.load()}};
     std::string text =
         fmt::format("{}: {}, {}x{}, at least {} samples a pixel, error {:.2f} %\n{:.1f} million rays in "
@@ -161,30 +215,34 @@ int truth_picture(const Common& c, const TruthArguments& a) {
 }
 
 int audit_truth(const Common& c, const TruthArguments& a) {
-    auto s = solid_subject_of(c, true);
+    auto s = subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
-    auto options = options_of(a, *s);
-    if (!options) return complain(options.error(), badInput);
-    const std::string layer = truth::frame_layer(options->layer);
+    const bool isFlat = s->open.project.flat != nullptr;
+    std::string layer = a.layer;
+    if (!isFlat) {
+        auto options = options_of(a, *s);
+        if (!options) return complain(options.error(), badInput);
+        layer = truth::frame_layer(options->layer);
+    }
     const LayerInfo* info = find_layer(layer);
-    if (!info)
+    if (!info || (isFlat && layer != "final"))
         return complain({"the frame has no such layer yet", a.layer,
-                         "It has final, direct, diffuse, specular, indirect and scattering."},
+                         isFlat ? "Of a Flat scene it has final."
+                                : "It has final, direct, diffuse, specular, indirect and scattering."},
                         badInput);
     if (!shows(*info, s->setup, true))
         return complain({"the frame has no such layer with this setup", a.layer, "Set air.kind to uniform."}, badInput);
+    auto tracing = tracing_of(*s, a);
+    if (!tracing) return complain(tracing.error(), badInput);
     WorkerClient worker(worker_options(c));
-    const Scene scene = scene_of(s->open);
     RenderOptions o = still_options(c, *s);
     o.picture = false;
     o.floatLayers = {layer};
-    auto record = worker.render(scene, s->setup, s->view, o);
+    auto record = worker.render(tracing->scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
     const FloatImage& frame = record->floats.at(layer);
-    const truth::PathTracer tracer(scene, s->setup, s->view, *options, std::make_shared<RayScene>(scene));
-    const std::string digest = truth::digest_of(scene, s->setup, s->view, *options);
-    const truth::Picture picture = traced(tracer, a, truth::kept_path(digest), digest);
-    const truth::Distance d = truth::distance(frame, picture.image());
+    const truth::Picture picture = traced(*tracing, a, s->view);
+    const truth::Distance d = truth::distance(frame, tracing->picture(picture.image()));
     const nlohmann::json json = {{"schema", "mirolux.auditTruth"},
                                  {"version", 1},
                                  {"layer", a.layer},

@@ -288,7 +288,8 @@ private slots:
                  MEMBER(FlatLightData, direction), MEMBER(FlatLightData, cosInner), MEMBER(FlatLightData, cosOuter),
                  MEMBER(FlatLightData, color), MEMBER(FlatLightData, kind), MEMBER(FlatLightData, axis),
                  MEMBER(FlatLightData, extent), MEMBER(FlatLightData, profile), MEMBER(FlatLightData, layers),
-                 MEMBER(FlatLightData, falloff), MEMBER(FlatLightData, rise), MEMBER(FlatLightData, casts)},
+                 MEMBER(FlatLightData, falloff), MEMBER(FlatLightData, rise), MEMBER(FlatLightData, casts),
+                 MEMBER(FlatLightData, size)},
                 sizeof(FlatLightData));
         offsets(flatLights, {}, "FlatFanBuffer", "fan[0].",
                 {MEMBER(FanPointData, place), MEMBER(FanPointData, light), MEMBER(FanPointData, whole)},

@@ -84,4 +84,71 @@ inline FlatStage flat_stage(unsigned seed, int lights, int walls) {
     return out;
 }
 
+/// A white stage of 128 by 72 units for light that travels: "open" (two lamps and a wall), "room" (closed but for a
+/// door), "slit" (a sun through a narrow gap), "pillars" (a row of them before a lamp), "lamps" (sixty small ones).
+inline FlatStage plane_scene(const std::string& name) {
+    FlatStage out = flat_stage(1, 0, 0);
+    auto asset = std::make_shared<SceneAsset>(*out.scene.asset);
+    std::fill(asset->images[0].rgba.begin(), asset->images[0].rgba.end(), std::uint8_t(255));
+    asset->digest = 1000 + std::hash<std::string>()(name) % 1000;
+    auto world = std::make_shared<flat::World>(*out.scene.flat);
+    const auto wall = [&](std::vector<glm::dvec2> points, float emits = 0, float reflects = 0.5f) {
+        flat::Wall w;
+        w.id = static_cast<int>(world->walls.size()) + 1;
+        w.name = "wall " + std::to_string(w.id);
+        w.outline.points = std::move(points);
+        w.emits = glm::vec3(emits);
+        w.reflects = glm::vec3(reflects);
+        world->walls.push_back(std::move(w));
+    };
+    const auto box = [&](double x, double y, double width, double height, float emits = 0, float reflects = 0.5f) {
+        wall({{x, y}, {x + width, y}, {x + width, y + height}, {x, y + height}}, emits, reflects);
+    };
+    const auto lamp = [&](float x, float y, float range, float intensity, float size) {
+        Light l;
+        l.id = static_cast<int>(out.scene.lights.size()) + 1;
+        l.name = "lamp " + std::to_string(l.id);
+        l.position = {x, y, 5};
+        l.range = range;
+        l.intensity = intensity;
+        l.sourceSize = size;
+        out.scene.lights.push_back(l);
+    };
+    glm::vec3 ambient(0.1f);
+    if (name == "open") {
+        lamp(30, 40, 70, 0.9f, 6);
+        lamp(100, 20, 60, 0.6f, 10);
+        box(60, 10, 8, 30);
+    } else if (name == "room") {
+        box(16, 8, 96, 5);
+        box(16, 60, 96, 5);
+        box(16, 8, 5, 57);
+        box(107, 8, 5, 22);
+        box(107, 44, 5, 21);
+        box(60, 13, 6, 26, 0, 0.8f);
+        lamp(36, 36, 80, 0.8f, 6);
+        ambient = glm::vec3(0.3f);
+    } else if (name == "slit") {
+        box(44, -10, 6, 42);
+        box(44, 40, 6, 42);
+        lamp(18, 36, 110, 1.2f, 8);
+        ambient = glm::vec3(0.05f);
+    } else if (name == "pillars") {
+        for (int i = 0; i < 5; ++i)
+            wall({{44.0, 6.0 + 13 * i}, {49.0, 11.0 + 13 * i}, {44.0, 16.0 + 13 * i}, {39.0, 11.0 + 13 * i}});
+        box(110, 20, 6, 32, 0.6f, 0.2f);
+        lamp(16, 34, 110, 1.0f, 8);
+    } else {
+        for (int i = 0; i < 60; ++i)
+            lamp(static_cast<float>(6 + 12 * (i % 10)), static_cast<float>(6 + 12 * (i / 10)), 16, 0.35f, 2);
+        box(30, 24, 40, 4);
+        box(84, 10, 4, 44);
+    }
+    if (!out.setup.set("flat.ambient", ambient)) std::abort();
+    asset->flat = world;
+    out.scene.asset = asset;
+    out.scene.flat = world;
+    return out;
+}
+
 } // namespace mirolux::test

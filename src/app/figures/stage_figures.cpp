@@ -2,14 +2,21 @@
 #include "app/marks.h"
 #include "app/setting_editor.h"
 #include "app/theme.h"
+#include "core/cost/target.h"
 #include "core/flat/flat_light.h"
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainterPath>
+#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
 namespace mirolux::app {
+
+/// From the finest level's to the coarsest one's.
+static QColor level_color(int level, int count) {
+    return QColor::fromHsvF(0.09 + 0.5 * level / std::max(1, count - 1), 0.75, theme().dark ? 0.95 : 0.75);
+}
 
 WayFigure::WayFigure(Document& document, const RenderBridge& bridge, QWidget* parent)
     : Figure(document, bridge, parent) {
@@ -21,6 +28,11 @@ WayFigure::WayFigure(Document& document, const RenderBridge& bridge, QWidget* pa
         update();
     });
     connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    column->addSpacing(128); // the pictures
+    column->addWidget(new CascadesFigure(document, bridge, this));
 }
 
 void WayFigure::paintEvent(QPaintEvent*) {
@@ -29,17 +41,19 @@ void WayFigure::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     p.setFont(sized(font(), 11));
     const std::string& kind = document_.project().setup.choice("flat.kind");
-    const bool cut = kind == "cut", grade = kind == "grade", computed = kind == "compute";
+    const bool cut = kind == "cut", grade = kind == "grade", computed = kind == "compute", plane = kind == "cascades";
     const struct {
         QString layer, words;
     } tiles[] = {{grade ? "graded" : "unlit", grade ? tr("graded") : tr("sheets")},
                  {cut        ? "darkness"
                   : grade    ? "lamps"
                   : computed ? "computed"
+                  : plane    ? "planelight"
                              : "lightmask",
                   cut        ? tr("dark layer")
                   : grade    ? tr("lamps")
                   : computed ? tr("lights")
+                  : plane    ? tr("light that comes by")
                              : tr("mask")},
                  {"final", tr("picture")}};
     const QString signs[] = {cut ? "\u2212" : grade ? "+" : "\u00d7", "="};
@@ -63,8 +77,128 @@ void WayFigure::paintEvent(QPaintEvent*) {
     p.setPen(theme().quiet);
     p.drawText(QRect(0, top + tall + 22, width(), 34), Qt::AlignLeft | Qt::TextWordWrap,
                grade ? tr("The scene is tinted by the time of day; where lamps fall, the sheet shows in their colour.")
+               : plane
+                   ? tr("Light travels through the plane, level by level; each sheet's colour is multiplied by what "
+                        "comes by, 1 at most.")
                : cut ? tr("Lights are subtracted from a dark layer; what is left of it hides the sheets.")
                      : tr("Ambient and lights are summed; each sheet's colour is multiplied by the sum, 1 at most."));
+}
+
+CascadesFigure::CascadesFigure(Document& document, const RenderBridge& bridge, QWidget* parent)
+    : Figure(document, bridge, parent) {
+    setObjectName("cascades figure");
+    setAccessibleName(tr("Levels of the cascades"));
+    setToolTip(tr("Every level's probes and the intervals of its rays, on the view. Point at a level's line to see its "
+                  "probes alone."));
+    setMouseTracking(true);
+    connect(&document_, &Document::changed, this, &CascadesFigure::take);
+    take();
+}
+
+/// Shown only where light travels.
+void CascadesFigure::take() {
+    const bool on = document_.is_flat() && document_.project().setup.choice("flat.kind") == "cascades";
+    setVisible(on);
+    if (!on) return;
+    const Project& p = document_.project();
+    shape_ = flat::cascade_shape(p.setup, eye_views(on_target(p.view, document_.target())).front());
+    setFixedHeight(drawing().bottom() + 14 + line_height * (static_cast<int>(shape_.levels.size()) + 1));
+    update();
+}
+
+QRect CascadesFigure::drawing() const {
+    const int wide = std::max(200, width());
+    const double aspect = double(shape_.grid.height) / std::max(1, shape_.grid.width);
+    return {0, 4, wide - 1, std::clamp(static_cast<int>(wide * aspect), 60, 190)};
+}
+
+void CascadesFigure::resizeEvent(QResizeEvent*) {
+    take();
+}
+
+void CascadesFigure::mouseMoveEvent(QMouseEvent* e) {
+    const int line = (static_cast<int>(e->position().y()) - drawing().bottom() - 8) / line_height - 1;
+    const int level = line >= 0 && line < static_cast<int>(shape_.levels.size()) ? line : -1;
+    if (level != level_) {
+        level_ = level;
+        update();
+    }
+}
+
+void CascadesFigure::leaveEvent(QEvent*) {
+    level_ = -1;
+    update();
+}
+
+void CascadesFigure::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setFont(sized(font(), 11));
+    const QRect r = drawing();
+    p.fillRect(r, theme().pictureSurround);
+    const flat::OccluderGrid& g = shape_.grid;
+    const double cell = double(r.width()) / g.width;
+    const auto at = [&](const glm::dvec2& cells) {
+        return QPointF(r.left() + cells.x * cell, r.bottom() - cells.y * double(r.height()) / g.height);
+    };
+    p.save();
+    p.setClipRect(r);
+    p.setPen(Qt::NoPen);
+    p.setBrush(theme().line);
+    for (const flat::Occluder& o : flat::outlines_of(*document_.project().flat)) {
+        QPolygonF polygon;
+        for (const glm::dvec2& point : o.points)
+            polygon << at(g.at(point));
+        p.drawPolygon(polygon);
+    }
+    const int count = static_cast<int>(shape_.levels.size());
+    for (int n = count - 1; n >= 0; --n) {
+        if (level_ >= 0 && n != level_) continue;
+        const flat::CascadeLevel& l = shape_.levels[static_cast<std::size_t>(n)];
+        QColor color = level_color(n, count);
+        if (level_ == n || (level_ < 0 && l.step * cell >= 10)) { // its probes, where they can be told apart
+            const double step = l.step * std::max(1.0, std::ceil(3 / (l.step * cell)));
+            p.setPen(Qt::NoPen);
+            p.setBrush(color);
+            for (double y = 0.5 * l.step; y < g.height; y += step)
+                for (double x = 0.5 * l.step; x < g.width; x += step)
+                    p.drawEllipse(at({x, y}), 1.3, 1.3);
+        }
+        // One probe in the middle with its rays, each from where its interval begins to where it ends.
+        const glm::dvec2 probe =
+            (glm::floor(0.5 * glm::dvec2(g.width, g.height) / double(l.step)) + 0.5) * double(l.step);
+        color.setAlpha(l.rays > 64 ? 90 : 200);
+        p.setPen(QPen(color, 1));
+        const int drawn = std::min(l.rays, 256);
+        for (int k = 0; k < drawn; ++k) {
+            const double angle = (k + 0.5) * 2 * M_PI / drawn;
+            const glm::dvec2 way(std::cos(angle), std::sin(angle));
+            p.drawLine(at(probe + way * l.start), at(probe + way * l.end));
+        }
+    }
+    p.restore();
+    p.setPen(theme().line);
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(r);
+    int y = r.bottom() + 8;
+    const int columns[] = {0, width() * 26 / 100, width() * 58 / 100, width()};
+    const auto line = [&](const QString& a, const QString& b, const QString& c, const QColor& color) {
+        p.setPen(color);
+        const QString words[] = {a, b, c};
+        for (int k = 0; k < 3; ++k)
+            p.drawText(QRect(columns[k] + (k == 0 ? 14 : 0), y, columns[k + 1] - columns[k], line_height),
+                       Qt::AlignLeft | Qt::AlignVCenter, words[k]);
+        y += line_height;
+    };
+    line(tr("level"), tr("probes x rays"), tr("from to, cells"), theme().quiet);
+    for (int n = 0; n < count; ++n) {
+        const flat::CascadeLevel& l = shape_.levels[static_cast<std::size_t>(n)];
+        p.setPen(Qt::NoPen);
+        p.setBrush(level_color(n, count));
+        p.drawEllipse(QPointF(6, y + 0.5 * line_height), 3.5, 3.5);
+        line(QString::number(n), tr("%1 x %2").arg(l.columns * l.rows).arg(l.rays),
+             tr("%1 to %2").arg(l.start, 0, 'g', 3).arg(l.end, 0, 'g', 4), level_ == n ? theme().text : theme().quiet);
+    }
 }
 
 SeenFigure::SeenFigure(Document& document, const RenderBridge& bridge, QWidget* parent)

@@ -1,5 +1,6 @@
 #pragma once
 #include "app/figures/figure.h"
+#include "core/flat/cascades.h"
 #include <QImage>
 #include <QMap>
 #include <optional>
@@ -7,19 +8,39 @@
 namespace mirolux::app {
 
 /// Path, of a flat stage: how the chosen way makes the picture, in live pictures: the sheets, what stands for light,
-/// and what comes of them.
+/// and what comes of them; of light that travels the cascades beneath.
 class WayFigure : public Figure {
     Q_OBJECT
 public:
     WayFigure(Document& document, const RenderBridge& bridge, QWidget* parent);
-    QSize sizeHint() const override { return {280, 128}; }
-    QSize minimumSizeHint() const override { return {200, 128}; }
 
 protected:
     void paintEvent(QPaintEvent*) override;
 
 private:
     QMap<QString, QImage> pictures_;
+};
+
+/// Path, of a flat stage whose light travels: the levels of its cascades on the view, with a probe's rays over each
+/// level's interval, and a table of them.
+class CascadesFigure : public Figure {
+    Q_OBJECT
+public:
+    CascadesFigure(Document& document, const RenderBridge& bridge, QWidget* parent);
+    const flat::CascadeShape& shape() const { return shape_; }
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void leaveEvent(QEvent*) override;
+
+private:
+    static constexpr int line_height = 17;
+    void take();
+    QRect drawing() const;
+    flat::CascadeShape shape_;
+    int level_ = -1; // pointed at
 };
 
 /// Shadows, of a flat stage: its walls, and what a place sees past them: the pointer's, or the lights' places one by

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/flat/flat_stage.h"
 #include "core/flat/pieces.h"
+#include "core/flat/plane_tracer.h"
 #include "core/light/luminance.h"
 #include <algorithm>
 
@@ -18,8 +19,9 @@ struct Tap {
 class Accountant {
 public:
     Accountant(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, const PixelProbe& probe)
-        : asset_(*scene.asset), world_(*scene.flat), setup_(setup), view_(view), list_(list), probe_(probe),
-          sample_(probe.samples.front()), window_(window_of(view)), point_(window_.at(glm::dvec2(probe.pixel) + 0.5)) {
+        : scene_(scene), asset_(*scene.asset), world_(*scene.flat), setup_(setup), view_(view), list_(list), probe_(probe),
+          sample_(probe.samples.front()), sheen_(sheen_of(setup)), window_(window_of(view)),
+          point_(window_.at(glm::dvec2(probe.pixel) + 0.5)) {
         for (const Light& l : list.lights)
             profiles_.push_back(profile_of(l, *scene.asset));
         if (shadow_of(setup) != Shadow::none)
@@ -53,6 +55,8 @@ public:
             s.changes.push_back({-1, "lamps, " + setup_.choice("grade.mix"), graded(grade, scene), s.radiance - glow});
         } else if (s.unlit)
             s.radiance = scene + glow;
+        else if (way_of(setup_) == Way::cascades)
+            s.radiance = travelled(s, scene) + glow;
         else {
             const glm::dvec3 sum =
                 light_terms(s, scene, base, way_of(setup_) == Way::mask ? blend_of(setup_) : Blend::add);
@@ -71,6 +75,56 @@ public:
     }
 
 private:
+    /// Light that travels, traced: what each lamp sends straight, what comes from outside, and what walls send and throw
+    /// back, by as many paths as need be for a figure.
+    glm::dvec3 travelled(SurfaceAccount& s, const glm::dvec3& scene) {
+        constexpr int rays_each = 128;
+        constexpr std::uint32_t paths = 2048;
+        Scene traced = scene_;
+        traced.lights = list_.lights; // as the frame takes them, at its time
+        traced.motions.clear();
+        const PlaneTracer tracer(traced, setup_, view_, setup_.whole("cascades2d.bounces"), 1);
+        const auto place = tracer.place(probe_.pixel.x, probe_.pixel.y);
+        const glm::dvec3 ambient(setup_.color("flat.ambient"));
+        s.sample.ambient = glm::vec3(scene * ambient);
+        const PlaneTracer::Straight straight = place ? tracer.straight(*place, rays_each) : PlaneTracer::Straight();
+        glm::dvec3 sum = place ? straight.outside : ambient;
+        for (const Light& l : list_.lights) {
+            LightTerm t;
+            t.light = l.id;
+            t.name = l.name;
+            t.intensity = glm::dvec3(effective_color(l)) * double(l.intensity);
+            t.metres = l.type == LightType::directional ? 0 : glm::length(point_ - glm::dvec2(l.position));
+            t.listed = true;
+            for (std::size_t i = 0; i < straight.sources.size(); ++i)
+                if (list_.lights[static_cast<std::size_t>(tracer.sources()[i].light)].id == l.id) {
+                    t.radiance = t.diffuse = scene * straight.sources[i];
+                    t.occluder = straight.walls[i];
+                    sum += straight.sources[i];
+                }
+            ++s.listed;
+            s.useless += luminance(t.radiance) <= 0;
+            s.lights.push_back(std::move(t));
+        }
+        std::stable_sort(s.lights.begin(), s.lights.end(), [](const LightTerm& x, const LightTerm& y) {
+            return luminance(x.radiance) > luminance(y.radiance);
+        });
+        glm::dvec3 whole = sum;
+        if (place) {
+            whole = glm::dvec3(0.0);
+            std::uint64_t rays = 0;
+            for (std::uint32_t n = 0; n < paths; ++n)
+                whole += tracer.sample_at(*place, 0, n, rays) / double(paths);
+        }
+        s.sample.ambient = glm::vec3(scene * (place ? straight.outside : ambient));
+        s.changes.push_back({-1, "what walls send and throw back", scene * sum, scene * whole});
+        if (const glm::dvec3 held = glm::clamp(whole, 0.0, 1.0); held != whole) {
+            s.changes.push_back({-1, "held to 1", scene * whole, scene * held});
+            whole = held;
+        }
+        return scene * whole;
+    }
+
     /// The taps of the pixel in a target of 1 / mask.scale.
     std::vector<Tap> taps() const {
         const int scale = mask_scale(setup_);
@@ -113,13 +167,13 @@ private:
             t.intensity = glm::dvec3(effective_color(l)) * double(l.intensity);
             t.metres = l.type == LightType::directional ? 0 : glm::length(point_ - glm::dvec2(l.position));
             const bool reaches = (layers_of(l, world_) >> sample_.draw & 1u) != 0;
-            t.facing = normals ? facing_of(l, glm::dvec3(sample_.normal), point_) : 1;
+            t.facing = normals ? facing_of(l, sheen_, glm::dvec3(sample_.normal), point_) : 1;
             double shadow = 0, weight = 0;
             glm::dvec3 given(0.0), unshadowed(0.0), plain(0.0); // plain: whatever its normal
             for (std::size_t k = 0; k < all.size(); ++k) {
                 glm::dvec3 v = reaches ? light_at(l, profiles_[i], all[k].point) : glm::dvec3(0.0);
                 plain += v;
-                if (normals) v *= facing_of(l, glm::dvec3(sample_.normal), all[k].point);
+                if (normals) v *= facing_of(l, sheen_, glm::dvec3(sample_.normal), all[k].point);
                 const double open = glm::length(v) > 0 ? seen(l, all[k].point, t.occluder) : 1;
                 shadow += open * all[k].weight;
                 weight += all[k].weight;
@@ -183,9 +237,10 @@ private:
             const LightTerm* nearest = nullptr;
             for (const LightTerm& t : s.lights)
                 if (!nearest || t.metres < nearest->metres) nearest = &t;
-            return level + ": no light in range; " +
+            return level + (way_of(setup_) == Way::cascades ? ": no lamp is seen from here; " : ": no light in range; ") +
                    (grades                       ? "what the time of day leaves."
                     : way_of(setup_) == Way::cut ? "what darkness leaves."
+                    : way_of(setup_) == Way::cascades ? "what walls throw back and what comes from outside."
                                                  : "ambient only.") +
                    (nearest
                         ? " The nearest, " + nearest->name + ", is " + number_text(nearest->metres, 3) + " units away."
@@ -203,6 +258,7 @@ private:
         return text + lost + ".";
     }
 
+    const Scene& scene_;
     const SceneAsset& asset_;
     const World& world_;
     const Setup& setup_;
@@ -210,6 +266,7 @@ private:
     const DrawList& list_;
     const PixelProbe& probe_;
     const SurfaceSample& sample_;
+    const Sheen sheen_;
     const Window window_;
     const glm::dvec2 point_;
     std::vector<Profile> profiles_;

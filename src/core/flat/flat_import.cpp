@@ -213,6 +213,7 @@ private:
                 wall.sprite = spriteId;
                 wall.outline = outlines[k];
                 wall.casts = j.flag("casts", true);
+                flat::take_matter(wall, j);
                 take(std::move(wall), j);
             }
         }

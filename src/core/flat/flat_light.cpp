@@ -1,16 +1,12 @@
 #include "core/flat/flat_light.h"
 #include "core/flat/pixel_font.h"
+#include "core/image/image.h"
 #include <algorithm>
 #include <fmt/format.h>
 
 namespace mirolux::flat {
 
 namespace {
-
-double linear(std::uint8_t srgb) {
-    const double v = srgb / 255.0;
-    return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
-}
 
 double window_at(double distance, double range, double falloff) {
     if (distance <= 0) return 1;
@@ -71,8 +67,9 @@ Profile picture_profile(const Light& light, const SceneAsset& asset) {
                 const std::uint8_t* p =
                     &image.rgba[4 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(image.width) +
                                      static_cast<std::size_t>(x))];
-                out.values.push_back(glm::vec3(linear(p[0]), linear(p[1]), linear(p[2])) *
-                                     (static_cast<float>(p[3]) / 255.0f));
+                out.values.push_back(
+                    glm::vec3(srgb_decode(p[0] / 255.0), srgb_decode(p[1] / 255.0), srgb_decode(p[2] / 255.0)) *
+                    (static_cast<float>(p[3]) / 255.0f));
             }
     }
     return out;
@@ -145,13 +142,24 @@ glm::dvec3 light_at(const Light& light, const Profile& profile, const glm::dvec2
     return full * window_at(d, light.range, light.flat.falloff) * cone_at(light, point);
 }
 
-double facing_of(const Light& light, const glm::dvec3& normal, const glm::dvec2& point) {
+double facing_of(const Light& light, const Sheen& sheen, const glm::dvec3& normal, const glm::dvec2& point) {
     glm::dvec3 to;
     if (light.type == LightType::directional)
         to = -glm::dvec3(light.direction);
     else
         to = glm::dvec3(glm::dvec2(light.position) - point, std::max(1.0, double(light.position.z)));
-    return std::max(0.0, glm::dot(normal, glm::normalize(to)));
+    to = glm::normalize(to);
+    const double facing = std::max(0.0, glm::dot(normal, to));
+    double out = facing;
+    if (sheen.specular > 0 && facing > 0)
+        out += sheen.specular *
+               std::pow(std::max(0.0, glm::dot(normal, glm::normalize(to + glm::dvec3(0, 0, 1)))), sheen.gloss);
+    if (const glm::dvec2 side(to); sheen.rim > 0 && glm::length(side) > 1e-9) {
+        const double leans = glm::clamp((1 - normal.z) / 0.5 - 1, 0.0, 1.0);
+        out += sheen.rim * leans * leans * (3 - 2 * leans) *
+               std::max(0.0, glm::dot(glm::dvec2(normal), side) / glm::length(side));
+    }
+    return out;
 }
 
 glm::dvec2 profile_half(const Light& light, const World& world) {

@@ -29,8 +29,15 @@ std::string profile_key(const Light& light);
 /// of spots as in glTF KHR_lights_punctual, in the plane; directional lights give all of theirs everywhere.
 glm::dvec3 light_at(const Light& light, const Profile& profile, const glm::dvec2& point);
 
-/// Cosine between a surface's normal (x right, y up, z to the eye) and the way to the light; 0 behind it.
-double facing_of(const Light& light, const glm::dvec3& normal, const glm::dvec2& point);
+/// What a sheet does with light beside its plain cosine.
+struct Sheen {
+    double specular = 0, gloss = 24; // strength and exponent (J. Blinn, Models of Light Reflection, 1977)
+    double rim = 0;
+};
+/// Cosine between a surface's normal (x right, y up, z to the eye) and the way to the light, 0 behind it; with a
+/// highlight as the eye above the stage sees it, and rim: a ramp of how far the normal leans, from half to upright, on
+/// the light's side.
+double facing_of(const Light& light, const Sheen& sheen, const glm::dvec3& normal, const glm::dvec2& point);
 
 /// Box outside which the light gives nothing; infinite for directional ones.
 void bounds_of(const Light& light, const World& world, glm::dvec2& low, glm::dvec2& high);

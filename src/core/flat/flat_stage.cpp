@@ -5,13 +5,23 @@ namespace mirolux::flat {
 
 Way way_of(const Setup& setup) {
     const std::string& kind = setup.choice("flat.kind");
-    return kind == "cut" ? Way::cut : kind == "grade" ? Way::grade : kind == "compute" ? Way::compute : Way::mask;
+    return kind == "cut"        ? Way::cut
+           : kind == "grade"    ? Way::grade
+           : kind == "compute"  ? Way::compute
+           : kind == "cascades" ? Way::cascades
+                                : Way::mask;
 }
 
 Shadow shadow_of(const Setup& setup) {
     const std::string& shadow = setup.choice("flat.shadow");
-    if (shadow == "polygon") return way_of(setup) == Way::compute ? Shadow::none : Shadow::polygon;
-    return shadow == "polar" ? Shadow::polar : Shadow::none;
+    const Way way = way_of(setup);
+    if (way == Way::cascades) return Shadow::none;
+    if (shadow == "polygon") return way == Way::compute ? Shadow::none : Shadow::polygon;
+    if (shadow == "quads") return way == Way::compute ? Shadow::none : Shadow::quads;
+    return shadow == "polar"   ? Shadow::polar
+           : shadow == "field" ? Shadow::field
+           : shadow == "march" ? Shadow::march
+                               : Shadow::none;
 }
 
 Blend blend_of(const Setup& setup) {
@@ -19,12 +29,20 @@ Blend blend_of(const Setup& setup) {
     return blend == "add" ? Blend::add : blend == "screen" ? Blend::screen : Blend::largest;
 }
 
+Sheen sheen_of(const Setup& s) {
+    if (!s.flag("flat.normals")) return {};
+    return {s.number("flat.specular"), s.number("flat.gloss"), s.number("flat.rim")};
+}
+
 int mask_scale(const Setup& setup) {
-    return way_of(setup) == Way::compute ? 1 : std::stoi(setup.choice("mask.scale"));
+    return way_of(setup) == Way::compute || way_of(setup) == Way::cascades ? 1 : std::stoi(setup.choice("mask.scale"));
 }
 
 bool needs_surface(const FrameInputs& in) {
     const World& w = *in.scene.flat;
+    if (way_of(in.setup) == Way::cascades)
+        return lights_casters(w) ||
+               std::any_of(w.layers.begin(), w.layers.end(), [](const Layer& l) { return !l.lit; });
     return in.setup.flag("flat.normals") || (shadow_of(in.setup) != Shadow::none && lights_casters(w)) ||
            std::any_of(w.layers.begin(), w.layers.end(), [](const Layer& l) { return !l.lit; }) ||
            std::any_of(in.draws.lights.begin(), in.draws.lights.end(),
@@ -78,13 +96,16 @@ PlannedPass lights_pass(const FrameInputs& in, const char* name, const char* tar
     std::uint64_t draws = 0;
     for (const LightGroup& g : groups_of(in.draws.lights))
         draws += g.most > 0 ? 2 : 1;
+    std::vector<std::string> writes = {target};
+    const std::size_t edges = shadow_of(in.setup) == Shadow::quads ? edges_of(outlines_of(*in.scene.flat)).size() : 0;
+    if (edges > 0) writes.emplace_back("quads' marks");
     return {.name = name,
             .family = "lights",
             .what = std::move(what),
             .reads = needs_surface(in) ? std::vector<std::string>{"flat surface"} : std::vector<std::string>{},
-            .writes = {target},
+            .writes = std::move(writes),
             .settings = flat_keys(std::move(keys)),
-            .expected = Work::drawing(draws, 2 * in.draws.lights.size()),
+            .expected = Work::drawing(draws + (edges > 0 ? 2 * in.draws.lights.size() : 0), 2 * in.draws.lights.size()),
             .called = {Slot::flatFactor},
             .inLedger = true};
 }
@@ -127,6 +148,9 @@ using namespace flat;
 static void plan_flat_stage(const FrameInputs& in, PlanBuilder& b) {
     const Window w = window_of(in.view);
     b.set("flatWindow", glm::vec4(glm::vec2(w.low), glm::vec2(w.high)));
+    const Sheen sheen = sheen_of(in.setup);
+    b.set("flatSheen", glm::vec4(static_cast<float>(sheen.specular), static_cast<float>(sheen.gloss),
+                                 static_cast<float>(sheen.rim), 0));
     b.set("flatLight", glm::vec4(in.setup.color("flat.ambient"), in.setup.flag("flat.normals") ? 1.0f : 0.0f));
     b.resource({.name = "flat scene", .sampler = "flatScene", .format = Format::rgba16f, .kept = true});
     b.resource({.name = "flat surface", .sampler = "flatSurface", .format = Format::rgba8, .kept = true});
@@ -157,21 +181,42 @@ const Technique& flat_stage() {
         .name = "flat_stage",
         .stages = Stages::flat,
         .settings =
-            {choice_setting("flat.kind", "Way of light", "Path", {"cut", "mask", "compute", "grade"}, "mask",
+            {choice_setting("flat.kind", "Way of light", "Path", {"cut", "mask", "compute", "grade", "cascades"},
+                            "mask",
                             "cut: a dark layer in which lights make holes; mask: ambient and lights are summed, and "
                             "the scene is multiplied by the sum; compute: the same sum by a kernel; grade: the scene "
                             "is tinted by the time of day, and "
-                            "lamps are laid over it."),
+                            "lamps are laid over it; cascades: light travels, bounces and has penumbrae, at one price "
+                            "for any number "
+                            "of lights."),
              color_setting("flat.ambient", "Stage's ambient", "Ambient", glm::vec3(0.16f, 0.18f, 0.26f), 4.0, "",
                            "What lights a place that no light reaches; 1 shows sheets as they are. Costs nothing.")
-                 .only_when("flat.kind", {"mask", "compute"}),
-             choice_setting("flat.shadow", "Walls' shadows", "Shadows", {"none", "polygon", "polar"}, "polygon",
-                            "none: lights shine through walls; polygon: each light is drawn over exactly what its "
-                            "place sees, a sweep by angle on the CPU; polar: a row of distances round each light, "
-                            "looked up for each pixel."),
+                 .only_when("flat.kind", {"mask", "compute", "cascades"}),
+             choice_setting("flat.shadow", "Walls' shadows", "Shadows",
+                            {"none", "polygon", "quads", "polar", "field", "march"}, "polygon",
+                            "none: lights shine through walls; polygon: each light over exactly what its place sees, a "
+                            "sweep on the CPU; quads: every edge's shadow is marked in a stencil before each light; "
+                            "polar: a row of distances round each light; field: each pixel feels its way to the light "
+                            "by a distance field, with penumbrae; march: it walks there cell by cell.")
+                 .only_when("flat.kind", {"mask", "compute", "cut", "grade"}),
              toggle_setting("flat.normals", "Sheets' normal maps", "Shadows", false,
                             "Light falls by the angle between a sheet's normals and the way to the light, from the "
-                            "light's height; costs a read of the surface for each light and pixel.")},
+                            "light's height; costs a read of the surface for each light and pixel.")
+                 .only_when("flat.kind", {"mask", "compute", "cut", "grade"}),
+             number_setting("flat.specular", "Sheets' highlights", "Shadows", 0.0, 0.0, 4.0, "",
+                            "How strong lights mirror in sheets with normals, seen straight on; 0: not at all.")
+                 .only_when("flat.normals", {"on"})
+                 .only_when("flat.kind", {"mask", "compute", "cut", "grade"}),
+             number_setting("flat.gloss", "Highlights' exponent", "Shadows", 24.0, 1.0, 256.0, "",
+                            "How narrow highlights are: wet stone has more than cloth.")
+                 .on_ratio()
+                 .only_when("flat.normals", {"on"})
+                 .only_when("flat.kind", {"mask", "compute", "cut", "grade"}),
+             number_setting("flat.rim", "Rim light", "Shadows", 0.0, 0.0, 4.0, "",
+                            "What steep borders of a sheet's normals catch beside it from lights on their side: a ramp "
+                            "from where they lean by half to where they stand upright.")
+                 .only_when("flat.normals", {"on"})
+                 .only_when("flat.kind", {"mask", "compute", "cut", "grade"})},
         .layers = {{.name = "unlit",
                     .label = "Unlit",
                     .help = "Tiles and sprites as their sheets have them, before any light.",
@@ -183,7 +228,8 @@ const Technique& flat_stage() {
                     .view = LayerView::color,
                     .resource = "flat glow"}},
         .parameters = {"flatWindow", // xy: units of the picture's lower left corner, zw: of its upper right
-                       "flatLight"}, // rgb: ambient, a: 1 with normal maps
+                       "flatLight",  // rgb: ambient, a: 1 with normal maps
+                       "flatSheen"}, // x: specular, y: its exponent, z: rim
         .plan = plan_flat_stage,
         .price = price_flat_stage,
     };

@@ -8,8 +8,9 @@ namespace mirolux::flat {
 /// `flat.kind`.
 enum class Way { cut, mask, compute, grade, cascades };
 Way way_of(const Setup& setup);
-/// `flat.shadow`, as the way takes it: fans are drawn, so that a kernel has none.
-enum class Shadow { none, polygon, polar };
+/// `flat.shadow`, as the way takes it: fans and quads are drawn, so that a kernel has none; light of cascades travels
+/// by itself.
+enum class Shadow { none, polygon, quads, polar, field, march };
 Shadow shadow_of(const Setup& setup);
 /// `mask.blend`.
 Blend blend_of(const Setup& setup);
@@ -24,6 +25,9 @@ bool keeps_shadow(const FrameInputs& inputs, const Light& light);
 bool lights_casters(const World& world);
 /// True if some sheet of the scene shines by itself.
 bool has_glow(const World& world);
+
+/// How normals shape light (`flat.normals` and what hangs on it).
+Sheen sheen_of(const Setup& setup);
 
 /// What the last pass of a way reads beside its own targets, and the keys that shape every way.
 std::vector<std::string> shown_reads(const FrameInputs& inputs, std::vector<std::string> own);

@@ -42,7 +42,7 @@ const Technique& light_mask() {
                  "reach: the box that it reaches; screen: the whole mask, as one pass a light costs that knows "
                  "no bounds.")
                  .only_when("flat.kind", {"mask", "cut", "grade"})
-                 .only_when("flat.shadow", {"none", "polar"}),
+                 .only_when("flat.shadow", {"none", "polar", "field", "march"}),
              choice_setting(
                  "mask.blend", "Lights joined", "Path", {"add", "screen", "largest"}, "add",
                  "add: they sum and wash out where many meet; screen: 1 - product of (1 - light), never over "

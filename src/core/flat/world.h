@@ -74,6 +74,9 @@ struct Wall {
     Occluder outline; // where `sprite` is set: about the sprite's middle, unturned and unscaled
     int sprite = -1;  // Sprite::id, or none
     bool casts = true;
+    // For ways in which light travels: what its border sends by itself, and the share that it throws back.
+    glm::vec3 emits{0.0f};    // in parts of what shows a sheet as it is
+    glm::vec3 reflects{0.5f}; // 0 to 1, the same in all directions
 
     bool operator==(const Wall&) const = default;
 };

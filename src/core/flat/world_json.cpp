@@ -70,7 +70,19 @@ Json to_json(const Wall& wall) {
     if (!wall.outline.closed) j["closed"] = false;
     if (wall.sprite >= 0) j["sprite"] = wall.sprite;
     if (!wall.casts) j["casts"] = false;
+    const Wall none;
+    if (wall.emits != none.emits) j["emits"] = mirolux::to_array(wall.emits);
+    if (wall.reflects != none.reflects) j["reflects"] = mirolux::to_array(wall.reflects);
     return j;
+}
+
+void take_matter(Wall& wall, const JsonCursor& j) {
+    wall.emits = j.vector<3>("emits", wall.emits);
+    wall.reflects = j.vector<3>("reflects", wall.reflects);
+    for (int c = 0; c < 3; ++c) {
+        if (!(wall.emits[c] >= 0.0f && wall.emits[c] <= 1000.0f)) j["emits"].complain("must lie between 0 and 1000");
+        if (!(wall.reflects[c] >= 0.0f && wall.reflects[c] <= 1.0f)) j["reflects"].complain("must lie between 0 and 1");
+    }
 }
 
 Wall wall_from_json(const JsonCursor& j, const World& w) {
@@ -91,6 +103,7 @@ Wall wall_from_json(const JsonCursor& j, const World& w) {
         if (!w.sprite(wall.sprite)) j["sprite"].complain("there is no sprite " + std::to_string(wall.sprite));
     }
     wall.casts = j.flag("casts", true);
+    take_matter(wall, j);
     if (crosses_itself(wall.outline))
         points.complain("the outline \"" + wall.name + "\" crosses itself", "Put its points in order around it.");
     return wall;

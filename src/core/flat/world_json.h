@@ -12,6 +12,8 @@ Json to_json(const Sprite& sprite, const World& world); // layer and sheet by na
 Sprite sprite_from_json(const JsonCursor& json, const World& world);
 Json to_json(const Wall& wall);
 Wall wall_from_json(const JsonCursor& json, const World& world);
+/// What a wall, drawn or traced, sends and throws back.
+void take_matter(Wall& wall, const JsonCursor& json);
 
 /// What turns `from` into `to`: sprites and walls that are others or new, whole, and ids of those that are gone; null
 /// if nothing does.

@@ -12,7 +12,8 @@ enum class LayerView {
     vector,   // -1..1 shown as 0..1
     plain,    // 0..1 as it is
     depth,    // near white to far black, ranged to what is in view
-    motion    // pixels: direction as hue, length as brightness
+    motion,   // pixels: direction as hue, length as brightness
+    grey      // the first channel, 0..1 as it is
 };
 
 /// What the sky adds to a layer: its own light as it comes through the air, or what the air before it sends.

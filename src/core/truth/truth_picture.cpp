@@ -102,7 +102,7 @@ static std::uint32_t next_count(std::uint32_t count) {
     return count == 0 ? 1 : count < slice ? 2 * count : count + slice - count % slice;
 }
 
-void refine(const PathTracer& tracer, Picture& p, const Goal& goal, const std::function<bool(double)>& more) {
+void refine(const SampleOf& sample, Picture& p, const Goal& goal, const std::function<bool(double)>& more) {
     const int across = (p.width + tile - 1) / tile;
     for (;;) {
         if (goal.error > 0 && p.fewest() >= 2 * slice && p.relative_error() <= goal.error) return;
@@ -122,7 +122,7 @@ void refine(const PathTracer& tracer, Picture& p, const Goal& goal, const std::f
                         const std::size_t i = pixel_of(p, x, y);
                         const std::uint32_t end = std::min(goal.samples, next_count(p.count[i]));
                         for (std::uint32_t n = p.count[i]; n < end; ++n) {
-                            const glm::dvec3 value = tracer.sample(x, y, n, rays[static_cast<std::size_t>(k) - first]);
+                            const glm::dvec3 value = sample(x, y, n, rays[static_cast<std::size_t>(k) - first]);
                             p.sum[i] += value;
                             p.squares[i] += luminance(value) * luminance(value);
                         }
@@ -139,6 +139,11 @@ void refine(const PathTracer& tracer, Picture& p, const Goal& goal, const std::f
             if (!more(done / (double(goal.samples) * static_cast<double>(p.count.size())))) return;
         }
     }
+}
+
+void refine(const PathTracer& tracer, Picture& p, const Goal& goal, const std::function<bool(double)>& more) {
+    refine([&](int x, int y, std::uint32_t n, std::uint64_t& rays) { return tracer.sample(x, y, n, rays); }, p, goal,
+           more);
 }
 
 std::filesystem::path kept_path(const std::string& digest) {

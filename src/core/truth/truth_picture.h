@@ -38,6 +38,10 @@ struct Goal {
 /// threads and however often it is stopped.
 void refine(const PathTracer& tracer, Picture& picture, const Goal& goal,
             const std::function<bool(double share)>& more);
+/// The same of whatever gives samples: sample `number` of a pixel, the same to the bit for the same arguments, from any
+/// thread. Adds the rays that it took.
+using SampleOf = std::function<glm::dvec3(int x, int y, std::uint32_t number, std::uint64_t& rays)>;
+void refine(const SampleOf& sample, Picture& picture, const Goal& goal, const std::function<bool(double share)>& more);
 
 /// How fast rays are by themselves: those of a picture's paths, asked again one after the other on one thread.
 struct RaySpeed {

@@ -88,6 +88,7 @@ struct FlatLightData {
     std::uint32_t layers;
     float falloff, rise;
     std::uint32_t casts;
+    float size, pad[3];
 };
 
 /// shaders/flat_stage/lights_vertex.glsl.

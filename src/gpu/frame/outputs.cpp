@@ -89,8 +89,7 @@ private:
         auto made = session_.scratch_.get("flat light", width, height, {GL_RGBA16F}, GL_NONE);
         if (!made) return tl::unexpected(made.error());
         const GLuint framebuffer = (*made)->framebuffer.name();
-        auto commands =
-            prepare_flat_lights(frame_, {.only = light_, .framebuffer = framebuffer, .width = width, .height = height});
+        auto commands = prepare_one_light(frame_, {light_, framebuffer, width, height});
         if (!commands) return tl::unexpected(commands.error());
         (*commands)();
         return Place{(*made)->colors[0].name(), framebuffer, GL_COLOR_ATTACHMENT0, width, height};

@@ -1,4 +1,5 @@
 #include "gpu/passes/flat_lights.h"
+#include "core/flat/plane_source.h"
 #include "gpu/passes/surface_pass.h"
 #include <set>
 
@@ -71,6 +72,9 @@ FlatLightData data_of(const PassFrame& f, const Light& l, const Atlas& atlas) {
     d.falloff = l.flat.falloff;
     d.layers = flat::layers_of(l, *f.inputs.scene.flat);
     d.casts = l.flat.casts ? 1 : 0;
+    d.size = l.sourceSize > 0                   ? l.sourceSize
+             : l.type == LightType::directional ? float(flat::standard_sun)
+                                                : float(flat::standard_source);
     const glm::vec2 right(std::cos(l.flat.turn), std::sin(l.flat.turn));
     if (l.type != LightType::point) return d;
     if (l.flat.shape == FlatShape::line) {
@@ -105,6 +109,10 @@ using KeptFans = std::map<int, KeptFan>; // by Light::id
 /// What a kept fan depends on of its light.
 bool same_fan(const Light& a, const Light& b) {
     return a.position == b.position && a.range == b.range && a.type == b.type && a.flat == b.flat;
+}
+
+bool has_quads(const PassFrame& f) {
+    return f.plan.resource("quads' marks") != nullptr;
 }
 
 std::vector<flat::Edge> edges_of(const PassFrame& f) {
@@ -145,8 +153,8 @@ void provide_flat_lights(PassFrame& f) {
     if (!keptAny.has_value()) keptAny = KeptFans();
     KeptFans& kept = *std::any_cast<KeptFans>(&keptAny);
     const std::vector<flat::Edge> edges = edges_of(f);
-    const bool lit_anyway = !edges.empty() && flat::lights_casters(*f.inputs.scene.flat);
-    const bool everywhere = edges.empty() && f.inputs.setup.choice("mask.area") == "screen";
+    const bool lit_anyway = (!edges.empty() || has_quads(f)) && flat::lights_casters(*f.inputs.scene.flat);
+    const bool everywhere = edges.empty() && !has_quads(f) && f.inputs.setup.choice("mask.area") == "screen";
     FlatFans fans;
     for (const flat::LightGroup& g : flat::groups_of(lights)) {
         FanGroup group{g.most, static_cast<int>(fans.points.size()), 0};
@@ -190,67 +198,179 @@ std::vector<std::string> flat_defines(const PassFrame& f) {
     std::vector<std::string> out;
     if (f.plan.resource("flat surface")) out.push_back("SURFACE");
     if (f.plan.resource("flat glow")) out.push_back("GLOW");
-    if (flat::shadow_of(f.inputs.setup) == flat::Shadow::polygon && flat::lights_casters(*f.inputs.scene.flat))
+    const flat::Shadow shadow = flat::shadow_of(f.inputs.setup);
+    if ((shadow == flat::Shadow::polygon || shadow == flat::Shadow::quads) &&
+        flat::lights_casters(*f.inputs.scene.flat))
         out.push_back("LIT_ANYWAY");
     return out;
 }
 
-Result<Commands> prepare_flat_lights(PassFrame& f, const JoinedLights& how) {
+namespace {
+
+/// A way's lights, ready to be drawn.
+struct LightsDrawn {
+    Stage stage, plain;
+    PassState state, limit; // limit: holds what a group has lifted
+    glm::vec3 base{0.0f};
+    bool subtract = false;
+    // Shadow quads: no marks where there are none.
+    std::optional<Stage> marks{};
+    int edges = 0;
+};
+
+/// One light's points past the walls, in a buffer of their own: what layers show of it, whatever casts its shadows.
+std::vector<FanPointData> seen_points(const PassFrame& f, int light) {
+    const flat::World& world = *f.inputs.scene.flat;
+    const Light& l = f.inputs.draws.lights[static_cast<std::size_t>(light)];
+    const flat::Window window = flat::window_of(f.inputs.view);
+    std::vector<FanPointData> points;
+    for (const glm::vec2& p : flat::fan_of(flat::edges_of(flat::outlines_of(world)), l, world, window))
+        points.push_back({p, static_cast<std::uint32_t>(light), 0});
+    if (flat::lights_casters(world) && l.flat.casts)
+        for (const glm::vec2& p : flat::fan_of({}, l, world, window))
+            points.push_back({p, static_cast<std::uint32_t>(light), 1});
+    return points;
+}
+
+/// Lights of a group one by one: its quads leave a mark of its own, and it is drawn where they have left none.
+void draw_marked(const PassFrame& f, const LightsDrawn& d, const FanGroup& group, int& mark, Work& drawn) {
+    for (const FanSlot& slot : flat_fans(f).slots) {
+        if (slot.first < group.first || slot.first >= group.first + group.count || slot.count == 0) continue;
+        const Light& l = f.inputs.draws.lights[static_cast<std::size_t>(slot.light)];
+        PassState state = d.state;
+        if (l.flat.casts && !slot.whole) {
+            if (++mark > 255) {
+                mark = 1;
+                const GLint zero = 0;
+                glClearNamedFramebufferiv(state.framebuffer, GL_STENCIL, 0, &zero);
+            }
+            PassState marking = state;
+            marking.colorWrite = false;
+            marking.blend = {};
+            marking.stencil = {true, GL_ALWAYS, mark, GL_KEEP, GL_KEEP, GL_REPLACE, GL_KEEP};
+            marking.apply();
+            d.marks->use();
+            glUniform1i(d.marks->uniform("light"), slot.light);
+            glDrawArrays(GL_TRIANGLES, 0, 6 * d.edges);
+            drawn += Work::drawing(1, 2 * static_cast<std::uint64_t>(d.edges));
+            drawn.add("quadsMarked", static_cast<std::uint64_t>(d.edges));
+            state.stencil = {true, GL_NOTEQUAL, mark, GL_KEEP, GL_KEEP, GL_KEEP, GL_KEEP};
+        }
+        state.apply();
+        d.stage.use();
+        glDrawArrays(GL_TRIANGLES, slot.first, slot.count);
+        drawn += Work::drawing(1, static_cast<std::uint64_t>(slot.count) / 3);
+    }
+}
+
+void draw_groups(PassFrame& f, const LightsDrawn& d) {
+    d.state.apply();
+    const float base[4] = {d.base.r, d.base.g, d.base.b, 1.0f};
+    glClearNamedFramebufferfv(d.state.framebuffer, GL_COLOR, 0, base);
+    const GLint zero = 0;
+    if (d.marks) glClearNamedFramebufferiv(d.state.framebuffer, GL_STENCIL, 0, &zero);
+    Work drawn;
+    int mark = 0;
+    for (const FanGroup& g : flat_fans(f).groups) {
+        glBindVertexArray(f.emptyVertexArray);
+        if (d.marks)
+            draw_marked(f, d, g, mark, drawn);
+        else if (g.count > 0) {
+            d.state.apply();
+            d.stage.use();
+            glDrawArrays(GL_TRIANGLES, g.first, g.count);
+            drawn += Work::drawing(1, static_cast<std::uint64_t>(g.count) / 3);
+        }
+        if (g.most > 0) {
+            const float most = static_cast<float>(g.most);
+            const glm::vec3 held = d.subtract ? glm::min(d.base, 1.0f - most) : glm::max(d.base, most);
+            glProgramUniform3f(d.plain.name(), d.plain.uniform("value"), held.r, held.g, held.b);
+            f.draw_screen(d.plain, d.limit);
+            drawn += Work::drawing(1, 1);
+        }
+    }
+    f.drawn = drawn;
+}
+
+/// Walls' edges in a buffer, and the program that marks what lies behind them.
+Result<void> add_marks(PassFrame& f, LightsDrawn& d) {
+    std::vector<glm::vec4> edges;
+    for (const flat::Edge& e : flat::edges_of(flat::outlines_of(*f.inputs.scene.flat)))
+        edges.emplace_back(glm::vec2(e.a), glm::vec2(e.b));
+    d.edges = static_cast<int>(edges.size());
+    f.upload("FlatEdgeBuffer", edges.data(), edges.size() * sizeof(glm::vec4));
+    auto marks = f.stage({{GL_VERTEX_SHADER, "flat_stage/quads_vertex.glsl", ""},
+                          {GL_FRAGMENT_SHADER, "flat_stage/quads_fragment.glsl", ""}},
+                         {});
+    if (!marks) return tl::unexpected(marks.error());
+    d.marks = std::move(*marks);
+    return {};
+}
+
+Result<Stage> lights_stage(const PassFrame& f, const JoinedLights& how, int width, int height) {
     std::vector<std::string> defines = flat_defines(f);
     if (how.blend == flat::Blend::screen) defines.push_back("CLAMPED");
     auto stage = f.stage({{GL_VERTEX_SHADER, "flat_stage/lights_vertex.glsl", ""},
                           {GL_FRAGMENT_SHADER, "flat_stage/lights_fragment.glsl", ""}},
                          defines);
+    if (stage) glProgramUniform2i(stage->name(), stage->uniform("maskSize"), width, height);
+    return stage;
+}
+
+} // namespace
+
+Result<Commands> prepare_one_light(PassFrame& f, const OneLight& how) {
+    PassState state;
+    state.framebuffer = how.framebuffer;
+    state.width = how.width;
+    state.height = how.height;
+    state.depthTest = state.depthWrite = false;
+    state.blend = PassState::adding();
+    std::vector<FanPointData> own;
+    const BufferRange frame = f.buffers["FlatFanBuffer"];
+    const bool alone = how.light >= 0 && has_quads(f);
+    if (alone) {
+        own = seen_points(f, how.light);
+        Buffer& buffer = f.store.buffer("one flat fan");
+        buffer.upload(own.data(), own.size() * sizeof(FanPointData));
+        f.buffers["FlatFanBuffer"] = {buffer.name(), 0, 0};
+    }
+    auto stage = lights_stage(f, {}, how.width, how.height);
+    f.buffers["FlatFanBuffer"] = frame;
+    if (!stage) return tl::unexpected(stage.error());
+    return [&f, stage = std::move(*stage), state, alone, points = static_cast<GLsizei>(own.size()), light = how.light] {
+        state.apply();
+        const float black[4] = {0, 0, 0, 1};
+        glClearNamedFramebufferfv(state.framebuffer, GL_COLOR, 0, black);
+        stage.use();
+        glBindVertexArray(f.emptyVertexArray);
+        if (alone) return glDrawArrays(GL_TRIANGLES, 0, points);
+        for (const FanSlot& slot : flat_fans(f).slots)
+            if (slot.light == light) glDrawArrays(GL_TRIANGLES, slot.first, slot.count);
+    };
+}
+
+Result<Commands> prepare_flat_lights(PassFrame& f, const JoinedLights& how) {
+    const PlannedResource& target = *f.plan.resource(how.target);
+    auto stage = lights_stage(f, how, target.width, target.height);
     if (!stage) return tl::unexpected(stage.error());
     auto plain = f.screen_stage("flat_stage/plain.glsl", {});
     if (!plain) return tl::unexpected(plain.error());
-    auto state = how.framebuffer ? Result<PassState>(PassState{}) : f.state({how.target});
+    auto state = f.state({how.target}, has_quads(f) ? "quads' marks" : "");
     if (!state) return tl::unexpected(state.error());
-    const PlannedResource* target = f.plan.resource(how.target);
-    state->width = how.framebuffer ? how.width : target->width;
-    state->height = how.framebuffer ? how.height : target->height;
-    if (how.framebuffer) state->framebuffer = how.framebuffer;
+    state->width = target.width;
+    state->height = target.height;
     state->depthTest = state->depthWrite = false;
-    PassState limit = *state; // no higher than a group may lift it
+    PassState limit = *state;
     limit.blend = {true, GL_ONE, GL_ONE, GL_ONE, GL_ONE, static_cast<GLenum>(how.subtract ? GL_MAX : GL_MIN)};
-    state->blend = {true, GL_ONE, GL_ONE, GL_ONE, GL_ONE};
+    state->blend = PassState::adding();
     if (how.subtract) state->blend.equation = GL_FUNC_REVERSE_SUBTRACT;
     if (how.blend == flat::Blend::screen) state->blend.target = GL_ONE_MINUS_SRC_COLOR;
     if (how.blend == flat::Blend::largest) state->blend.equation = GL_MAX;
-    glProgramUniform2i(stage->name(), stage->uniform("maskSize"), state->width, state->height);
-    return [&f, stage = std::move(*stage), plain = std::move(*plain), state = *state, limit, how] {
-        state.apply();
-        const float base[4] = {how.base.r, how.base.g, how.base.b, 1.0f};
-        glClearNamedFramebufferfv(state.framebuffer, GL_COLOR, 0, base);
-        std::uint64_t draws = 0, points = 0;
-        const FlatFans& fans = flat_fans(f);
-        if (how.only) {
-            stage.use();
-            glBindVertexArray(f.emptyVertexArray);
-            for (const FanSlot& slot : fans.slots)
-                if (slot.light == *how.only) glDrawArrays(GL_TRIANGLES, slot.first, slot.count);
-            return;
-        }
-        for (const FanGroup& g : fans.groups) {
-            if (g.count > 0) {
-                state.apply();
-                stage.use();
-                glBindVertexArray(f.emptyVertexArray);
-                glDrawArrays(GL_TRIANGLES, g.first, g.count);
-                ++draws;
-                points += static_cast<std::uint64_t>(g.count);
-            }
-            if (g.most > 0) {
-                const float most = static_cast<float>(g.most);
-                const glm::vec3 held = how.subtract ? glm::min(how.base, 1.0f - most) : glm::max(how.base, most);
-                glProgramUniform3f(plain.name(), plain.uniform("value"), held.r, held.g, held.b);
-                f.draw_screen(plain, limit);
-                ++draws;
-                points += 3;
-            }
-        }
-        f.drawn = Work::drawing(draws, points / 3);
-    };
+    LightsDrawn drawn{std::move(*stage), std::move(*plain), *state, limit, how.base, how.subtract};
+    if (has_quads(f))
+        if (auto ok = add_marks(f, drawn); !ok) return tl::unexpected(ok.error());
+    return [&f, drawn = std::move(drawn)] { draw_groups(f, drawn); };
 }
 
 Result<Commands> prepare_flat_shown(PassFrame& f, const std::string& fragment, const std::string& target) {

@@ -40,11 +40,16 @@ struct JoinedLights {
     glm::vec3 base{0.0f};
     bool subtract = false;
     flat::Blend blend = flat::Blend::add;
-    std::optional<int> only{}; // into DrawList::lights: that light alone; -1: none of the view's
-    GLuint framebuffer = 0;    // in place of the target, of this size
-    int width = 0, height = 0;
 };
 Result<Commands> prepare_flat_lights(PassFrame& frame, const JoinedLights& how);
+
+/// A light by itself, into a framebuffer of this size.
+struct OneLight {
+    int light = -1; // into DrawList::lights; -1: none of the view's
+    GLuint framebuffer = 0;
+    int width = 0, height = 0;
+};
+Result<Commands> prepare_one_light(PassFrame& frame, const OneLight& how);
 
 /// Shader variants of a frame's surface and glow targets.
 std::vector<std::string> flat_defines(const PassFrame& frame);

@@ -1,6 +1,6 @@
 #version 450 core
 // Exposure, tone curve, sRGB and dither into 8 bits; rows are turned so that the first is the top one.
-// VIEW: 0 radiance, 1 linear colour, 2 signed vector, 3 plain numbers, 4 depth, 5 motion in pixels. TAPS: box filter of TAPS x TAPS source texels a pixel.
+// VIEW: 0 radiance, 1 linear colour, 2 signed vector, 3 plain numbers, 4 depth, 5 motion in pixels, 6 one channel. TAPS: box filter of TAPS x TAPS source texels a pixel.
 #include "include/structs.glsl"
 #include "include/tone.glsl"
 #include "include/count.glsl"
@@ -29,6 +29,8 @@ vec3 shown(ivec2 texel) {
     float hue = atan(v.g, v.r) / 6.2831853;
     vec3 color = clamp(abs(fract(hue + vec3(0.0, 2.0, 1.0) / 3.0) * 6.0 - 3.0) - 1.0, 0.0, 1.0);
     return mix(color, vec3(1.0), 0.25) * clamp(log2(1.0 + length(v.rg)) / 6.0, 0.0, 1.0);
+#elif VIEW == 6
+    return vec3(clamp(v.r, 0.0, 1.0));
 #else
     return clamp(v.rgb, 0.0, 1.0);
 #endif

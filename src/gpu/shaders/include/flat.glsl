@@ -18,6 +18,8 @@ struct FlatLightData {
     float falloff;
     float rise;      // directional: z of its direction
     uint casts;      // 1: shadows
+    float size;      // across, units; of a directional light, radians; never 0
+    float pad0, pad1, pad2;
 };
 layout(std430) readonly buffer FlatLightBuffer { FlatLightData flatLights[]; };
 uniform sampler2D flatProfiles;
@@ -58,10 +60,16 @@ vec3 flatLight(FlatLightData l, vec2 point) {
     return l.color * (flatWindow(d, l) * cone);
 }
 
-/// Cosine between a surface's normal and the way to the light.
+/// Cosine between a surface's normal and the way to the light, with what sheen adds to it.
 float flatFacing(FlatLightData l, vec3 normal, vec2 point) {
     vec3 to = l.kind == 0 ? -vec3(l.direction, l.rise) : vec3(l.place - point, max(1.0, l.height));
-    return max(0.0, dot(normal, normalize(to)));
+    to = normalize(to);
+    float facing = max(0.0, dot(normal, to)), all = facing;
+    vec4 sheen = parameters.flatSheen;
+    if (sheen.x > 0.0 && facing > 0.0) all += sheen.x * pow(max(0.0, dot(normal, normalize(to + vec3(0.0, 0.0, 1.0)))), sheen.y);
+    float side = length(to.xy);
+    if (sheen.z > 0.0 && side > 1e-6) all += sheen.z * smoothstep(0.5, 1.0, 1.0 - normal.z) * max(0.0, dot(normal.xy, to.xy) / side);
+    return all;
 }
 
 /// What a pixel shows, from the surface target: normal, layer, and what falls on it.

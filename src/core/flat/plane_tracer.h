@@ -1,0 +1,54 @@
+#pragma once
+#include "core/flat/plane_rays.h"
+#include "core/truth/truth_picture.h"
+
+namespace mirolux::flat {
+
+/// Truth of a flat stage: a path tracer in its plane. Lights are bodies (PlaneSource), walls throw light back evenly
+/// (Lambert's law in the plane), what leaves the stage meets ambient and directional light. Next-event estimation for
+/// lights, chosen by what they would give if nothing stood between; walls that shine are met by chance. A pixel within
+/// a wall has ambient light, or, where shadows do not fall on its sprite, that of the wall's nearest border.
+class PlaneTracer {
+public:
+    /// bounces: off walls; -1: as many as it takes.
+    PlaneTracer(const Scene& scene, const Setup& setup, const View& view, int bounces, std::uint32_t seed);
+    /// Mean radiance over all directions at a pixel's middle: what a sheet is multiplied by. 1 shows it as it is.
+    glm::dvec3 sample(int x, int y, std::uint32_t number, std::uint64_t& rays) const;
+    /// The same at any point.
+    glm::dvec3 sample_at(const glm::dvec2& point, std::uint32_t pixel, std::uint32_t number, std::uint64_t& rays) const;
+    truth::SampleOf samples() const;
+
+    /// What comes straight to a point, on evenly spread rays: of each source by its place in sources(), and of ambient
+    /// light and suns together.
+    struct Straight {
+        std::vector<glm::dvec3> sources;
+        std::vector<std::string> walls; // that stand before most of each source; empty: none does
+        glm::dvec3 outside{0.0};
+    };
+    Straight straight(const glm::dvec2& point, int raysEach) const;
+    const std::vector<PlaneSource>& sources() const { return rays_.sources(); }
+    /// Where the light of a pixel is asked for; none: it has ambient light alone.
+    std::optional<glm::dvec2> place(int x, int y) const {
+        return places_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x)];
+    }
+
+private:
+    glm::dvec3 from_sources(const glm::dvec2& at, const glm::dvec2* normal, const glm::dvec2& u,
+                            std::uint64_t& rays) const;
+
+    WorldPtr world_;
+    PlaneRays rays_;
+    PlaneSky sky_;
+    int width_, bounces_;
+    std::uint32_t seed_;
+    std::vector<std::optional<glm::dvec2>> places_; // by pixel: where its light is asked for; none: it is ambient
+};
+
+/// What changes the light of plane truth.
+std::string plane_digest(const Scene& scene, const Setup& setup, const View& view, int bounces, std::uint32_t seed);
+
+/// The scene under light: sheet * clamp(light, 0, 1) where its layer is lit, and what glows. Four channels in, the
+/// fourth kept.
+FloatImage lit_picture(const Scene& scene, const View& view, const FloatImage& light);
+
+} // namespace mirolux::flat

@@ -1,0 +1,3 @@
+#version 450 core
+// Marks only.
+void main() {}
