@@ -46,6 +46,7 @@ private slots:
         flat_choose(s, "cascades2d.join", qPrintable(join));
         const FloatImage frame = flat_floats(s, "final"), truth = truth_of_stage(s, 2, 256);
         const truth::Distance d = truth::distance(frame, truth);
+        qInfo("%s, %s: mean %.1f %%, bias %+.1f %%", qPrintable(name), qPrintable(join), 100 * d.mean, 100 * d.bias);
         QVERIFY2(d.mean < 0.08, qPrintable(QString::number(d.mean)));
     }
 

@@ -31,7 +31,7 @@ WayFigure::WayFigure(Document& document, const RenderBridge& bridge, QWidget* pa
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
-    column->addSpacing(128); // the pictures
+    column->addSpacing(140); // the pictures
     column->addWidget(new CascadesFigure(document, bridge, this));
 }
 
@@ -53,7 +53,7 @@ void WayFigure::paintEvent(QPaintEvent*) {
                   cut        ? tr("dark layer")
                   : grade    ? tr("lamps")
                   : computed ? tr("lights")
-                  : plane    ? tr("light that comes by")
+                  : plane    ? tr("light")
                              : tr("mask")},
                  {"final", tr("picture")}};
     const QString signs[] = {cut ? "\u2212" : grade ? "+" : "\u00d7", "="};
@@ -75,7 +75,7 @@ void WayFigure::paintEvent(QPaintEvent*) {
         }
     }
     p.setPen(theme().quiet);
-    p.drawText(QRect(0, top + tall + 22, width(), 34), Qt::AlignLeft | Qt::TextWordWrap,
+    p.drawText(QRect(0, top + tall + 22, width(), 50), Qt::AlignLeft | Qt::TextWordWrap,
                grade ? tr("The scene is tinted by the time of day; where lamps fall, the sheet shows in their colour.")
                : plane
                    ? tr("Light travels through the plane, level by level; each sheet's colour is multiplied by what "

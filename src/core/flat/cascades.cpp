@@ -48,7 +48,7 @@ static void plan_cascades(const FrameInputs& in, PlanBuilder& b) {
     const OccluderGrid& g = shape.grid;
     const auto levels = static_cast<int>(shape.levels.size());
     b.set("cascadeShape", glm::vec4(static_cast<float>(levels), static_cast<float>(shape.levels.front().rays),
-                                    static_cast<float>(first_interval), 0));
+                                    static_cast<float>(first_interval), static_cast<float>(lit_depth / g.cell)));
     if (const double across = std::hypot(g.width, g.height); shape.reach() < across)
         b.note("The last level ends " + std::to_string(static_cast<int>(100 * shape.reach() / across)) +
                " % of the way across: what lies farther gives nothing. Take a level more.");
@@ -144,7 +144,8 @@ const Technique& cascades() {
                     .view = LayerView::color,
                     .resource = "cascade 0",
                     .when = {{"flat.kind", {"cascades"}}}}},
-        .parameters = {"cascadeShape"}, // x: levels, y: rays of the first, z: its interval in cells
+        .parameters = {"cascadeShape"}, // x: levels, y: rays of the first, z: its interval in cells, w: cells that
+                                        // light enters walls by
         .plan = plan_cascades,
         .price = price_cascades,
     };

@@ -19,8 +19,8 @@ struct Tap {
 class Accountant {
 public:
     Accountant(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, const PixelProbe& probe)
-        : scene_(scene), asset_(*scene.asset), world_(*scene.flat), setup_(setup), view_(view), list_(list), probe_(probe),
-          sample_(probe.samples.front()), sheen_(sheen_of(setup)), window_(window_of(view)),
+        : scene_(scene), asset_(*scene.asset), world_(*scene.flat), setup_(setup), view_(view), list_(list),
+          probe_(probe), sample_(probe.samples.front()), sheen_(sheen_of(setup)), window_(window_of(view)),
           point_(window_.at(glm::dvec2(probe.pixel) + 0.5)) {
         for (const Light& l : list.lights)
             profiles_.push_back(profile_of(l, *scene.asset));
@@ -75,8 +75,8 @@ public:
     }
 
 private:
-    /// Light that travels, traced: what each lamp sends straight, what comes from outside, and what walls send and throw
-    /// back, by as many paths as need be for a figure.
+    /// Light that travels, traced: what each lamp sends straight, what comes from outside, and what walls send and
+    /// throw back, by as many paths as need be for a figure.
     glm::dvec3 travelled(SurfaceAccount& s, const glm::dvec3& scene) {
         constexpr int rays_each = 128;
         constexpr std::uint32_t paths = 2048;
@@ -84,11 +84,12 @@ private:
         traced.lights = list_.lights; // as the frame takes them, at its time
         traced.motions.clear();
         const PlaneTracer tracer(traced, setup_, view_, setup_.whole("cascades2d.bounces"), 1);
-        const auto place = tracer.place(probe_.pixel.x, probe_.pixel.y);
+        const PlaneTracer::Place place = tracer.place(probe_.pixel.x, probe_.pixel.y);
         const glm::dvec3 ambient(setup_.color("flat.ambient"));
-        s.sample.ambient = glm::vec3(scene * ambient);
-        const PlaneTracer::Straight straight = place ? tracer.straight(*place, rays_each) : PlaneTracer::Straight();
-        glm::dvec3 sum = place ? straight.outside : ambient;
+        const PlaneTracer::Straight straight = tracer.straight(place.point, rays_each);
+        // Within a wall ambient light takes the place of the border's.
+        glm::dvec3 sum = glm::mix(ambient, straight.outside, place.share);
+        s.sample.ambient = glm::vec3(scene * sum);
         for (const Light& l : list_.lights) {
             LightTerm t;
             t.light = l.id;
@@ -98,9 +99,9 @@ private:
             t.listed = true;
             for (std::size_t i = 0; i < straight.sources.size(); ++i)
                 if (list_.lights[static_cast<std::size_t>(tracer.sources()[i].light)].id == l.id) {
-                    t.radiance = t.diffuse = scene * straight.sources[i];
+                    t.radiance = t.diffuse = scene * straight.sources[i] * place.share;
                     t.occluder = straight.walls[i];
-                    sum += straight.sources[i];
+                    sum += straight.sources[i] * place.share;
                 }
             ++s.listed;
             s.useless += luminance(t.radiance) <= 0;
@@ -109,14 +110,10 @@ private:
         std::stable_sort(s.lights.begin(), s.lights.end(), [](const LightTerm& x, const LightTerm& y) {
             return luminance(x.radiance) > luminance(y.radiance);
         });
-        glm::dvec3 whole = sum;
-        if (place) {
-            whole = glm::dvec3(0.0);
-            std::uint64_t rays = 0;
-            for (std::uint32_t n = 0; n < paths; ++n)
-                whole += tracer.sample_at(*place, 0, n, rays) / double(paths);
-        }
-        s.sample.ambient = glm::vec3(scene * (place ? straight.outside : ambient));
+        glm::dvec3 whole(0.0);
+        std::uint64_t rays = 0;
+        for (std::uint32_t n = 0; n < paths; ++n)
+            whole += tracer.sample(probe_.pixel.x, probe_.pixel.y, n, rays) / double(paths);
         s.changes.push_back({-1, "what walls send and throw back", scene * sum, scene * whole});
         if (const glm::dvec3 held = glm::clamp(whole, 0.0, 1.0); held != whole) {
             s.changes.push_back({-1, "held to 1", scene * whole, scene * held});
@@ -237,11 +234,12 @@ private:
             const LightTerm* nearest = nullptr;
             for (const LightTerm& t : s.lights)
                 if (!nearest || t.metres < nearest->metres) nearest = &t;
-            return level + (way_of(setup_) == Way::cascades ? ": no lamp is seen from here; " : ": no light in range; ") +
-                   (grades                       ? "what the time of day leaves."
-                    : way_of(setup_) == Way::cut ? "what darkness leaves."
+            return level +
+                   (way_of(setup_) == Way::cascades ? ": no lamp is seen from here; " : ": no light in range; ") +
+                   (grades                            ? "what the time of day leaves."
+                    : way_of(setup_) == Way::cut      ? "what darkness leaves."
                     : way_of(setup_) == Way::cascades ? "what walls throw back and what comes from outside."
-                                                 : "ambient only.") +
+                                                      : "ambient only.") +
                    (nearest
                         ? " The nearest, " + nearest->name + ", is " + number_text(nearest->metres, 3) + " units away."
                         : "");

@@ -32,6 +32,9 @@ struct PlaneSource {
 /// Units across of what has no size of its own (Light::sourceSize); radians, of a directional light.
 constexpr double standard_source = 3.0, standard_sun = 0.06;
 
+/// Units that light enters a wall by: over them what is seen of it fades from its border's light to ambient light.
+constexpr double lit_depth = 10.0;
+
 /// None for directional lights, and for those that give nothing. A picture or a text is taken as a disc with all of
 /// its light.
 std::optional<PlaneSource> plane_source(const Light& light, const Profile& profile, int number);

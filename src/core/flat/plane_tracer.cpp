@@ -70,10 +70,13 @@ PlaneTracer::PlaneTracer(const Scene& scene, const Setup& setup, const View& vie
     const std::vector<Occluder> outlines = outlines_of(*world_);
     for (int y = 0; y < view.height; ++y)
         for (int x = 0; x < view.width; ++x) {
-            std::optional<glm::dvec2> place = window.at(glm::dvec2(x, y) + 0.5);
+            Place place{window.at(glm::dvec2(x, y) + 0.5)};
             for (const Occluder& o : outlines)
-                if (inside(o, *place)) {
-                    place = receives[places_.size()] ? std::nullopt : std::optional(beyond(o, *place));
+                if (inside(o, place.point)) {
+                    const glm::dvec2 border = beyond(o, place.point);
+                    if (receives[places_.size()])
+                        place.share = std::max(0.0, 1 - glm::length(border - place.point) / lit_depth);
+                    place.point = border;
                     break;
                 }
             places_.push_back(place);
@@ -156,7 +159,9 @@ PlaneTracer::Straight PlaneTracer::straight(const glm::dvec2& at, int raysEach) 
 
 glm::dvec3 PlaneTracer::sample(int x, int y, std::uint32_t number, std::uint64_t& rays) const {
     const std::size_t i = static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x);
-    return places_[i] ? sample_at(*places_[i], static_cast<std::uint32_t>(i), number, rays) : sky_.ambient;
+    const Place& p = places_[i];
+    if (p.share <= 0) return sky_.ambient;
+    return glm::mix(sky_.ambient, sample_at(p.point, static_cast<std::uint32_t>(i), number, rays), p.share);
 }
 
 glm::dvec3 PlaneTracer::sample_at(const glm::dvec2& point, std::uint32_t pixel, std::uint32_t number,
@@ -193,7 +198,7 @@ glm::dvec3 PlaneTracer::sample_at(const glm::dvec2& point, std::uint32_t pixel, 
 std::string plane_digest(const Scene& scene, const Setup& setup, const View& view, int bounces, std::uint32_t seed) {
     Digest d;
     const auto text = [&](const std::string& t) { d.add(t.data(), t.size()); };
-    text("plane 2"); // counts up with each change that gives other samples
+    text("plane 3"); // counts up with each change that gives other samples
     d.add(&scene.asset->digest, sizeof scene.asset->digest);
     text(changes(*scene.asset->flat, *scene.flat).dump());
     for (const Light& l : shining(scene, view))

@@ -7,7 +7,8 @@ namespace mirolux::flat {
 /// Truth of a flat stage: a path tracer in its plane. Lights are bodies (PlaneSource), walls throw light back evenly
 /// (Lambert's law in the plane), what leaves the stage meets ambient and directional light. Next-event estimation for
 /// lights, chosen by what they would give if nothing stood between; walls that shine are met by chance. A pixel within
-/// a wall has ambient light, or, where shadows do not fall on its sprite, that of the wall's nearest border.
+/// a wall has the light of the wall's nearest border, which fades to ambient light within lit_depth; where shadows do
+/// not fall on its sprite it does not fade.
 class PlaneTracer {
 public:
     /// bounces: off walls; -1: as many as it takes.
@@ -27,8 +28,12 @@ public:
     };
     Straight straight(const glm::dvec2& point, int raysEach) const;
     const std::vector<PlaneSource>& sources() const { return rays_.sources(); }
-    /// Where the light of a pixel is asked for; none: it has ambient light alone.
-    std::optional<glm::dvec2> place(int x, int y) const {
+    /// Where the light of a pixel is asked for, and how much of it shows, before ambient light.
+    struct Place {
+        glm::dvec2 point{0.0};
+        double share = 1;
+    };
+    const Place& place(int x, int y) const {
         return places_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x)];
     }
 
@@ -41,7 +46,7 @@ private:
     PlaneSky sky_;
     int width_, bounces_;
     std::uint32_t seed_;
-    std::vector<std::optional<glm::dvec2>> places_; // by pixel: where its light is asked for; none: it is ambient
+    std::vector<Place> places_; // by pixel
 };
 
 /// What changes the light of plane truth.

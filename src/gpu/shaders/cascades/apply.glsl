@@ -1,6 +1,6 @@
 #version 450 core
 // The scene times the light that comes by, no more than 1. A pixel takes it from the open cells about it; within a wall it has
-// ambient light, or, where shadows do not fall on its sprite, that of the wall's nearest border.
+// that of the nearest border, which fades to ambient light, unless shadows do not fall on its sprite.
 #include "flat_stage/shown.glsl"
 #include "include/occluder_grid.glsl"
 uniform sampler2D planeLight;
@@ -22,12 +22,13 @@ void main() {
         float weight = ((k & 1) == 0 ? 1.0 - f.x : f.x) * ((k >> 1) == 0 ? 1.0 - f.y : f.y) * cell.a;
         sum += vec4(cell.rgb, 1.0) * weight;
     }
-    vec3 light = sum.a > 0.0 ? sum.rgb / sum.a : parameters.flatLight.rgb;
-    if (sum.a == 0.0) {
-        ivec2 here = clamp(ivec2(floor(at)), ivec2(0), size - 1);
-        int open = int(texelFetch(openPlaces, here, 0).r);
+    vec3 light = parameters.flatLight.rgb;
+    if (sum.a > 0.0) light = sum.rgb / sum.a;
+    else {
+        int open = int(texelFetch(openPlaces, clamp(ivec2(floor(at)), ivec2(0), size - 1), 0).r);
         ivec2 there = ivec2(open % size.x, open / size.x);
-        if (open >= 0 && !receives) light = texelFetch(planeLight, there, 0).rgb;
+        float deep = max(distance(vec2(there) + 0.5, at) - 0.5, 0.0) / parameters.cascadeShape.w;
+        if (open >= 0 && (!receives || deep < 1.0)) light = mix(texelFetch(planeLight, there, 0).rgb, light, receives ? deep : 0.0);
     }
     show(lit ? scene * clamp(light, 0.0, 1.0) : scene);
 }
