@@ -225,6 +225,20 @@ void StageBench::add_rows() {
     rows_->add({}, {casts_}, walls);
     connect(casts_, &QCheckBox::toggled, this,
             [this](bool on) { edit_wall(tr("stops light"), [on](flat::Wall& w) { w.casts = on; }); });
+    auto* height = new NumberField({0, 1000, 0.05, 0, true}, "", this);
+    height->setObjectName("wall height");
+    height->setToolTip(
+        tr("Units; light from higher up passes over it (shadows by quads and marching). 0: without end."));
+    rows_->add(tr("Height"), {height}, [this] {
+        return is(flat::PieceKind::wall) && document_.is_flat() && document_.project().flat->seen == flat::Seen::above;
+    });
+    height_ = height;
+    connect(height, &NumberField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
+    connect(height, &NumberField::edited, this, [this](double v) {
+        edit_wall(
+            tr("height"), [v](flat::Wall& w) { w.height = v < 0.5 ? 0.0f : static_cast<float>(v); },
+            document_.interactive() ? "wall height" : QString());
+    });
     const auto matter = [&](const QString& words, const char* name, double most, const QString& help,
                             glm::vec3 flat::Wall::*part) {
         auto* swatch = new ColorSwatch(most, {}, this);
@@ -373,6 +387,7 @@ void StageBench::fill_piece() {
                 .arg(on ? tr(", goes with %1").arg(QString::fromStdString(on->name)) : QString()));
         casts_->setChecked(x.casts);
         emits_->set_color(x.emits);
+        height_->set_value(x.height);
         reflects_->set_color(x.reflects);
     }
     rows_->show_what_applies();

@@ -42,6 +42,7 @@ private:
     BenchRows* rows_;
     QComboBox* layer_;
     QCheckBox *hidden_, *receives_, *casts_;
+    NumberField* height_;
     ColorSwatch *tint_, *emits_, *reflects_;
     NumberField* seconds_;
     QPushButton *duplicate_, *erase_;

@@ -92,8 +92,8 @@ TruthEngine::Tracing TruthEngine::tracing_of(const TruthQuestion& q) {
         const auto tracer =
             std::make_shared<const flat::PlaneTracer>(q.scene, q.setup, q.view, q.options.bounces, q.options.seed);
         t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
-        t.picture = [scene = q.scene, view = q.view](FloatImage light) {
-            return flat::lit_picture(scene, view, light);
+        t.picture = [scene = q.scene, setup = q.setup, view = q.view](FloatImage light) {
+            return flat::lit_picture(scene, setup, view, light);
         };
         return t;
     }

@@ -86,7 +86,9 @@ Result<Tracing> flat_tracing(const Subject& s, const TruthArguments& a) {
     const auto tracer = std::make_shared<const flat::PlaneTracer>(t.scene, s.setup, s.view, a.bounces, a.seed);
     t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
     if (a.layer == "final")
-        t.picture = [scene = t.scene, view = s.view](FloatImage mean) { return flat::lit_picture(scene, view, mean); };
+        t.picture = [scene = t.scene, setup = s.setup, view = s.view](FloatImage mean) {
+            return flat::lit_picture(scene, setup, view, mean);
+        };
     return t;
 }
 

@@ -76,6 +76,10 @@ void FlatWriter::traced(const std::string& name, int sprite, double tolerance, i
     nextWall_ += 100; // an outline may come in parts
 }
 
+void FlatWriter::height(float units) {
+    json_["walls"].back()["height"] = units;
+}
+
 void FlatWriter::always_lit(int sprite) {
     for (Json& s : json_["sprites"])
         if (s["id"] == sprite) s["receives"] = false;
@@ -134,7 +138,7 @@ Result<void> FlatWriter::write(const std::filesystem::path& folder, const std::s
 }
 
 static Result<void> write_project(const std::filesystem::path& folder, const std::string& file, const char* name,
-                                  const glm::vec3& ambient) {
+                                  const glm::vec3& ambient, const char* shadow) {
     auto open = open_project(folder / (file + ".json"));
     if (!open) return tl::unexpected(open.error());
     Project& p = open->project;
@@ -144,8 +148,11 @@ static Result<void> write_project(const std::filesystem::path& folder, const std
     };
     choose(p.setup, "flat.ambient", ambient);
     choose(p.setup, "flat.normals", true);
-    p.setups = {{"mask", p.setup},          {"small mask", p.setup}, {"darkness cut", p.setup},
-                {"through walls", p.setup}, {"dusk", p.setup},       {"night, graded", p.setup}};
+    choose(p.setup, "flat.shadow", std::string(shadow));
+    p.setups = {
+        {"mask", p.setup}, {"small mask", p.setup},    {"darkness cut", p.setup},      {"through walls", p.setup},
+        {"dusk", p.setup}, {"night, graded", p.setup}, {"light that travels", p.setup}};
+    choose(p.setups[6].second, "flat.kind", std::string("cascades"));
     choose(p.setups[1].second, "mask.scale", std::string("8"));
     choose(p.setups[2].second, "flat.kind", std::string("cut"));
     choose(p.setups[3].second, "flat.shadow", std::string("none"));
@@ -153,6 +160,11 @@ static Result<void> write_project(const std::filesystem::path& folder, const std
         choose(p.setups[static_cast<std::size_t>(at)].second, "flat.kind", std::string("grade"));
         choose(p.setups[static_cast<std::size_t>(at)].second, "grade.time", hour);
     }
+    // A target whose picture is made of larger pixels, with a setup of its own.
+    Target blocks = plain_target("Handheld, in pixels of 4", 1280, 720, 1000.0 / 30);
+    blocks.setup = p.setup;
+    choose(*blocks.setup, "flat.pixelScale", std::string("4"));
+    p.targets.push_back(blocks);
     Walk walk;
     walk.name = "across the stage";
     walk.span = 0.62f * open->asset->flat->high.y;
@@ -197,8 +209,8 @@ Result<void> write_flat_demos(const std::filesystem::path& folder) {
     paint_net_loft(loft);
     if (auto ok = gate.write(folder, "tide-gate"); !ok) return ok;
     if (auto ok = loft.write(folder, "net-loft"); !ok) return ok;
-    if (auto ok = write_project(folder, "tide-gate", "Tide gate", {0.10f, 0.13f, 0.22f}); !ok) return ok;
-    return write_project(folder, "net-loft", "Net loft", {0.11f, 0.10f, 0.14f});
+    if (auto ok = write_project(folder, "tide-gate", "Tide gate", {0.10f, 0.13f, 0.22f}, "polygon"); !ok) return ok;
+    return write_project(folder, "net-loft", "Net loft", {0.11f, 0.10f, 0.14f}, "quads");
 }
 
 } // namespace mirolux::demo

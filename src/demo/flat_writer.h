@@ -21,6 +21,8 @@ public:
                int columns, const std::vector<int>& cells);
     void wall(const std::string& name, const std::vector<glm::vec2>& points, bool closed = true);
     void traced(const std::string& name, int sprite, double tolerance, int inset = 0);
+    /// Of the wall that came last: how tall it is, units.
+    void height(float units);
     /// No shadow falls on a sprite.
     void always_lit(int sprite);
     Light& light(const std::string& name, LightType type, glm::vec3 place, glm::vec3 color, float intensity,

@@ -205,9 +205,11 @@ void paint_net_loft(FlatWriter& w) {
     box("west wall", -20, 10, 18, 260);
     box("east wall", 462, 10, 500, 260);
     box("inner wall", 235, 10, 245, 107);
-    for (std::size_t i = 0; i < casters.size(); ++i)
+    for (std::size_t i = 0; i < casters.size(); ++i) {
         w.traced(i < 4 ? (i == 0 ? "stove" : "crate " + std::to_string(i)) : "buoy " + std::to_string(i - 3),
                  casters[i], 0.7, i < 4 ? 5 : 4);
+        w.height(i == 0 ? 20.0f : i < 4 ? 16.0f : 10.0f); // lanterns hang higher
+    }
     for (std::size_t i = 0; i < 4; ++i)
         w.traced("post " + std::to_string(i + 1), standing[i], 0.6, 3);
 

@@ -60,8 +60,8 @@ private slots:
         QStringList names;
         for (const json& p : m["passes"])
             names << QString::fromStdString(p["name"].get<std::string>());
-        QCOMPARE(names, QStringList({"sprites", "sweep", "lights", "multiply", "finish"}));
-        QVERIFY(m["passes"][2]["work"]["lightEvaluations"].get<int>() > 10000);
+        QCOMPARE(names, QStringList({"sprites", "lights", "multiply", "finish"}));
+        QVERIFY(m["passes"][1]["work"]["lightEvaluations"].get<int>() > 10000);
         QVERIFY(m["comparison"]["ratio"].get<double>() > 0);
         const json w = run("walk", "tide-gate.mirolux",
                            {"--walk", "across the stage", "--every", "60", "--sweeps", "1", "--json", "-"})
@@ -107,7 +107,7 @@ private slots:
             QVERIFY2(r.code == 0, r.err.c_str());
             means[kind] = r.document()["mean"].get<double>();
         }
-        QVERIFY2(means["cascades"] < 0.15 && means["cascades"] < 0.5 * means["mask"] &&
+        QVERIFY2(means["cascades"] < 0.2 && means["cascades"] < 0.5 * means["mask"] &&
                      means["cascades"] < 0.5 * means["cut"] && means["cascades"] < 0.5 * means["grade"],
                  qPrintable(QString("cascades %1, mask %2, cut %3, grade %4")
                                 .arg(means["cascades"])

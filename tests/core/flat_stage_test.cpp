@@ -131,6 +131,9 @@ private slots:
         says([](Json& j) { j["lights"][0]["flat"] = {{"layers", {"attic"}}}; }, {"#/lights/0/flat/layers", "attic"});
         says([](Json& j) { j["stage"] = "round"; }, {"#/stage", "round"});
         says([](Json& j) { j["walls"][1]["sprite"] = 9; }, {"#/walls/1/sprite", "9"});
+        says([](Json& j) { j["walls"][0]["reflects"] = {0.5, 2, 0.5}; }, {"#/walls/0/reflects", "between 0 and 1"});
+        says([](Json& j) { j["walls"][1]["emits"] = {-1, 0, 0}; }, {"#/walls/1/emits", "between 0 and 1000"});
+        says([](Json& j) { j["walls"][0]["height"] = -3; }, {"#/walls/0/height"});
         // A sheet of 30,000 pixels: its header alone is enough to refuse it.
         std::vector<std::uint8_t> png = encode_png(ByteImage{1, 1, {1, 2, 3, 255}});
         png[16] = 0, png[17] = 0, png[18] = 0x75, png[19] = 0x30; // width 30000
@@ -154,6 +157,9 @@ private slots:
         w.sprites[0].turn = 0.5f;
         w.walls.erase(w.walls.begin());
         (void)flat::add_wall(w, {70, 20}, 10);
+        w.walls.back().emits = {0.5f, 0.25f, 0};
+        w.walls.back().reflects = {0.75f, 0.5f, 0.25f};
+        w.walls.back().height = 12;
         open->project.flat = std::make_shared<const flat::World>(w);
         open->project.motions[0].period = 3;
         QVERIFY(open->project.setup.set("mask.scale", std::string("4")).has_value());

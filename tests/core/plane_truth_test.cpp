@@ -253,8 +253,8 @@ private slots:
             return p;
         };
         QVERIFY(picture(16) == picture(16));
-        const FloatImage light = picture(16).image(), lit = flat::lit_picture(s.scene, s.view, light);
-        const flat::Painted sheets = flat::painted(s.scene, s.view);
+        const FloatImage light = picture(16).image(), lit = flat::lit_picture(s.scene, s.setup, s.view, light);
+        const flat::Painted sheets = flat::painted(s.scene, s.setup, s.view);
         const float* l = light.pixel(9, 7);
         for (int c = 0; c < 3; ++c)
             QVERIFY(std::abs(lit.pixel(9, 7)[c] - sheets.scene.pixel(9, 7)[c] * std::clamp(l[c], 0.0f, 1.0f)) < 1e-6f);

@@ -273,16 +273,19 @@ private slots:
                         }
                     }
         FlatStage flat = flat_stage(4, 8, 5);
-        for (const char* kind : {"cut", "mask", "compute", "grade"})
-            for (const char* shadow : {"polygon", "polar"}) {
+        QVERIFY(flat.setup.set_text("flat.keepShadows", "off").has_value());
+        for (const char* kind : {"cut", "mask", "compute", "grade", "cascades"})
+            for (const char* shadow : {"polygon", "quads", "polar", "field", "march"}) {
                 QVERIFY(flat.setup.set_text("flat.kind", kind) && flat.setup.set_text("flat.shadow", shadow));
                 const FramePlan p = plan_frame(flat.scene, flat.setup, flat.view);
                 for (const PlannedPass& pass : p.passes) {
                     Work w = pass.expected;
                     for (const Counter& c : all_counters())
                         w.add(c.name, 1000);
-                    for (const auto& [term, amount] : price_pass(p, pass, w).amounts)
+                    for (const auto& [term, amount] : price_pass(p, pass, w).amounts) {
                         QVERIFY2(find_term(term) && amount > 0, term.c_str());
+                        seen.insert(term);
+                    }
                 }
             }
         // Left over: what only calibration's plain workloads do, and what lies behind lights that all reach.

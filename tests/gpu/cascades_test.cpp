@@ -11,7 +11,7 @@ FloatImage truth_of_stage(const FlatStage& s, int bounces, std::uint32_t samples
     truth::Picture p(s.view.width, s.view.height);
     const flat::PlaneTracer tracer(s.scene, s.setup, s.view, bounces, 1);
     truth::refine(tracer.samples(), p, {samples, 0}, [](double) { return true; });
-    return flat::lit_picture(s.scene, s.view, p.image());
+    return flat::lit_picture(s.scene, s.setup, s.view, p.image());
 }
 
 std::uint64_t counted(const FrameRecord& r, const char* counter) {

@@ -162,6 +162,86 @@ private slots:
         QVERIFY2(all > 25000 && wrong * 1000 < all, qPrintable(QString("%1 of %2").arg(wrong).arg(all)));
     }
 
+    /// Seen from above, light passes over a wall that is lower than its way.
+    void shadows_of_walls_with_a_height_end() {
+        for (const char* shadow : {"quads", "march"})
+            for (unsigned seed = 50; seed < 54; ++seed) {
+                FlatStage s = flat_stage(seed, 1, 6);
+                flat::World w = *s.scene.flat;
+                w.seen = flat::Seen::above;
+                for (std::size_t i = 0; i < w.walls.size(); ++i)
+                    w.walls[i].height = i % 3 == 0 ? 0.0f : 3.0f + static_cast<float>(i);
+                s.scene.flat = std::make_shared<const flat::World>(w);
+                Light& l = s.scene.lights[0];
+                l.type = seed % 2 ? LightType::directional : LightType::point;
+                l.direction = glm::normalize(glm::vec3(0.5f, -0.6f, -0.6f));
+                l.position.z = 12;
+                l.range = 300;
+                flat_choose(s, "flat.shadow", shadow);
+                flat_choose(s, "flat.ambient", "0,0,0");
+                flat_choose(s, "occluders.scale", "1");
+                const FloatImage picture = flat_floats(s, "final");
+                const auto lit = [&](const glm::dvec2& p) { // by the ray from the ground up to the light
+                    const glm::dvec2 toward =
+                        l.type == LightType::directional ? p - glm::dvec2(l.direction) * 300.0 : glm::dvec2(l.position);
+                    const double rise = l.type == LightType::directional
+                                            ? -l.direction.z / glm::length(glm::dvec2(l.direction))
+                                            : 12 / std::max(1e-9, glm::length(toward - p));
+                    for (const flat::Wall& wall : w.walls)
+                        for (const flat::Edge& e : flat::edges_of({flat::outline_of(w, wall)})) {
+                            const glm::dvec2 d = e.b - e.a, way = toward - p, to = e.a - p;
+                            const double across = way.x * d.y - way.y * d.x, t = (to.x * d.y - to.y * d.x) / across,
+                                         u = (to.x * way.y - to.y * way.x) / across;
+                            if (t > 0 && t < 1 && u >= 0 && u <= 1 &&
+                                (wall.height <= 0 || t * glm::length(way) * rise < wall.height))
+                                return false;
+                        }
+                    return true;
+                };
+                const auto edges = flat::edges_of(flat::outlines_of(w));
+                int wrong = 0, all = 0;
+                for (int y = 0; y < 72; ++y)
+                    for (int x = 0; x < 128; ++x) {
+                        const glm::dvec2 at(x + 0.5, 72 - y - 0.5);
+                        const bool here = lit(at), cells = shadow == std::string("march");
+                        bool edge = cells && passes_corner(edges, flat::shadow_origin(l, at), at);
+                        for (int k = 0; k < 16 && !edge; ++k)
+                            edge = lit(at + (cells ? 2.0 : 0.05) *
+                                                glm::dvec2(std::cos(0.3927 * k), std::sin(0.3927 * k))) != here;
+                        if (edge) continue;
+                        ++all;
+                        wrong += (picture.pixel(x, y)[0] > 0) != here;
+                    }
+                QVERIFY2(all > 3000 && wrong * (shadow == std::string("quads") ? 1000 : 200) <= all,
+                         qPrintable(QString("%1 %2: %3 of %4").arg(shadow).arg(seed).arg(wrong).arg(all)));
+            }
+    }
+
+    /// The stage in blocks of 4 pixels is the stage at a quarter of the size, each of its pixels shown 16 times.
+    void a_pixel_size_shows_the_small_stage_in_blocks() {
+        for (const char* kind : {"mask", "cut", "compute", "grade", "cascades"}) {
+            FlatStage s = flat_stage(21, 5, 4);
+            flat_choose(s, "flat.kind", kind);
+            flat_choose(s, "flat.normals", "on");
+            flat_choose(s, "mask.scale", "2");
+            flat_choose(s, "cascades2d.margin", "0");
+            flat_choose(s, "flat.pixelScale", "4");
+            flat_choose(s, "cascades2d.scale", "4");
+            const FloatImage blocks = flat_floats(s, "final");
+            flat_choose(s, "flat.pixelScale", "1");
+            flat_choose(s, "cascades2d.scale", "1");
+            s.view.width = 32;
+            s.view.height = 18;
+            const FloatImage small = flat_floats(s, "final");
+            int other = 0;
+            for (int y = 0; y < 72; ++y)
+                for (int x = 0; x < 128; ++x)
+                    for (int c = 0; c < 3; ++c)
+                        other += std::abs(blocks.pixel(x, y)[c] - small.pixel(x / 4, y / 4)[c]) > 1.0f / 255;
+            QVERIFY2(other == 0, qPrintable(QString("%1: %2").arg(kind).arg(other)));
+        }
+    }
+
     /// Quads lay the same light as fans: groups with a limit, lights that cast nothing, sprites that no shadow falls
     /// on.
     void quads_and_fans_lay_the_same_light() {

@@ -294,6 +294,10 @@ private slots:
         offsets(flatLights, {}, "FlatFanBuffer", "fan[0].",
                 {MEMBER(FanPointData, place), MEMBER(FanPointData, light), MEMBER(FanPointData, whole)},
                 sizeof(FanPointData));
+        offsets({{GL_VERTEX_SHADER, "flat_stage/quads_vertex.glsl", ""},
+                 {GL_FRAGMENT_SHADER, "flat_stage/quads_fragment.glsl", ""}},
+                {}, "TallEdgeBuffer", "edges[0].",
+                {MEMBER(TallEdgeData, a), MEMBER(TallEdgeData, b), MEMBER(TallEdgeData, height)}, sizeof(TallEdgeData));
         offsets(
             {{GL_VERTEX_SHADER, "flat_stage/vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "flat_stage/fragment.glsl", ""}},
             {"SURFACE 1", "GLOW 2"}, "QuadBuffer", "quads[0].",

@@ -93,10 +93,8 @@ static void plan_cascades(const FrameInputs& in, PlanBuilder& b) {
 static void price_cascades(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &cascades()) return;
     if (pass.family == "transparent") return price_shown_pass(plan, w, 20, t);
-    const auto rays = static_cast<double>(w.at("raysCast")), steps = static_cast<double>(w.at("fieldSteps"));
-    t["fetch"] = steps + 5 * rays;
-    t["operation"] = 14 * steps + 30 * rays;
-    t["writeHalf"] = 8 * rays / 3;
+    t["planeRay"] = static_cast<double>(w.at("raysCast"));
+    t["fieldStep"] = static_cast<double>(w.at("fieldSteps"));
 }
 
 const Technique& cascades() {
@@ -126,6 +124,10 @@ const Technique& cascades() {
                                     "lights out there still count; costs probes.")
                          .only_when("flat.kind", {"cascades"})},
         .counters = {{"raysCast", "Rays cast", "rays of all levels of radiance cascades"}},
+        .terms = {{"planeRay",
+                   "a ray of a cascade, joined to what the next level has found",
+                   {{"flat.kind", "cascades"}},
+                   0.1}},
         .layers = {{.name = "planelight",
                     .label = "Plane light",
                     .help = "The mean of what comes by from all sides: what sheets are multiplied by.",

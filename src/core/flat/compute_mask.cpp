@@ -11,7 +11,8 @@ static void plan_compute_mask(const FrameInputs& in, PlanBuilder& b) {
         b.note("Exact shadows are drawn as fans, which a kernel cannot take: this way falls back to none. Take polar.");
     b.resource(light_target(in, "computed mask", "computedMask"));
     if (lists && !in.draws.lights.empty()) {
-        const std::size_t tiles = static_cast<std::size_t>((in.view.width + 15) / 16 * ((in.view.height + 15) / 16)),
+        const View stage = stage_view(in.setup, in.view);
+        const std::size_t tiles = static_cast<std::size_t>((stage.width + 15) / 16 * ((stage.height + 15) / 16)),
                           words = (in.draws.lights.size() + 31) / 32;
         b.resource({.name = "tile lists", .format = Format::words, .entries = tiles * words});
         Work expected;

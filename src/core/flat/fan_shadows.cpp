@@ -33,6 +33,10 @@ static void plan_fan_shadows(const FrameInputs& in, PlanBuilder& b) {
             .expected = expected});
 }
 
+static void price_fan_shadows(const FramePlan&, const PlannedPass& pass, const Work& w, CostTerms& t) {
+    if (pass.technique == &fan_shadows()) t["sweptEdge"] = static_cast<double>(w.at("edgesSwept"));
+}
+
 const Technique& fan_shadows() {
     static const Technique technique{
         .name = "fan_shadows",
@@ -42,7 +46,12 @@ const Technique& fan_shadows() {
                                     "edited; off: in every frame, on the CPU.")
                          .only_when("flat.shadow", {"polygon"})},
         .counters = {{"edgesSwept", "Edges swept", "edges of walls that lights sweep over, on the CPU"}},
+        .terms = {{"sweptEdge",
+                   "an edge of a wall that a light sweeps over, on the CPU",
+                   {{"flat.kind", "mask"}, {"flat.shadow", "polygon"}, {"flat.keepShadows", "off"}},
+                   60}},
         .plan = plan_fan_shadows,
+        .price = price_fan_shadows,
     };
     return technique;
 }

@@ -14,8 +14,7 @@ static void plan_field_shadows(const FrameInputs& in, PlanBuilder& b) {
 
 static void price_field_shadows(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (!plan.feeds_slot(&field_shadows(), pass)) return;
-    t["fetch"] += static_cast<double>(w.at("fieldSteps"));
-    t["operation"] += 16.0 * static_cast<double>(w.at("fieldSteps"));
+    t["fieldStep"] += static_cast<double>(w.at("fieldSteps"));
 }
 
 const Technique& field_shadows() {
@@ -30,6 +29,10 @@ const Technique& field_shadows() {
                                    "A way along a wall takes many short steps: with too few, light there is lost.")
                          .only_when("flat.shadow", {"field"})},
         .counters = {{"fieldSteps", "Field steps", "steps of ways through a distance field"}},
+        .terms = {{"fieldStep",
+                   "a step of a way through a distance field",
+                   {{"flat.kind", "mask"}, {"flat.shadow", "field"}},
+                   0.02}},
         .parameters = {"fieldShape"}, // x: 1 penumbrae, y: most steps
         .mayFeed = {Slot::flatFactor},
         .plan = plan_field_shadows,

@@ -20,8 +20,9 @@ class Accountant {
 public:
     Accountant(const Scene& scene, const Setup& setup, const View& view, const DrawList& list, const PixelProbe& probe)
         : scene_(scene), asset_(*scene.asset), world_(*scene.flat), setup_(setup), view_(view), list_(list),
-          probe_(probe), sample_(probe.samples.front()), sheen_(sheen_of(setup)), window_(window_of(view)),
-          point_(window_.at(glm::dvec2(probe.pixel) + 0.5)) {
+          probe_(probe), sample_(probe.samples.front()), sheen_(sheen_of(setup)), stage_(stage_view(setup, view)),
+          window_(window_of(stage_)), pixel_(stage_pixel(view, stage_, probe.pixel)),
+          point_(window_.at(glm::dvec2(pixel_) + 0.5)) {
         for (const Light& l : list.lights)
             profiles_.push_back(profile_of(l, *scene.asset));
         if (shadow_of(setup) != Shadow::none)
@@ -126,10 +127,10 @@ private:
     std::vector<Tap> taps() const {
         const int scale = mask_scale(setup_);
         if (scale == 1) return {{point_, 1}};
-        const glm::dvec2 size((view_.width + scale - 1) / scale, (view_.height + scale - 1) / scale);
+        const glm::dvec2 size((stage_.width + scale - 1) / scale, (stage_.height + scale - 1) / scale);
         // From the bottom, as the target's rows go.
-        const glm::dvec2 at = glm::dvec2(probe_.pixel.x + 0.5, view_.height - probe_.pixel.y - 0.5) /
-                              glm::dvec2(view_.width, view_.height) * size;
+        const glm::dvec2 at =
+            glm::dvec2(pixel_.x + 0.5, stage_.height - pixel_.y - 0.5) / glm::dvec2(stage_.width, stage_.height) * size;
         const auto tap = [&](glm::dvec2 texel, double weight) {
             texel = glm::clamp(texel, glm::dvec2(0.0), size - 1.0);
             return Tap{window_.low + (texel + 0.5) / size * (window_.high - window_.low), weight};
@@ -143,8 +144,10 @@ private:
     /// 0 where a wall stands between; which one.
     double seen(const Light& l, const glm::dvec2& at, std::string& by) const {
         if (!l.flat.casts || sample_.triangle == 1) return 1;
+        const Shadow shadow = shadow_of(setup_);
+        const bool tall = world_.seen == Seen::above && (shadow == Shadow::quads || shadow == Shadow::march);
         for (const auto& [wall, edges] : walls_)
-            if (!sees(edges, shadow_origin(l, at), at)) {
+            if (!sees(edges, shadow_origin(l, at), at, tall ? over_walls(l, at, wall->height) : 0)) {
                 by = wall->name;
                 return 0;
             }
@@ -265,7 +268,9 @@ private:
     const PixelProbe& probe_;
     const SurfaceSample& sample_;
     const Sheen sheen_;
+    const View stage_;
     const Window window_;
+    const glm::ivec2 pixel_; // of the stage's
     const glm::dvec2 point_;
     std::vector<Profile> profiles_;
     std::vector<std::pair<const Wall*, std::vector<Edge>>> walls_;

@@ -201,6 +201,18 @@ glm::dvec2 shadow_origin(const Light& light, const glm::dvec2& point) {
     return length > 1e-9 ? point - way / length * 1e7 : point;
 }
 
+double over_walls(const Light& light, const glm::dvec2& point, double height) {
+    if (!(height > 0)) return 0;
+    if (light.type != LightType::directional) {
+        const double z = std::max(1.0, double(light.position.z));
+        return z > height ? 1 - height / z : 0;
+    }
+    if (!(light.direction.z < 0)) return 0;
+    const double throws = height * glm::length(glm::dvec2(light.direction)) / -double(light.direction.z),
+                 whole = glm::length(point - shadow_origin(light, point));
+    return std::max(0.0, 1 - throws / whole);
+}
+
 std::vector<LightGroup> groups_of(const std::vector<Light>& lights) {
     std::vector<LightGroup> out;
     for (std::size_t i = 0; i < lights.size(); ++i) {

@@ -48,6 +48,10 @@ std::uint32_t layers_of(const Light& light, const World& world);
 /// Where shadow rays of a point go to; of directional lights a place that is farther than any edge matters.
 glm::dvec2 shadow_origin(const Light& light, const glm::dvec2& point);
 
+/// The share of the way from shadow_origin to a point on the ground that light passes over walls of this height (0:
+/// without end).
+double over_walls(const Light& light, const glm::dvec2& point, double height);
+
 /// Lights that lift the sum no higher than `most` (0: as they will), weakest limit first, the unlimited ones last.
 struct LightGroup {
     double most = 0;

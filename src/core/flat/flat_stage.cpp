@@ -81,17 +81,18 @@ std::vector<std::string> flat_keys(std::vector<std::string> own) {
 
 ResourceSpec light_target(const FrameInputs& in, const char* name, const char* sampler) {
     const int scale = mask_scale(in.setup);
+    const View stage = stage_view(in.setup, in.view);
     return {.name = name,
             .sampler = sampler,
             .format = Format::rgba16f,
-            .width = std::max(1, (in.view.width + scale - 1) / scale),
-            .height = std::max(1, (in.view.height + scale - 1) / scale),
+            .width = std::max(1, (stage.width + scale - 1) / scale),
+            .height = std::max(1, (stage.height + scale - 1) / scale),
             .kept = true};
 }
 
 PlannedPass lights_pass(const FrameInputs& in, const char* name, const char* target, std::string what,
                         std::vector<std::string> keys) {
-    for (const char* key : {"mask.scale", "mask.area", "flat.shadow", "flat.normals"})
+    for (const char* key : {"mask.scale", "mask.area", "flat.shadow", "flat.normals", "flat.pixelScale"})
         keys.push_back(key);
     std::uint64_t draws = 0;
     for (const LightGroup& g : groups_of(in.draws.lights))
@@ -121,11 +122,17 @@ PlannedPass shown_pass(const FrameInputs& in, const char* name, std::vector<std:
             .expected = screen_work()};
 }
 
+/// Pixels that sprites are drawn in.
+static double stage_pixels(const FramePlan& plan) {
+    const PlannedResource& r = *plan.resource("flat scene");
+    return double(r.width) * r.height;
+}
+
 void price_lights_pass(const FramePlan& plan, const Work& w, CostTerms& t) {
     const auto fragments = static_cast<double>(w.at("fragments"));
-    t["operation"] = 30.0 * static_cast<double>(w.at("lightEvaluations"));
+    t["flatLight"] = static_cast<double>(w.at("lightEvaluations"));
     t["blendHalf"] = 8.0 * fragments;
-    t["clear"] = 8.0 * plan.pixels() / std::pow(mask_scale(plan.setup), 2);
+    t["clear"] = 8.0 * stage_pixels(plan) / std::pow(mask_scale(plan.setup), 2);
     if (plan.resource("flat surface")) t["fetch"] = fragments;
 }
 
@@ -135,6 +142,7 @@ void price_shown_pass(const FramePlan& plan, const Work& w, double operations, C
                          (plan.setup.choice("mask.filter") == "smooth" && mask_scale(plan.setup) > 1 ? 4 : 1);
     t["fetch"] = reads * fragments;
     t["operation"] = operations * fragments;
+    t["flatShown"] = fragments;
     t[plan.setup.choice("path.targetFormat") == "rgba16f" ? "writeHalf" : "writeFloat"] =
         fragments * (plan.setup.choice("path.targetFormat") == "rgba16f" ? 8 : 16);
 }
@@ -146,15 +154,32 @@ namespace mirolux::technique {
 using namespace flat;
 
 static void plan_flat_stage(const FrameInputs& in, PlanBuilder& b) {
+    const Shadow shadow = shadow_of(in.setup);
+    if (has_heights(*in.scene.flat) && shadow != Shadow::none && shadow != Shadow::quads && shadow != Shadow::march)
+        b.note("Walls' heights count for shadows by quads and by marching; here walls are without end.");
     const Window w = window_of(in.view);
     b.set("flatWindow", glm::vec4(glm::vec2(w.low), glm::vec2(w.high)));
     const Sheen sheen = sheen_of(in.setup);
     b.set("flatSheen", glm::vec4(static_cast<float>(sheen.specular), static_cast<float>(sheen.gloss),
                                  static_cast<float>(sheen.rim), 0));
     b.set("flatLight", glm::vec4(in.setup.color("flat.ambient"), in.setup.flag("flat.normals") ? 1.0f : 0.0f));
-    b.resource({.name = "flat scene", .sampler = "flatScene", .format = Format::rgba16f, .kept = true});
-    b.resource({.name = "flat surface", .sampler = "flatSurface", .format = Format::rgba8, .kept = true});
-    b.resource({.name = "flat glow", .sampler = "flatGlow", .format = Format::rgba16f, .kept = true});
+    const View stage = stage_view(in.setup, in.view);
+    b.set("flatSize", glm::vec4(stage.width, stage.height, 0, 0));
+    if (const int scale = std::stoi(in.setup.choice("flat.pixelScale"));
+        in.view.width % scale != 0 || in.view.height % scale != 0)
+        b.note("The picture's size is no multiple of " + std::to_string(scale) +
+               ": some of the stage's pixels show larger than others.");
+    const auto target = [&](const char* name, const char* sampler, Format format) {
+        b.resource({.name = name,
+                    .sampler = sampler,
+                    .format = format,
+                    .width = stage.width,
+                    .height = stage.height,
+                    .kept = true});
+    };
+    target("flat scene", "flatScene", Format::rgba16f);
+    target("flat surface", "flatSurface", Format::rgba8);
+    target("flat glow", "flatGlow", Format::rgba16f);
     std::vector<std::string> writes = {"flat scene"};
     if (needs_surface(in)) writes.push_back("flat surface");
     if (has_glow(*in.scene.flat)) writes.push_back("flat glow");
@@ -163,7 +188,7 @@ static void plan_flat_stage(const FrameInputs& in, PlanBuilder& b) {
             .family = "opaque",
             .what = "Draws tiles and sprites back to front, unlit.",
             .writes = std::move(writes),
-            .settings = {"flat.kind", "flat.normals"},
+            .settings = {"flat.kind", "flat.normals", "flat.pixelScale"},
             .expected = Work::drawing(quads.runs.size(), 2 * quads.quads.size())});
 }
 
@@ -173,7 +198,8 @@ static void price_flat_stage(const FramePlan& plan, const PlannedPass& pass, con
     const double targets = 1.0 + (plan.resource("flat glow") ? 1 : 0);
     t["fetch"] = fragments * static_cast<double>(pass.writes.size());
     t["blendHalf"] = 8.0 * fragments * targets;
-    t["clear"] = 8.0 * plan.pixels() * targets;
+    const PlannedResource& scene = *plan.resource("flat scene");
+    t["clear"] = 8.0 * scene.width * scene.height * targets;
 }
 
 const Technique& flat_stage() {
@@ -189,6 +215,9 @@ const Technique& flat_stage() {
                             "lamps are laid over it; cascades: light travels, bounces and has penumbrae, at one price "
                             "for any number "
                             "of lights."),
+             choice_setting("flat.pixelScale", "Pixel size", "Path", {"1", "2", "3", "4", "6", "8"}, "1",
+                            "Pixels of the picture along one of the stage's: sprites and light are drawn so much "
+                            "smaller and shown in blocks; cost falls with its square. A target can have its own."),
              color_setting("flat.ambient", "Stage's ambient", "Ambient", glm::vec3(0.16f, 0.18f, 0.26f), 4.0, "",
                            "What lights a place that no light reaches; 1 shows sheets as they are. Costs nothing.")
                  .only_when("flat.kind", {"mask", "compute", "cascades"}),
@@ -217,6 +246,14 @@ const Technique& flat_stage() {
                             "from where they lean by half to where they stand upright.")
                  .only_when("flat.normals", {"on"})
                  .only_when("flat.kind", {"mask", "compute", "cut", "grade"})},
+        .terms = {{"flatLight",
+                   "a light of a flat stage at a pixel that it is drawn to",
+                   {{"flat.kind", "mask"}, {"flat.shadow", "none"}},
+                   0.05},
+                  {"flatShown",
+                   "a pixel that a flat stage is shown at under its light",
+                   {{"flat.kind", "mask"}, {"flat.shadow", "none"}},
+                   0.02}},
         .layers = {{.name = "unlit",
                     .label = "Unlit",
                     .help = "Tiles and sprites as their sheets have them, before any light.",
@@ -228,6 +265,7 @@ const Technique& flat_stage() {
                     .view = LayerView::color,
                     .resource = "flat glow"}},
         .parameters = {"flatWindow", // xy: units of the picture's lower left corner, zw: of its upper right
+                       "flatSize",   // xy: the stage's own pixels
                        "flatLight",  // rgb: ambient, a: 1 with normal maps
                        "flatSheen"}, // x: specular, y: its exponent, z: rim
         .plan = plan_flat_stage,

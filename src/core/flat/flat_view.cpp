@@ -29,6 +29,20 @@ Window window_of(const View& view) {
     return {middle - half, middle + half, view.width, view.height};
 }
 
+View stage_view(const Setup& setup, const View& view) {
+    const int scale = std::stoi(setup.choice("flat.pixelScale"));
+    View out = view;
+    out.width = (view.width + scale - 1) / scale;
+    out.height = (view.height + scale - 1) / scale;
+    return out;
+}
+
+glm::ivec2 stage_pixel(const View& view, const View& stage, const glm::ivec2& p) {
+    // Rows are counted from the bottom, as the device's are.
+    const auto at = [](int pixel, int from, int to) { return static_cast<int>((pixel + 0.5) * to / from); };
+    return {at(p.x, view.width, stage.width), stage.height - 1 - at(view.height - 1 - p.y, view.height, stage.height)};
+}
+
 glm::dvec2 half_size(const World& world, const Sprite& sprite) {
     const Sheet& s = world.sheets[static_cast<std::size_t>(sprite.sheet)];
     return {0.5 * s.cellWidth, 0.5 * s.cellHeight};

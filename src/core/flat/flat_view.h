@@ -1,4 +1,5 @@
 #pragma once
+#include "core/plan/settings.h"
 #include "core/plan/view.h"
 
 // Where a flat stage's units lie in a picture, and the sprites that it shows.
@@ -20,6 +21,12 @@ struct Window {
     bool touches(const glm::dvec2& otherLow, const glm::dvec2& otherHigh) const;
 };
 Window window_of(const View& view);
+
+/// The view in the stage's own pixels, each as large as `flat.pixelScale` of the picture's: what sprites and lights are
+/// drawn in before they are shown.
+View stage_view(const Setup& setup, const View& view);
+/// Which of them shows at a pixel of the picture; both from the top left.
+glm::ivec2 stage_pixel(const View& view, const View& stage, const glm::ivec2& pixel);
 
 /// One cell of a sheet in the picture, as the device gets it: 96 bytes.
 struct Quad {

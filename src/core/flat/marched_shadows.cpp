@@ -12,8 +12,7 @@ static void plan_marched_shadows(const FrameInputs& in, PlanBuilder& b) {
 
 static void price_marched_shadows(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (!plan.feeds_slot(&marched_shadows(), pass)) return;
-    t["fetch"] += static_cast<double>(w.at("cellsMarched"));
-    t["operation"] += 12.0 * static_cast<double>(w.at("cellsMarched"));
+    t["marchedCell"] += static_cast<double>(w.at("cellsMarched"));
 }
 
 const Technique& marched_shadows() {
@@ -21,6 +20,10 @@ const Technique& marched_shadows() {
         .name = "marched_shadows",
         .stages = Stages::flat,
         .counters = {{"cellsMarched", "Cells marched", "cells of the occluder picture that ways to lights pass"}},
+        .terms = {{"marchedCell",
+                   "a cell of the occluder picture on a way to a light",
+                   {{"flat.kind", "mask"}, {"flat.shadow", "march"}},
+                   0.01}},
         .mayFeed = {Slot::flatFactor},
         .plan = plan_marched_shadows,
         .price = price_marched_shadows,

@@ -74,9 +74,7 @@ static void price_occluder_field(const FramePlan& plan, const PlannedPass& pass,
     if (pass.name == "occluders")
         t["clear"] = 4.0 * cells;
     else {
-        t["fetch"] = 9.0 * static_cast<double>(w.at("cellsFlooded"));
-        t["operation"] = 60.0 * static_cast<double>(w.at("cellsFlooded"));
-        t["writeFloat"] = 8.0 * static_cast<double>(w.at("cellsFlooded"));
+        t["floodedCell"] = static_cast<double>(w.at("cellsFlooded"));
     }
 }
 
@@ -96,6 +94,10 @@ const Technique& occluder_field() {
                  .only_when("flat.shadow", {"field", "march"})
                  .only_when("flat.kind", {"mask", "compute", "cut", "grade"})},
         .counters = {{"cellsFlooded", "Cells flooded", "cells of the distance field, over all rounds of its flood"}},
+        .terms = {{"floodedCell",
+                   "a cell in one round of a distance field's flood",
+                   {{"flat.kind", "mask"}, {"flat.shadow", "field"}},
+                   0.03}},
         .layers = {{.name = "occluders",
                     .label = "Occluders",
                     .help = "Walls as the small picture has them, white; lights too, where they are bodies.",

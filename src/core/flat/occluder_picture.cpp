@@ -142,7 +142,7 @@ OccluderPicture occluder_picture(const World& world, const OccluderGrid& grid, c
         if (!stops_light(world, wall)) continue;
         PlaneBody body;
         body.sends = {wall.emits, 1.0f};
-        body.reflects = {wall.reflects, 0.0f};
+        body.reflects = {wall.reflects, world.seen == Seen::above ? wall.height : 0.0f};
         out.bodies.push_back(body);
         const Occluder outline = outline_of(world, wall);
         const bool closed = outline.closed && outline.points.size() > 2;

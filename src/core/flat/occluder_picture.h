@@ -28,7 +28,7 @@ struct OccluderPoint {
 /// What stands in a cell, as the device gets it.
 struct PlaneBody {
     glm::vec4 sends{0.0f};    // rgb: radiance, a: 1, of a light 2, of a spot its place in the view's lights and 3
-    glm::vec4 reflects{0.0f}; // rgb
+    glm::vec4 reflects{0.0f}; // rgb, a: height in units, 0: without end
 };
 
 struct OccluderPicture {

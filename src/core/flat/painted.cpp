@@ -50,7 +50,8 @@ void draw(const Quad& q, const Sheet& sheet, const SceneAsset& asset, const Wind
 
 } // namespace
 
-Painted painted(const Scene& scene, const View& view) {
+/// What a view shows in its own pixels.
+static Painted painted_in(const Scene& scene, const View& view) {
     const Window window = window_of(view);
     const auto pixels = static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height);
     const FloatImage empty{view.width, view.height, 3, std::vector<float>(3 * pixels)};
@@ -60,6 +61,24 @@ Painted painted(const Scene& scene, const View& view) {
         for (std::uint32_t i = 0; i < run.count; ++i)
             draw(quads.quads[run.first + i], scene.flat->sheets[static_cast<std::size_t>(run.sheet)], *scene.asset,
                  window, out);
+    return out;
+}
+
+Painted painted(const Scene& scene, const Setup& setup, const View& view) {
+    const View stage = stage_view(setup, view);
+    const Painted small = painted_in(scene, stage);
+    if (stage.width == view.width && stage.height == view.height) return small;
+    const FloatImage empty{view.width, view.height, 3, {}};
+    Painted out{empty, empty, {}, {}};
+    for (int y = 0; y < view.height; ++y)
+        for (int x = 0; x < view.width; ++x) {
+            const glm::ivec2 p = stage_pixel(view, stage, {x, y});
+            const auto i = static_cast<std::size_t>(p.y * stage.width + p.x);
+            for (const auto& [from, to] : {std::pair(&small.scene, &out.scene), {&small.glow, &out.glow}})
+                to->data.insert(to->data.end(), from->pixel(p.x, p.y), from->pixel(p.x, p.y) + 3);
+            out.lit.push_back(small.lit[i]);
+            out.receives.push_back(small.receives[i]);
+        }
     return out;
 }
 

@@ -11,6 +11,6 @@ struct Painted {
     std::vector<bool> lit, receives; // by pixel: whether light shows on it, whether shadows fall on it
 };
 /// The asset must hold its pictures; glow is 0 where those of emission are not decoded.
-Painted painted(const Scene& scene, const View& view);
+Painted painted(const Scene& scene, const Setup& setup, const View& view);
 
 } // namespace mirolux::flat

@@ -65,12 +65,13 @@ PlaneTracer::PlaneTracer(const Scene& scene, const Setup& setup, const View& vie
     : world_(scene.flat), rays_(*world_, sources_of(scene, view)),
       sky_(plane_sky(shining(scene, view), glm::dvec3(setup.color("flat.ambient")))), width_(view.width),
       bounces_(bounces < 0 ? most_bounces : bounces), seed_(seed) {
-    const Window window = window_of(view);
-    const std::vector<bool> receives = painted(scene, view).receives;
+    const View stage = stage_view(setup, view);
+    const Window window = window_of(stage);
+    const std::vector<bool> receives = painted(scene, setup, view).receives;
     const std::vector<Occluder> outlines = outlines_of(*world_);
     for (int y = 0; y < view.height; ++y)
         for (int x = 0; x < view.width; ++x) {
-            Place place{window.at(glm::dvec2(x, y) + 0.5)};
+            Place place{window.at(glm::dvec2(stage_pixel(view, stage, {x, y})) + 0.5)};
             for (const Occluder& o : outlines)
                 if (inside(o, place.point)) {
                     const glm::dvec2 border = beyond(o, place.point);
@@ -204,13 +205,14 @@ std::string plane_digest(const Scene& scene, const Setup& setup, const View& vie
     for (const Light& l : shining(scene, view))
         text(to_json(l).dump());
     text(to_text(setup.get("flat.ambient")));
+    text(setup.choice("flat.pixelScale"));
     text(to_json(view).dump());
     text(std::to_string(bounces) + " " + std::to_string(seed));
     return d.hex();
 }
 
-FloatImage lit_picture(const Scene& scene, const View& view, const FloatImage& light) {
-    const Painted p = painted(scene, view);
+FloatImage lit_picture(const Scene& scene, const Setup& setup, const View& view, const FloatImage& light) {
+    const Painted p = painted(scene, setup, view);
     FloatImage out = light;
     for (std::size_t i = 0; i < p.lit.size(); ++i)
         for (std::size_t c = 0; c < 3; ++c) {

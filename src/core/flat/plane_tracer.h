@@ -54,6 +54,6 @@ std::string plane_digest(const Scene& scene, const Setup& setup, const View& vie
 
 /// The scene under light: sheet * clamp(light, 0, 1) where its layer is lit, and what glows. Four channels in, the
 /// fourth kept.
-FloatImage lit_picture(const Scene& scene, const View& view, const FloatImage& light);
+FloatImage lit_picture(const Scene& scene, const Setup& setup, const View& view, const FloatImage& light);
 
 } // namespace mirolux::flat

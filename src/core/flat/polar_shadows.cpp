@@ -29,15 +29,16 @@ static void plan_polar_shadows(const FrameInputs& in, PlanBuilder& b) {
 }
 
 static void price_polar_shadows(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
-    if (pass.technique == &polar_shadows()) t["operation"] = 8.0 * static_cast<double>(w.at("edgesMet"));
+    if (pass.technique == &polar_shadows()) t["edgeMet"] = static_cast<double>(w.at("edgesMet"));
     if (plan.feeds_slot(&polar_shadows(), pass)) {
         const double taps = plan.setup.whole("polar.taps") + 1.0;
-        t["fetch"] += taps * static_cast<double>(w.at("lightEvaluations"));
-        t["operation"] += 12.0 * static_cast<double>(w.at("lightEvaluations"));
+        t["polarTap"] += taps * static_cast<double>(w.at("lightEvaluations"));
     }
 }
 
 const Technique& polar_shadows() {
+    static const std::vector<std::pair<std::string, std::string>> polar_exercise = {{"flat.kind", "mask"},
+                                                                                    {"flat.shadow", "polar"}};
     static const Technique technique{
         .name = "polar_shadows",
         .stages = Stages::flat,
@@ -50,6 +51,9 @@ const Technique& polar_shadows() {
                                    "light and pixel.")
                          .only_when("flat.shadow", {"polar"})},
         .counters = {{"edgesMet", "Edges met", "edges that directions of polar maps are held against"}},
+        .terms = {{"edgeMet", "an edge that a direction of a polar map is held against", polar_exercise, 0.01},
+                  {"polarTap", "a distance of a polar map that a light is held against at a pixel", polar_exercise,
+                   0.03}},
         .layers = {{.name = "polar",
                     .label = "Polar maps",
                     .help = "A row for each light, its distances round it in units: 0 is east, then counter-clockwise.",

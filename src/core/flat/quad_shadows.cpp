@@ -19,7 +19,7 @@ static void plan_quad_shadows(const FrameInputs& in, PlanBuilder& b) {
 
 static void price_quad_shadows(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (plan.resource("quads' marks") && pass.family == "lights")
-        t["vertex"] += 6.0 * static_cast<double>(w.at("quadsMarked"));
+        t["markedQuad"] += static_cast<double>(w.at("quadsMarked"));
 }
 
 const Technique& quad_shadows() {
@@ -27,6 +27,10 @@ const Technique& quad_shadows() {
         .name = "quad_shadows",
         .stages = Stages::flat,
         .counters = {{"quadsMarked", "Quads marked", "shadow quads that edges of walls throw from lights' places"}},
+        .terms = {{"markedQuad",
+                   "a shadow quad that an edge throws from a light",
+                   {{"flat.kind", "mask"}, {"flat.shadow", "quads"}},
+                   2.0}},
         .plan = plan_quad_shadows,
         .price = price_quad_shadows,
     };

@@ -26,14 +26,14 @@ std::vector<Edge> edges_of(const std::vector<Occluder>& occluders) {
     return edges;
 }
 
-bool sees(const std::vector<Edge>& edges, const glm::dvec2& from, const glm::dvec2& to) {
+bool sees(const std::vector<Edge>& edges, const glm::dvec2& from, const glm::dvec2& to, double over) {
     const glm::dvec2 way = to - from;
     for (const Edge& e : edges) {
         const glm::dvec2 d = e.b - e.a;
         const double across = cross(way, d);
         if (across == 0 || end_on(e.a - from, e.b - from)) continue;
         const double t = cross(e.a - from, d) / across, u = cross(e.a - from, way) / across;
-        if (t > 0 && t < 1 && u >= 0 && u <= 1) return false;
+        if (t > over && t < 1 && u >= 0 && u <= 1) return false;
     }
     return true;
 }

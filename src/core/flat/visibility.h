@@ -21,7 +21,8 @@ std::vector<Edge> edges_of(const std::vector<Occluder>& occluders);
 
 /// True if no edge crosses the way from one point to the other. An edge that passes through either end, or that is
 /// seen along its length, stops nothing.
-bool sees(const std::vector<Edge>& edges, const glm::dvec2& from, const glm::dvec2& to);
+/// `over`: the share of the way, from `from` on, that passes over all edges.
+bool sees(const std::vector<Edge>& edges, const glm::dvec2& from, const glm::dvec2& to, double over = 0);
 
 /// The star-shaped polygon of what `from` sees within the square of `reach` around it, counter-clockwise; edges may
 /// cross and touch. Between two of its corners lies one edge; where the nearest edge changes, two corners share a

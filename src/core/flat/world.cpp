@@ -50,6 +50,24 @@ bool stops_light(const World& world, const Wall& wall) {
     return wall.casts && !(s && s->hidden);
 }
 
+static float height_in(const World& world, const Wall& wall) {
+    return world.seen == Seen::above ? wall.height : 0.0f;
+}
+
+std::vector<TallEdge> tall_edges_of(const World& world) {
+    std::vector<TallEdge> out;
+    for (const Wall& w : world.walls)
+        if (stops_light(world, w))
+            for (const Edge& e : edges_of({outline_of(world, w)}))
+                out.push_back({e, height_in(world, w)});
+    return out;
+}
+
+bool has_heights(const World& world) {
+    return std::any_of(world.walls.begin(), world.walls.end(),
+                       [&](const Wall& w) { return stops_light(world, w) && height_in(world, w) > 0; });
+}
+
 std::vector<Occluder> outlines_of(const World& world) {
     std::vector<Occluder> out;
     for (const Wall& w : world.walls)

@@ -74,6 +74,7 @@ struct Wall {
     Occluder outline; // where `sprite` is set: about the sprite's middle, unturned and unscaled
     int sprite = -1;  // Sprite::id, or none
     bool casts = true;
+    float height = 0; // units, of a stage seen from above: light from higher up passes over it; 0: without end
     // For ways in which light travels: what its border sends by itself, and the share that it throws back.
     glm::vec3 emits{0.0f};    // in parts of what shows a sheet as it is
     glm::vec3 reflects{0.5f}; // 0 to 1, the same in all directions
@@ -110,6 +111,16 @@ Occluder outline_of(const World& world, const Wall& wall);
 bool stops_light(const World& world, const Wall& wall);
 /// Of all walls that stop light.
 std::vector<Occluder> outlines_of(const World& world);
+
+/// An edge of a wall that stops light.
+struct TallEdge {
+    Edge edge;
+    float height = 0; // units; 0: without end
+};
+/// Of all walls that stop light; heights count on a stage that is seen from above.
+std::vector<TallEdge> tall_edges_of(const World& world);
+/// True if some of them end.
+bool has_heights(const World& world);
 
 /// True if pieces of the outline cross each other anywhere but at the points that they share.
 bool crosses_itself(const Occluder& outline);

@@ -71,12 +71,14 @@ Json to_json(const Wall& wall) {
     if (wall.sprite >= 0) j["sprite"] = wall.sprite;
     if (!wall.casts) j["casts"] = false;
     const Wall none;
+    if (wall.height != none.height) j["height"] = wall.height;
     if (wall.emits != none.emits) j["emits"] = mirolux::to_array(wall.emits);
     if (wall.reflects != none.reflects) j["reflects"] = mirolux::to_array(wall.reflects);
     return j;
 }
 
 void take_matter(Wall& wall, const JsonCursor& j) {
+    wall.height = static_cast<float>(j.number("height", 0.0, 0.0, 1e5));
     wall.emits = j.vector<3>("emits", wall.emits);
     wall.reflects = j.vector<3>("reflects", wall.reflects);
     for (int c = 0; c < 3; ++c) {

@@ -1,4 +1,5 @@
 #include "gpu/calibration/abstract_scene.h"
+#include "core/flat/flat_view.h"
 #include <cmath>
 #include <random>
 
@@ -173,6 +174,61 @@ std::vector<Light> strewn_lights(int count, const Box& where, float range, std::
         lights.push_back(l);
     }
     return lights;
+}
+
+AbstractScene board(int walls) {
+    constexpr int width = 256, height = 144;
+    std::mt19937 random(31);
+    AbstractScene out{"a board of " + std::to_string(walls) + " walls", {}, {}};
+    auto asset = std::make_shared<SceneAsset>();
+    TextureImage noise{"noise", width, height, {}};
+    for (int i = 0; i < width * height * 4; ++i)
+        noise.rgba.push_back(i % 4 == 3 ? 255 : static_cast<std::uint8_t>(60 + (random() >> 8) % 180));
+    asset->images = {noise};
+    asset->materials = {Material{}};
+    asset->digest = 3100 + static_cast<std::uint64_t>(walls);
+    auto world = std::make_shared<flat::World>();
+    flat::Sheet sheet;
+    sheet.name = "noise";
+    sheet.image = 0;
+    sheet.cellWidth = width;
+    sheet.cellHeight = height;
+    world->sheets = {sheet};
+    world->layers = {{"ground", 1, true, glm::vec4(1)}};
+    flat::Sprite ground;
+    ground.id = 1;
+    ground.name = "ground";
+    ground.place = {width / 2, height / 2};
+    world->sprites = {ground};
+    world->high = {width, height};
+    for (int i = 0; i < walls; ++i) {
+        flat::Wall wall;
+        wall.id = i + 1;
+        wall.name = std::to_string(wall.id);
+        const glm::dvec2 at(width * random01(random), height * random01(random));
+        const double turn = 6.28 * random01(random), size = 2 + 6 * random01(random);
+        for (int k = 0; k < 4; ++k)
+            wall.outline.points.push_back(at +
+                                          size * glm::dvec2(std::cos(turn + 1.5708 * k), std::sin(turn + 1.5708 * k)));
+        world->walls.push_back(wall);
+    }
+    asset->flat = world;
+    out.scene.asset = asset;
+    out.scene.flat = world;
+    out.camera = flat::camera_at({width / 2, height / 2}, height);
+    return out;
+}
+
+void strew_on_board(Scene& scene, int count, float range, std::uint32_t seed) {
+    std::mt19937 random(seed);
+    for (int i = 0; i < count; ++i) {
+        Light l;
+        l.id = i + 1;
+        l.name = std::to_string(l.id);
+        l.position = {scene.flat->high.x * random01(random), scene.flat->high.y * random01(random), 10};
+        l.range = range;
+        scene.lights.push_back(l);
+    }
 }
 
 } // namespace mirolux::gpu

@@ -19,6 +19,10 @@ AbstractScene crowd(int blocks);
 AbstractScene mesh(int triangles);
 /// A wall behind `panes` blended quads.
 AbstractScene panes(int panes);
+/// A flat stage of one sheet that carries noise, with `walls` square walls.
+AbstractScene board(int walls);
+/// Seeded lights on it, of this range.
+void strew_on_board(Scene& scene, int count, float range, std::uint32_t seed);
 /// Seeded lights in a scene's bounds; range in metres. Points and spots in turn.
 std::vector<Light> strewn_lights(int count, const Box& where, float range, std::uint32_t seed);
 

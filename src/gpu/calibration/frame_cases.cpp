@@ -17,6 +17,7 @@ public:
     void models_and_lights();
     void crowds();
     void of_techniques();
+    void of_flat_stage(const Values& values);
     std::vector<FrameCase> out;
 
 private:
@@ -111,6 +112,10 @@ void Cases::of_techniques() {
     std::set<Values> done; // terms that one frame exercises share it
     for (const CostTerm& term : all_terms()) {
         if (term.exercise.empty() || !done.insert(term.exercise).second) continue;
+        if (term.exercise.front().first.starts_with("flat.")) {
+            of_flat_stage(term.exercise);
+            continue;
+        }
         std::vector<Light> lights = all4;
         if (term.exercise.front().first.starts_with("shafts.")) { // a sun in the picture
             lights.push_back({.id = 1000, .name = "sun", .type = LightType::directional});
@@ -132,6 +137,27 @@ void Cases::of_techniques() {
         Values seen = {{"path.kind", "tiled-deferred"}}; // the wall hides the sky, the crowd does not
         seen.insert(seen.end(), term.exercise.begin(), term.exercise.end());
         add(many, 480, 270, spread48, "48 lights", seen);
+    }
+}
+
+/// A few walls and many, few lights and many, near and far.
+void Cases::of_flat_stage(const Values& values) {
+    for (const auto& [walls, lights, range, width] :
+         {std::tuple(8, 2, 90.0f, 640), {60, 12, 60.0f, 480}, {24, 48, 24.0f, 640}, {60, 6, 140.0f, 320}}) {
+        const AbstractScene a = board(walls);
+        FrameCase c;
+        c.scene = a.scene;
+        strew_on_board(c.scene, lights, range, 33);
+        c.setup.stage = mirolux::Stage::flat;
+        c.view.camera = a.camera;
+        c.view.width = width;
+        c.view.height = width * 9 / 16;
+        c.name = a.name + ", " + std::to_string(lights) + " lights";
+        for (const auto& [key, value] : values) {
+            (void)c.setup.set_text(key, value);
+            c.name += ", " + value;
+        }
+        out.push_back(std::move(c));
     }
 }
 

@@ -97,6 +97,12 @@ struct FanPointData {
     std::uint32_t light, whole;
 };
 
+/// shaders/flat_stage/quads_vertex.glsl.
+struct TallEdgeData {
+    glm::vec2 a, b;
+    float height, pad[3];
+};
+
 /// glMultiDrawElementsIndirect's record.
 struct DrawCommand {
     std::uint32_t count, instances, firstIndex;

@@ -1,3 +1,4 @@
+#include "core/flat/flat_view.h"
 #include "gpu/frame/session.h"
 #include "gpu/passes/surface_pass.h"
 #include <cstring>
@@ -211,6 +212,8 @@ static SurfaceSample sample_of(const ProbeData& d) {
 
 /// What a flat stage shows at a pixel: colour, glow, normal, layer (as the draw) and whether it is lit.
 static SurfaceSample flat_sample(const PassFrame& f, glm::ivec2 pixel) {
+    const View stage = flat::stage_view(f.inputs.setup, f.inputs.view);
+    const glm::ivec2 at = flat::stage_pixel(f.inputs.view, stage, pixel);
     const auto read = [&](const char* resource) {
         glm::vec4 value(0.0f);
         if (!f.plan.resource(resource)) return value;
@@ -218,7 +221,7 @@ static SurfaceSample flat_sample(const PassFrame& f, glm::ivec2 pixel) {
         if (!target) return value;
         glBindFramebuffer(GL_READ_FRAMEBUFFER, *target);
         glReadBuffer(GL_COLOR_ATTACHMENT0);
-        glReadPixels(pixel.x, f.height() - 1 - pixel.y, 1, 1, GL_RGBA, GL_FLOAT, &value.x);
+        glReadPixels(at.x, stage.height - 1 - at.y, 1, 1, GL_RGBA, GL_FLOAT, &value.x);
         return value;
     };
     SurfaceSample s;

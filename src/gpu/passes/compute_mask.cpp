@@ -15,7 +15,7 @@ static_assert(sizeof(OrderedData) == 32);
 
 /// Lights by their limit with the boxes that they cover.
 std::vector<OrderedData> ordered_lights(const PassFrame& f) {
-    const flat::Window w = flat::window_of(f.inputs.view);
+    const flat::Window w = flat::window_of(flat::stage_view(f.inputs.setup, f.inputs.view));
     const glm::dvec2 scale = glm::dvec2(w.width, w.height) / (w.high - w.low);
     std::vector<OrderedData> out;
     for (const flat::LightGroup& g : flat::groups_of(f.inputs.draws.lights))
@@ -42,10 +42,10 @@ std::vector<OrderedData> take_order(PassFrame& f) {
 }
 
 int columns_of(const PassFrame& f) {
-    return (f.width() + 15) / 16;
+    return (f.plan.resource("computed mask")->width + 15) / 16;
 }
 int rows_of(const PassFrame& f) {
-    return (f.height() + 15) / 16;
+    return (f.plan.resource("computed mask")->height + 15) / 16;
 }
 
 Result<Commands> prepare_tile_lists(PassFrame& f) {

@@ -294,11 +294,11 @@ void draw_groups(PassFrame& f, const LightsDrawn& d) {
 
 /// Walls' edges in a buffer, and the program that marks what lies behind them.
 Result<void> add_marks(PassFrame& f, LightsDrawn& d) {
-    std::vector<glm::vec4> edges;
-    for (const flat::Edge& e : flat::edges_of(flat::outlines_of(*f.inputs.scene.flat)))
-        edges.emplace_back(glm::vec2(e.a), glm::vec2(e.b));
+    std::vector<TallEdgeData> edges;
+    for (const flat::TallEdge& e : flat::tall_edges_of(*f.inputs.scene.flat))
+        edges.push_back({glm::vec2(e.edge.a), glm::vec2(e.edge.b), e.height, {}});
     d.edges = static_cast<int>(edges.size());
-    f.upload("FlatEdgeBuffer", edges.data(), edges.size() * sizeof(glm::vec4));
+    f.upload("TallEdgeBuffer", edges.data(), edges.size() * sizeof(TallEdgeData));
     auto marks = f.stage({{GL_VERTEX_SHADER, "flat_stage/quads_vertex.glsl", ""},
                           {GL_FRAGMENT_SHADER, "flat_stage/quads_fragment.glsl", ""}},
                          {});

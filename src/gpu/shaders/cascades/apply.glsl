@@ -10,10 +10,10 @@ void main() {
     bool lit, receives = true;
     vec3 scene = unlitPixel(lit);
 #ifdef SURFACE
-    receives = flatSurfaceOf(texelFetch(flatSurface, ivec2(gl_FragCoord.xy), 0)).receives;
+    receives = flatSurfaceOf(texelFetch(flatSurface, stagePixel(), 0)).receives;
 #endif
     ivec2 size = textureSize(planeLight, 0);
-    vec2 at = gridAt(mix(parameters.flatWindow.xy, parameters.flatWindow.zw, gl_FragCoord.xy / vec2(frame.width, frame.height)), size);
+    vec2 at = gridAt(mix(parameters.flatWindow.xy, parameters.flatWindow.zw, (vec2(stagePixel()) + 0.5) / parameters.flatSize.xy), size);
     vec2 t = at - 0.5, f = fract(t);
     ivec2 low = ivec2(floor(t));
     vec4 sum = vec4(0.0);

@@ -3,11 +3,7 @@
 // lights and 3), of open cells beside a wall what that wall throws back to them (with BOUNCE, from the directions of level 0).
 layout(local_size_x = 16, local_size_y = 4) in;
 #include "cascades/shape.glsl"
-struct PlaneBody {
-    vec4 sends;
-    vec4 reflects;
-};
-layout(std430) readonly buffer PlaneBodyBuffer { PlaneBody bodies[]; };
+#include "include/plane_body.glsl"
 uniform sampler2D flatOccluders;
 uniform sampler2D flatField;
 layout(rgba16f) uniform writeonly image2D surfaceLightImage;

@@ -5,6 +5,6 @@ uniform sampler2D computedMask;
 
 void main() {
     bool lit;
-    vec3 scene = unlitPixel(lit), sum = texelFetch(computedMask, ivec2(gl_FragCoord.xy), 0).rgb;
+    vec3 scene = unlitPixel(lit), sum = texelFetch(computedMask, stagePixel(), 0).rgb;
     show(lit ? scene * clamp(parameters.flatLight.rgb + sum, 0.0, 1.0) : scene);
 }

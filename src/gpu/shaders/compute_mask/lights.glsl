@@ -7,6 +7,8 @@ layout(local_size_x = 16, local_size_y = 16) in;
 #include "flat_stage/lit.glsl"
 layout(rgba16f) uniform image2D computedMaskImage;
 #include "compute_mask/order.glsl"
+/// Of the picture, that one of the mask stands for.
+float shownPixels(ivec2 size) { return float(frame.width * frame.height) / float(size.x * size.y); }
 vec2 pointOf(ivec2 pixel, ivec2 size) {
     return mix(parameters.flatWindow.xy, parameters.flatWindow.zw, (vec2(pixel) + 0.5) / vec2(size));
 }
@@ -29,7 +31,7 @@ void main() {
                 if (most > 0.0) sum = min(sum, max(vec3(most) - parameters.flatLight.rgb, vec3(0.0)));
                 most = o.most;
             }
-            sum += litBy(o.light, pixel, point, false, 1.0);
+            sum += litBy(o.light, pixel, point, false, shownPixels(size));
             ++taken;
         }
     if (most > 0.0) sum = min(sum, max(vec3(most) - parameters.flatLight.rgb, vec3(0.0)));
@@ -44,7 +46,7 @@ void main() {
     ivec2 size = imageSize(computedMaskImage), pixel = ivec2(floor(o.box.xy)) + ivec2(gl_GlobalInvocationID.xy);
     if (any(lessThan(pixel, ivec2(0))) || any(greaterThanEqual(pixel, size)) || float(pixel.x) >= o.box.z || float(pixel.y) >= o.box.w) return;
     countWork(1u);
-    vec3 sum = imageLoad(computedMaskImage, pixel).rgb + litBy(o.light, pixel, pointOf(pixel, size), false, 1.0);
+    vec3 sum = imageLoad(computedMaskImage, pixel).rgb + litBy(o.light, pixel, pointOf(pixel, size), false, shownPixels(size));
     if (o.most > 0.0) sum = min(sum, max(vec3(o.most) - parameters.flatLight.rgb, imageLoad(computedMaskImage, pixel).rgb));
     imageStore(computedMaskImage, pixel, vec4(sum, 0.0));
 }

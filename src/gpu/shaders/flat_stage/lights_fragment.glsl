@@ -9,7 +9,8 @@ layout(location = 0) out vec4 outLight;
 
 void main() {
     countWork(1u);
-    vec2 share = gl_FragCoord.xy / vec2(maskSize), size = vec2(frame.width, frame.height);
+    vec2 share = gl_FragCoord.xy / vec2(maskSize);
+    float pixels = float(frame.width * frame.height) / float(maskSize.x * maskSize.y);
     vec2 point = mix(parameters.flatWindow.xy, parameters.flatWindow.zw, share);
-    outLight = vec4(litBy(lightOfFragment, ivec2(share * size), point, whole != 0u, size.x * size.y / float(maskSize.x * maskSize.y)), 0.0);
+    outLight = vec4(litBy(lightOfFragment, ivec2(share * parameters.flatSize.xy), point, whole != 0u, pixels), 0.0);
 }

@@ -11,7 +11,7 @@ uniform sampler2D flatSurface;
 uniform sampler2D flatScene;
 #endif
 
-/// `pixel`: of the picture; `pixels`: of it that this stands for. `whole`: drawn for what no shadow falls on (LIT_ANYWAY).
+/// `pixel`: of the stage; `pixels`: of the picture that this stands for. `whole`: drawn for what no shadow falls on (LIT_ANYWAY).
 vec3 litBy(uint light, ivec2 pixel, vec2 point, bool whole, float pixels) {
     FlatLightData l = flatLights[light];
     vec3 value = flatLight(l, point);
