@@ -370,6 +370,9 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             quickScale_ =
                 std::clamp(quickScale_ * std::clamp(std::sqrt(quickGoalMs / record->answerMs), 0.7, 1.15), 0.12, 1.0);
     }
+    // A setup that costs far more than the one before: its first drag need not find that out frame by frame.
+    if (stage == Stage::full && record->answerMs * quickScale_ * quickScale_ > 2.5 * quickGoalMs)
+        quickScale_ = std::clamp(std::sqrt(quickGoalMs / record->answerMs), 0.25, std::max(0.25, quickScale_));
     const bool newest = id == newest_;
     if (newest) extras_.insert(stage);
     if (stage == Stage::full || stage == Stage::sampling || stage == Stage::counting) {

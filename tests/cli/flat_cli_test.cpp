@@ -95,7 +95,8 @@ private slots:
         const QString picture = folder.filePath("truth.exr");
         const Ran traced =
             run("truth", "net-loft.mirolux",
-                {"-o", picture, "--samples", "16", "--layer", "light", "--forget", "--json", "-"}, {"--size", "96x54"});
+                {"-o", picture, "--samples", "16", "--layer", "light", "--fresh", "--forget", "--json", "-"},
+                {"--size", "96x54"});
         QVERIFY2(traced.code == 0 && QFileInfo(picture).size() > 5000, traced.err.c_str());
         QVERIFY(traced.document()["samples"] == 16 && traced.document()["rays"].get<double>() > 1e5);
         std::map<std::string, double> means;
