@@ -80,6 +80,18 @@ void FlatWriter::height(float units) {
     json_["walls"].back()["height"] = units;
 }
 
+void FlatWriter::skies(const std::vector<glm::vec4>& skies) {
+    const std::vector<flat::TimeKey>& keys = flat::standard_times();
+    for (std::size_t i = 0; i < std::min(keys.size(), skies.size()); ++i)
+        json_["times"].push_back({{"hour", keys[i].hour},
+                                  {"tint", {keys[i].tint.x, keys[i].tint.y, keys[i].tint.z}},
+                                  {"saturation", keys[i].saturation},
+                                  {"contrast", keys[i].contrast},
+                                  {"brightness", keys[i].brightness},
+                                  {"sky", {skies[i].x, skies[i].y, skies[i].z}},
+                                  {"skyKeeps", skies[i].w}});
+}
+
 void FlatWriter::always_lit(int sprite) {
     for (Json& s : json_["sprites"])
         if (s["id"] == sprite) s["receives"] = false;

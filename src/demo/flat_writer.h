@@ -28,6 +28,8 @@ public:
     Light& light(const std::string& name, LightType type, glm::vec3 place, glm::vec3 color, float intensity,
                  float range);
     Motion& motion(const Light& light, MotionKind kind, float period);
+    /// The standard key times with a sky for each: what is kept of unlit layers, and the colour added to them.
+    void skies(const std::vector<glm::vec4>& colorsAndKeeps);
     void camera(const std::string& name, glm::vec2 center, float span);
 
     Result<void> write(const std::filesystem::path& folder, const std::string& file) const;

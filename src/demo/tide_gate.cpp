@@ -241,6 +241,14 @@ Canvas gantry() {
 } // namespace
 
 void paint_tide_gate(FlatWriter& w) {
+    // By the standard key times: night, before dawn, dawn, noon, afternoon, dusk, nightfall. Stars go with the day.
+    w.skies({{0, 0, 0, 3.4f},
+             {0, 0, 0.01f, 3.0f},
+             {0.50f, 0.30f, 0.26f, 0.3f},
+             {0.26f, 0.50f, 0.84f, 0.12f},
+             {0.32f, 0.48f, 0.74f, 0.12f},
+             {0.40f, 0.15f, 0.10f, 0.6f},
+             {0.02f, 0.02f, 0.05f, 2.6f}});
     w.layer("sky", 0.1f, false);
     w.layer("far shore", 0.35f);
     w.layer("house");

@@ -221,6 +221,28 @@ private slots:
         }
     }
 
+    /// A layer that is not lit keeps what the hour leaves of it and takes the hour's sky; lamps do not show on it.
+    void skies_change_with_the_hour() {
+        FlatStage s = flat_stage(18, 4, 0);
+        flat::World w = *s.scene.flat;
+        w.layers[0].lit = false;
+        flat::TimeKey night{2, {0.5f, 0.6f, 1.0f}, 1, 1, 0.3f, 3.0f, {0.0f, 0.01f, 0.02f}},
+            noon{12, glm::vec3(1.0f), 1, 1, 1, 0.1f, {0.3f, 0.5f, 0.8f}};
+        w.times = {night, noon};
+        s.scene.flat = std::make_shared<const flat::World>(std::move(w));
+        flat_choose(s, "flat.kind", "grade");
+        for (const auto& [time, share] : {std::pair("2", 0.0), {"7", 0.5}, {"12", 1.0}}) {
+            flat_choose(s, "grade.time", time);
+            const glm::dvec3 tint = glm::mix(glm::dvec3(night.tint), glm::dvec3(noon.tint), share),
+                             sky = glm::mix(glm::dvec3(night.sky), glm::dvec3(noon.sky), share);
+            const double bright = 0.3 + 0.7 * share, keeps = 3.0 - 2.9 * share;
+            QCOMPARE(
+                wrong_pixels(s, [&](int x, int y,
+                                    const glm::dvec2&) { return sheet_at(s, x, y) * tint * bright * keeps + sky; }),
+                0);
+        }
+    }
+
     void a_limit_is_held_on_the_device_as_it_is_defined() {
         FlatStage s = flat_stage(5, 8, 0);
         flat_choose(s, "flat.shadow", "none");

@@ -49,11 +49,12 @@ public:
         s.sample.ambient = glm::vec3(scene * base);
         if (way_of(setup_) == Way::grade) {
             const Grade grade = grade_of(world_.times, setup_);
-            s.sample.ambient = glm::vec3(graded(grade, scene));
-            s.changes.push_back({-1, "the time of day", scene, graded(grade, scene)});
+            s.sample.ambient = glm::vec3(graded(grade, scene, !s.unlit));
+            s.changes.push_back({-1, "the time of day", scene, graded(grade, scene, !s.unlit)});
             if (!s.unlit) (void)light_terms(s, scene, glm::dvec3(0.0), Blend::add);
-            s.radiance = lamps_over(grade, scene, s.unlit ? glm::dvec3(0.0) : sum_) + glow;
-            s.changes.push_back({-1, "lamps, " + setup_.choice("grade.mix"), graded(grade, scene), s.radiance - glow});
+            s.radiance = lamps_over(grade, scene, s.unlit ? glm::dvec3(0.0) : sum_, !s.unlit) + glow;
+            s.changes.push_back(
+                {-1, "lamps, " + setup_.choice("grade.mix"), graded(grade, scene, !s.unlit), s.radiance - glow});
         } else if (s.unlit)
             s.radiance = scene + glow;
         else if (way_of(setup_) == Way::cascades)

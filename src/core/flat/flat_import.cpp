@@ -258,6 +258,10 @@ private:
             k.saturation = static_cast<float>(j.number("saturation", 1.0, 0.0, 4.0));
             k.contrast = static_cast<float>(j.number("contrast", 1.0, 0.0, 4.0));
             k.brightness = static_cast<float>(j.number("brightness", 1.0, 0.0, 8.0));
+            k.skyKeeps = static_cast<float>(j.number("skyKeeps", 1.0, 0.0, 16.0));
+            k.sky = j.vector<3>("sky", k.sky);
+            for (int c = 0; c < 3; ++c)
+                if (!(k.sky[c] >= 0.0f && k.sky[c] <= 8.0f)) j["sky"].complain("must lie between 0 and 8");
             world_.times.push_back(k);
         }
     }

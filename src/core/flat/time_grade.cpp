@@ -21,8 +21,13 @@ TimeKey time_at(const std::vector<TimeKey>& keys, double hour) {
     const TimeKey &a = keys[(after + keys.size() - 1) % keys.size()], &b = keys[after % keys.size()];
     const double span = std::fmod(b.hour - a.hour + 24, 24), gone = std::fmod(hour - a.hour + 24, 24);
     const auto share = static_cast<float>(span > 0 ? std::clamp(gone / span, 0.0, 1.0) : 0);
-    return {hour, glm::mix(a.tint, b.tint, share), glm::mix(a.saturation, b.saturation, share),
-            glm::mix(a.contrast, b.contrast, share), glm::mix(a.brightness, b.brightness, share)};
+    return {hour,
+            glm::mix(a.tint, b.tint, share),
+            glm::mix(a.saturation, b.saturation, share),
+            glm::mix(a.contrast, b.contrast, share),
+            glm::mix(a.brightness, b.brightness, share),
+            glm::mix(a.skyKeeps, b.skyKeeps, share),
+            glm::mix(a.sky, b.sky, share)};
 }
 
 Grade grade_of(const std::vector<TimeKey>& keys, const Setup& s) {
@@ -38,16 +43,17 @@ Grade grade_of(const std::vector<TimeKey>& keys, const Setup& s) {
     return g;
 }
 
-glm::dvec3 graded(const Grade& g, const glm::dvec3& base) {
+glm::dvec3 graded(const Grade& g, const glm::dvec3& base, bool lit) {
     glm::dvec3 c = base * glm::dvec3(g.key.tint) * double(g.key.brightness);
     const double lum = glm::dot(c, glm::dvec3(0.2126, 0.7152, 0.0722));
     c = lum + (c - lum) * double(g.key.saturation);
     c = 0.18 + (c - 0.18) * double(g.key.contrast);
-    return double(g.lift) + glm::max(c, 0.0) * (1.0 - double(g.lift));
+    c = double(g.lift) + glm::max(c, 0.0) * (1.0 - double(g.lift));
+    return lit ? c : c * double(g.key.skyKeeps) + glm::dvec3(g.key.sky);
 }
 
-glm::dvec3 lamps_over(const Grade& g, const glm::dvec3& base, const glm::dvec3& lamps) {
-    const glm::dvec3 l = lamps * g.strength, dark = graded(g, base);
+glm::dvec3 lamps_over(const Grade& g, const glm::dvec3& base, const glm::dvec3& lamps, bool lit) {
+    const glm::dvec3 l = lamps * g.strength, dark = graded(g, base, lit);
     const double largest = std::max({l.x, l.y, l.z}),
                  lum = g.even ? (l.x + l.y + l.z) / 3 : glm::dot(l, glm::dvec3(0.2126, 0.7152, 0.0722));
     glm::dvec3 out(0.0);
@@ -82,6 +88,7 @@ static void plan_time_grade(const FrameInputs& in, PlanBuilder& b) {
     const Grade g = grade_of(in.scene.flat->times, in.setup);
     b.set("gradeTint", glm::vec4(g.key.tint * g.key.brightness, g.key.saturation));
     b.set("gradeShape", glm::vec4(g.key.contrast, g.lift, static_cast<float>(g.floor), static_cast<float>(g.strength)));
+    b.set("gradeSky", glm::vec4(g.key.sky, g.key.skyKeeps));
     b.set("gradeMix", glm::vec4(static_cast<float>(g.mix), g.keepsGraded ? 1 : 0, g.even ? 1 : 0, 0));
     b.resource(light_target(in, "lamps", "lampSum"));
     b.resource({.name = "graded", .sampler = "gradedScene", .format = Format::rgba16f, .kept = true});
@@ -152,6 +159,7 @@ const Technique& time_grade() {
                     .resource = "lamps",
                     .when = {{"flat.kind", {"grade"}}}}},
         .parameters = {"gradeTint",  // rgb: tint times brightness, a: saturation
+                       "gradeSky",   // rgb: added to layers that are not lit, a: what is kept of them
                        "gradeShape", // x: contrast, y: lift, z: floor, w: strength of lamps
                        "gradeMix"},  // x: GradeMix, y: 1 keeps what is graded, z: 1 even luminance
         .plan = plan_time_grade,

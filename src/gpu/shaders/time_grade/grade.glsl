@@ -8,5 +8,6 @@ void main() {
     vec3 c = unlitPixel(lit) * tint.rgb;
     c = mix(vec3(dot(c, vec3(0.2126, 0.7152, 0.0722))), c, tint.a);
     c = 0.18 + (c - 0.18) * shape.x;
-    show(shape.y + max(c, vec3(0.0)) * (1.0 - shape.y));
+    c = shape.y + max(c, vec3(0.0)) * (1.0 - shape.y);
+    show(lit ? c : c * parameters.gradeSky.a + parameters.gradeSky.rgb);
 }
