@@ -1,6 +1,7 @@
 #include "core/flat/flat_account.h"
 #include "core/base/text.h"
 #include "core/flat/flat_stage.h"
+#include "core/flat/painted.h"
 #include "core/flat/pieces.h"
 #include "core/flat/plane_tracer.h"
 #include "core/light/luminance.h"
@@ -9,6 +10,14 @@
 namespace mirolux::flat {
 
 namespace {
+
+/// The scene with a view's lights as the frame takes them, at its time.
+Scene as_listed(const Scene& scene, const DrawList& list) {
+    Scene out = scene;
+    out.lights = list.lights;
+    out.motions.clear();
+    return out;
+}
 
 /// A texel of the lights' target that the pixel is made from, and its share.
 struct Tap {
@@ -82,29 +91,26 @@ private:
     glm::dvec3 travelled(SurfaceAccount& s, const glm::dvec3& scene) {
         constexpr int rays_each = 128;
         constexpr std::uint32_t paths = 2048;
-        Scene traced = scene_;
-        traced.lights = list_.lights; // as the frame takes them, at its time
-        traced.motions.clear();
+        const Scene traced = as_listed(scene_, list_);
         const PlaneTracer tracer(traced, setup_, view_, setup_.whole("cascades2d.bounces"), 1);
         const PlaneTracer::Place place = tracer.place(probe_.pixel.x, probe_.pixel.y);
         const glm::dvec3 ambient(setup_.color("flat.ambient"));
         const PlaneTracer::Straight straight = tracer.straight(place.point, rays_each);
         // Within a wall ambient light takes the place of the border's.
-        glm::dvec3 sum = glm::mix(ambient, straight.outside, place.share);
+        glm::dvec3 sum = glm::mix(ambient, straight.ambient, place.share);
         s.sample.ambient = glm::vec3(scene * sum);
-        for (const Light& l : list_.lights) {
+        for (std::size_t i = 0; i < list_.lights.size(); ++i) {
+            const Light& l = list_.lights[i];
             LightTerm t;
             t.light = l.id;
             t.name = l.name;
             t.intensity = glm::dvec3(effective_color(l)) * double(l.intensity);
             t.metres = l.type == LightType::directional ? 0 : glm::length(point_ - glm::dvec2(l.position));
             t.listed = true;
-            for (std::size_t i = 0; i < straight.sources.size(); ++i)
-                if (list_.lights[static_cast<std::size_t>(tracer.sources()[i].light)].id == l.id) {
-                    t.radiance = t.diffuse = scene * straight.sources[i] * place.share;
-                    t.occluder = straight.walls[i];
-                    sum += straight.sources[i] * place.share;
-                }
+            t.facing = 1;
+            t.radiance = t.diffuse = scene * straight.lights[i] * place.share;
+            t.occluder = straight.walls[i];
+            sum += straight.lights[i] * place.share;
             ++s.listed;
             s.useless += luminance(t.radiance) <= 0;
             s.lights.push_back(std::move(t));
@@ -283,6 +289,31 @@ private:
 PixelAccount flat_account(const Scene& scene, const Setup& setup, const View& view, const DrawList& list,
                           const PixelProbe& probe) {
     return Accountant(scene, setup, view, list, probe).account();
+}
+
+std::vector<double> plane_contributions(const Scene& scene, const Setup& setup, const View& view,
+                                        const DrawList& list) {
+    constexpr int across = 32, rays_each = 8;
+    View places = view; // a few of its pixels, each for many
+    places.width = std::min(view.width, across);
+    places.height = std::max(1, view.height * places.width / view.width);
+    Setup whole = setup;
+    (void)whole.set("flat.pixelScale", std::string("1"));
+    const PlaneTracer tracer(as_listed(scene, list), whole, places, 0, 1);
+    const Painted sheets = painted(scene, whole, places);
+    const double pixels = double(view.width) * view.height / (double(places.width) * places.height);
+    std::vector<double> out(list.lights.size(), 0.0);
+    for (int y = 0; y < places.height; ++y)
+        for (int x = 0; x < places.width; ++x) {
+            const PlaneTracer::Place& place = tracer.place(x, y);
+            const float* sheet = sheets.scene.pixel(x, y);
+            if (place.share <= 0 || !sheets.lit[static_cast<std::size_t>(y * places.width + x)]) continue;
+            const PlaneTracer::Straight straight = tracer.straight(place.point, rays_each);
+            for (std::size_t i = 0; i < out.size(); ++i)
+                out[i] +=
+                    pixels * place.share * luminance(straight.lights[i] * glm::dvec3(sheet[0], sheet[1], sheet[2]));
+        }
+    return out;
 }
 
 } // namespace mirolux::flat

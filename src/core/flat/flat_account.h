@@ -9,4 +9,8 @@ namespace mirolux::flat {
 PixelAccount flat_account(const Scene& scene, const Setup& setup, const View& view, const DrawList& list,
                           const PixelProbe& probe);
 
+/// What each of a view's lights adds straight to a picture whose light travels (`flat.kind` cascades), by rays from a
+/// few places: sums over its pixels of luminance, in parts of what a sheet shows. What walls throw back is nobody's.
+std::vector<double> plane_contributions(const Scene& scene, const Setup& setup, const View& view, const DrawList& list);
+
 } // namespace mirolux::flat

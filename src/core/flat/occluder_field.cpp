@@ -18,6 +18,10 @@ static void plan_occluder_field(const FrameInputs& in, PlanBuilder& b) {
     const OccluderGrid g = occluder_grid(in.setup, in.view);
     b.set("flatGrid", glm::vec4(glm::vec2(g.low), glm::vec2(g.high())));
     const bool bodies = way_of(in.setup) == Way::cascades;
+    if (const std::string& asked = in.setup.choice(bodies ? "cascades2d.scale" : "occluders.scale");
+        g.scale != std::stoi(asked))
+        b.note("The occluder picture would have over eight million cells: it is made at 1 / " +
+               std::to_string(g.scale) + ".");
     const OccluderPicture picture =
         occluder_picture(*in.scene.flat, g, bodies ? in.draws.lights : std::vector<Light>(), in.scene.asset.get());
     if (!bodies && picture.points.empty()) return b.note("No wall casts: shadows have nothing to fall from.");

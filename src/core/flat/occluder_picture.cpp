@@ -8,7 +8,8 @@ namespace mirolux::flat {
 
 namespace {
 
-constexpr double thin = 1.5; // cells
+constexpr double thin = 1.5;           // cells
+constexpr double most_cells = 1 << 23; // their numbers are exact in a float
 
 double area_of(const Occluder& o) {
     double area = 0;
@@ -92,15 +93,17 @@ Cells cells_of(const PlaneSource& s, const OccluderGrid& grid) {
 OccluderGrid occluder_grid(const Setup& setup, const View& view) {
     const Window w = window_of(view);
     const bool cascades = way_of(setup) == Way::cascades;
-    const int scale = std::stoi(setup.choice(cascades ? "cascades2d.scale" : "occluders.scale"));
-    OccluderGrid g;
-    g.cell = w.units() * scale;
-    const int margin = static_cast<int>(
-        std::ceil(setup.number(cascades ? "cascades2d.margin" : "occluders.margin") * view.height / scale));
-    g.width = (view.width + scale - 1) / scale + 2 * margin;
-    g.height = (view.height + scale - 1) / scale + 2 * margin;
-    g.low = w.low - g.cell * margin;
-    return g;
+    const double beyond = setup.number(cascades ? "cascades2d.margin" : "occluders.margin");
+    for (int scale = std::stoi(setup.choice(cascades ? "cascades2d.scale" : "occluders.scale"));; scale *= 2) {
+        OccluderGrid g;
+        g.scale = scale;
+        g.cell = w.units() * scale;
+        const int margin = static_cast<int>(std::ceil(beyond * view.height / scale));
+        g.width = (view.width + scale - 1) / scale + 2 * margin;
+        g.height = (view.height + scale - 1) / scale + 2 * margin;
+        g.low = w.low - g.cell * margin;
+        if (double(g.width) * g.height <= most_cells) return g;
+    }
 }
 
 std::vector<glm::dvec2> filled(const Occluder& o) {

@@ -6,9 +6,11 @@
 // Walls (and lights, where they are bodies) as a small picture that light is marched through.
 namespace mirolux::flat {
 
-/// The cells of the picture: the view's window with a margin.
+/// The cells of the picture: the view's window with a margin; coarser than asked for where they would be over eight
+/// million.
 struct OccluderGrid {
     glm::dvec2 low{0.0};       // units, of its lower left corner
+    int scale = 1;             // pixels of the view along a cell
     double cell = 1;           // units
     int width = 1, height = 1; // cells
 

@@ -124,13 +124,14 @@ glm::dvec3 PlaneSky::within(double low, double high) const {
 
 PlaneSky plane_sky(const std::vector<Light>& lights, const glm::dvec3& ambient) {
     PlaneSky out{ambient, {}};
-    for (const Light& l : lights) {
+    for (std::size_t i = 0; i < lights.size(); ++i) {
+        const Light& l = lights[i];
         const glm::dvec2 way(l.direction);
         if (l.type != LightType::directional || glm::length(way) < 1e-9) continue;
         const double half = 0.5 * (l.sourceSize > 0 ? double(l.sourceSize) : standard_sun);
         // Its mean radiance where it is seen whole is what the light gives.
-        out.suns.push_back(
-            {std::atan2(-way.y, -way.x), half, glm::dvec3(effective_color(l)) * double(l.intensity) * (pi / half)});
+        out.suns.push_back({static_cast<int>(i), std::atan2(-way.y, -way.x), half,
+                            glm::dvec3(effective_color(l)) * double(l.intensity) * (pi / half)});
     }
     return out;
 }

@@ -42,6 +42,7 @@ std::optional<PlaneSource> plane_source(const Light& light, const Profile& profi
 /// What comes from where nothing is: ambient light from all sides, directional lights from within their angles.
 struct PlaneSky {
     struct Sun {
+        int light = -1;            // into the list that it was made of
         double from = 0, half = 0; // radians: where it is seen, half its angle
         glm::dvec3 radiance{0.0};
     };

@@ -63,8 +63,9 @@ glm::dvec2 beyond(const Occluder& o, const glm::dvec2& p) {
 
 PlaneTracer::PlaneTracer(const Scene& scene, const Setup& setup, const View& view, int bounces, std::uint32_t seed)
     : world_(scene.flat), rays_(*world_, sources_of(scene, view)),
-      sky_(plane_sky(shining(scene, view), glm::dvec3(setup.color("flat.ambient")))), width_(view.width),
-      bounces_(bounces < 0 ? most_bounces : bounces), seed_(seed) {
+      sky_(plane_sky(shining(scene, view), glm::dvec3(setup.color("flat.ambient")))),
+      lights_(shining(scene, view).size()), width_(view.width), bounces_(bounces < 0 ? most_bounces : bounces),
+      seed_(seed) {
     const View stage = stage_view(setup, view);
     const Window window = window_of(stage);
     const std::vector<bool> receives = painted(scene, setup, view).receives;
@@ -131,29 +132,39 @@ glm::dvec3 PlaneTracer::from_sources(const glm::dvec2& at, const glm::dvec2* nor
 
 PlaneTracer::Straight PlaneTracer::straight(const glm::dvec2& at, int raysEach) const {
     Straight out;
-    const auto share = [&](int k) { return (k + 0.5) / raysEach; };
-    for (std::size_t i = 0; i < sources().size(); ++i) {
-        const PlaneSource::Angles seen = sources()[i].seen_from(at);
+    out.lights.assign(lights_, glm::dvec3(0.0));
+    out.walls.assign(lights_, std::string());
+    // The mean of what evenly spread rays within an angle bring, by how much of the circle it is.
+    const auto look = [&](int light, double middle, double half, auto&& brings) {
         glm::dvec3 sum(0.0);
         std::map<int, int> before; // walls, and how often
         for (int k = 0; k < raysEach; ++k) {
-            const glm::dvec2 way = unit(seen.middle + seen.half * (2 * share(k) - 1));
+            const glm::dvec2 way = unit(middle + half * (2 * (k + 0.5) / raysEach - 1));
             const PlaneHit hit = rays_.nearest(at, way);
-            if (hit.source == static_cast<int>(i)) sum += sources()[i].toward(-way);
+            sum += brings(hit, way);
             if (hit.wall >= 0) ++before[hit.wall];
         }
         const auto most = std::max_element(before.begin(), before.end(),
                                            [](const auto& a, const auto& b) { return a.second < b.second; });
-        out.sources.push_back(sum * (seen.half / half_turn / raysEach));
-        out.walls.push_back(most != before.end() && 2 * most->second > raysEach
-                                ? world_->walls[static_cast<std::size_t>(most->first)].name
-                                : std::string());
+        out.lights[static_cast<std::size_t>(light)] = sum * (half / half_turn / raysEach);
+        if (most != before.end() && 2 * most->second > raysEach)
+            out.walls[static_cast<std::size_t>(light)] = world_->walls[static_cast<std::size_t>(most->first)].name;
+    };
+    const std::vector<PlaneSource>& sources = rays_.sources();
+    for (std::size_t i = 0; i < sources.size(); ++i) {
+        const PlaneSource::Angles seen = sources[i].seen_from(at);
+        look(sources[i].light, seen.middle, seen.half, [&](const PlaneHit& hit, const glm::dvec2& way) {
+            return hit.source == static_cast<int>(i) ? sources[i].toward(-way) : glm::dvec3(0.0);
+        });
     }
+    for (const PlaneSky::Sun& s : sky_.suns)
+        look(s.light, s.from, s.half, [&](const PlaneHit& hit, const glm::dvec2&) {
+            return hit.wall < 0 && hit.source < 0 ? s.radiance : glm::dvec3(0.0);
+        });
     const int round = 8 * raysEach;
     for (int k = 0; k < round; ++k) {
-        const double low = 2 * half_turn * k / round, high = 2 * half_turn * (k + 1) / round;
-        const PlaneHit hit = rays_.nearest(at, unit(0.5 * (low + high)));
-        if (hit.wall < 0 && hit.source < 0) out.outside += sky_.within(low, high) / double(round);
+        const PlaneHit hit = rays_.nearest(at, unit(2 * half_turn * (k + 0.5) / round));
+        if (hit.wall < 0 && hit.source < 0) out.ambient += sky_.ambient / double(round);
     }
     return out;
 }

@@ -19,15 +19,14 @@ public:
     glm::dvec3 sample_at(const glm::dvec2& point, std::uint32_t pixel, std::uint32_t number, std::uint64_t& rays) const;
     truth::SampleOf samples() const;
 
-    /// What comes straight to a point, on evenly spread rays: of each source by its place in sources(), and of ambient
-    /// light and suns together.
+    /// What comes straight to a point, on evenly spread rays: of each of the view's lights, by its place among those
+    /// that shine, and of ambient light.
     struct Straight {
-        std::vector<glm::dvec3> sources;
-        std::vector<std::string> walls; // that stand before most of each source; empty: none does
-        glm::dvec3 outside{0.0};
+        std::vector<glm::dvec3> lights;
+        std::vector<std::string> walls; // that stand before most of each light; empty: none does
+        glm::dvec3 ambient{0.0};
     };
     Straight straight(const glm::dvec2& point, int raysEach) const;
-    const std::vector<PlaneSource>& sources() const { return rays_.sources(); }
     /// Where the light of a pixel is asked for, and how much of it shows, before ambient light.
     struct Place {
         glm::dvec2 point{0.0};
@@ -44,6 +43,7 @@ private:
     WorldPtr world_;
     PlaneRays rays_;
     PlaneSky sky_;
+    std::size_t lights_; // that shine
     int width_, bounces_;
     std::uint32_t seed_;
     std::vector<Place> places_; // by pixel

@@ -1,4 +1,5 @@
-#include "core/flat/flat_view.h"
+#include "core/flat/flat_account.h"
+#include "core/flat/flat_stage.h"
 #include "gpu/frame/session.h"
 #include "gpu/passes/surface_pass.h"
 #include <cstring>
@@ -119,10 +120,16 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
     record.cheap = std::move(f.cheap);
     // What a step is worth, cd/m2 (shaders/include/ledger.glsl); of a flat stage in parts of what a sheet shows.
     const double unit = 1.0 / (1048576.0 * double(frame.plan.parameters.at("tone").x));
+    // Where light travels no pass takes up a light by itself: what each gives is found by rays.
+    const FrameInputs& in = frame.inputs;
+    const std::vector<double> travelled = in.scene.is_flat() && flat::way_of(in.setup) == flat::Way::cascades
+                                              ? flat::plane_contributions(in.scene, in.setup, in.view, list)
+                                              : std::vector<double>();
     for (std::size_t i = 0; i < list.lights.size(); ++i) {
         const LedgerData& e = entries[i];
         const auto map = f.mapMs.find(static_cast<int>(i));
-        record.ledger.push_back({list.lights[i].id, e.evaluations, (e.low + 4294967296.0 * e.high) * unit, e.taps,
+        record.ledger.push_back({list.lights[i].id, e.evaluations,
+                                 travelled.empty() ? (e.low + 4294967296.0 * e.high) * unit : travelled[i], e.taps,
                                  map != f.mapMs.end() ? map->second : 0.0, e.cells,
                                  (e.airLow + 4294967296.0 * e.airHigh) * unit});
     }
