@@ -45,14 +45,13 @@ class flat_window_test : public QObject, WindowFixture {
         const QPoint from = on(glm::vec2(light_named("lantern 1").position));
         QTest::mouseMove(v, from);
         QTest::mousePress(v, Qt::LeftButton, {}, from);
-        for (int i = 1; i <= 14; ++i) {
-            const std::size_t seen = window_->bridge().quick_latencies().size();
-            const QPoint to = from + QPoint(2 * i, i);
+        for (int i = 1; i <= 90; ++i) { // as a hand sends them: a pause would ask for the whole frame
+            const QPoint to = from + QPoint(i / 3, i / 6);
             QMouseEvent move(QEvent::MouseMove, to, v->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
             QApplication::sendEvent(v, &move);
-            (void)QTest::qWaitFor([&] { return window_->bridge().quick_latencies().size() > seen; }, 1500);
+            QTest::qWait(12);
         }
-        QTest::mouseRelease(v, Qt::LeftButton, {}, from + QPoint(28, 14));
+        QTest::mouseRelease(v, Qt::LeftButton, {}, from + QPoint(30, 15));
         std::vector<double> times(window_->bridge().quick_latencies().begin() + static_cast<long>(before),
                                   window_->bridge().quick_latencies().end());
         std::sort(times.begin(), times.end());
@@ -257,7 +256,7 @@ private slots:
         wait_for_rest(); // its programs are built, and what it costs is known
         const double median = drag_latency();
         qInfo("median %.1f ms", median);
-        QVERIFY(median < 600); // printed: 72 ms, or 330 where full frames stand between those of a drag
+        QVERIFY(median < 300); // 100 to 125 ms on two cores
     }
 
     void dragging_a_lamp_answers_soon() {
