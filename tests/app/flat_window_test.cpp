@@ -237,6 +237,11 @@ private slots:
         QCOMPARE(stage().walls.front().emits, glm::vec3(0.8f, 0.2f, 0.1f));
         emit child<ColorSwatch>("wall throws back")->edited(glm::vec3(0.9f));
         QCOMPARE(stage().walls.front().reflects, glm::vec3(0.9f));
+        QVERIFY(child<NumberField>("wall height")->isVisibleTo(window_.get()));
+        emit child<NumberField>("wall height")->edited(14);
+        QCOMPARE(stage().walls.front().height, 14.0f);
+        d().undo();
+        QCOMPARE(stage().walls.front().height, wall.height);
         d().undo();
         d().undo();
         QCOMPARE(stage().walls.front().emits, glm::vec3(0.0f));
@@ -248,6 +253,19 @@ private slots:
         QVERIFY(window_->truth_state()->distance->mean < 0.6);
         window_->show_truth(false);
         window_->selection().set_piece({});
+    }
+
+    /// How large a light is can be set where it matters, and nowhere else.
+    void a_lights_size_is_set_where_light_travels() {
+        window_->set_station("Lights");
+        window_->select_light(light_named("lantern 1").id);
+        auto* across = child<NumberField>("flat across");
+        QVERIFY(!across->isVisibleTo(window_.get()));
+        d().edit("way", [](Project& p) { (void)p.setup.set_text("flat.kind", "cascades"); });
+        QVERIFY(across->isVisibleTo(window_.get()) &&
+                !child<NumberField>("flat angle across")->isVisibleTo(window_.get()));
+        emit across->edited(12);
+        QCOMPARE(light_named("lantern 1").sourceSize, 12.0f);
     }
 
     /// From the move of a lamp to the picture of it where light travels.

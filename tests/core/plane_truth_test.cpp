@@ -1,6 +1,7 @@
-#include "core/flat/occluder_picture.h"
+#include "core/flat/cascades.h"
 #include "core/flat/painted.h"
 #include "core/flat/plane_tracer.h"
+#include "core/plan/frame_plan.h"
 #include "support/flat_scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
@@ -240,6 +241,168 @@ private slots:
         for (double y = 9.3; y < 62; y += 0.71)
             for (double x = 9.1; x < 71; x += 0.73)
                 QCOMPARE(covers({x, y}), inside({x, y}) ? 1 : 0);
+    }
+
+    void levels_join_without_a_gap_and_cost_alike() {
+        FlatStage s = flat_stage(1, 1, 1);
+        QVERIFY(s.setup.set_text("flat.kind", "cascades").has_value());
+        for (const char* rays : {"4", "8", "16"}) {
+            QVERIFY(s.setup.set_text("cascades2d.rays", rays).has_value());
+            const flat::CascadeShape shape = flat::cascade_shape(s.setup, s.view);
+            for (std::size_t n = 0; n + 1 < shape.levels.size(); ++n) {
+                const flat::CascadeLevel &a = shape.levels[n], &b = shape.levels[n + 1];
+                QCOMPARE(a.end, b.start);
+                QCOMPARE(4 * (a.end - a.start), b.end - b.start);
+                QCOMPARE(b.rays, 4 * a.rays);
+                QCOMPARE(b.across * b.down, n == 0 ? a.rays : 4 * a.across * a.down);
+                const double ratio = double(b.columns * b.rows) * b.rays / (double(a.columns * a.rows) * a.rays);
+                QVERIFY2(ratio >= 1 && ratio < 2.5, qPrintable(QString::number(ratio)));
+            }
+        }
+    }
+
+    /// What a frame cannot do as it was asked to is said, and only then.
+    void frames_say_what_they_cannot_do_data() {
+        QTest::addColumn<QString>("kind");
+        QTest::addColumn<QString>("shadow");
+        QTest::addColumn<QString>("key");
+        QTest::addColumn<QString>("value");
+        QTest::addColumn<QString>("words"); // empty: nothing is said
+        QTest::newRow("nothing") << "mask"
+                                 << "polygon"
+                                 << ""
+                                 << ""
+                                 << "";
+        QTest::newRow("heights") << "mask"
+                                 << "polar"
+                                 << "tall"
+                                 << ""
+                                 << "heights count";
+        QTest::newRow("heights by quads") << "mask"
+                                          << "quads"
+                                          << "tall"
+                                          << ""
+                                          << "";
+        QTest::newRow("quads in a kernel") << "compute"
+                                           << "quads"
+                                           << ""
+                                           << ""
+                                           << "a kernel cannot take";
+        QTest::newRow("march in a kernel") << "compute"
+                                           << "march"
+                                           << ""
+                                           << ""
+                                           << "";
+        QTest::newRow("layers") << "cascades"
+                                << "none"
+                                << "layers"
+                                << ""
+                                << "does not count";
+        QTest::newRow("no shadow") << "cascades"
+                                   << "none"
+                                   << "casts"
+                                   << ""
+                                   << "does not count";
+        QTest::newRow("beyond") << "cascades"
+                                << "none"
+                                << "beyond"
+                                << ""
+                                << "1 light lies beyond";
+        QTest::newRow("levels") << "cascades"
+                                << "none"
+                                << "cascades2d.levels"
+                                << "2"
+                                << "Take a level more";
+        QTest::newRow("cascades") << "cascades"
+                                  << "none"
+                                  << ""
+                                  << ""
+                                  << "";
+        QTest::newRow("pixels") << "mask"
+                                << "none"
+                                << "flat.pixelScale"
+                                << "3"
+                                << "no multiple of 3";
+        QTest::newRow("even pixels") << "mask"
+                                     << "none"
+                                     << "flat.pixelScale"
+                                     << "4"
+                                     << "";
+        QTest::newRow("large") << "mask"
+                               << "field"
+                               << "large"
+                               << ""
+                               << "over eight million";
+        QTest::newRow("no walls") << "mask"
+                                  << "field"
+                                  << "bare"
+                                  << ""
+                                  << "No wall casts";
+    }
+    void frames_say_what_they_cannot_do() {
+        QFETCH(QString, kind);
+        QFETCH(QString, shadow);
+        QFETCH(QString, key);
+        QFETCH(QString, value);
+        QFETCH(QString, words);
+        FlatStage s = flat_stage(4, 3, 4);
+        const auto choose = [&](const char* k, const QString& v) {
+            if (auto ok = s.setup.set_text(k, v.toStdString()); !ok) qFatal("%s", to_text(ok.error()).c_str());
+        };
+        choose("flat.kind", kind);
+        choose("flat.shadow", shadow);
+        choose("cascades2d.scale", "1");
+        if (key.contains('.')) choose(qPrintable(key), value);
+        flat::World w = *s.scene.flat;
+        w.seen = flat::Seen::above;
+        if (key == "tall") w.walls[1].height = 6;
+        if (key == "bare") w.walls.clear();
+        s.scene.flat = std::make_shared<const flat::World>(std::move(w));
+        if (key == "layers") s.scene.lights[0].flat.layers = {"ground"};
+        if (key == "casts") s.scene.lights[0].flat.casts = false;
+        if (key == "beyond") {
+            s.scene.lights[0].position = {-40, 36, 5};
+            s.scene.lights[0].type = LightType::point;
+            s.scene.lights[0].range = 60;
+        }
+        if (key == "large") {
+            s.view.width = 3840;
+            s.view.height = 2160;
+            choose("occluders.scale", "1");
+            choose("occluders.margin", "0.5");
+            const flat::OccluderGrid g = flat::occluder_grid(s.setup, s.view);
+            QVERIFY(g.scale == 2 && double(g.width) * g.height <= 1 << 23);
+            QVERIFY(std::abs(g.cell - 2 * 72.0 / 2160) < 1e-9);
+        }
+        const FramePlan plan = plan_frame(s.scene, s.setup, s.view);
+        QString said;
+        for (const std::string& note : plan.notes)
+            said += QString::fromStdString(note) + "\n";
+        QVERIFY2(words.isEmpty() ? said.isEmpty() : said.contains(words), qPrintable(said));
+    }
+
+    /// A profile's sum is that of its values, and is remembered under what it depends on.
+    void a_pictures_and_a_texts_sum_is_that_of_their_profiles() {
+        FlatStage s = flat_stage(4, 1, 0);
+        Light l = s.scene.lights[0];
+        l.type = LightType::point;
+        l.flat.text = "QUAY";
+        l.flat.picture = "sheet";
+        for (const FlatShape shape : {FlatShape::text, FlatShape::picture})
+            for (const float size : {8.0f, 20.0f}) {
+                l.flat.shape = shape;
+                l.flat.size = size;
+                const flat::Profile p = flat::profile_of(l, *s.scene.asset);
+                double sum = 0;
+                for (const glm::vec3& v : p.values)
+                    sum += (double(v.x) + v.y + v.z) / 3;
+                sum *= 4 * p.half.x * p.half.y / double(p.values.size());
+                for (int again = 0; again < 2; ++again)
+                    QVERIFY(near(flat::profile_sum(l, *s.scene.asset), sum, 1e-9));
+                const auto source = flat::plane_source(l, *s.scene.asset, 0);
+                QVERIFY(source && near(source->radiance.x * source->rim() * glm::length(p.half) / pi,
+                                       sum * double(l.intensity) * double(l.color.x), 1e-6));
+            }
     }
 
     void the_same_samples_come_again_and_the_picture_is_the_sheet_under_light() {

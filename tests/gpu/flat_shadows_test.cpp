@@ -15,6 +15,31 @@ bool passes_corner(const std::vector<flat::Edge>& edges, const glm::dvec2& from,
     });
 }
 
+/// Pixels in which light shows other than `lit` says, and all that were asked: not those beside which `lit` changes
+/// within one of these distances, and (`cells`) not those whose way passes a wall's corner.
+struct Told {
+    long wrong = 0, all = 0;
+};
+template <class Lit>
+Told told_of(const FloatImage& picture, const Light& lamp, const std::vector<flat::Edge>& edges, bool cells,
+             std::initializer_list<double> around, const Lit& lit) {
+    Told out;
+    for (int y = 0; y < 72; ++y)
+        for (int x = 0; x < 128; ++x) {
+            const glm::dvec2 at(x + 0.5, 72 - y - 0.5);
+            if (glm::length(at - glm::dvec2(lamp.position)) > lamp.range - 1) continue;
+            const bool here = lit(at);
+            bool edge = cells && passes_corner(edges, flat::shadow_origin(lamp, at), at);
+            for (int k = 0; k < 16 && !edge; ++k)
+                for (const double r : around)
+                    edge = edge || lit(at + r * glm::dvec2(std::cos(0.3927 * k), std::sin(0.3927 * k))) != here;
+            if (edge) continue;
+            ++out.all;
+            out.wrong += (picture.pixel(x, y)[0] > 0) != here;
+        }
+    return out;
+}
+
 } // namespace
 
 /// What walls of a flat stage keep away, by every kind of shadow.
@@ -59,22 +84,11 @@ private slots:
             const bool cells = shadow == "field" || shadow == "march"; // a wall's edge is known to a texel
             const auto edges = flat::edges_of(flat::outlines_of(*s.scene.flat));
             const FloatImage picture = flat_floats(s, "final");
-            for (int y = 0; y < 72; ++y)
-                for (int x = 0; x < 128; ++x) {
-                    const glm::dvec2 at(x + 0.5, 72 - y - 0.5);
-                    const auto seen = [&](const glm::dvec2& p) {
-                        return flat::sees(edges, flat::shadow_origin(lamp, p), p);
-                    };
-                    const bool here = seen(at);
-                    bool edge = cells && passes_corner(edges, flat::shadow_origin(lamp, at), at);
-                    for (int k = 0; k < 16 && !edge; ++k)
-                        for (const double r : {0.5 * texel, texel})
-                            edge =
-                                edge || seen(at + r * glm::dvec2(std::cos(0.3927 * k), std::sin(0.3927 * k))) != here;
-                    if (edge || glm::length(at - glm::dvec2(lamp.position)) > 69) continue;
-                    ++all;
-                    wrong += (picture.pixel(x, y)[0] > 0) != here;
-                }
+            const Told told = told_of(picture, lamp, edges, cells, {0.5 * texel, texel}, [&](const glm::dvec2& p) {
+                return flat::sees(edges, flat::shadow_origin(lamp, p), p);
+            });
+            wrong += told.wrong;
+            all += told.all;
         }
         QVERIFY2(all > 25000 && wrong * 1000 < all, qPrintable(QString("%1 of %2").arg(wrong).arg(all)));
     }
@@ -116,20 +130,9 @@ private slots:
                     return true;
                 };
                 const auto edges = flat::edges_of(flat::outlines_of(w));
-                int wrong = 0, all = 0;
-                for (int y = 0; y < 72; ++y)
-                    for (int x = 0; x < 128; ++x) {
-                        const glm::dvec2 at(x + 0.5, 72 - y - 0.5);
-                        const bool here = lit(at), cells = shadow == std::string("march");
-                        bool edge = cells && passes_corner(edges, flat::shadow_origin(l, at), at);
-                        for (int k = 0; k < 16 && !edge; ++k)
-                            edge = lit(at + (cells ? 2.0 : 0.05) *
-                                                glm::dvec2(std::cos(0.3927 * k), std::sin(0.3927 * k))) != here;
-                        if (edge) continue;
-                        ++all;
-                        wrong += (picture.pixel(x, y)[0] > 0) != here;
-                    }
-                QVERIFY2(all > 3000 && wrong * (shadow == std::string("quads") ? 1000 : 200) <= all,
+                const bool cells = shadow == std::string("march");
+                const auto [wrong, all] = told_of(picture, l, edges, cells, {cells ? 2.0 : 0.05}, lit);
+                QVERIFY2(all > 3000 && wrong * (cells ? 200 : 1000) <= all,
                          qPrintable(QString("%1 %2: %3 of %4").arg(shadow).arg(seed).arg(wrong).arg(all)));
             }
     }

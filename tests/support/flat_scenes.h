@@ -85,7 +85,8 @@ inline FlatStage flat_stage(unsigned seed, int lights, int walls) {
 }
 
 /// A white stage of 128 by 72 units for light that travels: "open" (two lamps and a wall), "room" (closed but for a
-/// door), "slit" (a sun through a narrow gap), "pillars" (a row of them before a lamp), "lamps" (sixty small ones).
+/// door), "slit" (a sun through a narrow gap), "pillars" (a row of them before a lamp), "mixed" (a spot, a tube and a
+/// sun), "spared" (no shadow falls on its ground), "lamps" (sixty small ones).
 inline FlatStage plane_scene(const std::string& name) {
     FlatStage out = flat_stage(1, 0, 0);
     auto asset = std::make_shared<SceneAsset>(*out.scene.asset);
@@ -138,6 +139,28 @@ inline FlatStage plane_scene(const std::string& name) {
             wall({{44.0, 6.0 + 13 * i}, {49.0, 11.0 + 13 * i}, {44.0, 16.0 + 13 * i}, {39.0, 11.0 + 13 * i}});
         box(110, 20, 6, 32, 0.6f, 0.2f);
         lamp(16, 34, 110, 1.0f, 8);
+    } else if (name == "mixed") {
+        lamp(30, 50, 80, 0.9f, 6);
+        Light& spot = out.scene.lights.back();
+        spot.type = LightType::spot;
+        spot.direction = {0.8f, -0.6f, 0};
+        spot.innerConeAngle = 0.4f;
+        spot.outerConeAngle = 0.7f;
+        lamp(96, 52, 50, 0.5f, 4);
+        Light& tube = out.scene.lights.back();
+        tube.flat.shape = FlatShape::line;
+        tube.flat.length = 24;
+        tube.flat.turn = 0.5f;
+        lamp(0, 0, 0, 0.25f, 0.5f); // radians across
+        Light& sun = out.scene.lights.back();
+        sun.type = LightType::directional;
+        sun.direction = {0.6f, -0.8f, 0};
+        box(60, 20, 8, 24);
+        box(20, 12, 24, 6, 0.3f);
+    } else if (name == "spared") {
+        lamp(40, 36, 70, 0.7f, 6);
+        box(70, 10, 24, 50);
+        world->sprites[0].receives = false;
     } else {
         for (int i = 0; i < 60; ++i)
             lamp(static_cast<float>(6 + 12 * (i % 10)), static_cast<float>(6 + 12 * (i / 10)), 16, 0.35f, 2);

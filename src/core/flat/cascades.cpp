@@ -53,8 +53,10 @@ static void plan_cascades(const FrameInputs& in, PlanBuilder& b) {
         b.note("The last level ends " + std::to_string(static_cast<int>(100 * shape.reach() / across)) +
                " % of the way across: what lies farther gives nothing. Take a level more.");
     if (std::any_of(in.draws.lights.begin(), in.draws.lights.end(),
-                    [](const Light& l) { return !l.flat.layers.empty() || l.flat.strongest > 0; }))
-        b.note("Light that travels lights all layers and joins by adding: lights' layers and limits do not count.");
+                    [](const Light& l) { return !l.flat.layers.empty() || l.flat.strongest > 0 || !l.flat.casts; }))
+        b.note(
+            "Light that travels is stopped by walls, reaches all layers and adds up: what lights say of their layers, "
+            "limits and shadows does not count.");
     const auto target = [&](const char* name, const char* sampler, Format format, int width, int height, bool kept) {
         b.resource(
             {.name = name, .sampler = sampler, .format = format, .width = width, .height = height, .kept = kept});
@@ -81,12 +83,12 @@ static void plan_cascades(const FrameInputs& in, PlanBuilder& b) {
                             ? "From the coarsest level to the finest: rays over each level's interval, and behind it "
                               "what the level before has found."
                             : "Walls throw back what the finest level shows before them; then all levels again.",
-                .reads = {"occluders", "distance field", "open places"},
+                .reads = {"occluders", "distance field"},
                 .writes = {"surface light", "even cascades", "odd cascades", "cascade 0", "plane light"},
                 .settings = flat_keys({"cascades2d.levels", "cascades2d.join", "cascades2d.rays", "cascades2d.bounces",
                                        "cascades2d.scale", "cascades2d.margin", "flat.ambient"}),
                 .expected = rays});
-    b.pass(shown_pass(in, "light the sheets", {"plane light", "occluders", "open places"},
+    b.pass(shown_pass(in, "light the sheets", {"plane light", "open places"},
                       "Multiplies the scene by the light that comes by, no more than 1.", {"cascades2d.scale"}));
 }
 

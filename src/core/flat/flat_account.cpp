@@ -86,6 +86,22 @@ public:
     }
 
 private:
+    /// What is known of a light before anybody asks what it gives.
+    LightTerm term_of(const Light& l) const {
+        LightTerm t;
+        t.light = l.id;
+        t.name = l.name;
+        t.intensity = glm::dvec3(effective_color(l)) * double(l.intensity);
+        t.metres = l.type == LightType::directional ? 0 : glm::length(point_ - glm::dvec2(l.position));
+        t.listed = true;
+        return t;
+    }
+    static void strongest_first(std::vector<LightTerm>& lights) {
+        std::stable_sort(lights.begin(), lights.end(), [](const LightTerm& x, const LightTerm& y) {
+            return luminance(x.radiance) > luminance(y.radiance);
+        });
+    }
+
     /// Light that travels, traced: what each lamp sends straight, what comes from outside, and what walls send and
     /// throw back, by as many paths as need be for a figure.
     glm::dvec3 travelled(SurfaceAccount& s, const glm::dvec3& scene) {
@@ -101,12 +117,7 @@ private:
         s.sample.ambient = glm::vec3(scene * sum);
         for (std::size_t i = 0; i < list_.lights.size(); ++i) {
             const Light& l = list_.lights[i];
-            LightTerm t;
-            t.light = l.id;
-            t.name = l.name;
-            t.intensity = glm::dvec3(effective_color(l)) * double(l.intensity);
-            t.metres = l.type == LightType::directional ? 0 : glm::length(point_ - glm::dvec2(l.position));
-            t.listed = true;
+            LightTerm t = term_of(l);
             t.facing = 1;
             t.radiance = t.diffuse = scene * straight.lights[i] * place.share;
             t.occluder = straight.walls[i];
@@ -115,9 +126,7 @@ private:
             s.useless += luminance(t.radiance) <= 0;
             s.lights.push_back(std::move(t));
         }
-        std::stable_sort(s.lights.begin(), s.lights.end(), [](const LightTerm& x, const LightTerm& y) {
-            return luminance(x.radiance) > luminance(y.radiance);
-        });
+        strongest_first(s.lights);
         glm::dvec3 whole(0.0);
         std::uint64_t rays = 0;
         for (std::uint32_t n = 0; n < paths; ++n)
@@ -168,11 +177,7 @@ private:
         std::vector<std::vector<glm::dvec3>> values(all.size());
         for (std::size_t i = 0; i < list_.lights.size(); ++i) {
             const Light& l = list_.lights[i];
-            LightTerm t;
-            t.light = l.id;
-            t.name = l.name;
-            t.intensity = glm::dvec3(effective_color(l)) * double(l.intensity);
-            t.metres = l.type == LightType::directional ? 0 : glm::length(point_ - glm::dvec2(l.position));
+            LightTerm t = term_of(l);
             const bool reaches = (layers_of(l, world_) >> sample_.draw & 1u) != 0;
             t.facing = normals ? facing_of(l, sheen_, glm::dvec3(sample_.normal), point_) : 1;
             double shadow = 0, weight = 0;
@@ -199,15 +204,12 @@ private:
                                                                              : LightStanding::outOfRange;
             else if (t.facing <= 0)
                 t.standing = LightStanding::facingAway;
-            t.listed = true;
             s.useless += luminance(given) <= 0;
             ++s.listed;
             t.radiance = t.diffuse = scene * given;
             s.lights.push_back(std::move(t));
         }
-        std::stable_sort(s.lights.begin(), s.lights.end(), [](const LightTerm& x, const LightTerm& y) {
-            return luminance(x.radiance) > luminance(y.radiance);
-        });
+        strongest_first(s.lights);
         glm::dvec3 sum(0.0);
         added_ = base;
         for (std::size_t k = 0; k < all.size(); ++k) {

@@ -3,6 +3,8 @@
 #include "core/image/image.h"
 #include <algorithm>
 #include <fmt/format.h>
+#include <map>
+#include <mutex>
 
 namespace mirolux::flat {
 
@@ -121,6 +123,25 @@ glm::dvec3 Profile::at(const glm::dvec2& local) const {
 Profile profile_of(const Light& light, const SceneAsset& asset) {
     if (!profiled(light)) return {};
     return light.flat.shape == FlatShape::text ? text_profile(light) : picture_profile(light, asset);
+}
+
+double profile_sum(const Light& light, const SceneAsset& asset) {
+    static std::mutex mutex;
+    static std::map<std::string, double> sums;
+    const std::string key =
+        std::to_string(asset.digest) + " " + std::to_string(light.flat.size) + " " + profile_key(light);
+    {
+        const std::lock_guard lock(mutex);
+        if (const auto it = sums.find(key); it != sums.end()) return it->second;
+    }
+    const Profile p = profile_of(light, asset);
+    double sum = 0;
+    for (const glm::vec3& v : p.values)
+        sum += (double(v.x) + double(v.y) + double(v.z)) / 3;
+    if (!p.empty()) sum *= 4 * p.half.x * p.half.y / static_cast<double>(p.values.size());
+    const std::lock_guard lock(mutex);
+    if (sums.size() > 256) sums.clear(); // a text that is being typed
+    return sums[key] = sum;
 }
 
 std::string profile_key(const Light& light) {
@@ -245,12 +266,18 @@ glm::dvec3 joined(const std::vector<LightGroup>& groups, const std::vector<glm::
     return sum;
 }
 
+std::vector<Light> shining_lights(const Scene& scene, double seconds) {
+    std::vector<Light> out = lights_at(scene.lights, scene.motions, seconds);
+    std::erase_if(
+        out, [](const Light& l) { return !l.enabled || l.intensity <= 0.0f || effective_color(l) == glm::vec3(0.0f); });
+    return out;
+}
+
 DrawList draw_list(const Scene& scene, const View& view) {
     DrawList out;
     const Window window = window_of(view);
     std::vector<Light> bounded;
-    for (const Light& light : lights_at(scene.lights, scene.motions, view.seconds)) {
-        if (!light.enabled || light.intensity <= 0.0f || effective_color(light) == glm::vec3(0.0f)) continue;
+    for (const Light& light : shining_lights(scene, view.seconds)) {
         ++out.lightsInScene;
         glm::dvec2 low, high;
         bounds_of(light, *scene.flat, low, high);

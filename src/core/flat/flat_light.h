@@ -21,6 +21,8 @@ struct Profile {
 Profile profile_of(const Light& light, const SceneAsset& asset);
 /// Half of what a picture or a text covers, with as far as it shines; units, unturned.
 glm::dvec2 profile_half(const Light& light, const World& world);
+/// The sum over the plane of a profile's mean channel, in square units: made once for each profile and remembered.
+double profile_sum(const Light& light, const SceneAsset& asset);
 /// What profile_of depends on.
 std::string profile_key(const Light& light);
 
@@ -65,6 +67,8 @@ enum class Blend { add, screen, largest };
 glm::dvec3 joined(const std::vector<LightGroup>& groups, const std::vector<glm::dvec3>& lights, const glm::dvec3& base,
                   Blend blend);
 
+/// A scene's lights that give anything, as they are at a time.
+std::vector<Light> shining_lights(const Scene& scene, double seconds);
 /// What a view takes of a flat scene: its lights at the view's time; those out of view are counted.
 DrawList draw_list(const Scene& scene, const View& view);
 

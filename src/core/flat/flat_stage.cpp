@@ -213,8 +213,7 @@ const Technique& flat_stage() {
                             "the scene is multiplied by the sum; compute: the same sum by a kernel; grade: the scene "
                             "is tinted by the time of day, and "
                             "lamps are laid over it; cascades: light travels, bounces and has penumbrae, at one price "
-                            "for any number "
-                            "of lights."),
+                            "for any number of lights."),
              choice_setting("flat.pixelScale", "Pixel size", "Path", {"1", "2", "3", "4", "6", "8"}, "1",
                             "Pixels of the picture along one of the stage's: sprites and light are drawn so much "
                             "smaller and shown in blocks; cost falls with its square. A target can have its own."),

@@ -156,7 +156,7 @@ OccluderPicture occluder_picture(const World& world, const OccluderGrid& grid, c
                 add(out.points, bar(e, 0.5 * grid.cell), out.bodies.size());
     }
     for (std::size_t i = 0; i < lights.size() && asset; ++i) {
-        const auto s = plane_source(lights[i], profile_of(lights[i], *asset), static_cast<int>(i));
+        const auto s = plane_source(lights[i], *asset, static_cast<int>(i));
         if (!s) continue;
         const Cells cells = cells_of(*s, grid);
         PlaneBody body;

@@ -20,12 +20,11 @@ PlaneRays::PlaneRays(const World& world, std::vector<PlaneSource> sources) : sou
     for (std::size_t s = 0; s < sources_.size(); ++s)
         pieces_.push_back({sources_[s].place - extent_of(sources_[s]), sources_[s].place + extent_of(sources_[s]), -1,
                            static_cast<int>(s)});
-    glm::dvec2 low(0.0), high(1.0);
-    for (std::size_t i = 0; i < pieces_.size(); ++i)
-        for (const glm::dvec2& p : {pieces_[i].a, pieces_[i].b}) {
-            low = i == 0 && p == pieces_[i].a ? p : glm::min(low, p);
-            high = i == 0 && p == pieces_[i].a ? p : glm::max(high, p);
-        }
+    glm::dvec2 low = pieces_.empty() ? glm::dvec2(0.0) : pieces_[0].a, high = low;
+    for (const Piece& p : pieces_) {
+        low = glm::min(low, glm::min(p.a, p.b));
+        high = glm::max(high, glm::max(p.a, p.b));
+    }
     low_ = low - 1.0;
     const glm::dvec2 size = high + 1.0 - low_;
     cell_ = std::max(std::sqrt(size.x * size.y / (1.0 + 2.0 * static_cast<double>(pieces_.size()))),

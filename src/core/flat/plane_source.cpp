@@ -22,14 +22,8 @@ double apart(double a, double b) {
     return std::remainder(a - b, 2 * pi);
 }
 
-/// The sum over the plane of what a light gives by its formula, over its peak.
-double formula_sum(const Light& l, const Profile& profile) {
-    if (!profile.empty()) {
-        glm::dvec3 sum(0.0);
-        for (const glm::vec3& v : profile.values)
-            sum += glm::dvec3(v);
-        return (sum.x + sum.y + sum.z) / 3 * 4 * profile.half.x * profile.half.y / double(profile.values.size());
-    }
+/// The sum over the plane of what a round or long light gives by its formula, over its peak.
+double formula_sum(const Light& l) {
     const double r = l.range, f = l.flat.falloff;
     double sum = pi * r * r / (f + 1);
     if (l.type == LightType::point && l.flat.shape == FlatShape::line)
@@ -81,21 +75,21 @@ PlaneSource::Angles PlaneSource::seen_from(const glm::dvec2& point) const {
     return {a.middle + 0.5 * (low + high), 0.5 * (high - low)};
 }
 
-std::optional<PlaneSource> plane_source(const Light& l, const Profile& profile, int number) {
+std::optional<PlaneSource> plane_source(const Light& l, const SceneAsset& asset, int number) {
     if (l.type == LightType::directional) return std::nullopt;
     const bool shaped =
         l.type == LightType::point && (l.flat.shape == FlatShape::picture || l.flat.shape == FlatShape::text);
-    if (shaped ? profile.empty() : !(l.range > 0)) return std::nullopt;
+    const double sum = shaped ? profile_sum(l, asset) : formula_sum(l),
+                 reach = shaped && asset.flat ? glm::length(profile_half(l, *asset.flat)) : double(l.range);
+    if (!(sum > 0 && reach > 0)) return std::nullopt;
     PlaneSource s;
     s.light = number;
     s.place = l.position;
     s.radius = 0.5 * (l.sourceSize > 0 ? double(l.sourceSize) : standard_source);
     if (l.type == LightType::point && l.flat.shape == FlatShape::line)
         s.axis = 0.5 * double(l.flat.length) * glm::dvec2(std::cos(l.flat.turn), std::sin(l.flat.turn));
-    const double reach = shaped ? glm::length(profile.half) : double(l.range);
     // Far from a convex body of rim P, its mean radiance is L P / (2 pi^2 d): over a range r that sums up to L P r /
     // pi.
-    const double sum = formula_sum(l, shaped ? profile : Profile());
     s.radiance = glm::dvec3(effective_color(l)) * double(l.intensity) * (sum * pi / (s.rim() * reach));
     if (l.type == LightType::spot) {
         s.spot = true;

@@ -37,7 +37,7 @@ constexpr double lit_depth = 10.0;
 
 /// None for directional lights, and for those that give nothing. A picture or a text is taken as a disc with all of
 /// its light.
-std::optional<PlaneSource> plane_source(const Light& light, const Profile& profile, int number);
+std::optional<PlaneSource> plane_source(const Light& light, const SceneAsset& asset, int number);
 
 /// What comes from where nothing is: ambient light from all sides, directional lights from within their angles.
 struct PlaneSky {

@@ -19,19 +19,10 @@ glm::dvec2 unit(double angle) {
     return {std::cos(angle), std::sin(angle)};
 }
 
-std::vector<Light> shining(const Scene& scene, const View& view) {
-    std::vector<Light> out;
-    for (const Light& l : lights_at(scene.lights, scene.motions, view.seconds))
-        if (l.enabled && l.intensity > 0 && effective_color(l) != glm::vec3(0.0f)) out.push_back(l);
-    return out;
-}
-
-std::vector<PlaneSource> sources_of(const Scene& scene, const View& view) {
+std::vector<PlaneSource> sources_of(const std::vector<Light>& lights, const SceneAsset& asset) {
     std::vector<PlaneSource> out;
-    const std::vector<Light> lights = shining(scene, view);
     for (std::size_t i = 0; i < lights.size(); ++i)
-        if (auto s = plane_source(lights[i], profile_of(lights[i], *scene.asset), static_cast<int>(i)))
-            out.push_back(*s);
+        if (auto s = plane_source(lights[i], asset, static_cast<int>(i))) out.push_back(*s);
     return out;
 }
 
@@ -62,10 +53,13 @@ glm::dvec2 beyond(const Occluder& o, const glm::dvec2& p) {
 } // namespace
 
 PlaneTracer::PlaneTracer(const Scene& scene, const Setup& setup, const View& view, int bounces, std::uint32_t seed)
-    : world_(scene.flat), rays_(*world_, sources_of(scene, view)),
-      sky_(plane_sky(shining(scene, view), glm::dvec3(setup.color("flat.ambient")))),
-      lights_(shining(scene, view).size()), width_(view.width), bounces_(bounces < 0 ? most_bounces : bounces),
-      seed_(seed) {
+    : PlaneTracer(scene, setup, view, bounces, seed, shining_lights(scene, view.seconds)) {}
+
+PlaneTracer::PlaneTracer(const Scene& scene, const Setup& setup, const View& view, int bounces, std::uint32_t seed,
+                         const std::vector<Light>& lights)
+    : world_(scene.flat), rays_(*world_, sources_of(lights, *scene.asset)),
+      sky_(plane_sky(lights, glm::dvec3(setup.color("flat.ambient")))), lights_(lights.size()), width_(view.width),
+      bounces_(bounces < 0 ? most_bounces : bounces), seed_(seed) {
     const View stage = stage_view(setup, view);
     const Window window = window_of(stage);
     const std::vector<bool> receives = painted(scene, setup, view).receives;
@@ -213,7 +207,7 @@ std::string plane_digest(const Scene& scene, const Setup& setup, const View& vie
     text("plane 3"); // counts up with each change that gives other samples
     d.add(&scene.asset->digest, sizeof scene.asset->digest);
     text(changes(*scene.asset->flat, *scene.flat).dump());
-    for (const Light& l : shining(scene, view))
+    for (const Light& l : shining_lights(scene, view.seconds))
         text(to_json(l).dump());
     text(to_text(setup.get("flat.ambient")));
     text(setup.choice("flat.pixelScale"));

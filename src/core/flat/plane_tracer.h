@@ -37,6 +37,8 @@ public:
     }
 
 private:
+    PlaneTracer(const Scene& scene, const Setup& setup, const View& view, int bounces, std::uint32_t seed,
+                const std::vector<Light>& lights);
     glm::dvec3 from_sources(const glm::dvec2& at, const glm::dvec2* normal, const glm::dvec2& u,
                             std::uint64_t& rays) const;
 
