@@ -49,7 +49,9 @@ void AccountRows::add_parts(const SurfaceAccount& s, double total) {
              luminance(s.air.scattered) * s.weight / total);
     if (const double emitted = arrives(glm::dvec3(s.sample.emissive)); emitted > 0)
         part(s.unlit ? tr("base colour, unlit") : tr("emission"), emitted);
-    if (const double ambient = arrives(glm::dvec3(s.sample.ambient)); ambient > 0) part(tr("ambient"), ambient);
+    const glm::dvec3 mirrored(s.sample.mirrored);
+    if (const double share = arrives(glm::dvec3(s.sample.ambient) - mirrored); share > 0) part(tr("ambient"), share);
+    if (const double share = arrives(mirrored); share > 0) part(tr("mirrored surroundings"), share);
 }
 
 /// One light's factors in two lines.

@@ -11,8 +11,8 @@ namespace mirolux::app {
 
 static constexpr std::size_t framesForTape = 5;
 
-/// The worker's own time that a drag aims at, in ms; waiting for a frame under way, sending and showing come on top. The
-/// promise is an answer in 100, and in 50 where the stage is flat and its light is drawn.
+/// The worker's own time that a drag aims at, in ms; waiting for a frame under way, sending and showing come on top.
+/// The promise is an answer in 100, and in 50 where the stage is flat and its light is drawn.
 static double quick_goal(const Setup& setup, bool flat) {
     return flat && setup.choice("flat.kind") != "cascades" ? 30.0 : 58.0;
 }

@@ -127,7 +127,7 @@ BoundEditor make_name(Document& document, const Setting& s, const Put& put, QWid
 }
 
 /// A file, chosen in a dialog; its folder is left out where it lies beside the scene's file.
-BoundEditor make_file(Document& document, const Put& put, QWidget* parent) {
+BoundEditor make_file(Document& document, const std::string& key, const Put& put, QWidget* parent) {
     auto* button = new QPushButton(parent);
     const auto take = [&document, put, button] {
         const QString beside = QFileInfo(QString::fromStdString(document.project().scenePath)).absolutePath();
@@ -138,8 +138,8 @@ BoundEditor make_file(Document& document, const Put& put, QWidget* parent) {
         put((inside.startsWith("..") ? file : inside).toStdString());
     };
     QObject::connect(button, &QPushButton::clicked, button, take);
-    return {button, [button, &document] {
-                const QString name = QString::fromStdString(document.project().setup.choice("sky.file"));
+    return {button, [button, &document, key] {
+                const QString name = QString::fromStdString(document.project().setup.choice(key));
                 button->setText(name.isEmpty() ? QObject::tr("Choose\u2026") : QFileInfo(name).fileName());
             }};
 }
@@ -180,7 +180,7 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
     };
     const auto [editor, show] = s.kind == SettingKind::toggle   ? make_switch(document, key, put, parent)
                                 : s.kind == SettingKind::choice ? make_choice(document, s, put, parent)
-                                : key == "sky.file"             ? make_file(document, put, parent)
+                                : key.ends_with(".file")        ? make_file(document, key, put, parent)
                                 : s.kind == SettingKind::text   ? make_name(document, s, put, parent)
                                 : s.kind == SettingKind::color  ? make_color(document, s, put, parent)
                                                                 : make_number(document, s, put, parent);

@@ -102,6 +102,7 @@ int pixel(const Common& c, int x, int y) {
                             {"roughness", surface.sample.roughness},
                             {"alpha", surface.sample.alpha},
                             {"ambient", to_array(surface.sample.ambient)},
+                            {"mirrored", to_array(surface.sample.mirrored)},
                             {"emissive", to_array(surface.sample.emissive)},
                             {"radiance", colors(surface.radiance)},
                             {"listed", surface.listed},

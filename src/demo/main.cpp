@@ -8,6 +8,7 @@
 #include "demo/props.h"
 #include "demo/sky_picture.h"
 #include "demo/stress.h"
+#include "demo/surroundings.h"
 #include "demo/textures.h"
 #include <cstdio>
 #include <fmt/format.h>
@@ -460,7 +461,11 @@ Result<void> write_demo(const Arguments& a) {
     project.cameras = (*asset)->cameras;
     project.view.camera = project.cameras.front();
     add_cheap_lights(project);
-    if (auto done = write_hdr(a.folder / sky_file_name, dusk_sky(1024)); !done) return done;
+    for (const auto& [name, picture] : {std::pair(sky_file_name, dusk_sky(1024)),
+                                        {clear_day_file, clear_day(512)},
+                                        {overcast_file, overcast_day(256)},
+                                        {lamp_room_file, lamp_room(512)}})
+        if (auto done = write_hdr(a.folder / name, picture); !done) return done;
     if (auto done = save_project(project, **asset, a.folder / "kestrel-quay.mirolux"); !done) return done;
     if (auto done = write_flat_demos(a.folder); !done) return done;
     if (a.flat) return write_flat_stress(a.folder, a.lights, a.seed);

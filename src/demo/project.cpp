@@ -1,6 +1,7 @@
 #include "demo/project.h"
 #include "core/light/cheap_light.h"
 #include "core/light/tone.h"
+#include "demo/surroundings.h"
 #include <cstdio>
 
 namespace mirolux::demo {
@@ -41,11 +42,18 @@ Project make_project(const std::vector<Motion>& motions) {
                 {"sea fog", p.setup},
                 {"sea fog by beams", p.setup},
                 {"dusk by a picture", p.setup},
-                {"cheap lights", p.setup}};
+                {"cheap lights", p.setup},
+                {"overcast by a picture", p.setup}};
+    Setup& overcast = p.setups[9].second;
+    choose(overcast, "ambient.kind", std::string("environment"));
+    choose(overcast, "environment.source", std::string("file"));
+    choose(overcast, "environment.file", std::string(overcast_file));
+    choose(overcast, "environment.diffuse", std::string("cube"));
+    choose(overcast, "exposure.ev100", 12.2);
     Setup& picture = p.setups[7].second;
     choose(picture, "sky.kind", std::string("file"));
     choose(picture, "sky.file", std::string(sky_file_name));
-    choose(picture, "ambient.kind", std::string("sky"));
+    choose(picture, "ambient.kind", std::string("environment"));
     choose(picture, "exposure.ev100", 10.6);
     Setup& cheap = p.setups[8].second;
     choose(cheap, "solidLights.kind", std::string("stencil"));
@@ -63,7 +71,7 @@ Project make_project(const std::vector<Motion>& motions) {
         choose(s, "sky.kind", std::string("atmosphere"));
         choose(s, "sky.preset", std::string(hours[i].preset));
         choose(s, "sky.groundAlbedo", 0.06);
-        choose(s, "ambient.kind", std::string("sky"));
+        choose(s, "ambient.kind", std::string("environment"));
         choose(s, "sun.elevation", hours[i].elevation);
         choose(s, "sun.azimuth", hours[i].azimuth);
         choose(s, "moon.azimuth", 150.0);

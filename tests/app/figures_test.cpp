@@ -88,13 +88,45 @@ private slots:
         auto* f = figure<AmbientFigure>("Ambient");
         Document& d = window_->document();
         for (const char* key : {"sky.kind", "ambient.kind"})
-            QVERIFY(d.set(key, std::string(key[0] == 's' ? "atmosphere" : "sky")).has_value());
+            QVERIFY(d.set(key, std::string(key[0] == 's' ? "atmosphere" : "environment")).has_value());
         QTRY_VERIFY_WITH_TIMEOUT(!f->waiting(), 20000);
         const auto up = f->normal_at({74, 8});
         const Project& p = d.project();
         const glm::dvec3 l = ambient_radiance(ambient_light(d.scene(), p.setup, p.view), *up);
         QVERIFY2(l.z > 1000 && f->words_at({74, 8}).contains(QString::fromStdString(number_text(l.x, 3))),
                  qPrintable(f->words_at({74, 8})));
+        QVERIFY(d.set("ambient.kind", std::string("gradient")).has_value());
+    }
+
+    /// Of a picture: where its strip's points lie, what they give, and what metal mirrors of them; it follows the turn.
+    void the_surroundings_are_shown_and_read() {
+        auto* f = figure<AmbientFigure>("Ambient");
+        Document& d = window_->document();
+        QVERIFY(d.set("environment.file", std::string("lamp-room.hdr")).has_value());
+        QVERIFY(d.set("environment.source", std::string("file")).has_value());
+        QVERIFY(d.set("ambient.kind", std::string("environment")).has_value());
+        QTRY_VERIFY_WITH_TIMEOUT(f->sizeHint().height() > 300 && !f->waiting() && !f->words_at({140, 180}).isEmpty(),
+                                 20000);
+        const auto ahead = f->direction_at({140, 196});
+        QVERIFY(ahead && glm::length(*ahead - glm::dvec3(0, 0, -1)) < 0.05);
+        const auto left = f->direction_at({72, 196});
+        QVERIFY(left && left->x < -0.99);
+        const QString before = f->words_at({72, 196});
+        QVERIFY2(before.startsWith("from"), qPrintable(before));
+        QVERIFY2(f->words_at({108, 274}).contains("roughness 0.25"), qPrintable(f->words_at({108, 274})));
+        QTest::mouseMove(f, {32, 274});
+        QTest::keyClick(f, Qt::Key_Right);
+        // Turned by half: what was behind is ahead.
+        QVERIFY(d.set("environment.turn", 180.0).has_value());
+        QTRY_VERIFY_WITH_TIMEOUT(f->words_at({72, 196}) != before, 20000);
+        const glm::dvec3 light =
+            ambient_radiance(ambient_light(d.scene(), d.project().setup, d.project().view), *f->normal_at({74, 74}));
+        QTRY_VERIFY_WITH_TIMEOUT(f->words_at({74, 74}).contains(QString::fromStdString(number_text(light.x, 3))),
+                                 20000);
+        // A file that is not there is said, and the window goes on.
+        QVERIFY(d.set("environment.file", std::string("gone.hdr")).has_value());
+        QTRY_VERIFY_WITH_TIMEOUT(window_->bridge().resting(), 30000);
+        QVERIFY(d.set("ambient.kind", std::string("gradient")).has_value());
     }
 
     void the_tone_figure_counts_every_pixel_and_is_dragged_to_expose() {

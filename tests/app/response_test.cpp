@@ -183,7 +183,7 @@ private slots:
         open_demo(window);
         QSignalSpy settled(&window, &MainWindow::settled_down);
         Document& d = window.document();
-        for (const auto& [key, word] : {std::pair("sky.kind", "atmosphere"), {"ambient.kind", "sky"}})
+        for (const auto& [key, word] : {std::pair("sky.kind", "atmosphere"), {"ambient.kind", "environment"}})
             QVERIFY(d.set(key, std::string(word)).has_value());
         QVERIFY(d.set("exposure.ev100", 13.0).has_value());
         struct Case {

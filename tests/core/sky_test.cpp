@@ -258,7 +258,7 @@ private slots:
     /// Harmonics of order 2 hold irradiance of a sky to a few percent, and its own integral agrees.
     void harmonics_light_as_the_sky_does() {
         const Scene scene{finished(SceneAsset{}), {}, {}, {}};
-        const Setup s = with({{"sky.kind", "atmosphere"}, {"sun.elevation", "35"}, {"ambient.kind", "sky"}});
+        const Setup s = with({{"sky.kind", "atmosphere"}, {"sun.elevation", "35"}, {"ambient.kind", "environment"}});
         const View view = view_from({0, 2, 0}, {0, 2, -1}, 64, 64);
         const AmbientLight ambient = ambient_light(scene, s, view);
         QVERIFY(ambient.sky != nullptr);

@@ -310,7 +310,7 @@ private slots:
         QVERIFY(!off.parameters.contains("airFog") && on.parameters.contains("airFog"));
         // What takes long is left to whoever needs it: a plan that is only looked at sums no sky.
         const FramePlan later =
-            plan_frame(scene, planned_with({{"air.kind", "uniform"}, {"ambient.kind", "sky"}}), view);
+            plan_frame(scene, planned_with({{"air.kind", "uniform"}, {"ambient.kind", "environment"}}), view);
         QVERIFY(!later.parameters.contains("airAmbient") && !later.parameters.contains("ambientSky0"));
         Parameters made;
         for (const auto& make : later.later)

@@ -53,7 +53,7 @@ private slots:
         Setup setup = lambert();
         for (const auto& [key, value] : {std::pair("sky.kind", "atmosphere"),
                                          {"sun.elevation", "35"},
-                                         {"ambient.kind", "sky"},
+                                         {"ambient.kind", "environment"},
                                          {"sky.groundAlbedo", "0"}})
             QVERIFY(setup.set_text(key, value).has_value());
         SceneAsset a;

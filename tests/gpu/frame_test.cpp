@@ -276,9 +276,9 @@ private slots:
         QDir(folder.path()).mkpath("include");
         QFile file(folder.path() + "/include/ambient.glsl");
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write(
-            "#include \"generated/slots.glsl\"\n\nvec3 ambientReflected(vec3 p, vec3 b, float m, float o, vec3 n, "
-            "vec3 e) {\n    return nonsense(b);\n}\n");
+        file.write("#include \"generated/slots.glsl\"\n\nvec3 ambientReflected(vec3 p, vec3 b, float m, float r, float "
+                   "o, vec3 n, "
+                   "vec3 e, out vec3 s) {\n    return nonsense(b);\n}\n");
         file.close();
         auto broken = gpu::Session::create({.shaderFolder = folder.path().toStdString()});
         QVERIFY(broken.has_value());
@@ -290,9 +290,9 @@ private slots:
         // Mended, it is read again without a new session.
         QTest::qSleep(20);
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write(
-            "vec3 ambientReflected(vec3 p, vec3 b, float m, float o, vec3 n, vec3 e) { return vec3(0.0, 3.0, 0.0); "
-            "}\n");
+        file.write("vec3 ambientReflected(vec3 p, vec3 b, float m, float r, float o, vec3 n, vec3 e, out vec3 s) { s = "
+                   "vec3(0.0); "
+                   "return vec3(0.0, 3.0, 0.0); }\n");
         file.close();
         const auto mended = (*broken)->render(scene, Setup(), view, {});
         QVERIFY2(mended.has_value(), mended ? "" : to_text(mended.error()).c_str());

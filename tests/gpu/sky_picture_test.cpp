@@ -55,8 +55,10 @@ private slots:
             QVERIFY2(whole > 1000 && off < 0.003 * whole, qPrintable(QString::number(off / whole)));
         }
         // Its light falls on surfaces: an upward white quad shows the harmonics of its normal.
-        const Setup lit = setup_with(
-            {{"sky.kind", "file"}, {"sky.file", path}, {"ambient.kind", "sky"}, {"path.targetFormat", "rgba32f"}});
+        const Setup lit = setup_with({{"sky.kind", "file"},
+                                      {"sky.file", path},
+                                      {"ambient.kind", "environment"},
+                                      {"path.targetFormat", "rgba32f"}});
         const View down = view_from({0, 0, -4}, {0.01f, -5, -4}, 32, 32);
         const SkyModel sky(sky_settings(scene, lit, down));
         const glm::dvec3 wanted = harmonic_radiance(sky.harmonics(), {0, 1, 0});
@@ -80,8 +82,10 @@ private slots:
         const std::string path = folder.filePath("sky.hdr").toStdString();
         QVERIFY(write_hdr(path, image).has_value());
         const Scene scene = random_scene(6, 12);
-        const Setup s = setup_with(
-            {{"sky.kind", "file"}, {"sky.file", path}, {"ambient.kind", "sky"}, {"path.targetFormat", "rgba32f"}});
+        const Setup s = setup_with({{"sky.kind", "file"},
+                                    {"sky.file", path},
+                                    {"ambient.kind", "environment"},
+                                    {"path.targetFormat", "rgba32f"}});
         const View view = view_from({9, 5, 13}, {0, 3, 0}, 96, 54);
         for (const glm::ivec2 pixel : {glm::ivec2(48, 2), {20, 44}, {90, 6}})
             QVERIFY(account_at(scene, s, view, pixel).difference < 0.02);

@@ -184,6 +184,8 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
     for (const ChangeTerm& t : main->changes)
         if (const double share = (luminance(t.after) - luminance(t.before)) / own; share > 0.5)
             return level + ": " + percent(share) + " is laid on by " + t.name + ", a cheap light" + loss + ".";
+    if (const double mirrored = luminance(glm::dvec3(main->sample.mirrored)); mirrored / own > 0.5)
+        return level + ": " + percent(mirrored / own) + " is mirrored surroundings" + loss + ".";
     if (emitted / own > 0.5)
         return level + ": " + percent(emitted / own) + " is the surface's own emission" + loss + ".";
     if (first) {

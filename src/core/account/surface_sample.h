@@ -12,6 +12,7 @@ struct SurfaceSample {
     glm::vec3 baseColor{0.0f}; // linear
     glm::vec3 emissive{0.0f};  // cd/m2; of unlit surfaces their base colour
     glm::vec3 ambient{0.0f};   // reflected ambient light, cd/m2
+    glm::vec3 mirrored{0.0f};  // the part of it that is mirrored surroundings
     float depth = 0;           // as the depth buffer holds it: reversed, 1 at the near plane
     float alpha = 1;
     float metallic = 0, roughness = 1;

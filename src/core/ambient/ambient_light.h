@@ -4,14 +4,15 @@
 
 namespace mirolux {
 
-/// Light from everywhere: radiance by the height of the normal, cd/m2. Constant ambient has three equal ones. Of the
-/// sky's light (`sky` set) it is the sky's harmonics instead.
+/// Light from everywhere: radiance by the height of the normal, cd/m2. Constant ambient has three equal ones. Of
+/// surroundings (`sky` set: the sky's light, or a picture's) it is their harmonics instead, times `strength`.
 struct AmbientLight {
     glm::vec3 top{0.0f}, side{0.0f}, bottom{0.0f};
     std::shared_ptr<const SkyModel> sky = nullptr;
+    double strength = 1;
 };
 AmbientLight ambient_light(const Scene& scene, const Setup& setup, const View& view);
-/// The same of setups whose ambient light is not the sky's.
+/// The same of setups whose ambient light is not that of surroundings.
 AmbientLight ambient_light(const Setup& setup);
 
 /// Radiance that arrives at a surface with this unit normal: three colours by the squared components of the normal,

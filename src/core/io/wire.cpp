@@ -273,6 +273,7 @@ static Json to_json(const PixelProbe& p) {
                            {"baseColor", to_array(s.baseColor)},
                            {"emissive", to_array(s.emissive)},
                            {"ambient", to_array(s.ambient)},
+                           {"mirrored", to_array(s.mirrored)},
                            {"depth", s.depth},
                            {"alpha", s.alpha},
                            {"metallic", s.metallic},
@@ -308,6 +309,7 @@ static PixelProbe probe_from_json(const JsonCursor& j) {
         out.baseColor = s["baseColor"].vector<3>();
         out.emissive = s["emissive"].vector<3>();
         out.ambient = s["ambient"].vector<3>();
+        out.mirrored = s["mirrored"].vector<3>();
         out.depth = static_cast<float>(s["depth"].number());
         out.alpha = static_cast<float>(s["alpha"].number());
         out.metallic = static_cast<float>(s["metallic"].number());

@@ -104,6 +104,8 @@ Result<void> Setup::set(const std::string& key, const Value& value) {
     auto wrong = [&] { return fail("cannot be " + to_text(value), key, range_text(s)); };
     Value taken = value;
     if (s.kind == SettingKind::number && std::holds_alternative<int>(value)) taken = double(std::get<int>(value));
+    for (const auto& [before, now] : s.renamed)
+        if (taken == Value(before)) taken = now;
     if (taken.index() != s.standard.index()) return wrong();
     if (s.kind == SettingKind::whole && (std::get<int>(taken) < s.low || std::get<int>(taken) > s.high)) return wrong();
     if (s.kind == SettingKind::number && !(std::get<double>(taken) >= s.low && std::get<double>(taken) <= s.high))

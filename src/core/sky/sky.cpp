@@ -11,12 +11,14 @@ glm::dvec3 sky_radiance(const Sky& sky, const glm::dvec3& direction) {
 
 std::vector<std::string> sky_defines(const Setup& setup, const FramePlan& plan) {
     const std::string& kind = setup.choice("sky.kind");
-    const bool picture = plan.parameters.contains("skyTurn"); // it could be read
-    std::vector<std::string> out = {std::string("SKY_KIND ") + (kind == "atmosphere" ? "2"
-                                                                : kind == "fitted"   ? "1"
-                                                                : picture            ? "3"
-                                                                                     : "0")};
-    if (kind == "atmosphere" && !plan.resource("sky view")) out.push_back("SKY_MARCH");
+    const bool picture = plan.parameters.contains("skyTurn"), // it could be read
+        pictured = picture || kind == "file" || shows_environment(setup);
+    std::vector<std::string> out = {std::string("SKY_KIND ") + (picture                ? "3"
+                                                                : pictured             ? "0"
+                                                                : kind == "atmosphere" ? "2"
+                                                                : kind == "fitted"     ? "1"
+                                                                                       : "0")};
+    if (kind == "atmosphere" && !pictured && !plan.resource("sky view")) out.push_back("SKY_MARCH");
     if (!setup.flag("sky.multiple")) out.push_back("SKY_ONCE");
     if (const auto glow = plan.parameters.find("skyGlow"); glow == plan.parameters.end() || glow->second.x == 0)
         out.push_back("SKY_SUN_ALONE"); // a branch would not spare what is not needed
@@ -38,7 +40,8 @@ static void set_fit(const SkySettings& s, PlanBuilder& b) {
 static void plan_sky(const FrameInputs& in, PlanBuilder& b) {
     const SkySettings s = sky_settings(in.scene, in.setup, in.view);
     std::vector<std::string> reads = {"depth"};
-    if (!s.trouble.empty()) b.note(s.trouble);
+    for (const std::string& text : {s.trouble, s.remark})
+        if (!text.empty()) b.note(text);
     if (s.kind == SkyKind::file)
         b.set("skyTurn", {static_cast<float>(s.turn), static_cast<float>(s.strength), 0, 0});
     else if (s.kind == SkyKind::colors) {
@@ -75,9 +78,10 @@ static void price_sky(const FramePlan& plan, const PlannedPass& pass, const Work
     t["sky"] = fragments;
     t["hidden"] = std::max(0.0, plan.pixels() - fragments);
     t[write_term(plan)] = fragments * scene_bytes(plan);
-    const std::string& kind = plan.setup.choice("sky.kind");
-    if (kind == "fitted" || kind == "atmosphere") t["skyLook"] = fragments;
-    if (plan.parameters.contains("skyTurn")) t["filteredRead"] = fragments;
+    if (plan.parameters.contains("skyTurn"))
+        t["filteredRead"] = fragments;
+    else if (const std::string& kind = plan.setup.choice("sky.kind"); kind == "fitted" || kind == "atmosphere")
+        t["skyLook"] = fragments;
 }
 
 namespace {
@@ -129,7 +133,7 @@ std::vector<Setting> picture_settings() {
     return {
         of_file(text_setting("sky.file", "Picture", "Air", "",
                              "An equirectangular .hdr or .exr file, beside the scene's file if no folder is named. Its "
-                             "middle is -Z. With ambient light of the sky it lights the scene as well.")),
+                             "middle is -Z. With the sky as surroundings it lights the scene as well.")),
         of_file(number_setting("sky.turn", "Turned", "Air", 0, -180, 180, "\u00b0",
                                "Turns the picture about the vertical: to the right as seen.")),
         of_file(number_setting("sky.strength", "Strength", "Air", 1, 0.0001, 100000, "cd/m\u00b2",

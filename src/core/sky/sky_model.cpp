@@ -1,9 +1,11 @@
 #include "core/sky/sky_model.h"
+#include "core/base/parallel.h"
 #include "core/base/recent.h"
 #include "core/light/luminance.h"
 #include "core/sky/sky.h"
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <glm/gtc/constants.hpp>
 
 namespace mirolux {
@@ -31,24 +33,40 @@ static PlaceAndTime place_and_time(const Setup& setup) {
             setup.number("sun.zone")};
 }
 
+/// What the picture of `<family>.file` gives, turned and as strong as that family says.
+static SkySettings pictured_sky(const Scene& scene, const Setup& setup, const std::string& family, const char* what) {
+    SkySettings s;
+    s.colors = scene.sky;
+    const std::filesystem::path file = picture_file(scene, setup, family + ".file");
+    if (file.empty())
+        s.trouble = std::string(what) + ": none is chosen (" + family + ".file).";
+    else if (auto picture = sky_picture(file)) {
+        s.kind = SkyKind::file;
+        s.picture = std::move(*picture);
+        s.turn = glm::radians(setup.number(family + ".turn"));
+        s.strength = setup.number(family + ".strength");
+        s.remark = s.picture->remark.empty() ? "" : std::string(what) + ": " + s.picture->remark;
+    } else
+        s.trouble = std::string(what) + ": " + to_text(picture.error());
+    return s;
+}
+
+SkySettings environment_picture(const Scene& scene, const Setup& setup) {
+    return pictured_sky(scene, setup, "environment", "The picture of the surroundings");
+}
+
+bool shows_environment(const Setup& setup) {
+    return setup.choice("ambient.kind") == "environment" && setup.choice("environment.source") == "file" &&
+           setup.flag("environment.background");
+}
+
 SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& view) {
     SkySettings s;
+    if (shows_environment(setup)) return environment_picture(scene, setup);
     const std::string& kind = setup.choice("sky.kind");
     s.kind = kind == "atmosphere" ? SkyKind::atmosphere : kind == "fitted" ? SkyKind::fitted : SkyKind::colors;
     s.colors = scene.sky;
-    if (kind == "file") {
-        const std::filesystem::path file = sky_file(scene, setup);
-        if (file.empty())
-            s.trouble = "No picture of the sky is chosen (sky.file).";
-        else if (auto picture = sky_picture(file)) {
-            s.kind = SkyKind::file;
-            s.picture = std::move(*picture);
-            s.turn = glm::radians(setup.number("sky.turn"));
-            s.strength = setup.number("sky.strength");
-        } else
-            s.trouble = "The picture of the sky: " + to_text(picture.error());
-        return s;
-    }
+    if (kind == "file") return pictured_sky(scene, setup, "sky", "The picture of the sky");
     s.air = atmosphere_of(setup);
     s.turbidity = setup.number("sky.turbidity");
     s.once = !setup.flag("sky.multiple");
@@ -80,7 +98,8 @@ const SkyBody& key_body(const SkySettings& sky) {
 }
 
 int sky_light(const std::vector<Light>& lights, const Setup& setup) {
-    if (const std::string& kind = setup.choice("sky.kind"); kind == "colours" || kind == "file") return -1;
+    const std::string& kind = setup.choice("sky.kind");
+    if (kind == "colours" || kind == "file" || shows_environment(setup)) return -1;
     const std::string& name = setup.choice("sun.light");
     for (std::size_t i = 0; i < lights.size(); ++i)
         if (lights[i].type == LightType::directional && (name.empty() || lights[i].name == name))
@@ -123,7 +142,7 @@ SkyModel::SkyModel(const SkySettings& settings) : settings_(settings) {
     if (settings.has_sun()) tables_ = sky_tables(settings.air);
     if (settings.kind == SkyKind::fitted)
         fitted_ = fitted_sky(settings.turbidity, settings.sun.direction.y, settings.sun.illuminance);
-    settings.kind == SkyKind::file ? integrate_picture() : integrate();
+    integrate();
     // Convolved with the cosine, over pi: 1, 2/3 and 1/4.
     for (std::size_t i = 1; i < 9; ++i)
         harmonics_[i] *= i < 4 ? 2.0 / 3.0 : 0.25;
@@ -141,8 +160,7 @@ glm::dvec3 SkyModel::radiance(const glm::dvec3& d, int steps) const {
     const SkySettings& s = settings_;
     if (s.kind == SkyKind::colors) return sky_radiance(s.colors, d);
     if (s.kind == SkyKind::file) {
-        const double c = std::cos(s.turn), t = std::sin(s.turn);
-        return s.picture->radiance({d.x * c + d.z * t, d.y, d.z * c - d.x * t}) * s.strength;
+        return s.picture->radiance(turned(d, -s.turn)) * s.strength;
     }
     glm::dvec3 sum(0.0);
     if (s.kind == SkyKind::fitted)
@@ -206,9 +224,64 @@ glm::dvec3 harmonic_radiance(const std::array<glm::dvec3, 9>& c, const glm::dvec
     return sum;
 }
 
+glm::dvec3 turned(const glm::dvec3& d, double radians) {
+    const double c = std::cos(radians), t = std::sin(radians);
+    return {d.x * c - d.z * t, d.y, d.z * c + d.x * t};
+}
+
+/// The harmonics of light that is turned: those of order 2 are a symmetric form of the direction.
+static std::array<glm::dvec3, 9> turned_harmonics(const std::array<glm::dvec3, 9>& c, double radians) {
+    std::array<glm::dvec3, 9> out = c;
+    for (int channel = 0; channel < 3; ++channel) {
+        const auto of = [&](std::size_t i) { return c[i][channel]; };
+        const glm::dvec3 first = turned({of(3), of(1), of(2)}, radians);
+        out[1][channel] = first.y;
+        out[2][channel] = first.z;
+        out[3][channel] = first.x;
+        const double xy = 0.5 * 1.092548 * of(4), yz = 0.5 * 1.092548 * of(5), xz = 0.5 * 1.092548 * of(7),
+                     along = 0.315392 * of(6), side = 0.546274 * of(8);
+        const glm::dmat3 form(side - along, xy, xz, xy, -side - along, yz, xz, yz, 2 * along);
+        const glm::dmat3 turn(turned({1, 0, 0}, radians), turned({0, 1, 0}, radians), turned({0, 0, 1}, radians));
+        const glm::dmat3 f = turn * form * glm::transpose(turn);
+        out[4][channel] = 2 * f[0][1] / 1.092548;
+        out[5][channel] = 2 * f[1][2] / 1.092548;
+        out[7][channel] = 2 * f[0][2] / 1.092548;
+        out[6][channel] = f[2][2] / (2 * 0.315392);
+        out[8][channel] = (f[0][0] - f[1][1]) / (2 * 0.546274);
+    }
+    return out;
+}
+
+void LightSums::enter(const glm::dvec3& d, const glm::dvec3& light, LightPart& part) {
+    const std::array<double, 9> y = harmonics_of(d);
+    for (std::size_t i = 0; i < 9; ++i)
+        harmonics[i] += light * y[i];
+    if (d.y > 0) irradiance += light * d.y;
+    part.red += light.r * d;
+    part.green += light.g * d;
+    part.blue += light.b * d;
+    part.light += luminance(light);
+}
+
+void LightPart::measure() {
+    const double together = glm::length(0.2126 * red + 0.7152 * green + 0.0722 * blue);
+    spread = light > 0 ? 2 * std::sqrt(std::max(0.0, 1 - together / light)) : 0.0;
+}
+
+glm::dvec3 LightPart::toward(const glm::dvec3& n) const {
+    glm::dvec3 out(0.0);
+    const glm::dvec3* channels[] = {&red, &green, &blue};
+    for (int c = 0; c < 3; ++c) {
+        const double v = glm::dot(*channels[c], n), edge = spread * glm::length(*channels[c]);
+        out[c] = v >= edge ? v : v <= -edge ? 0.0 : (v + edge) * (v + edge) / (4 * edge);
+    }
+    return out;
+}
+
 /// Rows lie closer toward the horizon, where the sky changes fastest, each with the solid angle that it stands for.
-void SkyModel::integrate() {
-    const int rows = 12, columns = 20, steps = 20;
+static LightSums sums_of(const std::function<glm::dvec3(const glm::dvec3&)>& radiance) {
+    LightSums out;
+    const int rows = 12, columns = 20;
     for (int row = -rows; row < rows; ++row) {
         const double a = double(std::abs(row + 0.5) - 0.5) / rows, b = double(std::abs(row + 0.5) + 0.5) / rows,
                      low = a * a, high = b * b, // of the elevation's sine, to either side
@@ -217,32 +290,72 @@ void SkyModel::integrate() {
         for (int column = 0; column < columns; ++column) {
             const double turn = 2 * glm::pi<double>() * (column + 0.5 * (row & 1)) / columns;
             const glm::dvec3 d(ring * std::cos(turn), sine, ring * std::sin(turn));
-            enter(d, radiance(d, steps) * solid);
+            out.enter(d, radiance(d) * solid, out.parts.emplace_back());
+            out.parts.back().spread = 0.5 * std::sqrt(solid);
         }
     }
+    return out;
 }
 
-void SkyModel::enter(const glm::dvec3& d, const glm::dvec3& light) {
-    const std::array<double, 9> y = harmonics_of(d);
-    for (std::size_t i = 0; i < 9; ++i)
-        harmonics_[i] += light * y[i];
-    if (d.y > 0) irradiance_ += light * d.y;
-}
-
-/// Every texel, with the solid angle of its place: small suns are not missed.
-void SkyModel::integrate_picture() {
-    const FloatImage& image = settings_.picture->image;
-    for (int y = 0; y < image.height; ++y) {
-        const double top = glm::pi<double>() * y / image.height, bottom = glm::pi<double>() * (y + 1) / image.height,
-                     middle = 0.5 * (top + bottom),
-                     solid = (std::cos(top) - std::cos(bottom)) * 2 * glm::pi<double>() / image.width;
-        for (int x = 0; x < image.width; ++x) {
-            const double azimuth = 2 * glm::pi<double>() * ((x + 0.5) / image.width - 0.5) + settings_.turn;
-            const float* p = image.pixel(x, y);
-            enter({std::sin(middle) * std::sin(azimuth), std::cos(middle), -std::sin(middle) * std::cos(azimuth)},
-                  glm::dvec3(p[0], p[1], p[2]) * (solid * settings_.strength));
+static LightSums sums_of(const FloatImage& image) {
+    const int rows = std::min(64, image.height), columns = 2 * rows; // of parts
+    std::vector<LightSums> strips(static_cast<std::size_t>(rows));
+    parallel_for(0, rows, [&](int strip) {
+        LightSums& sums = strips[static_cast<std::size_t>(strip)];
+        sums.parts.resize(static_cast<std::size_t>(columns));
+        for (int y = strip * image.height / rows; y < (strip + 1) * image.height / rows; ++y) {
+            const double top = glm::pi<double>() * y / image.height,
+                         bottom = glm::pi<double>() * (y + 1) / image.height, middle = 0.5 * (top + bottom),
+                         solid = (std::cos(top) - std::cos(bottom)) * 2 * glm::pi<double>() / image.width;
+            for (int x = 0; x < image.width; ++x) {
+                const double azimuth = 2 * glm::pi<double>() * ((x + 0.5) / image.width - 0.5);
+                const float* p = image.pixel(x, y);
+                sums.enter(
+                    {std::sin(middle) * std::sin(azimuth), std::cos(middle), -std::sin(middle) * std::cos(azimuth)},
+                    glm::dvec3(p[0], p[1], p[2]) * solid,
+                    sums.parts[static_cast<std::size_t>(x * columns / image.width)]);
+            }
+        }
+    });
+    LightSums out;
+    for (const LightSums& s : strips) {
+        for (std::size_t i = 0; i < 9; ++i)
+            out.harmonics[i] += s.harmonics[i];
+        out.irradiance += s.irradiance;
+        for (LightPart part : s.parts) {
+            part.measure();
+            out.parts.push_back(part);
         }
     }
+    return out;
+}
+
+std::shared_ptr<const LightSums> light_sums(const std::shared_ptr<const SkyPicture>& picture) {
+    static Recent<std::shared_ptr<const SkyPicture>, LightSums> recent(4);
+    return recent.of(picture, [](const auto& p) { return sums_of(p->image); });
+}
+
+void SkyModel::integrate() {
+    if (settings_.kind != SkyKind::file) {
+        sums_ = std::make_shared<const LightSums>(sums_of([&](const glm::dvec3& d) { return radiance(d, 20); }));
+        harmonics_ = sums_->harmonics;
+        irradiance_ = sums_->irradiance;
+        return;
+    }
+    sums_ = light_sums(settings_.picture);
+    harmonics_ = turned_harmonics(sums_->harmonics, settings_.turn);
+    for (glm::dvec3& h : harmonics_)
+        h *= settings_.strength;
+    irradiance_ = sums_->irradiance * settings_.strength;
+}
+
+std::vector<LightPart> SkyModel::parts() const {
+    std::vector<LightPart> out = sums_->parts;
+    if (settings_.kind == SkyKind::file)
+        for (LightPart& p : out)
+            for (glm::dvec3* channel : {&p.red, &p.green, &p.blue})
+                *channel = turned(*channel, settings_.turn) * settings_.strength;
+    return out;
 }
 
 std::shared_ptr<const SkyModel> sky_model(const SkySettings& settings) {

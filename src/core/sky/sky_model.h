@@ -38,6 +38,7 @@ struct SkySettings {
     double turn = 0;                                     // radians: moves the picture to the right as seen
     double strength = 1;                                 // cd/m2 of the picture's 1
     std::string trouble{};                               // why there is no picture: two colours stand in
+    std::string remark{};                                // what was done to the picture to take it in
 
     bool has_sun() const { return kind == SkyKind::fitted || kind == SkyKind::atmosphere; }
 
@@ -46,6 +47,10 @@ struct SkySettings {
     bool operator==(const SkySettings&) const = default;
 };
 SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& view);
+/// The picture of surroundings that a setup names (`environment.file`), turned and as strong as it says.
+SkySettings environment_picture(const Scene& scene, const Setup& setup);
+/// True where that picture stands in the sky's place.
+bool shows_environment(const Setup& setup);
 /// The air alone: a preset or the setup's own coefficients.
 Atmosphere atmosphere_of(const Setup& setup);
 
@@ -69,6 +74,31 @@ struct AirBefore {
 AirBefore air_before(const SkySettings& sky, const SkyTables& tables, const glm::dvec3& direction, double metres,
                      int steps);
 
+/// Light from a small part of all directions, for each channel: the sum of radiance times solid angle times direction.
+/// What it gives to a surface that sees all of the part is exactly the product with the normal; where the horizon cuts
+/// it, that of a strip as wide.
+struct LightPart {
+    glm::dvec3 red{0.0}, green{0.0}, blue{0.0};
+    double light = 0;  // luminance times solid angle
+    double spread = 0; // radians from its middle to its edge, by how much directions differ
+
+    glm::dvec3 toward(const glm::dvec3& normal) const;
+    void measure(); // its spread
+};
+
+/// Light from all directions, summed once.
+struct LightSums {
+    std::array<glm::dvec3, 9> harmonics{}; // of radiance, order 2
+    glm::dvec3 irradiance{0.0};            // of the upper half on level ground
+    std::vector<LightPart> parts;
+
+    void enter(const glm::dvec3& direction, const glm::dvec3& light, LightPart& part); // light: times its solid angle
+};
+/// Sums over every texel, each with the solid angle of its place; the few asked for last are kept. From any thread.
+std::shared_ptr<const LightSums> light_sums(const std::shared_ptr<const SkyPicture>& picture);
+/// A direction of a picture that is turned by so many radians, from one that is not.
+glm::dvec3 turned(const glm::dvec3& direction, double radians);
+
 /// Radiance of the sky by direction. All of it is computed in double from tables of the atmosphere, the reference for
 /// the device's.
 class SkyModel {
@@ -87,18 +117,19 @@ public:
     const std::array<glm::dvec3, 9>& harmonics() const { return harmonics_; }
     /// Irradiance of the upper half on level ground, lux: by its own integral, not by the harmonics.
     const glm::dvec3& irradiance() const { return irradiance_; }
+    /// Its light in parts, for sums over directions.
+    std::vector<LightPart> parts() const;
 
 private:
     glm::dvec3 disc(const SkyBody& body, const glm::dvec3& direction, double pixelAngle) const;
     glm::dvec3 transmittance(double sine) const;
     glm::dvec3 radiance(const glm::dvec3& direction, int steps) const;
     void integrate();
-    void integrate_picture();
-    void enter(const glm::dvec3& direction, const glm::dvec3& light); // light: times its solid angle
 
     SkySettings settings_;
     std::shared_ptr<const SkyTables> tables_; // null for kinds without an atmosphere
     FittedSky fitted_;
+    std::shared_ptr<const LightSums> sums_; // of a picture: not turned, its strength 1
     std::array<glm::dvec3, 9> harmonics_{};
     glm::dvec3 irradiance_{0.0};
 };

@@ -1,7 +1,9 @@
 #include "core/sky/sky_picture.h"
+#include "core/base/parallel.h"
 #include "core/image/image_io.h"
 #include "core/plan/settings.h"
 #include <cmath>
+#include <fmt/format.h>
 #include <glm/gtc/constants.hpp>
 #include <mutex>
 
@@ -21,6 +23,39 @@ glm::dvec3 SkyPicture::radiance(const glm::dvec3& d) const {
                     glm::mix(texel(left, top + 1), texel(left + 1, top + 1), fx), fy);
 }
 
+/// Texels with a value that no light has become black there; how many.
+static std::size_t clean(FloatImage& image) {
+    std::size_t bad = 0;
+    for (std::size_t at = 0; at < image.data.size(); at += 4) {
+        bool good = true;
+        for (std::size_t c = 0; c < 3; ++c) {
+            float& v = image.data[at + c];
+            good = good && std::isfinite(v) && v >= 0;
+            v = std::isfinite(v) ? std::clamp(v, 0.0f, 1e9f) : 0.0f;
+        }
+        bad += good ? 0 : 1;
+    }
+    return bad;
+}
+
+/// Squares of part x part texels as one.
+static FloatImage averaged(const FloatImage& image, int part) {
+    FloatImage out{image.width / part, image.height / part, 4, {}};
+    out.data.resize(std::size_t(4) * out.width * out.height);
+    parallel_for(0, out.height, [&](int y) {
+        for (int x = 0; x < out.width; ++x)
+            for (int c = 0; c < 4; ++c) {
+                double sum = 0;
+                for (int j = 0; j < part; ++j)
+                    for (int i = 0; i < part; ++i)
+                        sum += image.pixel(x * part + i, y * part + j)[c];
+                out.data[(std::size_t(y) * out.width + x) * 4 + static_cast<std::size_t>(c)] =
+                    static_cast<float>(sum / (part * part));
+            }
+    });
+    return out;
+}
+
 static Result<std::shared_ptr<const SkyPicture>> read_picture(const std::filesystem::path& file) {
     const std::string ending = file.extension().string();
     auto image = ending == ".exr" ? read_exr(file) : read_hdr(file);
@@ -29,9 +64,19 @@ static Result<std::shared_ptr<const SkyPicture>> read_picture(const std::filesys
         return fail("is " + std::to_string(image->width) + "x" + std::to_string(image->height) +
                         ", not twice as wide as high",
                     file.string(), "Use an equirectangular picture of the whole sky.");
-    for (float& v : image->data)
-        v = std::isfinite(v) ? std::clamp(v, 0.0f, 1e9f) : 0.0f;
-    return std::make_shared<const SkyPicture>(SkyPicture{std::move(*image), file.string()});
+    std::string remark;
+    if (const std::size_t bad = clean(*image))
+        remark = fmt::format("{} of its {} texels hold what is not finite or under 0; there they count as black. ", bad,
+                             std::size_t(image->width) * image->height);
+    if (const int part = (image->width + widest_sky - 1) / widest_sky; part > 1) {
+        remark += fmt::format("Its {}x{} texels were averaged by {}x{}. ", image->width, image->height, part, part);
+        *image = averaged(*image, part);
+    }
+    if (!remark.empty()) remark.pop_back();
+    float brightest = 0;
+    for (std::size_t at = 0; at < image->data.size(); ++at)
+        if (at % 4 != 3) brightest = std::max(brightest, image->data[at]);
+    return std::make_shared<const SkyPicture>(SkyPicture{std::move(*image), file.string(), brightest, remark});
 }
 
 Result<std::shared_ptr<const SkyPicture>> sky_picture(const std::filesystem::path& file) {
@@ -57,8 +102,8 @@ Result<std::shared_ptr<const SkyPicture>> sky_picture(const std::filesystem::pat
     return kept.front().picture;
 }
 
-std::filesystem::path sky_file(const Scene& scene, const Setup& setup) {
-    const std::filesystem::path named = setup.choice("sky.file");
+std::filesystem::path picture_file(const Scene& scene, const Setup& setup, const std::string& key) {
+    const std::filesystem::path named = setup.choice(key);
     if (named.empty() || named.is_absolute()) return named;
     return std::filesystem::path(scene.asset->path).parent_path() / named;
 }

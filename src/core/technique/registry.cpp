@@ -71,9 +71,9 @@ const LayerInfo* find_layer(const std::string& name) {
 
 const std::vector<PassFamily>& pass_families() {
     static const std::vector<PassFamily> families = {
-        {"shadows", 0x5C6BB5}, {"depth", 0x7F8A99},    {"opaque", 0x3A84BA}, {"lights", 0xCE962C},
-        {"culling", 0xB05484}, {"sky", 0x8A6FB0},      {"air", 0x6FA8A0},    {"transparent", 0x40A08C},
-        {"finish", 0xBE6246},  {"injected", 0x808080},
+        {"shadows", 0x5C6BB5},     {"depth", 0x7F8A99},  {"opaque", 0x3A84BA},   {"lights", 0xCE962C},
+        {"culling", 0xB05484},     {"sky", 0x8A6FB0},    {"ambient", 0x93A044},  {"air", 0x6FA8A0},
+        {"transparent", 0x40A08C}, {"finish", 0xBE6246}, {"injected", 0x808080},
     };
     return families;
 }

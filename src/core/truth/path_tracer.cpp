@@ -300,9 +300,10 @@ void PathTracer::follow(Path& path) const {
             const glm::dvec3 d(path.ray.direction);
             if (path.bounces == 0 ? options_.layer == Layer::final
                                   : options_.layer == Layer::final || is_indirect(options_.layer))
-                path.add(path.bounces == 0                    ? sky_->seen(d, pixelAngle_)
-                         : options_.skyAround || ambient_.sky ? sky_->radiance(d)
-                                                              : ambient_radiance(ambient_, d),
+                path.add(path.bounces == 0    ? sky_->seen(d, pixelAngle_)
+                         : ambient_.sky       ? ambient_.sky->radiance(d) * ambient_.strength
+                         : options_.skyAround ? sky_->radiance(d)
+                                              : ambient_radiance(ambient_, d),
                          options_.clamp);
             return;
         }

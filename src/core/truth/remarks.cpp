@@ -29,7 +29,7 @@ bool gives_light(const Scene& scene, const Setup& setup, const RayScene& rays) {
         const Material& m = scene.asset->material_of(scene.objects()[o]);
         if (rays.shown(o) && (m.unlit || m.emissive != glm::vec3(0.0f))) return true;
     }
-    if (setup.choice("ambient.kind") == "sky") return true;
+    if (setup.choice("ambient.kind") == "environment") return true;
     const AmbientLight ambient = ambient_light(setup);
     return ambient.top + ambient.side + ambient.bottom != glm::vec3(0.0f);
 }

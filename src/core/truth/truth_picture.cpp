@@ -244,7 +244,8 @@ std::string digest_of(const Scene& scene, const Setup& setup, const View& view, 
         text(to_text(setup.get(key)));
     for (const Setting& setting : all_settings())
         if (setting.key.starts_with("sky.") || setting.key.starts_with("sun.") || setting.key.starts_with("moon.") ||
-            setting.key.starts_with("night.") || setting.key == "ambient.kind")
+            setting.key.starts_with("night.") || setting.key == "ambient.kind" ||
+            setting.key.starts_with("environment."))
             text(to_text(setup.get(setting.key)));
     const AmbientLight ambient = ambient_light(setup);
     add(ambient.top);

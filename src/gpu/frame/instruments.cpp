@@ -211,6 +211,7 @@ static SurfaceSample sample_of(const ProbeData& d) {
     s.emissive = glm::vec3(d.emissive);
     s.roughness = d.emissive.w;
     s.ambient = glm::vec3(d.ambient);
+    s.mirrored = glm::vec3(d.mirrored);
     s.unlit = d.ambient.w > 0.5f;
     s.draw = d.draw;
     s.triangle = d.triangle;

@@ -145,11 +145,16 @@ void Session::upload(Frame& frame) {
         fill_commands(*f, store_.buffer(f->both_eyes() ? "commands of both eyes" : "commands"));
     }
     std::set<const Technique*> provided;
-    for (const PlannedPass& pass : frame.plan.passes)
-        if (const auto provide = gpu_technique(*pass.technique).provide;
-            provide && provided.insert(pass.technique).second)
+    const auto provide = [&](const Technique& technique) {
+        const GpuTechnique* side = find_gpu_technique(technique);
+        if (side && side->provide && provided.insert(&technique).second)
             for (PassFrame* f : frame.all())
-                provide(*f);
+                side->provide(*f);
+    };
+    for (const PlannedPass& pass : frame.plan.passes)
+        provide(*pass.technique);
+    for (const Feed& feed : frame.plan.feeds) // it may have no pass of its own in this frame
+        provide(*feed.technique);
 }
 
 void Session::fill_commands(PassFrame& f, Buffer& buffer) const {

@@ -196,10 +196,15 @@ static std::map<std::string, const GpuTechnique*>& sides() {
     return all;
 }
 
-const GpuTechnique& gpu_technique(const Technique& technique) {
+const GpuTechnique* find_gpu_technique(const Technique& technique) {
     const auto it = sides().find(technique.name);
-    assert(it != sides().end()); // a pass without a side on the device
-    return *it->second;
+    return it == sides().end() ? nullptr : it->second;
+}
+
+const GpuTechnique& gpu_technique(const Technique& technique) {
+    const GpuTechnique* side = find_gpu_technique(technique);
+    assert(side); // a pass without a side on the device
+    return *side;
 }
 
 void add_gpu_technique(const Technique& technique, const GpuTechnique& side) {

@@ -166,6 +166,8 @@ struct GpuTechnique {
 
 /// The device side of a technique that has passes.
 const GpuTechnique& gpu_technique(const Technique& technique);
+/// The same, or null where it has none.
+const GpuTechnique* find_gpu_technique(const Technique& technique);
 /// Adds a device side for a technique beside those of the registry.
 void add_gpu_technique(const Technique& technique, const GpuTechnique& side);
 

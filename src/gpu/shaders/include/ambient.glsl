@@ -1,17 +1,43 @@
-// Light from everywhere, as techniques feed it.
+// Light from everywhere, as techniques feed it. The reference in double is src/core/ambient/split_sum.h.
 #include "generated/slots.glsl"
 
-/// Reflected ambient light: diffuse albedo plus F0, so that metals are not black (no lobe, no direction) where nobody feeds a specular part.
-vec3 ambientReflected(vec3 point, vec3 baseColor, float metallic, float occlusion, vec3 n, vec3 toEye) {
+#ifdef SLOT_AMBIENT_SPECULAR
+uniform sampler2D splitSums; // by the cosine to the eye and roughness: scale and bias of F0, what Fresnel takes of Lambert's lobe
+
+vec3 readSplitSums(float cosView, float roughness) {
+    const float last = 63.0; // texel
+    return textureLod(splitSums, (clamp(vec2(cosView, roughness), 0.0, 1.0) * last + 0.5) / (last + 1.0), 0.0).rgb;
+}
+#endif
+
+/// Ambient light as a surface sends it on, cd/m2. mirrored: the part of its specular lobe. Where nobody feeds a specular part, diffuse albedo plus
+/// F0 times the diffuse one, so that metals are not black (no lobe, no direction).
+vec3 ambientReflected(vec3 point, vec3 baseColor, float metallic, float roughness, float occlusion, vec3 n, vec3 toEye, out vec3 mirrored) {
+    mirrored = vec3(0.0);
 #ifdef SLOT_AMBIENT_DIFFUSE
     vec3 around = slotAmbientDiffuse(point, n);
 #else
     const vec3 around = vec3(0.0);
 #endif
+    vec3 f0 = mix(vec3(0.04), baseColor, metallic), base = baseColor * (1.0 - metallic);
 #ifdef SLOT_AMBIENT_SPECULAR
-    return (baseColor * (1.0 - metallic) * around + mix(vec3(0.04), baseColor, metallic) * slotAmbientSpecular(point, n, toEye)) * occlusion;
+#if SHADING_MODEL == MODEL_GGX
+    vec3 sums = readSplitSums(dot(n, toEye), max(roughness, leastRoughness)), once = f0 * sums.x + sums.y;
+    mirrored = once * slotAmbientSpecular(point, n, toEye, max(roughness, leastRoughness)) * occlusion;
+#ifdef AMBIENT_COMPENSATED // C. Fdez-Aguera, 2019
+    float lost = 1.0 - (sums.x + sums.y);
+    vec3 average = f0 + (1.0 - f0) / 21.0, more = once * average / (1.0 - average * lost) * lost;
+    return mirrored + (more + base * (1.0 - once - more)) * around * occlusion;
 #else
-    vec3 reflectance = baseColor * (1.0 - metallic) + mix(vec3(0.04), baseColor, metallic);
-    return reflectance * around * occlusion;
+    return mirrored + base * (1.0 - f0 - (1.0 - f0) * sums.z) * around * occlusion;
+#endif
+#else
+    mirrored = f0 * slotAmbientSpecular(point, n, toEye, sqrt(sqrt(2.0 / (parameters.lobe.x + 2.0)))) * occlusion; // B. Walter et al., 2007
+    return mirrored + base * around * occlusion;
+#endif
+#elif SHADING_MODEL == MODEL_LAMBERT
+    return baseColor * around * occlusion;
+#else
+    return (base + f0) * around * occlusion;
 #endif
 }

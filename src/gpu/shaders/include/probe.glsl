@@ -5,6 +5,7 @@ struct ProbeSample {
     vec4 baseColor; // w: metallic
     vec4 emissive;  // w: roughness
     vec4 ambient;   // w: 1 where unlit
+    vec4 mirrored;  // part of it
     uint draw;
     uint triangle;
     uint pad0;
@@ -19,11 +20,11 @@ layout(std430) buffer ProbeBuffer {
 layout(std430) buffer ProbeFactorBuffer { float probeFactors[]; }; // of each sample, what the slot of light factors leaves of each light
 uniform uint probeLights;
 
-void enterSample(Surface s, vec3 ambient, vec3 emissive, uint draw) {
+void enterSample(Surface s, vec3 ambient, vec3 mirrored, vec3 emissive, uint draw) {
     uint at = atomicAdd(probeCount, 1u);
     if (at >= uint(probe.length())) return;
     probe[at] = ProbeSample(vec4(s.position, gl_FragCoord.z), vec4(s.normal, s.alpha), vec4(s.baseColor, s.metallic), vec4(emissive, s.roughness),
-                            vec4(ambient, s.unlit ? 1.0 : 0.0), draw, uint(gl_PrimitiveID), 0u, 0u);
+                            vec4(ambient, s.unlit ? 1.0 : 0.0), vec4(mirrored, 0.0), draw, uint(gl_PrimitiveID), 0u, 0u);
     for (uint l = 0u; l < probeLights; ++l) {
         float left = 1.0;
 #ifdef SLOT_LIGHT_FACTOR

@@ -72,16 +72,17 @@ void main() {
     outColor = vec4(dimmedByAir(diffuse + specular, s.position), 0.0);
 #else
     vec3 toEye = normalize(frame.eye.xyz - s.position);
-    vec3 ambient = s.unlit ? vec3(0.0) : ambientReflected(s.position, s.baseColor, s.metallic, s.occlusion, s.normal, toEye);
+    vec3 ambient = vec3(0.0), mirrored = vec3(0.0);
+    if (!s.unlit) ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.occlusion, s.normal, toEye, mirrored);
     vec3 emissive = s.unlit ? s.baseColor : s.emissive;
 #ifdef PASS_PROBE
-    enterSample(s, ambient, emissive, vertex.draw);
+    enterSample(s, ambient, mirrored, emissive, vertex.draw);
 #elif defined(PASS_LAYERS)
     vec3 chosenDiffuse = vec3(0.0), chosenSpecular = vec3(0.0);
     vec2 allArrived = arrived;
     arrived = vec2(0.0);
     if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
-    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.alpha, ambient, diffuse, specular, emissive,
+    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.alpha, ambient, mirrored, diffuse, specular, emissive,
                            draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance

@@ -8,6 +8,7 @@ struct LayerInput {
     float roughness;
     float alpha;
     vec3 ambient;  // cd/m2, as they leave the surface
+    vec3 mirrored; // part of it
     vec3 diffuse;
     vec3 specular;
     vec3 emissive;

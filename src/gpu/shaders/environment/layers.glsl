@@ -1,0 +1,1 @@
+vec4 layer_environment(LayerInput i) { return vec4(dimmedByAir(i.mirrored, i.position), i.alpha); }
