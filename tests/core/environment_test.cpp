@@ -252,7 +252,7 @@ private slots:
     void levels_lie_where_their_roughness_says() {
         for (const int size : {32, 64, 128, 256}) {
             const LobeLevels levels{size};
-            QCOMPARE(levels.size >> (levels.mips() - 1), 16);
+            QCOMPARE(levels.size >> (levels.mips() - 1), 32);
             for (int i = 0; i < levels.count(); ++i)
                 QVERIFY(std::abs(levels.place(levels.roughness(i)) - i) < 1e-9);
             QCOMPARE(levels.roughness(levels.count() - 1), 1.0);

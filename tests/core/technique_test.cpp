@@ -247,6 +247,7 @@ private slots:
                                           {"shadow.contact", "on"},
                                           {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
                                           {"sky.kind", "atmosphere"},
+                                          {"ambient.kind", "environment"},
                                           {"air.kind", model == std::string("ggx")     ? "froxels"
                                                        : kind == std::string("peeled") ? "height"
                                                                                        : "uniform"},
@@ -311,11 +312,11 @@ private slots:
         // What takes long is left to whoever needs it: a plan that is only looked at sums no sky.
         const FramePlan later =
             plan_frame(scene, planned_with({{"air.kind", "uniform"}, {"ambient.kind", "environment"}}), view);
-        QVERIFY(!later.parameters.contains("airAmbient") && !later.parameters.contains("ambientSky0"));
+        QVERIFY(!later.parameters.contains("airAmbient") && !later.parameters.contains("environment0"));
         Parameters made;
         for (const auto& make : later.later)
             made.merge(make());
-        QVERIFY(made.contains("airAmbient") && made.contains("ambientSky8"));
+        QVERIFY(made.contains("airAmbient") && made.contains("environment8"));
         // Every pass whose shaders put something before the eye is shaped by the air's settings.
         for (const PlannedPass& p : on.passes)
             QCOMPARE(p.calls(Slot::air),

@@ -273,7 +273,10 @@ private slots:
         a.materials.push_back(plain_material({0.5f, 0.5f, 0.5f}, 0, 1));
         add_quad(a, 0, {-40, 0, 40}, {80, 0, 0}, {0, 0, -80});
         const Scene scene{finished(std::move(a)), {}, {}, {}};
-        const Setup s = under({{"ambient.kind", "environment"}, {"sky.perspective", "off"}, {"sun.elevation", "33"}});
+        const Setup s = under({{"ambient.kind", "environment"},
+                               {"environment.specular", "off"},
+                               {"sky.perspective", "off"},
+                               {"sun.elevation", "33"}});
         const View view = view_from({0, 2, 0}, {0, 0, -1}, 9, 9);
         const glm::dvec3 wanted = ambient_radiance(ambient_light(scene, s, view), {0, 1, 0}) * (0.5 + 0.04);
         const FloatImage got = hdr(scene, s, view, "ambient");

@@ -31,28 +31,32 @@ private slots:
         o.count = true;
         for (const std::string& path : path_words([](const PathKind&) { return true; }))
             for (const char* kind : {"sorted", "peeled"}) {
-                const Setup s = setup_with({{"path.kind", path},
-                                            {"transparency.kind", kind},
-                                            {"path.depthPrepass", "on"},
-                                            {"motion.write", "always"},
-                                            {"shadow.maps", "on"},
-                                            {"shadow.update", "always"},
-                                            {"shadow.contact", "on"},
-                                            {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "shading"},
-                                            {"shadow.filter", kind == std::string("peeled") ? "moments" : "bilinear"},
-                                            {"sky.kind", kind == std::string("peeled") ? "atmosphere" : "colours"},
-                                            {"sky.update", "always"},
-                                            {"air.kind", path == "tiled-forward"         ? "froxels"
-                                                         : kind == std::string("peeled") ? "height"
-                                                                                         : "uniform"},
-                                            {"air.lamps", "closed-form"},
-                                            {"beams.kind", kind == std::string("sorted") ? "mesh" : "none"},
-                                            {"shafts.kind", "radial"},
-                                            {"solidLights.kind", "stencil"},
-                                            {"viewLights.kind", "ramp"},
-                                            {"sun.azimuth", "326"},
-                                            {"sun.elevation", "6"},
-                                            {"air.dimsLights", "on"}});
+                const Setup s =
+                    setup_with({{"path.kind", path},
+                                {"transparency.kind", kind},
+                                {"path.depthPrepass", "on"},
+                                {"motion.write", "always"},
+                                {"shadow.maps", "on"},
+                                {"shadow.update", "always"},
+                                {"shadow.contact", "on"},
+                                {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "shading"},
+                                {"shadow.filter", kind == std::string("peeled") ? "moments" : "bilinear"},
+                                {"sky.kind", kind == std::string("peeled") ? "atmosphere" : "colours"},
+                                {"sky.update", "always"},
+                                {"ambient.kind", kind == std::string("peeled") ? "environment" : "gradient"},
+                                {"environment.size", "32"},
+                                {"environment.update", "always"},
+                                {"air.kind", path == "tiled-forward"         ? "froxels"
+                                             : kind == std::string("peeled") ? "height"
+                                                                             : "uniform"},
+                                {"air.lamps", "closed-form"},
+                                {"beams.kind", kind == std::string("sorted") ? "mesh" : "none"},
+                                {"shafts.kind", "radial"},
+                                {"solidLights.kind", "stencil"},
+                                {"viewLights.kind", "ramp"},
+                                {"sun.azimuth", "326"},
+                                {"sun.elevation", "6"},
+                                {"air.dimsLights", "on"}});
                 const FramePlan plan = plan_frame(scene, s, view);
                 const FrameRecord r = rendered(session(), scene, s, view, o);
                 QCOMPARE(r.passes.size(), plan.passes.size());

@@ -30,7 +30,7 @@ bool environment_mirrored(const Setup& setup) {
 
 int LobeLevels::mips() const {
     int n = 1;
-    while (size >> n >= 16)
+    while (size >> n >= 32)
         ++n;
     return n;
 }

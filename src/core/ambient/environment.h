@@ -17,13 +17,13 @@ bool environment_by_cube(const Setup& setup);
 bool environment_mirrored(const Setup& setup);
 
 /// Mirrored surroundings are kept as averages over GGX lobes of a few widths, seen along the lobe's axis (N = V = R;
-/// B. Karis, 2013): in mips of cube maps, three widths a mip. Width 0 is the mirror; the others are spaced by equal
+/// B. Karis, 2013): in mips of cube maps, four widths a mip. Width 0 is the mirror; the others are spaced by equal
 /// factors of roughness.
 struct LobeLevels {
-    static constexpr int cubes = 3;         // widths a mip
+    static constexpr int cubes = 4;         // widths a mip
     static constexpr double sharpest = 0.1; // roughness of level 1
     int size = 128;                         // texels along a face of the first mip
-    int mips() const;                       // down to faces of 16 texels
+    int mips() const;                       // down to faces of 32 texels
     int count() const { return mips() * cubes; }
     double roughness(int level) const;
     /// Where a roughness lies between levels.
