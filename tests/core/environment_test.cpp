@@ -251,12 +251,19 @@ private slots:
 
     void levels_lie_where_their_roughness_says() {
         for (const int size : {32, 64, 128, 256}) {
-            const LobeLevels levels{size};
+            const LobeLevels levels{size, 64};
             QCOMPARE(levels.size >> (levels.mips() - 1), 32);
             for (int i = 0; i < levels.count(); ++i)
                 QVERIFY(std::abs(levels.place(levels.roughness(i)) - i) < 1e-9);
             QCOMPARE(levels.roughness(levels.count() - 1), 1.0);
         }
+        // A sky is gathered coarser in a quick picture; a picture, which does not change, is not.
+        Setup s;
+        View view;
+        view.wholeWidth = 4 * view.width;
+        QVERIFY(lobe_levels(s, view).size < 32 && lobe_levels(s, view).samples < 64);
+        QVERIFY(s.set_text("environment.source", "file").has_value());
+        QCOMPARE(lobe_levels(s, view).size, 128);
     }
 
     void a_lobes_samples_average_to_one() {

@@ -302,7 +302,7 @@ private slots:
                           with({{"environment.size", "32"}, {"environment.turn", "40"}, {"environment.strength", "7"}}),
                           view),
                  0);
-        const LobeLevels levels{32};
+        const LobeLevels levels{32, 16};
         // Every texel of every level, each from its lobe's samples; some of the widest lobe's lie under its horizon.
         const int always = gathered(
             scene, with({{"environment.size", "32"}, {"environment.update", "always"}, {"environment.samples", "16"}}),

@@ -49,10 +49,10 @@ double lobe_scale(const SkySettings& sky) {
 }
 
 LobeLevels lobe_levels(const Setup& setup, const View& view) {
-    LobeLevels out{std::stoi(setup.choice("environment.size"))};
     // A sky that is dragged is gathered coarser until it rests.
-    if (setup.choice("environment.source") == "sky" && view.wholeWidth > view.width) out.size = std::min(out.size, 32);
-    return out;
+    const bool quick = setup.choice("environment.source") == "sky" && view.wholeWidth > view.width;
+    const int samples = setup.whole("environment.samples");
+    return {quick ? 16 : std::stoi(setup.choice("environment.size")), quick ? std::min(samples, 32) : samples};
 }
 
 int samples_of(int level, int samples) {

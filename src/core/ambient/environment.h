@@ -23,6 +23,7 @@ struct LobeLevels {
     static constexpr int cubes = 4;         // widths a mip
     static constexpr double sharpest = 0.1; // roughness of level 1
     int size = 128;                         // texels along a face of the first mip
+    int samples = 128;                      // of the sharpest lobe
     int mips() const;                       // down to faces of 32 texels
     int count() const { return mips() * cubes; }
     double roughness(int level) const;

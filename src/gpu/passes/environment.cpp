@@ -167,11 +167,11 @@ FloatImage held(FloatImage image, double scale) {
 
 Result<Commands> prepare_lobes(PassFrame& f, const PlannedPass& pass) {
     const std::string &name = pass.writes.front(), &around = pass.reads.front();
-    const int samples = f.inputs.setup.whole("environment.samples");
+    const LobeLevels levels = lobe_levels(f.inputs.setup, f.inputs.view);
+    const int samples = levels.samples;
     const SkySettings sky = environment_sky(f.inputs.scene, f.inputs.setup, f.inputs.view);
     const std::string from = digest_of(f, sky) + " " + std::to_string(samples);
     const Gathered now{from, f.resources.serial(name)};
-    const LobeLevels levels{f.plan.resource(name)->width};
     const GLuint cube = view_of(f, around, GL_TEXTURE_CUBE_MAP, 6, "surroundings as a cube ");
     DeviceLobes lobes = device_lobes(levels, samples);
     Buffer& buffer = f.store.buffer("samples of lobes");
