@@ -327,6 +327,27 @@ private slots:
         QVERIFY2(noon > 3 * dusk && dusk > 0, qPrintable(QString("%1 %2").arg(noon).arg(dusk)));
     }
 
+    void the_skys_picture_as_surroundings_is_as_strong_as_asked() {
+        const Scene scene = quad(plain_material(glm::vec3(1), 1, 0.3f));
+        const View view = view_from({0, 0, 2}, {0, 0, 0}, 9, 9);
+        for (const char* diffuse : {"harmonics", "cube"}) {
+            const auto lit = [&](const char* strength) {
+                return hdr(scene,
+                           setup_with({{"ambient.kind", "environment"},
+                                       {"sky.kind", "file"},
+                                       {"sky.file", even_},
+                                       {"sky.strength", "3"},
+                                       {"environment.strength", strength},
+                                       {"environment.diffuse", diffuse},
+                                       {"path.targetFormat", "rgba32f"}}),
+                           view)
+                    .pixel(4, 4)[1];
+            };
+            QVERIFY2(std::abs(lit("1") - 3) < 0.06f && std::abs(lit("2") - 6) < 0.12f,
+                     qPrintable(QString("%1 %2").arg(lit("1")).arg(lit("2"))));
+        }
+    }
+
     /// The sky as surroundings: a mirror shows it as it stands, wherever the sky is made of.
     void a_mirror_shows_the_sky() {
         for (const char* kind : {"colours", "fitted", "atmosphere"}) {

@@ -246,7 +246,7 @@ static void plan_environment(const FrameInputs& in, PlanBuilder& b) {
     const bool picture = sky.kind == SkyKind::file;
     const LobeLevels levels = lobe_levels(in.setup, in.view);
     b.set("environmentForm", {picture ? std::cos(sky.turn) : 1.0, picture ? std::sin(sky.turn) : 0.0,
-                              picture ? sky.strength : double(strength), levels.count()});
+                              (picture ? sky.strength : 1.0) * strength, levels.count()});
     if (environment_by_cube(in.setup)) {
         SkySettings plain = sky;
         if (picture) { // the lookup turns, and gives it its strength

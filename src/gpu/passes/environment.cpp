@@ -16,6 +16,7 @@ namespace {
 struct Gathered {
     std::string digest;
     std::uint64_t serial = 0;
+    std::shared_ptr<const SkyPicture> picture; // kept, so that no other one takes its place in memory
     bool operator==(const Gathered&) const = default;
 };
 
@@ -23,12 +24,12 @@ std::string digest_of(const PassFrame& f, const SkySettings& sky) {
     Digest d;
     const auto add = [&](const auto& v) { d.add(&v, sizeof v); };
     add(sky.kind);
-    if (sky.kind == SkyKind::file) { // the same picture is held once
-        const void* picture = sky.picture.get();
-        add(picture);
-    } else {
+    if (sky.kind != SkyKind::file) {
         for (const auto& [name, value] : f.plan.parameters)
-            if (name.starts_with("sky")) add(value);
+            if (name == "skyNight")
+                add(value.x); // its stars and the pixel's angle are of the picture that one sees
+            else if (name.starts_with("sky"))
+                add(value);
         const bool once = sky.once, marched = f.plan.resource("sky view") == nullptr;
         add(once);
         add(marched);
@@ -94,7 +95,7 @@ std::shared_ptr<const CubeOfPicture> cube_picture(const std::shared_ptr<const Sk
 Result<Commands> prepare_surroundings(PassFrame& f, const PlannedPass& pass) {
     const SkySettings sky = environment_sky(f.inputs.scene, f.inputs.setup, f.inputs.view);
     const std::string& name = pass.writes.front();
-    const Gathered now{digest_of(f, sky), f.resources.serial(name)};
+    const Gathered now{digest_of(f, sky), f.resources.serial(name), sky.picture};
     const GLuint texture = f.resources.texture(name, -1);
     const int size = f.plan.resource(name)->width;
     if (sky.kind == SkyKind::file) {
@@ -171,7 +172,7 @@ Result<Commands> prepare_lobes(PassFrame& f, const PlannedPass& pass) {
     const int samples = levels.samples;
     const SkySettings sky = environment_sky(f.inputs.scene, f.inputs.setup, f.inputs.view);
     const std::string from = digest_of(f, sky) + " " + std::to_string(samples);
-    const Gathered now{from, f.resources.serial(name)};
+    const Gathered now{from, f.resources.serial(name), sky.picture};
     const GLuint cube = view_of(f, around, GL_TEXTURE_CUBE_MAP, 6, "surroundings as a cube ");
     DeviceLobes lobes = device_lobes(levels, samples);
     Buffer& buffer = f.store.buffer("samples of lobes");
