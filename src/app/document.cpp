@@ -298,6 +298,15 @@ void Document::restore(const Project& project) {
     emit changed();
 }
 
+void Document::compare_spaces() {
+    if (!is_open() || is_flat()) return;
+    edit(tr("working spaces as A and B"), [](Project& p) {
+        (void)p.setup.set("output.space", std::string("linear"));
+        p.b = p.setup;
+        (void)p.b->set("output.space", std::string("gamma"));
+    });
+}
+
 void Document::undo() {
     if (can_undo()) restore(history_[--place_].project);
 }

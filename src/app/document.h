@@ -96,6 +96,8 @@ public:
     QString undo_label() const { return can_undo() ? history_[place_].label : QString(); }
     QString redo_label() const { return can_redo() ? history_[place_ + 1].label : QString(); }
     void undo();
+    /// The setup summed in linear values as A, and in gamma-coded ones as B.
+    void compare_spaces();
     void redo();
     bool dirty() const;
 

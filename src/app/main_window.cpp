@@ -234,13 +234,14 @@ void MainWindow::refresh_all() {
     command("bring back")->setEnabled(!deletedEntries_.empty());
     if (document_.is_flat()) { // what only a Solid stage has
         for (const char* name : {"objects", "draw proxy", "stand in", "hide", "head lamp", "cheap lights",
-                                 "audit shadows", "find bias", "try spots"})
+                                 "audit shadows", "find bias", "try spots", "working spaces", "furnace"})
             command(name)->setEnabled(false);
         const bool piece = !selection_->piece().none();
         command("delete")->setEnabled(piece || !selection_->lights().empty());
         command("duplicate")->setEnabled(piece || selection_->light() >= 0);
     } else if (open)
-        for (const char* name : {"head lamp", "cheap lights", "audit shadows", "find bias", "try spots"})
+        for (const char* name :
+             {"head lamp", "cheap lights", "audit shadows", "find bias", "try spots", "working spaces", "furnace"})
             command(name)->setEnabled(true);
     refresh_status();
 }

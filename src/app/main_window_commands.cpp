@@ -1,4 +1,5 @@
 #include "app/command_list.h"
+#include "app/figures/figure_pages.h"
 #include "app/main_window.h"
 #include "app/stations.h"
 #include "app/theme.h"
@@ -216,6 +217,17 @@ void MainWindow::build_light_commands() {
     add_command("try spots", tr("What if the selected point light were spots"), QKeySequence("Shift+X"),
                 tr("Tries two, three and four spots in its place: maps, time, and how far the picture changes."),
                 [this] { try_spots(); });
+    add_command("working spaces", tr("Working space: A right, B wrong"), QKeySequence("Shift+G"),
+                tr("The picture summed in linear values as A, in gamma-coded ones as B."), [this] {
+                    set_station("Finish");
+                    settingsBenches_["Finish"]->findChild<FinishPages*>()->show_page(FinishPages::space);
+                    document_.compare_spaces();
+                });
+    add_command("furnace", tr("The furnace: what energy the shading model keeps"), QKeySequence("Shift+E"),
+                tr("White balls in even light, over the width of their lobe, at the Ambient station."), [this] {
+                    set_station("Ambient");
+                    settingsBenches_["Ambient"]->findChild<AmbientPages*>()->show_page(AmbientPages::furnace);
+                });
     add_command("draw proxy", tr("Draw a box that only casts"), QKeySequence("Shift+N"),
                 tr("The next drag over the picture lays out a proxy."),
                 [this] { draw_proxy(!viewport_->draws_proxy()); });

@@ -2,6 +2,8 @@
 #include "app/main_window.h"
 #include "app/truth_bar.h"
 #include "app/truth_engine.h"
+#include "core/ambient/occlusion_audit.h"
+#include "core/path/path_kind.h"
 
 // Truth beside the frame: traced while one works elsewhere, shown as B is, with a number.
 namespace mirolux::app {
@@ -105,6 +107,11 @@ void MainWindow::ask_truth() {
     TruthQuestion q{document_.scene(), p.setup, eye_views(on_target(p.view, document_.target())).front(), {}};
     q.options.layer = *truthLayer_;
     q.options.radius = truthBar_->radius();
+    if (truthLayer_ == truth::Layer::occlusion && occludes_ambient(p.setup)) // what the frame has it of
+        q.options = occlusion_truth(p.setup);
+    truthBar_->follow_radius(truthLayer_ == truth::Layer::occlusion && occludes_ambient(p.setup)
+                                 ? std::optional(q.options.radius)
+                                 : std::nullopt);
     if (truthLayer_ == truth::Layer::visibility) {
         const Light* light = document_.light(selection_->light());
         if (!light) return nothing(tr("select a light to see what reaches surfaces of it"));

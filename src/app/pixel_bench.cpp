@@ -50,7 +50,12 @@ void AccountRows::add_parts(const SurfaceAccount& s, double total) {
     if (const double emitted = arrives(glm::dvec3(s.sample.emissive)); emitted > 0)
         part(s.unlit ? tr("base colour, unlit") : tr("emission"), emitted);
     const glm::dvec3 mirrored(s.sample.mirrored);
-    if (const double share = arrives(glm::dvec3(s.sample.ambient) - mirrored); share > 0) part(tr("ambient"), share);
+    if (const double share = arrives(glm::dvec3(s.sample.ambient) - mirrored); share > 0)
+        part(s.sample.screenOcclusion < 1 || s.sample.bakedOcclusion < 1
+                 ? tr("ambient; open: screen %1, map %2")
+                       .arg(percent(s.sample.screenOcclusion), percent(s.sample.bakedOcclusion))
+                 : tr("ambient"),
+             share);
     if (const double share = arrives(mirrored); share > 0) part(tr("mirrored surroundings"), share);
 }
 

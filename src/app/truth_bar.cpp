@@ -85,7 +85,7 @@ void TruthBar::set_layer(std::optional<truth::Layer> layer) {
     const auto* at =
         std::find_if(std::begin(entries), std::end(entries), [&](const auto& e) { return e.layer == layer; });
     layers_->set_current(at == std::end(entries) ? -1 : static_cast<int>(at - std::begin(entries)));
-    radius_->setVisible(layer == truth::Layer::occlusion);
+    radius_->setVisible(layer == truth::Layer::occlusion && !follows_);
     radiusLabel_->setVisible(layer == truth::Layer::occlusion);
 }
 
@@ -113,6 +113,12 @@ void TruthBar::set_stopped(bool on) {
 
 double TruthBar::radius() const {
     return radius_->value();
+}
+
+void TruthBar::follow_radius(std::optional<double> metres) {
+    follows_ = metres.has_value();
+    radiusLabel_->setText(metres ? tr("within %1 m").arg(*metres) : tr("radius"));
+    if (follows_) radius_->hide();
 }
 
 void TruthBar::show_words() {

@@ -23,6 +23,8 @@ public:
     void set_progress(const QString& words, double share);
     void set_stopped(bool on);
     double radius() const;
+    /// The frame's own radius, which takes the place of the one that is asked for; none: there is none.
+    void follow_radius(std::optional<double> metres);
     const QString& words() const { return words_; }
 
 signals:
@@ -42,6 +44,7 @@ private:
     QPushButton* stop_;
     QString words_;
     double share_ = 0;
+    bool follows_ = false;
     bool stopped_ = false;
 };
 

@@ -47,6 +47,10 @@ int pixel(const Common& c, int x, int y) {
                 number_text(surface.weight, 3) + ": ambient " + triple(glm::dvec3(surface.sample.ambient)) +
                 ", emission " + triple(glm::dvec3(surface.sample.emissive)) + "; " + std::to_string(surface.listed) +
                 " lights taken up, " + std::to_string(surface.useless) + " of them useless here\n";
+        if (surface.sample.screenOcclusion < 1 || surface.sample.bakedOcclusion < 1)
+            text += "    occlusion leaves of the ambient light: the screen's " +
+                    number_text(surface.sample.screenOcclusion, 3) + ", the material's " +
+                    number_text(surface.sample.bakedOcclusion, 3) + "\n";
         if (surface.air.transmittance != glm::dvec3(1.0))
             text += "    the air lets " + triple(surface.air.transmittance) + " through and adds " +
                     triple(surface.air.scattered) + " cd/m2\n";
@@ -103,6 +107,8 @@ int pixel(const Common& c, int x, int y) {
                             {"alpha", surface.sample.alpha},
                             {"ambient", to_array(surface.sample.ambient)},
                             {"mirrored", to_array(surface.sample.mirrored)},
+                            {"screenOcclusion", surface.sample.screenOcclusion},
+                            {"bakedOcclusion", surface.sample.bakedOcclusion},
                             {"emissive", to_array(surface.sample.emissive)},
                             {"radiance", colors(surface.radiance)},
                             {"listed", surface.listed},

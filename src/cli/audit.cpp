@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "core/ambient/occlusion_audit.h"
 #include "core/base/text.h"
 #include "core/cull/inspection.h"
 #include "core/image/difference.h"
@@ -64,6 +65,39 @@ int audit_lists(const Common& c) {
                     a.needed, a.overflow, a.mean, a.p95, a.max);
     if (const int code = deliver(c, text, json); code != done) return code;
     return a.missed > 0 ? int(gateMissed) : int(done);
+}
+
+int audit_occlusion(const Common& c, int every, int samples) {
+    auto s = solid_subject_of(c, true);
+    if (!s) return complain(s.error(), badInput);
+    if (!occludes_ambient(s->setup))
+        return complain({"this setup has no occlusion on the screen", "occlusion.kind",
+                         "Add --set occlusion.kind=horizon or hemisphere, with ambient.kind other than none."},
+                        badInput);
+    WorkerClient worker(worker_options(c));
+    const Scene scene = scene_of(s->open);
+    RenderOptions o = only_floats("screenOcclusion");
+    o.floatLayers.emplace_back("depth");
+    auto record = worker.render(scene, s->setup, s->view, o);
+    if (!record) return complain(record.error(), deviceFailed);
+    const OcclusionErrors e = mirolux::audit_occlusion(scene, s->setup, s->view, std::make_shared<RayScene>(scene),
+                                                       record->floats.at("screenOcclusion"), record->floats.at("depth"),
+                                                       every, static_cast<std::uint32_t>(samples));
+    const nlohmann::json json = {{"schema", "mirolux.auditOcclusion"},
+                                 {"version", 1},
+                                 {"pixels", e.pixels},
+                                 {"mean", e.mean},
+                                 {"p95", e.p95},
+                                 {"worst", e.worst},
+                                 {"bias", e.bias},
+                                 {"tracedOpen", e.traced},
+                                 {"rays", samples}};
+    return deliver(c,
+                   fmt::format("{} pixels, {} rays each, within {} m: {:.3f} open on average\n"
+                               "apart from that: mean {:.3f}  p95 {:.3f}  worst {:.3f}  bias {:+.3f}\n",
+                               e.pixels, samples, s->setup.number("occlusion.radius"), e.traced, e.mean, e.p95, e.worst,
+                               e.bias),
+                   json);
 }
 
 int audit_picture(const Common& c, const PictureArguments& a) {

@@ -257,6 +257,14 @@ private:
                                        "shadows", "shadows as rendered against rays: missed, false, penumbra's error",
                                        [this] { return audit_shadows(common_, every_); }, audit),
                                    true));
+        auto* occlusion =
+            json(scene(add(
+                           "occlusion", "the screen's ambient occlusion against rays: mean, p95, worst, bias",
+                           [this] { return audit_occlusion(common_, every_, rays_); }, audit),
+                       true));
+        occlusion->add_option("--every", every_, "pixels: 2 looks at every second one in both directions")
+            ->check(CLI::Range(1, 64));
+        occlusion->add_option("--rays", rays_, "rays of a pixel")->check(CLI::Range(1, 65536));
         shadows->add_option("--every", every_, "pixels: 2 looks at every second one in both directions")
             ->check(CLI::Range(1, 64));
         auto* truth =
@@ -471,7 +479,7 @@ private:
     TruthArguments truth_;
     BiasArguments bias_;
     SpotsArguments spots_;
-    int every_ = 1;
+    int every_ = 1, rays_ = 64;
     WalkArguments walk_;
     SelftestArguments selftest_;
     JournalArguments journal_;

@@ -1,10 +1,14 @@
 #include "app/choice_row.h"
 #include "app/figures/air_figure.h"
 #include "app/figures/ambient_figure.h"
+#include "app/figures/figure_pages.h"
+#include "app/figures/furnace_figure.h"
 #include "app/figures/light_figure.h"
+#include "app/figures/occlusion_figure.h"
 #include "app/figures/path_figure.h"
 #include "app/figures/plan_figure.h"
 #include "app/figures/sky_figure.h"
+#include "app/figures/space_figure.h"
 #include "app/figures/tone_figure.h"
 #include "app/number_field.h"
 #include "core/air/end_of_sight.h"
@@ -96,6 +100,71 @@ private slots:
         QVERIFY2(l.z > 1000 && f->words_at({74, 8}).contains(QString::fromStdString(number_text(l.x, 3))),
                  qPrintable(f->words_at({74, 8})));
         QVERIFY(d.set("ambient.kind", std::string("gradient")).has_value());
+    }
+
+    /// Switched on, occlusion is looked at: the floor keeps more farther from the wall, less with strength.
+    void occlusion_shows_what_it_takes_before_a_wall() {
+        auto* pages = figure<AmbientPages>("Ambient");
+        auto* f = window_->findChild<OcclusionFigure*>();
+        Document& d = window_->document();
+        QVERIFY(pages && f && pages->page() == AmbientPages::light && !f->isVisible());
+        QVERIFY(f->words_at({100, 60}).isEmpty());
+        QVERIFY(d.set("occlusion.kind", std::string("horizon")).has_value());
+        QVERIFY(pages->page() == AmbientPages::occlusion && f->isVisible());
+        const auto keeps = [&](double x) {
+            const QString words = f->words_at({x, 60});
+            return words.section("keeps ", 1).section(' ', 0, 0).toDouble();
+        };
+        QVERIFY2(keeps(22) > 0.2 && keeps(22) < keeps(80) && keeps(80) < keeps(240) && keeps(240) > 0.95,
+                 qPrintable(f->words_at({22, 60})));
+        const double before = keeps(60);
+        QVERIFY(d.set("occlusion.power", 3.0).has_value());
+        QVERIFY(keeps(60) < before);
+        QTest::keyClick(f, Qt::Key_Right);
+        d.undo();
+        QVERIFY(std::abs(keeps(60) - before) < 1e-9);
+        d.undo();
+        QVERIFY(pages->page() == AmbientPages::light);
+    }
+
+    /// The furnace row follows the model: GGX's rough metal loses, compensated it does not, Lambert has one ball.
+    void the_furnace_row_tells_what_a_model_loses() {
+        auto* pages = figure<AmbientPages>("Ambient");
+        Document& d = window_->document();
+        auto* choice = pages->findChild<ChoiceRow*>("figure page");
+        QTest::mouseClick(choice, Qt::LeftButton, {}, choice->cell(2).center());
+        auto* f = window_->findChild<FurnaceFigure*>();
+        QVERIFY(f->isVisible() && f->rows().size() == 2);
+        QVERIFY(f->rows()[1].back().mean() < 0.9 && f->rows()[1].front().mean() > 0.97);
+        QVERIFY2(f->words_at(f->ball(1, 5).center()).startsWith("Roughness 1:"),
+                 qPrintable(f->words_at(f->ball(1, 5).center())));
+        QVERIFY(d.set("ambient.kind", std::string("environment")).has_value());
+        QVERIFY(std::abs(f->rows()[1].back().mean() - 1) < 0.001);
+        QVERIFY(d.set("shading.model", std::string("lambert")).has_value());
+        QVERIFY(f->rows().size() == 1 && f->rows()[0].size() == 1 && std::abs(f->rows()[0][0].mean() - 1) < 0.001);
+        d.undo();
+        d.undo();
+        pages->show_page(AmbientPages::light);
+    }
+
+    /// The working space: half of the light is shown much too dark in codes; one click puts right and wrong beside each
+    /// other, and takes one step back.
+    void the_working_space_is_shown_right_and_wrong() {
+        auto* pages = figure<FinishPages>("Finish");
+        auto* choice = pages->findChild<ChoiceRow*>("figure page");
+        auto* f = window_->findChild<SpaceFigure*>();
+        QVERIFY(!f->isVisible());
+        QTest::mouseClick(choice, Qt::LeftButton, {}, choice->cell(FinishPages::space).center());
+        QVERIFY(f->isVisible() && !window_->findChild<ToneFigure*>()->isVisible());
+        QVERIFY(f->sent(0.25, false) < 0.8 * f->sent(0.25, true));
+        Document& d = window_->document();
+        const Setup before = d.project().setup;
+        QTest::mouseClick(f->findChild<QPushButton*>("space pair"), Qt::LeftButton);
+        QCOMPARE(d.project().setup.choice("output.space"), std::string("linear"));
+        QVERIFY(d.project().b && d.project().b->choice("output.space") == "gamma");
+        d.undo();
+        QVERIFY(!d.project().b && d.project().setup == before);
+        pages->show_page(FinishPages::curve);
     }
 
     /// Of a picture: where its strip's points lie, what they give, and what metal mirrors of them; it follows the turn.

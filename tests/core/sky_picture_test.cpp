@@ -1,4 +1,5 @@
 #include "core/image/image_io.h"
+#include "core/plan/frame_plan.h"
 #include "core/sky/sky_model.h"
 #include "support/scenes.h"
 #include "support/test_main.h"

@@ -248,6 +248,7 @@ private slots:
                                           {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
                                           {"sky.kind", "atmosphere"},
                                           {"ambient.kind", "environment"},
+                                          {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "hemisphere"},
                                           {"air.kind", model == std::string("ggx")     ? "froxels"
                                                        : kind == std::string("peeled") ? "height"
                                                                                        : "uniform"},

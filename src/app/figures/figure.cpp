@@ -1,10 +1,9 @@
 #include "app/figures/figure.h"
-#include "app/figures/ambient_figure.h"
+#include "app/figures/figure_pages.h"
 #include "app/figures/path_figure.h"
 #include "app/figures/plan_figure.h"
 #include "app/figures/shadow_figure.h"
 #include "app/figures/sky_figure.h"
-#include "app/figures/tone_figure.h"
 
 namespace mirolux::app {
 
@@ -25,8 +24,8 @@ Figure* make_figure(const QString& station, Document& document, const RenderBrid
         Figure* (*make)(Document&, const RenderBridge&, QWidget*);
     };
     static const Entry all[] = {{"Scene", made<PlanFigure>},     {"Path", made<PathFigure>},
-                                {"Shadows", made<ShadowFigure>}, {"Ambient", made<AmbientFigure>},
-                                {"Air", made<SkyFigure>},        {"Finish", made<ToneFigure>}};
+                                {"Shadows", made<ShadowFigure>}, {"Ambient", made<AmbientPages>},
+                                {"Air", made<SkyFigure>},        {"Finish", made<FinishPages>}};
     for (const Entry& e : all)
         if (station == e.station) return e.make(document, bridge, parent);
     return nullptr;

@@ -184,6 +184,13 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
     for (const ChangeTerm& t : main->changes)
         if (const double share = (luminance(t.after) - luminance(t.before)) / own; share > 0.5)
             return level + ": " + percent(share) + " is laid on by " + t.name + ", a cheap light" + loss + ".";
+    // What the screen's occlusion takes, if it is most of what could be there; the parts of ambient light are told
+    // after.
+    const double open = main->sample.screenOcclusion;
+    std::string closed;
+    if (open < 0.5 && ambient / own > 0.3)
+        closed = "; what stands close leaves " + percent(open) + " of the ambient light";
+    loss = closed + loss;
     if (const double mirrored = luminance(glm::dvec3(main->sample.mirrored)); mirrored / own > 0.5)
         return level + ": " + percent(mirrored / own) + " is mirrored surroundings" + loss + ".";
     if (emitted / own > 0.5)

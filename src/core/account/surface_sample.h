@@ -7,13 +7,14 @@ namespace mirolux {
 
 /// One surface that covers a pixel, as its shader sees it.
 struct SurfaceSample {
-    glm::vec3 position{0.0f};  // world, metres
-    glm::vec3 normal{0.0f};    // world, unit
-    glm::vec3 baseColor{0.0f}; // linear
-    glm::vec3 emissive{0.0f};  // cd/m2; of unlit surfaces their base colour
-    glm::vec3 ambient{0.0f};   // reflected ambient light, cd/m2
-    glm::vec3 mirrored{0.0f};  // the part of it that is mirrored surroundings
-    float depth = 0;           // as the depth buffer holds it: reversed, 1 at the near plane
+    glm::vec3 position{0.0f};                      // world, metres
+    glm::vec3 normal{0.0f};                        // world, unit
+    glm::vec3 baseColor{0.0f};                     // linear
+    glm::vec3 emissive{0.0f};                      // cd/m2; of unlit surfaces their base colour
+    glm::vec3 ambient{0.0f};                       // reflected ambient light, cd/m2
+    glm::vec3 mirrored{0.0f};                      // the part of it that is mirrored surroundings
+    float bakedOcclusion = 1, screenOcclusion = 1; // shares of ambient light, the material's and the screen's
+    float depth = 0;                               // as the depth buffer holds it: reversed, 1 at the near plane
     float alpha = 1;
     float metallic = 0, roughness = 1;
     bool unlit = false;

@@ -1,3 +1,4 @@
+#include "core/finish/working_space.h"
 #include "core/light/tone.h"
 #include "core/technique/plan_builder.h"
 
@@ -12,13 +13,15 @@ static void plan_finish(const FrameInputs& in, PlanBuilder& b) {
     b.set("tone", glm::vec4(static_cast<float>(unit * tone::exposure_scale(s.number("exposure.ev100"))),
                             static_cast<float>(s.number("tone.white")), static_cast<float>(number),
                             s.flag("output.dither") ? 1.0f : 0.0f));
+    const bool encodes = curve != "none" && (in.scene.is_flat() || !sums_coded(s)); // coded sums are sent as they are
+    b.set("outputForm", {encodes ? 1.0f : 0.0f, 0, 0, 0});
     b.resource({.name = "picture", .format = Format::rgba8, .fromTop = true, .kept = true, .formatNote = "sRGB"});
     b.pass({.name = "finish",
             .family = "finish",
             .what = "Exposure, tone curve, sRGB and dither.",
             .reads = {"scene"},
             .writes = {"picture"},
-            .settings = {"exposure.ev100", "tone.curve", "tone.white", "output.dither"},
+            .settings = {"exposure.ev100", "tone.curve", "tone.white", "output.dither", "output.space"},
             .expected = screen_work(),
             .called = {Slot::post}});
 }
@@ -46,7 +49,8 @@ const Technique& finish() {
                      toggle_setting("output.dither", "Ordered dither", "Finish", true,
                                     "Breaks 8-bit bands with an 8x8 ordered pattern of half a step.")},
         .terms = {{"finish", "a pixel's exposure, tone curve and dither", {}}},
-        .parameters = {"tone"}, // x: 1 / luminance that becomes 1, y: white point in exposed units, z: curve, w: dither
+        .parameters = {"tone", // x: 1 / luminance that becomes 1, y: white point in exposed units, z: curve, w: dither
+                       "outputForm"}, // x: 1 where sRGB's code is put on
         .plan = plan_finish,
         .price = price_finish,
     };

@@ -1,4 +1,5 @@
 #include "core/finish/histogram.h"
+#include "core/finish/working_space.h"
 #include "core/light/luminance.h"
 #include "core/light/tone.h"
 #include <algorithm>
@@ -10,9 +11,10 @@ double displayed(double exposed, const Setup& setup) {
     const std::string& curve = setup.choice("tone.curve");
     if (curve == "none") return std::clamp(exposed, 0.0, 1.0);
     const double x = std::max(exposed, 0.0);
-    return srgb_encode(curve == "reinhard" ? tone::reinhard(x, setup.number("tone.white"))
-                       : curve == "filmic" ? tone::filmic(x)
-                                           : std::min(x, 1.0));
+    const double bent = curve == "reinhard" ? tone::reinhard(x, setup.number("tone.white"))
+                        : curve == "filmic" ? tone::filmic(x)
+                                            : std::min(x, 1.0);
+    return sums_coded(setup) ? bent : srgb_encode(bent);
 }
 
 ByteImage displayed_picture(const FloatImage& radiance, const Setup& setup) {

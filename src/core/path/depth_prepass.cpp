@@ -8,14 +8,22 @@ static bool lays_normals(const Setup& setup, bool wanted) {
     return wanted && !path_kind(setup).deferred;
 }
 
+/// Nothing but ambient occlusion asks for it: that is what it is charged to.
+static bool laid_for_occlusion(const Setup& setup) {
+    Setup without = setup;
+    without.set("occlusion.kind", std::string("none"));
+    return !lays_depth_first(without);
+}
+
 static void plan_depth_prepass(const FrameInputs& in, PlanBuilder& b) {
     if (!lays_depth_first(in.setup)) return;
     const bool normals = lays_normals(in.setup, b.wanted("normal"));
     if (normals)
         b.resource({.name = "normal", .sampler = "normals", .format = Format::rg16, .formatNote = "octahedral"});
     b.pass({.name = "depth",
-            .family = "depth",
-            .what = normals ? "Lays depth and normals of opaque and masked surfaces."
+            .family = laid_for_occlusion(in.setup) ? "ambient" : "depth",
+            .what = normals ? std::string("Lays depth and normals of opaque and masked surfaces") +
+                                  (laid_for_occlusion(in.setup) ? ", for occlusion." : ".")
                             : "Lays the depth of opaque and masked surfaces.",
             .reads = {},
             .writes = normals ? std::vector<std::string>{"normal", "depth"} : std::vector<std::string>{"depth"},

@@ -4,7 +4,8 @@ namespace mirolux::technique {
 
 static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
     if (!path_kind(in.setup).deferred) return;
-    const bool full = in.setup.choice("gbuffer.packing") == "full", laid = lays_depth_first(in.setup);
+    const bool full = in.setup.choice("gbuffer.packing") == "full", laid = lays_depth_first(in.setup),
+               later = lays_ambient_later(in);
     b.resource({.name = "base colour, metallic",
                 .sampler = "baseColorMetallic",
                 .format = full ? Format::rgba32f : Format::rgba8});
@@ -12,20 +13,28 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
                 .sampler = "normals",
                 .format = full ? Format::rgba32f : Format::rg16,
                 .formatNote = full ? "" : "octahedral"});
-    b.resource({.name = "roughness, unlit", .sampler = "roughnessUnlit", .format = full ? Format::rg32f : Format::rg8});
+    b.resource({.name = "roughness, unlit",
+                .sampler = "roughnessUnlit",
+                .format = later  ? full ? Format::rgba32f : Format::rgba8
+                          : full ? Format::rg32f
+                                 : Format::rg8,
+                .formatNote = later ? "and occlusion" : ""});
     b.pass(
         {.name = "g-buffer",
          .family = "opaque",
-         .what = "Draws opaque and masked surfaces into the G-buffer, with ambient light and emission into the scene.",
+         .what = later ? "Draws opaque and masked surfaces into the G-buffer, with their emission into the scene."
+                       : "Draws opaque and masked surfaces into the G-buffer, with ambient light and emission into the "
+                         "scene.",
          .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
          .writes = {"base colour, metallic", "normal", "roughness, unlit", "scene", "depth"},
          .settings = {"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"},
          .expected = work_of(in.scene, in.draws.opaque),
-         .called = unlit_slots,
+         .called = later ? std::vector<Slot>{Slot::air} : unlit_slots,
          .overGeometry = true,
          .inLedger = true,
          .laidDepth = laid});
     if (full) b.define("GBUFFER_FULL 1");
+    if (later) b.define("AMBIENT_LATER");
 }
 
 static void price_gbuffer(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
@@ -33,10 +42,10 @@ static void price_gbuffer(const FramePlan& plan, const PlannedPass& pass, const 
     price_surface(w, t);
     price_opaque(plan, pass, w, t);
     const auto fragments = static_cast<double>(w.at("fragments"));
-    if (plan.setup.choice("gbuffer.packing") == "full")
-        t["writeFloat"] += fragments * 40;
-    else
-        t["writeUnorm"] = fragments * 10;
+    double bytes = 0;
+    for (const std::string& target : pass.writes)
+        if (target != "scene" && target != "depth") bytes += info_of(plan.resource(target)->spec.format).bytes;
+    t[plan.setup.choice("gbuffer.packing") == "full" ? "writeFloat" : "writeUnorm"] += fragments * bytes;
 }
 
 const Technique& gbuffer() {

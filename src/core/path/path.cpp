@@ -26,8 +26,8 @@ std::vector<std::string> path_words(bool (*test)(const PathKind&)) {
 
 bool lays_depth_first(const Setup& setup) {
     const PathKind& path = path_kind(setup);
-    return setup.flag("path.depthPrepass") ||
-           (!path.deferred && (path.lists || marches_contact(setup) || masks_shadows(setup)));
+    return setup.flag("path.depthPrepass") || (!path.deferred && (path.lists || marches_contact(setup) ||
+                                                                  masks_shadows(setup) || occludes_ambient(setup)));
 }
 
 bool marches_contact(const Setup& setup) {
@@ -36,6 +36,10 @@ bool marches_contact(const Setup& setup) {
 
 bool masks_shadows(const Setup& setup) {
     return setup.flag("shadow.maps") && setup.choice("shadow.resolve") != "shading";
+}
+
+bool occludes_ambient(const Setup& setup) {
+    return setup.choice("occlusion.kind") != "none" && setup.choice("ambient.kind") != "none";
 }
 
 namespace technique {

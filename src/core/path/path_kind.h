@@ -20,6 +20,8 @@ bool marches_contact(const Setup& setup);
 /// True if shadows are resolved into a mask of the screen before surfaces are shaded: depth and normals are laid
 /// before.
 bool masks_shadows(const Setup& setup);
+/// True if what stands close in the picture darkens ambient light: depth and normals are laid before.
+bool occludes_ambient(const Setup& setup);
 /// True if a pass of its own lays depth before surfaces are shaded: asked for, or needed because forward shading takes
 /// lists that are made from depth.
 bool lays_depth_first(const Setup& setup);

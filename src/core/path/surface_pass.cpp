@@ -2,6 +2,10 @@
 
 namespace mirolux {
 
+bool lays_ambient_later(const FrameInputs& in) {
+    return path_kind(in.setup).deferred && occludes_ambient(in.setup) && in.view.stereo != Stereo::onePass;
+}
+
 std::vector<std::string> shading_keys() {
     return {"shading.model",      "shading.exponent", "shading.normalised",
             "shading.normalMaps", "light.window",     "light.threshold"};

@@ -6,10 +6,17 @@
 namespace mirolux {
 
 /// Slots of a shader that lights a surface, and of one that only lays ambient light and emission.
-inline const std::vector<Slot> lit_slots = {Slot::lightFactor, Slot::ambientDiffuse, Slot::ambientSpecular, Slot::air};
-inline const std::vector<Slot> unlit_slots = {Slot::ambientDiffuse, Slot::ambientSpecular, Slot::air};
+inline const std::vector<Slot> lit_slots = {Slot::lightFactor, Slot::ambientDiffuse, Slot::ambientSpecular,
+                                            Slot::occlusion, Slot::air};
+inline const std::vector<Slot> unlit_slots = {Slot::ambientDiffuse, Slot::ambientSpecular, Slot::occlusion, Slot::air};
+/// The same of surfaces that no target of the screen holds.
+inline const std::vector<Slot> blended_slots = {Slot::lightFactor, Slot::ambientDiffuse, Slot::ambientSpecular,
+                                                Slot::air};
 /// Slots of a shader that adds lights to what is there.
 inline const std::vector<Slot> added_light_slots = {Slot::lightFactor, Slot::air};
+
+/// True if a G-buffer leaves ambient light to a pass of its own: something on the screen takes part in it.
+bool lays_ambient_later(const FrameInputs& in);
 
 /// Keys of settings that shape every shader which lights surfaces.
 std::vector<std::string> shading_keys();

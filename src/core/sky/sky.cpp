@@ -1,4 +1,5 @@
 #include "core/sky/sky.h"
+#include "core/finish/working_space.h"
 #include "core/path/surface_pass.h"
 #include "core/sky/sky_model.h"
 
@@ -20,6 +21,7 @@ std::vector<std::string> sky_defines(const Setup& setup, const FramePlan& plan) 
                                                                                        : "0")};
     if (kind == "atmosphere" && !pictured && !plan.resource("sky view")) out.push_back("SKY_MARCH");
     if (!setup.flag("sky.multiple")) out.push_back("SKY_ONCE");
+    if (sums_coded(setup)) out.push_back("SUMS_CODED");
     if (const auto glow = plan.parameters.find("skyGlow"); glow == plan.parameters.end() || glow->second.x == 0)
         out.push_back("SKY_SUN_ALONE"); // a branch would not spare what is not needed
     if (const PlannedResource* view = plan.resource("sky view"))

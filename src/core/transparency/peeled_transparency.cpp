@@ -20,7 +20,7 @@ static void plan_peeled_transparency(const FrameInputs& in, PlanBuilder& b) {
          .writes = {"scene", "peeled layer", "peeled sum", "peeled depth, even", "peeled depth, odd"},
          .settings = joined_keys({"transparency.kind", "transparency.layers", "path.maxLights"}, shading_keys()),
          .expected = Work::drawing(once.at("draws") * layers + layers + 1, once.at("triangles") * layers + layers + 1),
-         .called = lit_slots});
+         .called = blended_slots});
 }
 
 static void price_peeled_transparency(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {

@@ -13,7 +13,7 @@ static void plan_sorted_transparency(const FrameInputs& in, PlanBuilder& b) {
             .writes = {"scene"},
             .settings = joined_keys({"transparency.kind", "path.maxLights"}, shading_keys()),
             .expected = work_of(in.scene, in.draws.blended),
-            .called = lit_slots,
+            .called = blended_slots,
             .overGeometry = true});
 }
 

@@ -199,8 +199,13 @@ Scattering PathTracer::scattering_of(const SurfacePoint& s, const glm::vec3& toE
 /// Layers that hold something else in place of light.
 glm::dvec3 PathTracer::only_share(const SurfacePoint& s, Path& path) const {
     ++path.rays;
-    if (options_.layer == Layer::occlusion)
-        return glm::dvec3(occlusion_sample(*rays_, s, options_.radius, path.sampler.two()));
+    if (options_.layer == Layer::occlusion) {
+        const glm::dvec2 u = path.sampler.two();
+        const double
+            radius = // one that lies within the fade by chance: on average what counts less counts as it should
+            options_.fade > 0 ? options_.radius * (1 - options_.fade * path.sampler.one()) : options_.radius;
+        return glm::dvec3(occlusion_sample(*rays_, s, radius, u));
+    }
     if (options_.layer == Layer::mirror) {
         const RayHit hit = mirror(*rays_, s, -path.ray.direction).hit;
         return glm::dvec3(hit.object < 0 ? 0.0f : hit.distance);

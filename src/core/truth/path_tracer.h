@@ -45,6 +45,7 @@ struct Options {
     double housing = 0.3;   // metres around a lamp where nothing stands in its way: its own glass and shade
     int light = -1;         // of Layer::visibility: Light::id
     double radius = 1;      // of Layer::occlusion, metres
+    double fade = 0;        // and over which part of it, from its end, what stands there counts less and less
 };
 
 /// A question to RayScene that a path has put.

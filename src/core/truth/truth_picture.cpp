@@ -258,7 +258,7 @@ std::string digest_of(const Scene& scene, const Setup& setup, const View& view, 
     add(view.width);
     add(view.height);
     text(word(o.layer));
-    for (const double v : {double(o.bounces), double(o.seed), o.clamp, double(o.light), o.radius, o.housing})
+    for (const double v : {double(o.bounces), double(o.seed), o.clamp, double(o.light), o.radius, o.fade, o.housing})
         add(v);
     for (const bool b : {o.sequence == Sequence::sobol, o.smooth, o.shadows, o.complete, o.skyAround})
         add(b);
@@ -340,8 +340,13 @@ Resumed resumed(const std::string& digest, int width, int height) {
 static constexpr struct {
     Layer layer;
     const char* frame;
-} counterparts[] = {{Layer::final, "final"},       {Layer::direct, "direct"},    {Layer::diffuse, "diffuse"},
-                    {Layer::specular, "specular"}, {Layer::indirect, "ambient"}, {Layer::scattering, "airlight"}};
+} counterparts[] = {{Layer::final, "final"},
+                    {Layer::direct, "direct"},
+                    {Layer::diffuse, "diffuse"},
+                    {Layer::specular, "specular"},
+                    {Layer::indirect, "ambient"},
+                    {Layer::scattering, "airlight"},
+                    {Layer::occlusion, "screenOcclusion"}};
 
 std::string frame_layer(Layer layer) {
     for (const auto& c : counterparts)
@@ -356,7 +361,11 @@ std::optional<Layer> truth_of(const std::string& frameLayer) {
 }
 
 ByteImage shown(const FloatImage& values, Layer layer, const Setup& setup) {
-    if (!is_geometry(layer)) return displayed_picture(values, setup);
+    if (!is_geometry(layer)) { // truth is linear, whatever the frame's sums are made of
+        Setup linear = setup;
+        linear.set("output.space", std::string("linear"));
+        return displayed_picture(values, linear);
+    }
     constexpr float half = 6; // metres at which a mirror's distance is half as bright
     ByteImage out{values.width, values.height, {}};
     for (std::size_t i = 0; i < values.data.size(); i += static_cast<std::size_t>(values.channels)) {

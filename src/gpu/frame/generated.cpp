@@ -41,6 +41,8 @@ constexpr SlotForm slot_forms[] = {
     {Slot::ambientSpecular, "SLOT_AMBIENT_SPECULAR",
      "vec3 slotAmbientSpecular(vec3 point, vec3 normal, vec3 toEye, float roughness)", "vec3 all = vec3(0.0);",
      "all += ", "(point, normal, toEye, roughness);", "return all;"},
+    {Slot::occlusion, "SLOT_OCCLUSION", "float slotOcclusion(vec3 point, vec3 normal)", "float all = 1.0;",
+     "all *= ", "(point, normal);", "return all;"},
     {Slot::air, "SLOT_AIR", "void slotAir(vec3 point, bool sky, inout vec3 transmittance, inout vec3 scattered)", "",
      "", "(point, sky, transmittance, scattered);", ""},
     {Slot::post, "SLOT_POST", "vec3 slotPost(vec3 radiance, ivec2 texel)", "", "radiance = ", "(radiance, texel);",

@@ -66,7 +66,9 @@ struct CasterData {
 /// padding.
 struct ProbeData {
     glm::vec4 position, normal, baseColor, emissive, ambient, mirrored;
-    std::uint32_t draw, triangle, pad[2];
+    std::uint32_t draw, triangle;
+    float screenOcclusion;
+    std::uint32_t pad;
 };
 
 /// shaders/include/ledger.glsl.

@@ -212,6 +212,8 @@ static SurfaceSample sample_of(const ProbeData& d) {
     s.roughness = d.emissive.w;
     s.ambient = glm::vec3(d.ambient);
     s.mirrored = glm::vec3(d.mirrored);
+    s.bakedOcclusion = d.mirrored.w;
+    s.screenOcclusion = d.screenOcclusion;
     s.unlit = d.ambient.w > 0.5f;
     s.draw = d.draw;
     s.triangle = d.triangle;

@@ -52,7 +52,7 @@ void main() {
         sum /= float((high.x - low.x) * (high.y - low.y));
     }
 #if VIEW == 0
-    if (parameters.tone.z != 0.0) sum = srgbEncode(sum);
+    if (parameters.outputForm.x != 0.0) sum = srgbEncode(sum);
 #elif VIEW == 1
     sum = srgbEncode(sum);
 #endif

@@ -1,5 +1,7 @@
 // Light from everywhere, as techniques feed it. The reference in double is src/core/ambient/split_sum.h.
 #include "generated/slots.glsl"
+#include "include/occlusion.glsl"
+#include "include/coded.glsl"
 
 #ifdef SLOT_AMBIENT_SPECULAR
 uniform sampler2D splitSums; // by the cosine to the eye and roughness: scale and bias of F0, what Fresnel takes of Lambert's lobe
@@ -11,33 +13,52 @@ vec3 readSplitSums(float cosView, float roughness) {
 #endif
 
 /// Ambient light as a surface sends it on, cd/m2. mirrored: the part of its specular lobe. Where nobody feeds a specular part, diffuse albedo plus
-/// F0 times the diffuse one, so that metals are not black (no lobe, no direction).
-vec3 ambientReflected(vec3 point, vec3 baseColor, float metallic, float roughness, float occlusion, vec3 n, vec3 toEye, out vec3 mirrored) {
+/// F0 times the diffuse one, so that metals are not black (no lobe, no direction). baked: the material's occlusion.
+vec3 ambientReflected(vec3 point, vec3 baseColor, float metallic, float roughness, float baked, vec3 n, vec3 toEye, out vec3 mirrored) {
     mirrored = vec3(0.0);
 #ifdef SLOT_AMBIENT_DIFFUSE
-    vec3 around = slotAmbientDiffuse(point, n);
+    vec3 around = codedRadiance(slotAmbientDiffuse(point, n));
 #else
-    const vec3 around = vec3(0.0);
+    vec3 around = vec3(0.0);
 #endif
     vec3 f0 = mix(vec3(0.04), baseColor, metallic), base = baseColor * (1.0 - metallic);
+#ifdef SLOT_OCCLUSION
+#ifdef BLENDED
+    const float screen = 1.0;
+#else
+    float screen = slotOcclusion(point, n);
+#endif
+    float open = mixedOcclusion(screen, baked), lobeOpen = open;
+#ifdef OCCLUSION_BOUNCED
+    around *= bouncedOcclusion(open, base + f0);
+#else
+    around *= open;
+#endif
+#ifdef OCCLUSION_OF_MIRRORED
+    lobeOpen = OCCLUSION_OF_MIRRORED(dot(n, toEye), open, roughness);
+#endif
+#else
+    around *= baked;
+    float lobeOpen = baked;
+#endif
 #ifdef SLOT_AMBIENT_SPECULAR
 #if SHADING_MODEL == MODEL_GGX
     vec3 sums = readSplitSums(dot(n, toEye), max(roughness, leastRoughness)), once = f0 * sums.x + sums.y;
-    mirrored = once * slotAmbientSpecular(point, n, toEye, max(roughness, leastRoughness)) * occlusion;
+    mirrored = once * codedRadiance(slotAmbientSpecular(point, n, toEye, max(roughness, leastRoughness))) * lobeOpen;
 #ifdef AMBIENT_COMPENSATED // C. Fdez-Aguera, 2019
     float lost = 1.0 - (sums.x + sums.y);
     vec3 average = f0 + (1.0 - f0) / 21.0, more = once * average / (1.0 - average * lost) * lost;
-    return mirrored + (more + base * (1.0 - once - more)) * around * occlusion;
+    return mirrored + (more + base * (1.0 - once - more)) * around;
 #else
-    return mirrored + base * (1.0 - f0 - (1.0 - f0) * sums.z) * around * occlusion;
+    return mirrored + base * (1.0 - f0 - (1.0 - f0) * sums.z) * around;
 #endif
 #else
-    mirrored = f0 * slotAmbientSpecular(point, n, toEye, sqrt(sqrt(2.0 / (parameters.lobe.x + 2.0)))) * occlusion; // B. Walter et al., 2007
-    return mirrored + base * around * occlusion;
+    mirrored = f0 * codedRadiance(slotAmbientSpecular(point, n, toEye, sqrt(sqrt(2.0 / (parameters.lobe.x + 2.0))))) * lobeOpen; // B. Walter et al., 2007
+    return mirrored + base * around;
 #endif
 #elif SHADING_MODEL == MODEL_LAMBERT
-    return baseColor * around * occlusion;
+    return baseColor * around;
 #else
-    return (base + f0) * around * occlusion;
+    return (base + f0) * around;
 #endif
 }

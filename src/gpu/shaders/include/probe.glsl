@@ -5,11 +5,11 @@ struct ProbeSample {
     vec4 baseColor; // w: metallic
     vec4 emissive;  // w: roughness
     vec4 ambient;   // w: 1 where unlit
-    vec4 mirrored;  // part of it
+    vec4 mirrored;  // part of it; w: the material's occlusion
     uint draw;
     uint triangle;
+    float screenOcclusion;
     uint pad0;
-    uint pad1;
 };
 layout(std430) buffer ProbeBuffer {
     uint probeCount;
@@ -21,10 +21,14 @@ layout(std430) buffer ProbeFactorBuffer { float probeFactors[]; }; // of each sa
 uniform uint probeLights;
 
 void enterSample(Surface s, vec3 ambient, vec3 mirrored, vec3 emissive, uint draw) {
+    float screenOcclusion = 1.0;
+#ifdef SLOT_OCCLUSION
+    screenOcclusion = slotOcclusion(s.position, s.normal);
+#endif
     uint at = atomicAdd(probeCount, 1u);
     if (at >= uint(probe.length())) return;
     probe[at] = ProbeSample(vec4(s.position, gl_FragCoord.z), vec4(s.normal, s.alpha), vec4(s.baseColor, s.metallic), vec4(emissive, s.roughness),
-                            vec4(ambient, s.unlit ? 1.0 : 0.0), vec4(mirrored, 0.0), draw, uint(gl_PrimitiveID), 0u, 0u);
+                            vec4(ambient, s.unlit ? 1.0 : 0.0), vec4(mirrored, s.occlusion), draw, uint(gl_PrimitiveID), screenOcclusion, 0u);
     for (uint l = 0u; l < probeLights; ++l) {
         float left = 1.0;
 #ifdef SLOT_LIGHT_FACTOR

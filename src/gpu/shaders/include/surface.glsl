@@ -18,6 +18,7 @@ struct Surface {
     bool unlit;
 };
 
+#include "include/coded.glsl"
 #define VERTEX_INTERFACE in
 #include "include/vertex_interface.glsl"
 
@@ -75,6 +76,10 @@ Surface readSurface() {
     s.emissive = m.emissive;
     if ((m.flags & 128u) != 0u) s.emissive *= texture(emissiveTexture, vertex.uv).rgb;
     s.unlit = (m.flags & 2u) != 0u;
+#ifdef SUMS_CODED
+    s.baseColor = s.unlit ? codedRadiance(s.baseColor) : codedColor(s.baseColor);
+    s.emissive = codedRadiance(s.emissive);
+#endif
     s.normal = readNormal(m);
     return s;
 }

@@ -8,7 +8,7 @@ layout(early_fragment_tests) in;
 #include "include/light.glsl"
 #include "include/ledger.glsl"
 #include "shadow_maps/lookup.glsl"
-#include "shadow_mask/surface.glsl"
+#include "include/screen.glsl"
 
 uniform ivec2 origin;    // of the set's tile
 uniform ivec4 setLights; // places among the view's lights; -1: none

@@ -6,7 +6,7 @@
 layout(early_fragment_tests) in;
 #endif
 #include "include/count.glsl"
-#include "shadow_mask/surface.glsl"
+#include "include/screen.glsl"
 
 uniform ivec2 origin, halfOrigin; // of the set's tile
 uniform sampler2D halfShadowMask;

@@ -9,6 +9,7 @@ layout(early_fragment_tests) in;
 #include "include/count.glsl"
 #include "include/air.glsl"
 #include "include/sky_light.glsl"
+#include "include/coded.glsl"
 #if SKY_KIND == 1 || SKY_KIND == 2
 #include "include/stars.glsl"
 #endif
@@ -55,7 +56,7 @@ void main() {
     countWork(0u);
     vec4 p = frame.inverseViewProjection * vec4(ndc, 1.0, 1.0); // a point on the near plane
     vec3 d = normalize(p.xyz / p.w - frame.eye.xyz);
-    vec3 radiance = skyRadiance(d);
+    vec3 radiance = codedRadiance(skyRadiance(d));
 #if defined(SLOT_AIR) || defined(SKY_PART)
     vec3 transmittance, scattered;
     airBefore(p.xyz / p.w, true, transmittance, scattered);

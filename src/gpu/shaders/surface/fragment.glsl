@@ -3,7 +3,7 @@
 //   PASS_LIT      ambient, emission and the lights that LIGHTS_OF names
 //   PASS_AMBIENT  ambient and emission only
 //   PASS_LIGHT    the one light `lightIndex`, to be added
-//   PASS_GBUFFER  the surface, and its ambient light and emission
+//   PASS_GBUFFER  the surface, and its ambient light (not with AMBIENT_LATER) and emission
 //   PASS_LAYERS   layers of the surface, one target each
 //   PASS_PROBE    no picture: every surface that covers the pixel, into a buffer
 //   BLENDED       of surfaces that the picture's depth does not hold
@@ -73,7 +73,9 @@ void main() {
 #else
     vec3 toEye = normalize(frame.eye.xyz - s.position);
     vec3 ambient = vec3(0.0), mirrored = vec3(0.0);
+#if !defined(PASS_GBUFFER) || !defined(AMBIENT_LATER)
     if (!s.unlit) ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.occlusion, s.normal, toEye, mirrored);
+#endif
     vec3 emissive = s.unlit ? s.baseColor : s.emissive;
 #ifdef PASS_PROBE
     enterSample(s, ambient, mirrored, emissive, vertex.draw);
@@ -82,7 +84,7 @@ void main() {
     vec2 allArrived = arrived;
     arrived = vec2(0.0);
     if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
-    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.alpha, ambient, mirrored, diffuse, specular, emissive,
+    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient, mirrored, diffuse, specular, emissive,
                            draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
@@ -92,7 +94,7 @@ void main() {
 #ifdef PASS_GBUFFER
     outBase = vec4(packColor(s.baseColor), s.metallic);
     outNormal = packNormal(s.normal);
-    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5, 0.0, 1.0);
+    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5, s.occlusion, 1.0);
 #endif
 #endif
 }

@@ -6,6 +6,7 @@ struct LayerInput {
     vec3 baseColor;
     float metallic;
     float roughness;
+    float occlusion; // the material's
     float alpha;
     vec3 ambient;  // cd/m2, as they leave the surface
     vec3 mirrored; // part of it
