@@ -2,6 +2,7 @@
 #include "app/benches.h"
 #include "app/setting_editor.h"
 #include "app/theme.h"
+#include "core/ambient/reflection.h"
 #include "core/base/text.h"
 #include "core/light/luminance.h"
 #include <QMouseEvent>
@@ -56,7 +57,13 @@ void AccountRows::add_parts(const SurfaceAccount& s, double total) {
                        .arg(percent(s.sample.screenOcclusion), percent(s.sample.bakedOcclusion))
                  : tr("ambient"),
              share);
-    if (const double share = arrives(mirrored); share > 0) part(tr("mirrored surroundings"), share);
+    const glm::dvec3 reflected(s.sample.reflected);
+    if (const double share = arrives(mirrored - reflected); share > 0)
+        part(s.sample.answer < 0 ? tr("mirrored surroundings; screen: %1")
+                                       .arg(QString::fromUtf8(word(static_cast<ScreenAnswer>(s.sample.answer))))
+                                 : tr("mirrored surroundings"),
+             share);
+    if (const double share = arrives(reflected); share > 0) part(tr("mirrored from the screen"), share);
 }
 
 /// One light's factors in two lines.

@@ -2,6 +2,7 @@
 #include "core/account/ledger.h"
 #include "core/account/occluders.h"
 #include "core/account/pixel_account.h"
+#include "core/ambient/reflection.h"
 #include "core/base/text.h"
 #include "core/io/wire.h"
 #include "core/light/luminance.h"
@@ -47,6 +48,12 @@ int pixel(const Common& c, int x, int y) {
                 number_text(surface.weight, 3) + ": ambient " + triple(glm::dvec3(surface.sample.ambient)) +
                 ", emission " + triple(glm::dvec3(surface.sample.emissive)) + "; " + std::to_string(surface.listed) +
                 " lights taken up, " + std::to_string(surface.useless) + " of them useless here\n";
+        if (surface.sample.answer != 0)
+            text +=
+                std::string("    its mirrored ray on the screen: ") +
+                word(static_cast<ScreenAnswer>(surface.sample.answer)) +
+                (surface.sample.answer == 1 ? ", which gives " + triple(glm::dvec3(surface.sample.reflected)) : "") +
+                "\n";
         if (surface.sample.screenOcclusion < 1 || surface.sample.bakedOcclusion < 1)
             text += "    occlusion leaves of the ambient light: the screen's " +
                     number_text(surface.sample.screenOcclusion, 3) + ", the material's " +
@@ -92,29 +99,34 @@ int pixel(const Common& c, int x, int y) {
             text += fmt::format("    {}{} makes {} of {}\n", t.name, t.light >= 0 ? " (cheap light)" : "",
                                 triple(t.after), triple(t.before));
         }
-        surfaces.push_back({{"object", surface.object},
-                            {"material", surface.material},
-                            {"blended", surface.blended},
-                            {"unlit", surface.unlit},
-                            {"weight", surface.weight},
-                            {"transmittance", colors(surface.air.transmittance)},
-                            {"scattered", colors(surface.air.scattered)},
-                            {"position", to_array(surface.sample.position)},
-                            {"normal", to_array(surface.sample.normal)},
-                            {"baseColor", to_array(surface.sample.baseColor)},
-                            {"metallic", surface.sample.metallic},
-                            {"roughness", surface.sample.roughness},
-                            {"alpha", surface.sample.alpha},
-                            {"ambient", to_array(surface.sample.ambient)},
-                            {"mirrored", to_array(surface.sample.mirrored)},
-                            {"screenOcclusion", surface.sample.screenOcclusion},
-                            {"bakedOcclusion", surface.sample.bakedOcclusion},
-                            {"emissive", to_array(surface.sample.emissive)},
-                            {"radiance", colors(surface.radiance)},
-                            {"listed", surface.listed},
-                            {"useless", surface.useless},
-                            {"lights", lights},
-                            {"cheapLights", changes}});
+        surfaces.push_back(
+            {{"object", surface.object},
+             {"material", surface.material},
+             {"blended", surface.blended},
+             {"unlit", surface.unlit},
+             {"weight", surface.weight},
+             {"transmittance", colors(surface.air.transmittance)},
+             {"scattered", colors(surface.air.scattered)},
+             {"position", to_array(surface.sample.position)},
+             {"normal", to_array(surface.sample.normal)},
+             {"baseColor", to_array(surface.sample.baseColor)},
+             {"metallic", surface.sample.metallic},
+             {"roughness", surface.sample.roughness},
+             {"alpha", surface.sample.alpha},
+             {"ambient", to_array(surface.sample.ambient)},
+             {"mirrored", to_array(surface.sample.mirrored)},
+             {"reflected", to_array(surface.sample.reflected)},
+             {"screenAnswer", surface.sample.answer == 0
+                                  ? nlohmann::json()
+                                  : nlohmann::json(word(static_cast<ScreenAnswer>(surface.sample.answer)))},
+             {"screenOcclusion", surface.sample.screenOcclusion},
+             {"bakedOcclusion", surface.sample.bakedOcclusion},
+             {"emissive", to_array(surface.sample.emissive)},
+             {"radiance", colors(surface.radiance)},
+             {"listed", surface.listed},
+             {"useless", surface.useless},
+             {"lights", lights},
+             {"cheapLights", changes}});
     }
     Json airLights = Json::array();
     for (const AirTerm& t : a.airLights) {

@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "core/ambient/occlusion_audit.h"
+#include "core/ambient/reflection.h"
 #include "core/base/text.h"
 #include "core/cull/inspection.h"
 #include "core/image/difference.h"
@@ -97,6 +98,39 @@ int audit_occlusion(const Common& c, int every, int samples) {
                                "apart from that: mean {:.3f}  p95 {:.3f}  worst {:.3f}  bias {:+.3f}\n",
                                e.pixels, samples, s->setup.number("occlusion.radius"), e.traced, e.mean, e.p95, e.worst,
                                e.bias),
+                   json);
+}
+
+int audit_reflections(const Common& c, int every) {
+    auto s = solid_subject_of(c, true);
+    if (!s) return complain(s.error(), badInput);
+    if (!reflects_screen(s->setup))
+        return complain({"this setup has no reflections on the screen", "reflection.kind",
+                         "Add --set reflection.kind=screen and --set ambient.kind=environment."},
+                        badInput);
+    WorkerClient worker(worker_options(c));
+    const Scene scene = scene_of(s->open);
+    RenderOptions o = only_floats("normal");
+    o.floatLayers.emplace_back("depth");
+    o.targets = {{.target = reflection_hits_resource}};
+    auto record = worker.render(scene, s->setup, s->view, o);
+    if (!record) return complain(record.error(), deviceFailed);
+    const ReflectionErrors e =
+        mirolux::audit_reflections(s->setup, s->view, RayScene(scene), record->targets.front(),
+                                   record->floats.at("depth"), record->floats.at("normal"), every);
+    const nlohmann::json json = {{"schema", "mirolux.auditReflections"},
+                                 {"version", 1},
+                                 {"asked", e.asked},
+                                 {"right", e.share(e.right)},
+                                 {"wrong", e.share(e.wrong)},
+                                 {"none", e.share(e.none)},
+                                 {"shown", e.share(e.shown)},
+                                 {"missed", e.share(e.missed)}};
+    return deliver(c,
+                   fmt::format("{} rays held against traced ones\nright {:.1f} %  wrong {:.1f} %  no answer {:.1f} %\n"
+                               "what {:.1f} % meet is in the picture; {:.1f} % found none of it\n",
+                               e.asked, 100 * e.share(e.right), 100 * e.share(e.wrong), 100 * e.share(e.none),
+                               100 * e.share(e.shown), 100 * e.share(e.missed)),
                    json);
 }
 

@@ -95,6 +95,7 @@ struct PictureArguments {
 int audit_picture(const Common& common, const PictureArguments& arguments);
 /// Shadows against rays, of every `every`th pixel in both directions.
 int audit_shadows(const Common& common, int every);
+int audit_reflections(const Common& common, int every);
 int audit_occlusion(const Common& common, int every, int rays);
 struct BiasArguments {
     std::string light;      // empty: all of them, by the setup's values

@@ -265,6 +265,12 @@ private:
         occlusion->add_option("--every", every_, "pixels: 2 looks at every second one in both directions")
             ->check(CLI::Range(1, 64));
         occlusion->add_option("--rays", rays_, "rays of a pixel")->check(CLI::Range(1, 65536));
+        json(scene(add(
+                       "reflections", "reflections on the screen against mirrored rays: right, wrong, no answer",
+                       [this] { return audit_reflections(common_, every_); }, audit),
+                   true))
+            ->add_option("--every", every_, "texels: 2 looks at every second one in both directions")
+            ->check(CLI::Range(1, 64));
         shadows->add_option("--every", every_, "pixels: 2 looks at every second one in both directions")
             ->check(CLI::Range(1, 64));
         auto* truth =

@@ -43,7 +43,15 @@ Project make_project(const std::vector<Motion>& motions) {
                 {"sea fog by beams", p.setup},
                 {"dusk by a picture", p.setup},
                 {"cheap lights", p.setup},
-                {"overcast by a picture", p.setup}};
+                {"overcast by a picture", p.setup},
+                {"wet quay", p.setup}};
+    // Lamps mirrored in the ground, creases darkened.
+    Setup& wet = p.setups[10].second;
+    choose(wet, "path.kind", std::string("tiled-deferred"));
+    choose(wet, "ambient.kind", std::string("environment"));
+    choose(wet, "occlusion.kind", std::string("horizon"));
+    choose(wet, "occlusion.scale", std::string("half"));
+    choose(wet, "reflection.kind", std::string("screen"));
     Setup& overcast = p.setups[9].second;
     choose(overcast, "ambient.kind", std::string("environment"));
     choose(overcast, "environment.source", std::string("file"));

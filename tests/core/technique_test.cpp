@@ -236,30 +236,32 @@ private slots:
             for (const char* model : {"lambert", "phong", "blinn-phong", "ggx"})
                 for (const char* format : {"rgba16f", "rgba32f"})
                     for (const char* kind : {"sorted", "peeled"}) {
-                        const Setup setup =
-                            planned_with({{"path.kind", path.c_str()},
-                                          {"shading.model", model},
-                                          {"path.targetFormat", format},
-                                          {"transparency.kind", kind},
-                                          {"motion.write", "always"},
-                                          {"shadow.maps", "on"},
-                                          {"shadow.filter", "moments"},
-                                          {"shadow.contact", "on"},
-                                          {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
-                                          {"sky.kind", "atmosphere"},
-                                          {"ambient.kind", "environment"},
-                                          {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "hemisphere"},
-                                          {"air.kind", model == std::string("ggx")     ? "froxels"
-                                                       : kind == std::string("peeled") ? "height"
-                                                                                       : "uniform"},
-                                          {"air.lamps", "closed-form"},
-                                          {"beams.kind", "mesh"},
-                                          {"shafts.kind", "radial"},
-                                          {"solidLights.kind", "stencil"},
-                                          {"viewLights.kind", "ramp"},
-                                          {"sun.azimuth", "326"},
-                                          {"sun.elevation", "6"},
-                                          {"air.dimsLights", "on"}});
+                        const Setup setup = planned_with(
+                            {{"path.kind", path.c_str()},
+                             {"shading.model", model},
+                             {"path.targetFormat", format},
+                             {"transparency.kind", kind},
+                             {"motion.write", "always"},
+                             {"shadow.maps", "on"},
+                             {"shadow.filter", "moments"},
+                             {"shadow.contact", "on"},
+                             {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
+                             {"sky.kind", "atmosphere"},
+                             {"ambient.kind", "environment"},
+                             {"reflection.kind", "screen"},
+                             {"reflection.trace", kind == std::string("peeled") ? "linear" : "hierarchical"},
+                             {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "hemisphere"},
+                             {"air.kind", model == std::string("ggx")     ? "froxels"
+                                          : kind == std::string("peeled") ? "height"
+                                                                          : "uniform"},
+                             {"air.lamps", "closed-form"},
+                             {"beams.kind", "mesh"},
+                             {"shafts.kind", "radial"},
+                             {"solidLights.kind", "stencil"},
+                             {"viewLights.kind", "ramp"},
+                             {"sun.azimuth", "326"},
+                             {"sun.elevation", "6"},
+                             {"air.dimsLights", "on"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {
                             for (const std::uint64_t count : {1000, 100000}) { // less than a picture, and more

@@ -45,6 +45,8 @@ private slots:
                                 {"sky.update", "always"},
                                 {"ambient.kind", kind == std::string("peeled") ? "environment" : "gradient"},
                                 {"environment.size", "32"},
+                                {"reflection.kind", "screen"},
+                                {"reflection.roughest", "1"},
                                 {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "hemisphere"},
                                 {"occlusion.scale", kind == std::string("peeled") ? "half" : "full"},
                                 {"environment.update", "always"},

@@ -13,6 +13,8 @@ struct SurfaceSample {
     glm::vec3 emissive{0.0f};                      // cd/m2; of unlit surfaces their base colour
     glm::vec3 ambient{0.0f};                       // reflected ambient light, cd/m2
     glm::vec3 mirrored{0.0f};                      // the part of it that is mirrored surroundings
+    glm::vec3 reflected{0.0f};                     // the part of that which the screen answers
+    int answer = 0;                                // ScreenAnswer to its mirrored ray
     float bakedOcclusion = 1, screenOcclusion = 1; // shares of ambient light, the material's and the screen's
     float depth = 0;                               // as the depth buffer holds it: reversed, 1 at the near plane
     float alpha = 1;

@@ -10,7 +10,7 @@ static void plan_deferred_ambient(const FrameInputs& in, PlanBuilder& b) {
             .family = "ambient",
             .what = "Adds ambient light to the surfaces of the G-buffer.",
             .reads = {"depth", "base colour, metallic", "normal", "roughness, unlit"},
-            .writes = {"scene"},
+            .writes = with_mirror_shares(b, {"scene"}),
             .settings = {"ambient.kind", "occlusion.kind", "shading.model"},
             .expected = screen_work(),
             .called = unlit_slots});

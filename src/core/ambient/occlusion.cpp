@@ -85,8 +85,8 @@ static void plan_occlusion(const FrameInputs& in, PlanBuilder& b) {
                     .height = half ? (in.view.height + 1) / 2 : 0,
                     .formatNote = "open, metres"});
     b.set("occlusionReach", {radius, in.setup.number("occlusion.fade"), steps, slices});
-    b.set("occlusionUse", {in.setup.number("occlusion.power"), static_cast<float>(occlusion_mix(in.setup)), 0,
-                           smooth ? 2.0f : 0.5f});
+    b.set("occlusionUse",
+          {in.setup.number("occlusion.power"), static_cast<float>(occlusion_mix(in.setup)), 0, smooth ? 2.0f : 0.5f});
     b.pass({.name = "occlusion",
             .family = "ambient",
             .what = horizon ? "Looks for horizons through the depths of the picture, along lines through each pixel."

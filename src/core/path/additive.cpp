@@ -9,7 +9,7 @@ static void plan_additive(const FrameInputs& in, PlanBuilder& b) {
             .family = "opaque",
             .what = "Draws opaque and masked surfaces with ambient light and their own emission.",
             .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
-            .writes = {"scene", "depth"},
+            .writes = with_mirror_shares(b, {"scene", "depth"}),
             .settings = {"path.kind", "path.targetFormat", "shading.normalMaps"},
             .expected = work_of(in.scene, in.draws.opaque),
             .called = unlit_slots,

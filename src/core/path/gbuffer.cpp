@@ -19,6 +19,7 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
                           : full ? Format::rg32f
                                  : Format::rg8,
                 .formatNote = later ? "and occlusion" : ""});
+    const std::vector<std::string> writes = {"base colour, metallic", "normal", "roughness, unlit", "scene", "depth"};
     b.pass(
         {.name = "g-buffer",
          .family = "opaque",
@@ -26,7 +27,7 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
                        : "Draws opaque and masked surfaces into the G-buffer, with ambient light and emission into the "
                          "scene.",
          .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
-         .writes = {"base colour, metallic", "normal", "roughness, unlit", "scene", "depth"},
+         .writes = later ? writes : with_mirror_shares(b, writes),
          .settings = {"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"},
          .expected = work_of(in.scene, in.draws.opaque),
          .called = later ? std::vector<Slot>{Slot::air} : unlit_slots,

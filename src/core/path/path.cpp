@@ -1,3 +1,4 @@
+#include "core/ambient/reflection.h"
 #include "core/path/path_kind.h"
 #include "core/technique/plan_builder.h"
 
@@ -26,8 +27,9 @@ std::vector<std::string> path_words(bool (*test)(const PathKind&)) {
 
 bool lays_depth_first(const Setup& setup) {
     const PathKind& path = path_kind(setup);
-    return setup.flag("path.depthPrepass") || (!path.deferred && (path.lists || marches_contact(setup) ||
-                                                                  masks_shadows(setup) || occludes_ambient(setup)));
+    return setup.flag("path.depthPrepass") ||
+           (!path.deferred && (path.lists || marches_contact(setup) || masks_shadows(setup) ||
+                               occludes_ambient(setup) || reflects_screen(setup)));
 }
 
 bool marches_contact(const Setup& setup) {
@@ -47,6 +49,11 @@ namespace technique {
 /// What all paths share: the choice of one, and the depth that they lay.
 static void plan_path(const FrameInputs&, PlanBuilder& b) {
     b.resource({.name = "depth", .sampler = "depthTexture", .format = Format::depth32f, .kept = true});
+    if (b.wanted(mirror_share_resource))
+        b.resource({.name = mirror_share_resource,
+                    .sampler = "mirrorShares",
+                    .format = Format::rgba8,
+                    .formatNote = "roots, roughness"});
 }
 
 const Technique& path() {

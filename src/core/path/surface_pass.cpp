@@ -1,9 +1,15 @@
 #include "core/path/surface_pass.h"
+#include "core/ambient/reflection.h"
 
 namespace mirolux {
 
 bool lays_ambient_later(const FrameInputs& in) {
     return path_kind(in.setup).deferred && occludes_ambient(in.setup) && in.view.stereo != Stereo::onePass;
+}
+
+std::vector<std::string> with_mirror_shares(const PlanBuilder& b, std::vector<std::string> writes) {
+    if (b.wanted(mirror_share_resource)) writes.emplace_back(mirror_share_resource);
+    return writes;
 }
 
 std::vector<std::string> shading_keys() {

@@ -18,6 +18,9 @@ inline const std::vector<Slot> added_light_slots = {Slot::lightFactor, Slot::air
 /// True if a G-buffer leaves ambient light to a pass of its own: something on the screen takes part in it.
 bool lays_ambient_later(const FrameInputs& in);
 
+/// What a pass that lays ambient light writes: the scene, and what surfaces mirror of it if someone reads that.
+std::vector<std::string> with_mirror_shares(const PlanBuilder& b, std::vector<std::string> writes);
+
 /// Keys of settings that shape every shader which lights surfaces.
 std::vector<std::string> shading_keys();
 std::vector<std::string> joined_keys(std::vector<std::string> a, const std::vector<std::string>& b);

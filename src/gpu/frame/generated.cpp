@@ -43,6 +43,8 @@ constexpr SlotForm slot_forms[] = {
      "all += ", "(point, normal, toEye, roughness);", "return all;"},
     {Slot::occlusion, "SLOT_OCCLUSION", "float slotOcclusion(vec3 point, vec3 normal)", "float all = 1.0;",
      "all *= ", "(point, normal);", "return all;"},
+    {Slot::reflection, "SLOT_REFLECTION", "vec4 slotReflection(vec3 point, vec3 normal, vec3 toEye, float roughness)",
+     "vec4 all = vec4(0.0);", "all += ", "(point, normal, toEye, roughness);", "return all;"},
     {Slot::air, "SLOT_AIR", "void slotAir(vec3 point, bool sky, inout vec3 transmittance, inout vec3 scattered)", "",
      "", "(point, sky, transmittance, scattered);", ""},
     {Slot::post, "SLOT_POST", "vec3 slotPost(vec3 radiance, ivec2 texel)", "", "radiance = ", "(radiance, texel);",

@@ -213,6 +213,8 @@ static SurfaceSample sample_of(const ProbeData& d) {
     s.ambient = glm::vec3(d.ambient);
     s.mirrored = glm::vec3(d.mirrored);
     s.bakedOcclusion = d.mirrored.w;
+    s.reflected = glm::vec3(d.reflected);
+    s.answer = static_cast<int>(std::lround(d.reflected.w));
     s.screenOcclusion = d.screenOcclusion;
     s.unlit = d.ambient.w > 0.5f;
     s.draw = d.draw;

@@ -1,4 +1,6 @@
 #include "gpu/passes/surface_pass.h"
+#include "core/ambient/reflection.h"
+#include <algorithm>
 
 namespace mirolux::gpu {
 
@@ -13,13 +15,22 @@ Commands depth_clear(const PassFrame& f, GLuint framebuffer) {
     };
 }
 
+bool writes_shares(const PlannedPass& pass) {
+    return std::find(pass.writes.begin(), pass.writes.end(), mirror_share_resource) != pass.writes.end();
+}
+
 void clear_color(GLuint framebuffer, int attachment) {
     const float zero[4] = {};
     glClearNamedFramebufferfv(framebuffer, GL_COLOR, attachment, zero);
 }
 
-Result<Commands> prepare_opaque(PassFrame& f, const PlannedPass& pass, const std::vector<std::string>& targets,
+Result<Commands> prepare_opaque(PassFrame& f, const PlannedPass& pass, std::vector<std::string> targets,
                                 std::vector<std::string> variant) {
+    const bool shares = writes_shares(pass);
+    if (shares) {
+        targets.emplace_back(mirror_share_resource);
+        variant.emplace_back("MIRROR_SHARES");
+    }
     auto stage = f.surface_stage(std::move(variant));
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state(targets, "depth");
@@ -31,10 +42,11 @@ Result<Commands> prepare_opaque(PassFrame& f, const PlannedPass& pass, const std
     }
     // A framebuffer's clear obeys the masks that the last draw left.
     return [&f, stage = std::move(*stage), state = *state, laid = pass.laidDepth,
-            clear = depth_clear(f, state->framebuffer)] {
+            last = shares ? static_cast<int>(targets.size()) - 1 : 0, clear = depth_clear(f, state->framebuffer)] {
         state.apply();
         glDepthMask(GL_TRUE);
         clear_color(state.framebuffer);
+        if (last > 0) clear_color(state.framebuffer, last);
         if (!laid) clear();
         f.draw(f.opaque, stage, state);
     };

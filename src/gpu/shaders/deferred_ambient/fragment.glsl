@@ -9,12 +9,18 @@ layout(early_fragment_tests) in;
 #include "deferred_shading/surface.glsl"
 
 layout(location = 0) out vec4 outColor;
+#ifdef MIRROR_SHARES
+layout(location = 1) out vec4 outShare;
+#endif
 
 void main() {
     LitSurface s;
     countWork(0u);
     if (!readDeferred(ivec2(gl_FragCoord.xy), s)) discard;
-    vec3 mirrored;
     float baked = texelFetch(roughnessUnlit, ivec2(gl_FragCoord.xy), 0).b;
-    outColor = vec4(dimmedByAir(ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, baked, s.normal, s.toEye, mirrored), s.position), 0.0);
+    AmbientLeaves ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, baked, s.normal, s.toEye);
+    outColor = vec4(dimmedByAir(ambient.sum, s.position), 0.0);
+#ifdef MIRROR_SHARES
+    outShare = vec4(sqrt(ambient.share), ambient.roughness);
+#endif
 }

@@ -6,6 +6,7 @@ struct ProbeSample {
     vec4 emissive;  // w: roughness
     vec4 ambient;   // w: 1 where unlit
     vec4 mirrored;  // part of it; w: the material's occlusion
+    vec4 reflected; // part of that; w: the screen's answer
     uint draw;
     uint triangle;
     float screenOcclusion;
@@ -20,15 +21,19 @@ layout(std430) buffer ProbeBuffer {
 layout(std430) buffer ProbeFactorBuffer { float probeFactors[]; }; // of each sample, what the slot of light factors leaves of each light
 uniform uint probeLights;
 
-void enterSample(Surface s, vec3 ambient, vec3 mirrored, vec3 emissive, uint draw) {
+void enterSample(Surface s, AmbientLeaves ambient, vec3 emissive, uint draw) {
     float screenOcclusion = 1.0;
 #ifdef SLOT_OCCLUSION
     screenOcclusion = slotOcclusion(s.position, s.normal);
 #endif
+    float answer = 0.0;
+#ifdef SLOT_REFLECTION
+    answer = answerAt(ambient.share);
+#endif
     uint at = atomicAdd(probeCount, 1u);
     if (at >= uint(probe.length())) return;
     probe[at] = ProbeSample(vec4(s.position, gl_FragCoord.z), vec4(s.normal, s.alpha), vec4(s.baseColor, s.metallic), vec4(emissive, s.roughness),
-                            vec4(ambient, s.unlit ? 1.0 : 0.0), vec4(mirrored, s.occlusion), draw, uint(gl_PrimitiveID), screenOcclusion, 0u);
+                            vec4(ambient.sum, s.unlit ? 1.0 : 0.0), vec4(ambient.mirrored, s.occlusion), vec4(ambient.reflected, answer), draw, uint(gl_PrimitiveID), screenOcclusion, 0u);
     for (uint l = 0u; l < probeLights; ++l) {
         float left = 1.0;
 #ifdef SLOT_LIGHT_FACTOR

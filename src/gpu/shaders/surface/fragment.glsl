@@ -36,6 +36,13 @@ uniform uint chosenLight; // of the layer `light`; all bits: none
 uniform uint firstBlended; // of the draws
 #elif !defined(PASS_PROBE)
 layout(location = 0) out vec4 outColor;
+#ifdef MIRROR_SHARES
+#ifdef PASS_GBUFFER
+layout(location = 4) out vec4 outShare;
+#else
+layout(location = 1) out vec4 outShare;
+#endif
+#endif
 #ifdef PASS_GBUFFER
 layout(location = 1) out vec4 outBase;
 layout(location = 2) out vec4 outNormal;
@@ -72,24 +79,27 @@ void main() {
     outColor = vec4(dimmedByAir(diffuse + specular, s.position), 0.0);
 #else
     vec3 toEye = normalize(frame.eye.xyz - s.position);
-    vec3 ambient = vec3(0.0), mirrored = vec3(0.0);
+    AmbientLeaves ambient = noAmbient;
 #if !defined(PASS_GBUFFER) || !defined(AMBIENT_LATER)
-    if (!s.unlit) ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.occlusion, s.normal, toEye, mirrored);
+    if (!s.unlit) ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.occlusion, s.normal, toEye);
 #endif
     vec3 emissive = s.unlit ? s.baseColor : s.emissive;
 #ifdef PASS_PROBE
-    enterSample(s, ambient, mirrored, emissive, vertex.draw);
+    enterSample(s, ambient, emissive, vertex.draw);
 #elif defined(PASS_LAYERS)
     vec3 chosenDiffuse = vec3(0.0), chosenSpecular = vec3(0.0);
     vec2 allArrived = arrived;
     arrived = vec2(0.0);
     if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
-    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient, mirrored, diffuse, specular, emissive,
+    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient.sum, ambient.mirrored, ambient.reflected, diffuse, specular, emissive,
                            draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
 #else
-    outColor = vec4(throughAir(ambient + emissive + diffuse + specular, s.position), s.alpha);
+    outColor = vec4(throughAir(ambient.sum + emissive + diffuse + specular, s.position), s.alpha);
+#endif
+#ifdef MIRROR_SHARES
+    outShare = vec4(sqrt(ambient.share), ambient.roughness);
 #endif
 #ifdef PASS_GBUFFER
     outBase = vec4(packColor(s.baseColor), s.metallic);
