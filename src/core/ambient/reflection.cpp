@@ -222,7 +222,7 @@ const Technique& reflection() {
                              {"environment.specular", {"on"}},
                              {"reflection.kind", {"screen"}}}},
                    {.name = "reflectionMask",
-                    .label = "Asks to reflect",
+                    .label = "Asking",
                     .help =
                         "Which surfaces ask the screen for their mirror image, and how much of the answer they take.",
                     .view = LayerView::grey,
@@ -231,7 +231,7 @@ const Technique& reflection() {
                              {"environment.specular", {"on"}},
                              {"reflection.kind", {"screen"}}}},
                    {.name = "reflectionHits",
-                    .label = "Rays' answers",
+                    .label = "Answers",
                     .help = "What came of each mirrored ray: green a hit, darker with its distance; blue it leaves the "
                             "picture; violet it comes back past the eye; orange it passes behind something; red it "
                             "meets a back; grey nothing within reach.",

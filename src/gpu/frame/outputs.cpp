@@ -110,7 +110,9 @@ private:
     }
 
     /// HAS_<technique> for each in the frame that brings buffers of its own: layers of others read nothing of theirs.
-    Result<SurfaceStage> layers_stage(std::vector<std::string> defines, const GeneratedFiles& files) const {
+    /// width, height: of what is drawn, which may be smaller than the picture.
+    Result<SurfaceStage> layers_stage(std::vector<std::string> defines, const GeneratedFiles& files, int width,
+                                      int height) const {
         defines.emplace_back("PASS_LAYERS");
         for (const PlannedPass& p : frame_.plan.passes)
             if (const std::string has = "HAS_" + p.technique->name;
@@ -119,6 +121,10 @@ private:
         auto stage = frame_.surface_stage(std::move(defines), {}, &files);
         if (!stage) return stage;
         stage->set("chosenLight", static_cast<GLuint>(light_));
+        for (const Stage* s : {&stage->solid, &stage->masked})
+            if (s->program)
+                glProgramUniform2f(s->name(), s->uniform("shownScale"), float(frame_.width()) / float(width),
+                                   float(frame_.height()) / float(height));
         stage->set("firstBlended", static_cast<GLuint>(frame_.inputs.draws.opaque.size()));
         return stage;
     }
@@ -133,7 +139,7 @@ private:
         if (!made) return made;
         Scratch& t = **made;
         const GeneratedFiles files = with_layers(frame_.generated, group);
-        auto stage = layers_stage({}, files);
+        auto stage = layers_stage({}, files, width, height);
         if (!stage) return tl::unexpected(stage.error());
         PassState state;
         state.framebuffer = t.framebuffer.name();
@@ -153,7 +159,7 @@ private:
         frame_.draw(frame_.blended, *stage, state);
         // Or cover what they stand before: nearest first wins.
         if (std::any_of(group.begin(), group.end(), [](const LayerInfo* l) { return l->panes; })) {
-            auto covering = layers_stage({"COVERING"}, files);
+            auto covering = layers_stage({"COVERING"}, files, width, height);
             if (!covering) return tl::unexpected(covering.error());
             write_to(group, state.framebuffer, [](const LayerInfo& l) { return l.panes; });
             state.depthWrite = true;

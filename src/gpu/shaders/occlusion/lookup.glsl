@@ -4,5 +4,5 @@ uniform sampler2D screenOcclusion;
 
 float openOnScreen(vec3 point, vec3 normal) {
     if (!isShown()) return 1.0;
-    return pow(texelFetch(screenOcclusion, ivec2(gl_FragCoord.xy), 0).r, parameters.occlusionUse.x);
+    return pow(texelFetch(screenOcclusion, shownPixel(), 0).r, parameters.occlusionUse.x);
 }

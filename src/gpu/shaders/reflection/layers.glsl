@@ -10,9 +10,9 @@ vec4 layer_reflection(LayerInput i) {
 uniform sampler2D reflectionMask;
 ivec2 reflectionTexel() {
 #ifdef REFLECTION_HALF
-    return ivec2(gl_FragCoord.xy) / 2;
+    return shownPixel() / 2;
 #else
-    return ivec2(gl_FragCoord.xy);
+    return shownPixel();
 #endif
 }
 #endif

@@ -9,7 +9,7 @@ uniform sampler2D reflectionDepth;
 
 /// Of a target of half size: the four texels around, those whose surface lies in the plane of this one.
 vec4 reflectionAt(vec3 point, vec3 n, float level) {
-    vec2 texel = gl_FragCoord.xy;
+    vec2 texel = vec2(shownPixel()) + 0.5;
 #ifdef REFLECTION_HALF
     if (level < 1.0) {
         ivec2 size = (ivec2(frame.width, frame.height) + 1) / 2;
@@ -36,7 +36,7 @@ vec4 reflectionAt(vec3 point, vec3 n, float level) {
 
 vec4 reflectedOnScreen(vec3 point, vec3 n, vec3 toEye, float roughness) {
     if (!isShown()) return vec4(0.0);
-    ivec2 texel = ivec2(gl_FragCoord.xy);
+    ivec2 texel = shownPixel();
 #ifdef REFLECTION_HALF
     texel /= 2;
 #endif
@@ -56,7 +56,7 @@ vec4 reflectedOnScreen(vec3 point, vec3 n, vec3 toEye, float roughness) {
 /// What came of the ray of a surface that mirrors.
 float answerAt(vec3 share) {
     if (!isShown() || dot(share, share) <= 0.0) return ANSWER_NOT_ASKED;
-    ivec2 texel = ivec2(gl_FragCoord.xy);
+    ivec2 texel = shownPixel();
 #ifdef REFLECTION_HALF
     texel /= 2;
 #endif

@@ -5,7 +5,7 @@ uniform sampler2D shadowMask; // four lights a texel, sets of four as tiles
 
 vec4 maskOfSet(int set) {
     ivec2 tile = ivec2(set % int(parameters.shadowMask.x), set / int(parameters.shadowMask.x));
-    return texelFetch(shadowMask, tile * ivec2(frame.width, frame.height) + ivec2(gl_FragCoord.xy), 0);
+    return texelFetch(shadowMask, tile * ivec2(frame.width, frame.height) + shownPixel(), 0);
 }
 
 vec3 maskedShadow(uint light, LightData data, vec3 point, vec3 normal, vec3 toLight) {
