@@ -47,7 +47,7 @@ private slots:
                                 {"environment.size", "32"},
                                 {"reflection.kind", "screen"},
                                 {"reflection.roughest", "1"},
-                                {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "hemisphere"},
+                                {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "none"},
                                 {"occlusion.scale", kind == std::string("peeled") ? "half" : "full"},
                                 {"environment.update", "always"},
                                 {"air.kind", path == "tiled-forward"         ? "froxels"

@@ -17,6 +17,8 @@ std::map<std::string, std::function<QObject*()>>& test_classes() {
 int main(int argc, char** argv) {
     qputenv("DBUS_SESSION_BUS_ADDRESS",
             "disabled:"); // a bare X server has no session bus, and waiting for one may not end
+    if (!qEnvironmentVariableIsSet("QTEST_FUNCTION_TIMEOUT")) // software devices build shaders for minutes
+        qputenv("QTEST_FUNCTION_TIMEOUT", "850000");
 #ifdef QT_WIDGETS_LIB
     QApplication app(argc, argv);
 #else
