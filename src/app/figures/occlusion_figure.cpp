@@ -56,6 +56,19 @@ double OcclusionFigure::open_at(double metres) const {
     return setup.flag("occlusion.bounced") ? bounced_occlusion(open, glm::dvec3(0.5)).x : open;
 }
 
+/// The floor's greys: each is a sum over directions, so they are kept while nothing that they come from changes.
+const QImage& OcclusionFigure::floor(int width) {
+    const Setup& setup = document_.project().setup;
+    const std::vector<double> of = {double(width), setup.number("occlusion.radius"), fade_of(setup),
+                                    setup.number("occlusion.power"), double(setup.flag("occlusion.bounced"))};
+    if (of == floorOf_) return floor_;
+    floorOf_ = of;
+    floor_ = QImage(width, 1, QImage::Format_RGB32);
+    for (int x = 0; x < width; ++x)
+        floor_.setPixelColor(x, 0, display_color(glm::vec3(float(0.7 * open_at(metres_at(x_at(0) + x + 0.5))))));
+    return floor_;
+}
+
 void OcclusionFigure::paintEvent(QPaintEvent*) {
     if (!document_.is_open()) return;
     const Setup& setup = document_.project().setup;
@@ -75,10 +88,7 @@ void OcclusionFigure::paintEvent(QPaintEvent*) {
                  reach = x_at(radius) - left, fade = fade_of(setup);
     p.save();
     p.setClipRect(a);
-    QImage floor(int(a.right() - left), 1, QImage::Format_RGB32);
-    for (int x = 0; x < floor.width(); ++x)
-        floor.setPixelColor(x, 0, display_color(glm::vec3(float(0.7 * open_at(metres_at(left + x + 0.5))))));
-    p.drawImage(QRectF(left, ground, a.right() - left, floorHeight), floor);
+    p.drawImage(QRectF(left, ground, a.right() - left, floorHeight), floor(int(a.right() - left)));
     const double top = ground - wallShare * reach;
     p.fillRect(QRectF(a.left(), top, wallWidth, a.bottom() - top), t.line);
     const QPointF at(x_at(pointer_.value_or(0.5 * radius)), ground);

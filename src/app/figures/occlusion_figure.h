@@ -1,5 +1,6 @@
 #pragma once
 #include "app/figures/figure.h"
+#include <QImage>
 #include <optional>
 
 namespace mirolux::app {
@@ -26,7 +27,10 @@ private:
     double metres_at(double x) const;
     double x_at(double metres) const;
     double open_at(double metres) const; // what of ambient light a grey floor keeps
-    std::optional<double> pointer_;      // metres from the wall
+    const QImage& floor(int width);
+    QImage floor_;                  // as it was painted last
+    std::vector<double> floorOf_;   // and what of
+    std::optional<double> pointer_; // metres from the wall
 };
 
 } // namespace mirolux::app

@@ -73,16 +73,20 @@ SpaceFigure::SpaceFigure(Document& document, const RenderBridge& bridge, QWidget
     pair->setToolTip(tr("Shows the picture summed in linear values as A and in gamma-coded ones as B (Shift+G)."));
     pair->setGeometry(4, 276, 140, 26);
     connect(pair, &QPushButton::clicked, &document_, &Document::compare_spaces);
-    connect(&document_, &Document::changed, this, [this] {
-        if (isVisible()) plot_->refill();
-        update();
-    });
+    connect(&document_, &Document::changed, this, &SpaceFigure::refresh);
+}
+
+void SpaceFigure::refresh() {
+    if (!document_.is_open() || !isVisible()) return;
+    linear_ = coded_ = document_.project().setup;
+    (void)linear_.set("output.space", std::string("linear"));
+    (void)coded_.set("output.space", std::string("gamma"));
+    plot_->refill();
+    update();
 }
 
 double SpaceFigure::sent(double irradiance, bool linear) const {
-    Setup setup = document_.is_open() ? document_.project().setup : Setup{};
-    (void)setup.set("output.space", std::string(linear ? "linear" : "gamma"));
-    return displayed(irradiance * (linear ? albedo : coded(glm::dvec3(albedo)).x), setup);
+    return displayed(irradiance * (linear ? albedo : coded(glm::dvec3(albedo)).x), linear ? linear_ : coded_);
 }
 
 void SpaceFigure::paintEvent(QPaintEvent*) {

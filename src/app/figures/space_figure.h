@@ -18,9 +18,12 @@ public:
 
 protected:
     void paintEvent(QPaintEvent*) override;
+    void showEvent(QShowEvent*) override { refresh(); }
 
 private:
     class FallOff;
+    void refresh();
+    Setup linear_, coded_; // the present setup in either space
     FallOff* plot_;
 };
 

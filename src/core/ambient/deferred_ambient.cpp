@@ -22,6 +22,7 @@ static void price_deferred_ambient(const FramePlan& plan, const PlannedPass& pas
     t["run"] = 1;
     t["decode"] = fragments;
     t[blend_term(plan)] = fragments * scene_bytes(plan);
+    price_mirror_shares(plan, pass, w, t);
 }
 
 const Technique& deferred_ambient() {

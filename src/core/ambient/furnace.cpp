@@ -53,7 +53,7 @@ std::vector<FurnaceBall> furnace_row(brdf::Model model, bool normalised, double 
             ball.sent[static_cast<std::size_t>(c)] =
                 model == brdf::Model::ggx
                     ? ambient_reflected(model, {glm::dvec3(1), metallic, ball.width}, compensated,
-                                        split_sum(cosView, ball.width), {glm::dvec3(1), glm::dvec3(1)})
+                                        split_sum_table().at(cosView, ball.width), {glm::dvec3(1), glm::dvec3(1)})
                           .sum()
                           .x
                     : sent_back(model, ball.width, normalised, metallic, cosView);

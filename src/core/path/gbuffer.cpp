@@ -1,3 +1,4 @@
+#include "core/ambient/reflection.h"
 #include "core/path/surface_pass.h"
 
 namespace mirolux::technique {
@@ -45,7 +46,8 @@ static void price_gbuffer(const FramePlan& plan, const PlannedPass& pass, const 
     const auto fragments = static_cast<double>(w.at("fragments"));
     double bytes = 0;
     for (const std::string& target : pass.writes)
-        if (target != "scene" && target != "depth") bytes += info_of(plan.resource(target)->spec.format).bytes;
+        if (target != "scene" && target != "depth" && target != mirror_share_resource)
+            bytes += info_of(plan.resource(target)->spec.format).bytes;
     t[plan.setup.choice("gbuffer.packing") == "full" ? "writeFloat" : "writeUnorm"] += fragments * bytes;
 }
 

@@ -1,5 +1,6 @@
 #include "core/path/surface_pass.h"
 #include "core/ambient/reflection.h"
+#include <algorithm>
 
 namespace mirolux {
 
@@ -59,10 +60,16 @@ void price_lights(const FramePlan& plan, const Work& work, bool listed, CostTerm
     if (listed && path_kind(plan.setup).clustered) t["slice"] = static_cast<double>(work.at("fragments"));
 }
 
+void price_mirror_shares(const FramePlan& plan, const PlannedPass& pass, const Work& work, CostTerms& t) {
+    if (std::find(pass.writes.begin(), pass.writes.end(), mirror_share_resource) != pass.writes.end())
+        t["writeUnorm"] += static_cast<double>(work.at("fragments")) * texel_bytes(plan, mirror_share_resource);
+}
+
 void price_opaque(const FramePlan& plan, const PlannedPass& pass, const Work& work, CostTerms& t) {
     const auto fragments = static_cast<double>(work.at("fragments"));
     t[write_term(plan)] = fragments * scene_bytes(plan);
     if (!pass.laidDepth) t["writeDepth"] = fragments * 4;
+    price_mirror_shares(plan, pass, work, t);
     t["clear"] = plan.pixels() * (scene_bytes(plan) + (pass.laidDepth ? 0 : depth_bytes(plan)));
 }
 

@@ -35,6 +35,8 @@ double depth_bytes(const FramePlan& plan);
 void price_surface(const Work& work, CostTerms& t);
 /// Lights taken up; `listed`: by an index that differs between pixels.
 void price_lights(const FramePlan& plan, const Work& work, bool listed, CostTerms& t);
+/// What surfaces mirror, where the pass writes it too.
+void price_mirror_shares(const FramePlan& plan, const PlannedPass& pass, const Work& work, CostTerms& t);
 /// Colour and depth of opaque surfaces; the pass clears what no pass before it did.
 void price_opaque(const FramePlan& plan, const PlannedPass& pass, const Work& work, CostTerms& t);
 
