@@ -8,6 +8,16 @@
 // Truth beside the frame: traced while one works elsewhere, shown as B is, with a number.
 namespace mirolux::app {
 
+namespace {
+
+/// Whether a frame of a setup has what a layer of truth is held against.
+bool frame_lays(truth::Layer layer, const Setup& setup) {
+    const LayerInfo* info = find_layer(truth::frame_layer(layer));
+    return info && shows(*info, setup, true);
+}
+
+} // namespace
+
 void MainWindow::show_truth(bool on) {
     if (!document_.is_open() || truthShown_ == on) return;
     truthShown_ = on;
@@ -82,9 +92,8 @@ void MainWindow::say_truth(const QString& words, double share) {
 }
 
 void MainWindow::choose_truth(truth::Layer layer) {
-    const std::string frame = truth::frame_layer(layer);
-    const LayerInfo* info = find_layer(frame);
-    layers_->set_held(info && shows(*info, document_.project().setup, true) ? frame.c_str() : "final");
+    const bool laid = frame_lays(layer, document_.project().setup);
+    layers_->set_held(laid ? truth::frame_layer(layer).c_str() : "final");
     truthLayer_ = layer; // holding a layer chose its own
     forget_truth();
 }
@@ -146,7 +155,7 @@ void MainWindow::take_truth(const std::shared_ptr<const TruthState>& state) {
         words += tr("; the frame against it: mean %1 %, bias %2 %")
                      .arg(100 * state->distance->mean, 0, 'f', 1)
                      .arg(QString::asprintf("%+.1f", 100 * state->distance->bias));
-    else if (truth::frame_layer(state->layer).empty())
+    else if (!frame_lays(state->layer, document_.project().setup))
         words += tr("; the frame has no such layer to hold against it");
     if (state->maps) words += tr(", as seen \u0394E %1").arg(state->maps->meanDeltaE, 0, 'f', 1);
     deck_->tape().set_pair_line(words);

@@ -155,7 +155,7 @@ private slots:
                                                 [&] {
                                                     const auto& s = window_->truth_state();
                                                     return s && s->layer == layer && s->samples >= 2 &&
-                                                           (s->distance || truth::frame_layer(layer).empty());
+                                                           (s->distance || window_->bridge().shown_layer() == "final");
                                                 },
                                                 60000);
         };
@@ -185,6 +185,18 @@ private slots:
         QVERIFY(!window_->truth_state());
         QVERIFY(refined_any(16));
         QVERIFY(whole() < open); // more stands in the way
+        // A frame that lays occlusion is held against it, within the frame's own radius.
+        window_->document().edit("occlusion", [](Project& p) {
+            p.setup.set("ambient.kind", std::string("constant"));
+            p.setup.set("occlusion.kind", std::string("horizon"));
+        });
+        QVERIFY(choose("direct"));
+        QVERIFY(choose("occlusion"));
+        QCOMPARE(window_->bridge().shown_layer(), QString("screenOcclusion"));
+        QVERIFY(window_->truth_state()->distance && !radius->isVisible());
+        window_->document().undo();
+        QVERIFY(choose("occlusion"));
+        QVERIFY(!window_->truth_state()->distance && radius->isVisible());
         // Visibility is of the light that is selected.
         QVERIFY(choose_now(row, "visibility") && !window_->truth_state());
         QTRY_VERIFY_WITH_TIMEOUT(bar->words().contains("select a light"), 5000);

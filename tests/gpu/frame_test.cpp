@@ -276,9 +276,9 @@ private slots:
         QDir(folder.path()).mkpath("include");
         QFile file(folder.path() + "/include/ambient.glsl");
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write("#include \"generated/slots.glsl\"\n\nvec3 ambientReflected(vec3 p, vec3 b, float m, float r, float "
-                   "o, vec3 n, "
-                   "vec3 e, out vec3 s) {\n    return nonsense(b);\n}\n");
+        file.write("#include \"generated/slots.glsl\"\nstruct AmbientLeaves { vec3 sum, mirrored, reflected, share; "
+                   "float roughness; "
+                   "};\nvec3 lit(vec3 n) {\n    return nonsense(n);\n}\n");
         file.close();
         auto broken = gpu::Session::create({.shaderFolder = folder.path().toStdString()});
         QVERIFY(broken.has_value());
@@ -290,9 +290,11 @@ private slots:
         // Mended, it is read again without a new session.
         QTest::qSleep(20);
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write("vec3 ambientReflected(vec3 p, vec3 b, float m, float r, float o, vec3 n, vec3 e, out vec3 s) { s = "
-                   "vec3(0.0); "
-                   "return vec3(0.0, 3.0, 0.0); }\n");
+        file.write("struct AmbientLeaves { vec3 sum, mirrored, reflected, share; float roughness; };\n"
+                   "const vec3 lit = vec3(0.0, 3.0, 0.0);\n"
+                   "const AmbientLeaves noAmbient = AmbientLeaves(lit, vec3(0.0), vec3(0.0), vec3(0.0), 1.0);\n"
+                   "AmbientLeaves ambientReflected(vec3 p, vec3 b, float m, float r, float o, vec3 n, vec3 e) { return "
+                   "noAmbient; }\n");
         file.close();
         const auto mended = (*broken)->render(scene, Setup(), view, {});
         QVERIFY2(mended.has_value(), mended ? "" : to_text(mended.error()).c_str());

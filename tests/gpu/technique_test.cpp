@@ -107,8 +107,9 @@ private slots:
             std::max_element(all.ledger.begin(), all.ledger.end(),
                              [](const LightShare& a, const LightShare& b) { return a.luminance < b.luminance; });
         for (const LayerInfo& l : all_layers()) {
-            if (!belongs(l.stages, Stage::solid)) continue;            // flat_stage_test
-            Setup own = setup_with({{"path.kind", "tiled-deferred"}}); // and what the layer is shown under
+            if (!belongs(l.stages, Stage::solid)) continue; // flat_stage_test
+            Setup own =                                     // and what the layer is shown under
+                setup_with({{"path.kind", "tiled-deferred"}, {"reflection.roughest", "1"}, {"reflection.edge", "0"}});
             for (const Condition& c : l.when)
                 QVERIFY(own.set_text(c.key, c.words.front()).has_value());
             RenderOptions o;
