@@ -95,6 +95,12 @@ const AirVolume* Document::cloud(int id) const {
     return nullptr;
 }
 
+const Probe* Document::probe(int id) const {
+    for (const Probe& p : project_.probes)
+        if (p.id == id) return &p;
+    return nullptr;
+}
+
 std::string Document::scene_digest() const {
     Digest digest;
     digest.value = asset_ ? asset_->digest : 0;
@@ -166,6 +172,31 @@ void Document::edit_cloud(const QString& label, int id, const std::function<void
                 if (v.id == id) change(v);
         },
         merge);
+}
+
+void Document::edit_probe(const QString& label, int id, const std::function<void(Probe&)>& change,
+                          const QString& merge) {
+    edit(
+        label,
+        [&](Project& p) {
+            for (Probe& probe : p.probes)
+                if (probe.id == id) change(probe);
+        },
+        merge);
+}
+
+void Document::take_captures(const std::vector<TakenCapture>& captures) {
+    const Project before = project_;
+    for (const TakenCapture& c : captures)
+        for (Probe& p : project_.probes)
+            if (p.id == c.probe) {
+                p.file = c.file;
+                p.captured = c.captured;
+            }
+    if (project_ == before) return;
+    history_[place_].project = project_;
+    autosave_.start();
+    emit changed();
 }
 
 void Document::edit_stage(const QString& label, const std::function<void(flat::World&)>& change, const QString& merge) {

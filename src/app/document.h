@@ -42,6 +42,7 @@ public:
     const Light* light(int id) const;
     const CheapLight* cheap_light(int id) const;
     const AirVolume* cloud(int id) const;
+    const Probe* probe(int id) const;
     std::string scene_digest() const;
 
     /// Changes the project. Edits of one `merge` key in a row become one step of the history (a drag, a scrub) until
@@ -58,6 +59,13 @@ public:
                           const QString& merge = {});
     void edit_cloud(const QString& label, int id, const std::function<void(AirVolume&)>& change,
                     const QString& merge = {});
+    void edit_probe(const QString& label, int id, const std::function<void(Probe&)>& change, const QString& merge = {});
+    /// Captures that were made. No edit: what they show follows from all else, so that undo has no step for them.
+    struct TakenCapture {
+        int probe = -1; // Probe::id
+        std::string file, captured;
+    };
+    void take_captures(const std::vector<TakenCapture>& captures);
     /// Another stage in its place, made from the present one.
     void edit_stage(const QString& label, const std::function<void(flat::World&)>& change, const QString& merge = {});
     bool is_flat() const { return project_.flat != nullptr; }

@@ -20,6 +20,13 @@ QString share_text(double share) {
     return QString::number(share * 100, 'f', share < 0.0995 ? 2 : 1) + " %";
 }
 
+QString ambient_name(const AmbientRow& r) {
+    return r.source == "ambient"        ? LedgerCut::tr("ambient light")
+           : r.source == "surroundings" ? LedgerCut::tr("surroundings")
+           : r.source == "probes"       ? LedgerCut::tr("probes")
+                                        : LedgerCut::tr("the screen");
+}
+
 /// Where the parts of a row lie: the two bars meet at `middle`.
 struct Columns {
     double left, middle, right;
@@ -117,6 +124,8 @@ void LedgerCut::arrange() {
             cheap_.push_back(i);
             longest_ = std::max({longest_, share_of(r), std::abs(r.contributionShare)});
         }
+    for (const AmbientRow& r : ledger_.ambient)
+        longest_ = std::max(longest_, r.contributionShare);
     if (ledger_.rows.empty())
         sums_->clear();
     else
@@ -141,7 +150,7 @@ QRect LedgerCut::row_of(int light) const {
 }
 
 QRect LedgerCut::row_of_cheap(int light) const {
-    for (int i = static_cast<int>(rows_.size()); i < row_count(); ++i)
+    for (int i = static_cast<int>(rows_.size()); i < lamp_count(); ++i)
         if (cheap_at(i).light == light) return rect_of(i);
     return {};
 }
@@ -199,7 +208,7 @@ void LedgerCut::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(c.right + numberWidth, row.top(), 62, row.height()), Qt::AlignVCenter | Qt::AlignRight,
                    QString::number(r.ratio, 'f', 2));
     }
-    for (int i = static_cast<int>(rows_.size()); i < row_count(); ++i) {
+    for (int i = static_cast<int>(rows_.size()); i < lamp_count(); ++i) {
         const CheapRow& r = cheap_at(i);
         const QRectF row = rect_of(i);
         const CheapLight* now = document_.cheap_light(r.light);
@@ -227,6 +236,19 @@ void LedgerCut::paintEvent(QPaintEvent*) {
             p.setPen(t.quiet);
             p.drawText(QRectF(c.left, row.top(), c.right - c.left, row.height()), Qt::AlignCenter, tr("off"));
         }
+    }
+    for (int i = lamp_count(); i < row_count(); ++i) {
+        const AmbientRow& r = ambient_at(i);
+        const QRectF row = rect_of(i);
+        if (i == hovered_) p.fillRect(row, t.window);
+        if (i == lamp_count()) {
+            p.setPen(t.line);
+            p.drawLine(row.topLeft(), row.topRight());
+        }
+        p.setPen(i == lamp_count() ? t.text : t.quiet);
+        p.drawText(QRectF(boxLeft + 22 + (i == lamp_count() ? 0 : 12), row.top(), nameWidth, row.height()),
+                   Qt::AlignVCenter, ambient_name(r));
+        paint_numbers(p, row, r.ms, -1, r.contributionShare); // it has no share of what lights cost
     }
     p.setOpacity(1);
     p.fillRect(QRectF(0, 0, viewport()->width(), 20), t.panel);
@@ -261,13 +283,14 @@ void LedgerCut::paint_numbers(QPainter& p, const QRectF& row, double ms, double 
     const double half = c.middle - c.left - 4, scale = longest_ > 0 ? half / longest_ : 0;
     p.drawText(QRectF(boxLeft + 22 + nameWidth, row.top(), 56, row.height()), Qt::AlignVCenter | Qt::AlignRight,
                QString::number(ms, 'f', 2) + " ms");
-    p.drawText(QRectF(c.left - numberWidth, row.top(), numberWidth - 6, row.height()),
-               Qt::AlignVCenter | Qt::AlignRight, share_text(cost));
+    if (cost >= 0)
+        p.drawText(QRectF(c.left - numberWidth, row.top(), numberWidth - 6, row.height()),
+                   Qt::AlignVCenter | Qt::AlignRight, share_text(cost));
     p.drawText(QRectF(c.right + 6, row.top(), numberWidth - 10, row.height()), Qt::AlignVCenter | Qt::AlignRight,
                share_text(gives));
     p.setPen(Qt::NoPen);
     p.setBrush(family_color("lights"));
-    p.drawRect(QRectF(c.middle - 1 - cost * scale, row.top() + 4, cost * scale, row.height() - 8));
+    if (cost > 0) p.drawRect(QRectF(c.middle - 1 - cost * scale, row.top() + 4, cost * scale, row.height() - 8));
     if (gives < 0) {
         p.setPen(t.quiet);
         p.setBrush(Qt::NoBrush);
@@ -278,7 +301,7 @@ void LedgerCut::paint_numbers(QPainter& p, const QRectF& row, double ms, double 
 
 void LedgerCut::mousePressEvent(QMouseEvent* e) {
     const int i = row_at(e->position().toPoint());
-    if (i < 0) return;
+    if (i < 0 || is_ambient(i)) return;
     if (is_cheap(i)) {
         const int id = cheap_at(i).light;
         if (e->position().x() > boxLeft + 18) return emit cheap_picked(id);
@@ -327,7 +350,17 @@ QString LedgerCut::words_of(const CheapRow& r) const {
            tr("Click or Return to edit it; the box switches it.");
 }
 
+QString LedgerCut::words_of(const AmbientRow& r) const {
+    return (r.source == "ambient" ? tr("All ambient light: %1 of the picture's luminance; its passes take %2 ms.")
+            : r.source == "surroundings" ? tr("Ambient light of the surroundings: %1; gathering them takes %2 ms.")
+            : r.source == "probes"       ? tr("Ambient light of probes: %1; gathering them takes %2 ms.")
+                                         : tr("Mirrored from the screen: %1; its passes take %2 ms."))
+        .arg(share_text(r.contributionShare))
+        .arg(r.ms, 0, 'f', 2);
+}
+
 QString LedgerCut::words_of(int row) const {
+    if (is_ambient(row)) return words_of(ambient_at(row));
     if (is_cheap(row)) return words_of(cheap_at(row));
     const LedgerRow& r = ledger_.rows[rows_[static_cast<std::size_t>(row)]];
     const QString name = QString::fromStdString(r.name);
@@ -356,12 +389,12 @@ void LedgerCut::switch_light(int id) {
 /// Up and Down walk the rows, Space switches a light, Return selects it; with Shift the run from the last one.
 void LedgerCut::keyPressEvent(QKeyEvent* e) {
     const int count = row_count();
-    if (hovered_ >= 0 && hovered_ < count && is_cheap(hovered_)) {
+    if (hovered_ >= 0 && hovered_ < lamp_count() && is_cheap(hovered_)) {
         const int id = cheap_at(hovered_).light;
         if (e->key() == Qt::Key_Space)
             return document_.edit_cheap_light(tr("switch"), id, [](CheapLight& l) { l.enabled = !l.enabled; });
         if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) return emit cheap_picked(id);
-    } else if (hovered_ >= 0 && hovered_ < count) {
+    } else if (hovered_ >= 0 && hovered_ < lamp_count()) {
         const int id = shown_[static_cast<std::size_t>(hovered_)];
         if (e->key() == Qt::Key_Space) return switch_light(id);
         if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) return emit light_picked(id);
@@ -372,7 +405,7 @@ void LedgerCut::keyPressEvent(QKeyEvent* e) {
     const QRect row = rect_of(to);
     if (row.top() < 20 || row.bottom() > viewport()->height())
         verticalScrollBar()->setValue(verticalScrollBar()->value() + row.center().y() - viewport()->height() / 2);
-    if (is_cheap(to))
+    if (is_cheap(to) || is_ambient(to))
         anchor_ = -1;
     else if (e->modifiers() & Qt::ShiftModifier) {
         if (anchor_ < 0) anchor_ = to;

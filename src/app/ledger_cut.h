@@ -14,6 +14,7 @@ class LedgerCut : public QAbstractScrollArea {
     Q_OBJECT
 public:
     LedgerCut(Document& document, QWidget* parent = nullptr);
+    const Ledger& ledger() const { return ledger_; }
     void show_ledger(const Ledger& ledger);
     void set_stale(); // the state has changed since
     void select_lights(const std::vector<int>& ids);
@@ -45,9 +46,16 @@ private:
     void arrange();
     void reveal();
     int row_at(const QPoint& at) const; // lights, then cheap ones
-    int row_count() const { return static_cast<int>(rows_.size() + cheap_.size()); }
+    int row_count() const { return lamp_count() + static_cast<int>(ledger_.ambient.size()); }
+    /// Rows of lights; those of ambient light follow.
+    int lamp_count() const { return static_cast<int>(rows_.size() + cheap_.size()); }
     QRect rect_of(int row) const;
-    bool is_cheap(int row) const { return row >= static_cast<int>(rows_.size()); }
+    bool is_cheap(int row) const { return row >= static_cast<int>(rows_.size()) && row < lamp_count(); }
+    bool is_ambient(int row) const { return row >= lamp_count(); }
+    const AmbientRow& ambient_at(int row) const {
+        return ledger_.ambient[static_cast<std::size_t>(row - lamp_count())];
+    }
+    QString words_of(const AmbientRow& r) const;
     const CheapRow& cheap_at(int row) const {
         return ledger_.cheap[cheap_[static_cast<std::size_t>(row) - rows_.size()]];
     }

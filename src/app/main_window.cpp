@@ -121,6 +121,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_foresight();
     connect_shadows();
     connect_air();
+    connect_probes();
     name_help_topics();
     show_bench();
     restore_layout();
@@ -233,15 +234,16 @@ void MainWindow::refresh_all() {
     command("stop truth")->setEnabled(open && truthShown_);
     command("bring back")->setEnabled(!deletedEntries_.empty());
     if (document_.is_flat()) { // what only a Solid stage has
-        for (const char* name : {"objects", "draw proxy", "stand in", "hide", "head lamp", "cheap lights",
-                                 "audit shadows", "find bias", "try spots", "working spaces", "furnace"})
+        for (const char* name :
+             {"objects", "draw proxy", "stand in", "hide", "head lamp", "cheap lights", "audit shadows", "find bias",
+              "try spots", "working spaces", "furnace", "capture probes"})
             command(name)->setEnabled(false);
         const bool piece = !selection_->piece().none();
         command("delete")->setEnabled(piece || !selection_->lights().empty());
         command("duplicate")->setEnabled(piece || selection_->light() >= 0);
     } else if (open)
-        for (const char* name :
-             {"head lamp", "cheap lights", "audit shadows", "find bias", "try spots", "working spaces", "furnace"})
+        for (const char* name : {"head lamp", "cheap lights", "audit shadows", "find bias", "try spots",
+                                 "working spaces", "furnace", "capture probes"})
             command(name)->setEnabled(true);
     refresh_status();
 }

@@ -44,6 +44,7 @@ class TruthEngine;
 struct TruthState;
 
 class CommandList;
+class ProbeRow;
 
 /// The window: top bar, logbook, layers over the picture, bench, cost deck, status line; and the commands that tie them
 /// together.
@@ -59,6 +60,8 @@ public:
     bool save();
     void set_station(const QString& name);
     void select_light(int id); // it alone; -1: none
+    /// Captures of probes are under way.
+    bool capturing() const { return capturing_; }
     /// Shadows are being held against rays.
     bool auditing() const { return shadowAudit_->busy(); }
     Selection& selection() { return *selection_; }
@@ -219,6 +222,9 @@ private:
     void connect_shadows();
     void connect_air();
     void connect_audit();
+    void connect_probes();
+    void capture_probes(const std::vector<int>& ids);
+    void rest_probes(bool resting);
     void connect_spots();
     void try_spots();
     void keep_spots(const SpotTrial& trial);
@@ -277,6 +283,10 @@ private:
     QTimer layoutChanged_; // waits until a drag has come to rest
     bool pictureAlone_ = false, starterSky_ = false;
     QTimer sceneChanged_; // waits until the file has come to rest
+    ProbeRow* probeRow_ = nullptr;
+    bool capturing_ = false, captureRefused_ = false; // probes: under way; failed, not tried again by itself
+    std::size_t nextInTurn_ = 0;                      // into Project::probes
+    std::string captureCostOf_;                       // what was asked for last
     QString station_ = "Scene", selectedPass_, notice_;
     bool helpShown_ = false, objectsShown_ = false, cheapShown_ = false, lightListStays_ = false, ledgerWanted_ = false;
     std::optional<TileCell> selectedTile_;

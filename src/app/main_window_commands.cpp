@@ -217,6 +217,9 @@ void MainWindow::build_light_commands() {
     add_command("try spots", tr("What if the selected point light were spots"), QKeySequence("Shift+X"),
                 tr("Tries two, three and four spots in its place: maps, time, and how far the picture changes."),
                 [this] { try_spots(); });
+    add_command("capture probes", tr("Capture all probes"), QKeySequence("Shift+Y"),
+                tr("Renders six views from each probe that is switched on, with the present setup."),
+                [this] { capture_probes({}); });
     add_command("working spaces", tr("Working space: A right, B wrong"), QKeySequence("Shift+G"),
                 tr("The picture summed in linear values as A, in gamma-coded ones as B."), [this] {
                     set_station("Finish");

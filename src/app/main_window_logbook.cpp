@@ -193,6 +193,7 @@ void MainWindow::restore_entry(qint64 id) {
         p.objects = state->objects;
         p.volumes = state->volumes;
         p.cheapLights = state->cheapLights;
+        p.probes = state->probes;
         p.view = state->view;
     });
     bridge_->refresh(false);

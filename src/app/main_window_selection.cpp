@@ -145,6 +145,7 @@ void MainWindow::show_bench() {
                          : station_ == "Scene"   ? Viewport::Takes::objects
                          : station_ == "Shadows" ? Viewport::Takes::proxies
                                                  : Viewport::Takes::nothing);
+    viewport_->show_probes(station_ == "Ambient" && !pictureAlone_);
     want_ledger();
     viewport_->set_tile_map_shown(!heldTarget_ &&
                                   ((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region));

@@ -148,7 +148,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.options.picture = false;
         r.options.fencedSamples = 0;
         r.options.ledger = true;
-        r.options.floatLayers = {"final"};
+        r.options.floatLayers = ledger_layers(r.setup);
         break;
     case Stage::probe:
         r.options.picture = false;

@@ -90,6 +90,10 @@ public:
     /// Measures the document's state along a walk; progress and the result come as signals. Stopped by stop_measuring.
     /// headings: look round in so many directions at each place and tell the dearest; 0: along the walk.
     void walk(const Walk& walk, double everyMetres, int sweeps, int headings);
+    /// Captures probes with the document's setup between other pictures, each into its file.
+    void capture(const std::vector<Probe>& probes, const std::filesystem::path& project);
+    /// Renders one of a capture's views to know what a capture takes.
+    void ask_capture_cost(const Probe& probe);
     void stop_measuring() { stop_ = true; }
     bool measuring() const { return measuring_; }
     /// Nothing of the newest state is under way or to come.
@@ -126,6 +130,9 @@ signals:
     void walk_progress(int done, int all); // all 0: at rest again
     void walked(const std::vector<WalkMeasurement>& measured);
     void measure_failed(const Error& error);
+    void captured(const std::vector<mirolux::app::Document::TakenCapture>& captures, double ms); // ms: of one
+    void capture_failed(const Error& error);
+    void capture_cost_known(double ms); // of six views
 
 private:
     int chosenLight_ = -1;

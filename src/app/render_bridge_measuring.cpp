@@ -62,7 +62,8 @@ void RenderBridge::measure(int rounds, const std::optional<KeepRounds>& keep) {
     if (measuring_ || !document_.is_open()) return;
     const RenderRequest r = request_for(Stage::full);
     // The lights' own switches, not those that the target leaves out: the entry's state can be restored.
-    const State state{r.setup, document_.project().lights, r.view, {}, document_.project().objects};
+    State state = state_of(document_.project());
+    state.view = r.view;
     struct Measured {
         Measurement measurement;
         qint64 run = 0;

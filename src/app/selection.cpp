@@ -53,6 +53,11 @@ void Selection::set_cloud(int id) {
     if (std::exchange(cloud_, id) != id) emit cloud_changed();
 }
 
+void Selection::set_probe(int id) {
+    if (!document_.probe(id)) id = -1;
+    if (std::exchange(probe_, id) != id) emit probe_changed();
+}
+
 void Selection::set_piece(const flat::Piece& piece) {
     const flat::WorldPtr& world = document_.project().flat;
     const flat::Piece wanted = world && flat::holds(*world, piece) ? piece : flat::Piece{};
@@ -80,6 +85,7 @@ void Selection::toggle(const std::vector<int>& lights, const std::vector<int>& o
 void Selection::drop_what_is_gone() {
     set_cheap(cheap_);
     set_cloud(cloud_);
+    set_probe(probe_);
     set_piece(piece_);
     // Proxies come and go, and their numbers with them.
     for (std::size_t i = 0; i < objects_.size(); ++i)

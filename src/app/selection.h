@@ -25,6 +25,9 @@ public:
     /// The cloud of air whose numbers are shown; -1: none.
     int cloud() const { return cloud_; }
     void set_cloud(int id);
+    /// The probe whose numbers are shown; -1: none.
+    int probe() const { return probe_; }
+    void set_probe(int id);
     /// The piece of a flat stage that is edited.
     const flat::Piece& piece() const { return piece_; }
     void set_piece(const flat::Piece& piece);
@@ -43,13 +46,14 @@ public:
 signals:
     void changed();
     void cloud_changed();
+    void probe_changed();
 
 private:
     void drop_what_is_gone();
     Document& document_;
     std::vector<int> lights_, objects_;
     std::vector<std::string> ids_; // of objects_
-    int cheap_ = -1, cloud_ = -1;
+    int cheap_ = -1, cloud_ = -1, probe_ = -1;
     flat::Piece piece_;
 };
 

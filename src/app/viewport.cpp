@@ -31,6 +31,7 @@ Viewport::Viewport(Document& document, Selection& selection, QWidget* parent)
     });
     connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
     connect(&selection_, &Selection::cloud_changed, this, qOverload<>(&QWidget::update));
+    connect(&selection_, &Selection::probe_changed, this, qOverload<>(&QWidget::update));
     connect(&selection_, &Selection::changed, this, [this] {
         hoveredHandle_ = hoveredPlace_ = -1;
         update();
@@ -168,10 +169,9 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
         static constexpr void (Viewport::*overlays[])(QPainter&) = {
-            &Viewport::paint_tile_map, &Viewport::paint_faults,        &Viewport::paint_objects,
-            &Viewport::paint_proxies,  &Viewport::paint_stage,         &Viewport::paint_lights,
-            &Viewport::paint_handles,  &Viewport::paint_place_handles, &Viewport::paint_band,
-            &Viewport::paint_account,  &Viewport::paint_loupe};
+            &Viewport::paint_tile_map,      &Viewport::paint_faults, &Viewport::paint_objects, &Viewport::paint_proxies,
+            &Viewport::paint_stage,         &Viewport::paint_probes, &Viewport::paint_lights,  &Viewport::paint_handles,
+            &Viewport::paint_place_handles, &Viewport::paint_band,   &Viewport::paint_account, &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
         QStringList plates;
@@ -241,6 +241,9 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
         dragStart_ = *held();
         dragReach_ = reach_of(dragStart_);
         document_.set_interactive(true);
+    } else if (const int probe = e->button() == Qt::LeftButton ? probe_near(press_) : -1; probe >= 0) {
+        selection_.clear();
+        selection_.set_probe(probe);
     } else if (begin_piece(press_))
         drag_ = Drag::piece;
     else if (const int place = place_handle_near(press_); place >= 0)

@@ -4,6 +4,7 @@
 #include "app/selection.h"
 #include "app/tile_map.h"
 #include "core/account/pixel_account.h"
+#include "core/ambient/probe_capture.h"
 #include "core/image/image.h"
 #include "core/light/handles.h"
 #include "core/scene/place_handles.h"
@@ -70,6 +71,8 @@ public:
     void show_account(const std::optional<PixelAccount>& account);
     bool asks_for_pixel() const { return asksForPixel_; }
     void frame_selection();
+    /// Probes stand in the picture as a mirror ball and a matt one, and can be taken there.
+    void show_probes(bool on);
     bool has_picture() const { return !picture_.isNull(); }
     /// Where the picture lies in the widget, and the view as it is shown there (its size in widget pixels).
     QRectF picture_rect() const;
@@ -133,6 +136,11 @@ private:
     void paint_tile_map(QPainter& p);
     void paint_reach(QPainter& p, const Light& light);
     void paint_cloud(QPainter& p, const AirVolume& cloud);
+    void paint_sides(QPainter& p, const std::function<glm::vec3(const glm::vec3&)>& place, const QColor& color);
+    void paint_probes(QPainter& p);
+    void paint_probe(QPainter& p, const Probe& probe);
+    int probe_near(const QPointF& at) const; // Probe::id, -1 none
+    double ball_radius(const Probe& probe) const;
     void paint_handles(QPainter& p);
     void paint_objects(QPainter& p);
     void paint_proxies(QPainter& p);
@@ -173,6 +181,15 @@ private:
     Selection& selection_;
     Takes takes_ = Takes::objects;
     bool drawsProxy_ = false;
+    bool probesShown_ = false;
+    /// A probe's balls as they were drawn last, and of what.
+    struct Balls {
+        std::shared_ptr<const ProbeLight> light;
+        glm::vec3 eye{0.0f};
+        Setup setup;
+        QImage mirror, matt;
+    };
+    std::map<int, Balls> balls_; // by Probe::id
     QImage faults_;
     std::array<int, 5> faultCounts_{};     // by ShadowFault
     std::optional<ObjectEdit> drawnProxy_; // while it is laid out

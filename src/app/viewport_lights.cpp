@@ -3,6 +3,7 @@
 #include "app/theme.h"
 #include "app/viewport.h"
 #include "core/air/cloud_place.h"
+#include "core/ambient/probe_place.h"
 #include "core/base/text.h"
 #include "core/light/falloff.h"
 #include <QPainterPath>
@@ -15,6 +16,7 @@ std::optional<Light> Viewport::held() const {
     if (const Light* l = document_.light(selection_.light())) return *l;
     if (const AirVolume* cloud = document_.cloud(selection_.cloud()); cloud && selection_.empty())
         return as_light(*cloud);
+    if (const Probe* probe = document_.probe(selection_.probe()); probe && selection_.empty()) return as_light(*probe);
     const CheapLight* cheap = document_.cheap_light(selection_.cheap());
     if (!cheap || !cheap->solid() || !selection_.lights().empty() || takes_ != Takes::lights) return std::nullopt;
     return as_light(*cheap);
@@ -135,44 +137,58 @@ void Viewport::paint_reach(QPainter& p, const Light& l) {
     }
 }
 
-/// The sides of a box of air, or the three rings of a ball.
-void Viewport::paint_cloud(QPainter& p, const AirVolume& cloud) {
-    p.setBrush(Qt::NoBrush);
-    const auto line = [&](auto&& point, int steps, Qt::PenStyle style) {
-        QPainterPath path;
-        bool started = false;
-        for (int i = 0; i <= steps; ++i) {
-            const auto at = place_of(place_in(cloud, point(static_cast<float>(i) / static_cast<float>(steps))));
-            if (!at)
-                started = false;
-            else if (!std::exchange(started, true))
-                path.moveTo(*at);
-            else
-                path.lineTo(*at);
-        }
-        two_tone(p, ivory, 1.2, style, [&] { p.drawPath(path); });
-    };
-    for (int axis = 0; axis < 3; ++axis)
-        if (cloud.shape == VolumeShape::box)
-            for (int corner = 0; corner < 4; ++corner)
-                line(
-                    [&](float t) {
-                        glm::vec3 u(0.0f);
-                        u[axis] = 2 * t - 1;
-                        u[(axis + 1) % 3] = corner & 1 ? 1.0f : -1.0f;
-                        u[(axis + 2) % 3] = corner & 2 ? 1.0f : -1.0f;
-                        return u;
-                    },
-                    8, Qt::SolidLine);
+/// A closed curve or an edge in the world, as far as it lies before the eye.
+static QPainterPath path_of(const Viewport& viewport, const std::function<glm::vec3(float)>& point, int steps) {
+    QPainterPath path;
+    bool started = false;
+    for (int i = 0; i <= steps; ++i) {
+        const auto at = viewport.place_of(point(static_cast<float>(i) / static_cast<float>(steps)));
+        if (!at)
+            started = false;
+        else if (!std::exchange(started, true))
+            path.moveTo(*at);
         else
-            line(
+            path.lineTo(*at);
+    }
+    return path;
+}
+
+/// The twelve edges of a box; place: of its points, -1 to 1 from side to side.
+void Viewport::paint_sides(QPainter& p, const std::function<glm::vec3(const glm::vec3&)>& place, const QColor& color) {
+    p.setBrush(Qt::NoBrush);
+    for (int axis = 0; axis < 3; ++axis)
+        for (int corner = 0; corner < 4; ++corner) {
+            const QPainterPath edge = path_of(
+                *this,
                 [&](float t) {
                     glm::vec3 u(0.0f);
-                    u[(axis + 1) % 3] = std::cos(t * 6.2831853f);
-                    u[(axis + 2) % 3] = std::sin(t * 6.2831853f);
-                    return u;
+                    u[axis] = 2 * t - 1;
+                    u[(axis + 1) % 3] = corner & 1 ? 1.0f : -1.0f;
+                    u[(axis + 2) % 3] = corner & 2 ? 1.0f : -1.0f;
+                    return place(u);
                 },
-                64, axis == 1 ? Qt::SolidLine : Qt::DotLine);
+                8);
+            two_tone(p, color, 1.2, Qt::SolidLine, [&] { p.drawPath(edge); });
+        }
+}
+
+/// The sides of a box of air, or the three rings of a ball.
+void Viewport::paint_cloud(QPainter& p, const AirVolume& cloud) {
+    const auto place = [&](const glm::vec3& unit) { return place_in(cloud, unit); };
+    if (cloud.shape == VolumeShape::box) return paint_sides(p, place, ivory);
+    p.setBrush(Qt::NoBrush);
+    for (int axis = 0; axis < 3; ++axis) {
+        const QPainterPath ring = path_of(
+            *this,
+            [&](float t) {
+                glm::vec3 u(0.0f);
+                u[(axis + 1) % 3] = std::cos(t * 6.2831853f);
+                u[(axis + 2) % 3] = std::sin(t * 6.2831853f);
+                return place(u);
+            },
+            64);
+        two_tone(p, ivory, 1.2, axis == 1 ? Qt::SolidLine : Qt::DotLine, [&] { p.drawPath(ring); });
+    }
 }
 
 /// What its distance to the eye leaves of a light, 0 to 1.
@@ -244,6 +260,9 @@ void Viewport::paint_handles(QPainter& p) {
     if (!l) return;
     if (const AirVolume* cloud = document_.cloud(selection_.cloud()); cloud && selection_.empty())
         paint_cloud(p, *cloud);
+    else if (const Probe* probe = document_.probe(selection_.probe()); probe && selection_.empty())
+        paint_sides(
+            p, [&](const glm::vec3& unit) { return place_in(*probe, unit); }, ivory);
     else
         paint_reach(p, *l);
     if (selection_.light() >= 0 && !document_.is_flat()) paint_fade(p, *l);
@@ -292,12 +311,16 @@ void Viewport::drag_light(const QPointF& to) {
     if (draggedKind_ == HandleKind::aim && !document_.is_flat())
         if (const RayHit hit = document_.rays().nearest(ray); hit.object >= 0)
             surface = ray.origin + ray.direction * hit.distance;
-    const bool light = selection_.light() >= 0, cloud = !light && selection_.empty() && selection_.cloud() >= 0;
+    const bool light = selection_.light() >= 0, cloud = !light && selection_.empty() && selection_.cloud() >= 0,
+               probe = !light && !cloud && selection_.empty() && selection_.probe() >= 0;
     const Light moved = dragged(dragStart_, draggedKind_, shown_view(), from, ray, surface, dragReach_);
     const QString label = tr("%1: %2").arg(QString::fromStdString(dragStart_.name), word(draggedKind_));
     if (cloud)
         document_.edit_cloud(
             label, selection_.cloud(), [&](AirVolume& v) { take_place(v, moved); }, "handle");
+    else if (probe)
+        document_.edit_probe(
+            label, selection_.probe(), [&](Probe& p) { take_place(p, moved); }, "handle");
     else if (!light)
         document_.edit_cheap_light(
             label, selection_.cheap(), [&](CheapLight& l) { take_place(l, moved); }, "handle");

@@ -54,6 +54,8 @@ int pixel(const Common& c, int x, int y) {
                 word(static_cast<ScreenAnswer>(surface.sample.answer)) +
                 (surface.sample.answer == 1 ? ", which gives " + triple(glm::dvec3(surface.sample.reflected)) : "") +
                 "\n";
+        for (const auto& [name, share] : surface.probes)
+            text += "    the probe " + name + " gives " + number_text(100 * share, 3) + " % of its surroundings\n";
         if (surface.sample.screenOcclusion < 1 || surface.sample.bakedOcclusion < 1)
             text += "    occlusion leaves of the ambient light: the screen's " +
                     number_text(surface.sample.screenOcclusion, 3) + ", the material's " +
@@ -92,6 +94,9 @@ int pixel(const Common& c, int x, int y) {
                     text += fmt::format("        {} {:.3f}{}\n", f.name, luminance(f.value),
                                         t.occluder.empty() ? "" : " by " + t.occluder);
         }
+        Json shares = Json::array();
+        for (const auto& [name, share] : surface.probes)
+            shares.push_back({{"name", name}, {"share", share}});
         Json changes = Json::array();
         for (const ChangeTerm& t : surface.changes) {
             changes.push_back(
@@ -116,6 +121,8 @@ int pixel(const Common& c, int x, int y) {
              {"ambient", to_array(surface.sample.ambient)},
              {"mirrored", to_array(surface.sample.mirrored)},
              {"reflected", to_array(surface.sample.reflected)},
+             {"probes", shares},
+             {"ofProbes", to_array(surface.sample.probes)},
              {"screenAnswer", surface.sample.answer == 0
                                   ? nlohmann::json()
                                   : nlohmann::json(word(static_cast<ScreenAnswer>(surface.sample.answer)))},
@@ -167,7 +174,7 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
     o.fencedSamples = 1;
     if (auto warm = worker.render(scene, s->setup, s->view, o); !warm) return complain(warm.error(), deviceFailed);
     o.fencedSamples = rounds;
-    o.floatLayers = {"final"};
+    o.floatLayers = ledger_layers(s->setup);
     o.ledger = true;
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
@@ -226,6 +233,12 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
                                 r.standsForShare * 100);
         text += "\n";
     }
+    Json ambient = Json::array();
+    for (const AmbientRow& r : l.ambient) {
+        ambient.push_back({{"source", r.source}, {"contributionShare", r.contributionShare}, {"ms", r.ms}});
+        text += fmt::format("{:<24} {:>12} {:>7} {:9.3f} {:12.3f}%\n", (ambient.size() > 1 ? "  " : "") + r.source, "",
+                            "", r.ms, r.contributionShare * 100);
+    }
     Json objects = Json::array();
     std::string list;
     for (const std::size_t i : ordered(l.objects, ObjectOrder::evaluations)) {
@@ -257,6 +270,7 @@ int ledger(const Common& c, const std::string& sort, int rounds, bool byObject) 
                     {"clock", record->clock},
                     {"lights", rows},
                     {"cheapLights", cheap},
+                    {"ambient", ambient},
                     {"objects", objects}});
 }
 

@@ -136,6 +136,14 @@ struct CompareArguments {
     double share = 0;                     // of pixels that may differ
 };
 int compare(const Common& common, const CompareArguments& arguments);
+struct ProbesArguments {
+    std::string probe; // by name; empty: all of them
+    bool cost = false; // measure what a capture would take
+};
+/// Probes of a project: where they stand, whether they are captured and in what light.
+int list_probes(const Common& common, const ProbesArguments& arguments);
+/// Captures them with the chosen setup, and keeps the captures beside the project.
+int capture_probes(const Common& common, const ProbesArguments& arguments);
 int walk(const Common& common, const WalkArguments& arguments);
 /// Times known workloads and writes a device profile.
 int calibrate(const Common& common, const CalibrateArguments& arguments);

@@ -53,6 +53,7 @@ public:
         add_audits();
         add_sky();
         add_bias();
+        add_probes();
         add_spots();
         add_truth();
         add_account();
@@ -283,6 +284,22 @@ private:
             ->check(not_negative());
     }
 
+    void add_probes() {
+        auto* probes = app_.add_subcommand("probes", "places whose surroundings are captured as ambient light");
+        probes->require_subcommand(1);
+        auto* list = json(scene(add(
+                                    "list", "where they stand, whether they are captured, and in what light",
+                                    [this] { return list_probes(common_, probes_); }, probes),
+                                true));
+        list->add_flag("--cost", probes_.cost, "also what a capture would take: one of its views is rendered");
+        auto* capture = json(scene(add(
+                                       "capture", "captures them with the chosen setup, beside the project",
+                                       [this] { return capture_probes(common_, probes_); }, probes),
+                                   true));
+        for (CLI::App* sub : {list, capture})
+            sub->add_option("--probe", probes_.probe, "one of them, by name");
+    }
+
     void add_spots() {
         auto* sub = json(scene(add("spots",
                                    "what if a point light were two, three or four spots: maps, times in pairs, and how "
@@ -485,6 +502,7 @@ private:
     TruthArguments truth_;
     BiasArguments bias_;
     SpotsArguments spots_;
+    ProbesArguments probes_;
     int every_ = 1, rays_ = 64;
     WalkArguments walk_;
     SelftestArguments selftest_;

@@ -115,8 +115,9 @@ Result<void> keep(const Run& run, Logbook& book, const RoundKeeper& keeper) {
     if (!run.both) return {};
     if (auto id = book.keep_record("pair", run.device.renderer, run.digest, run.subject.setup, run.document()); !id)
         return tl::unexpected(id.error());
-    if (auto id = book.add({run.b, state.lights, state.view, {}, state.objects, state.volumes, state.cheapLights},
-                           run.both->b, run.device, run.target, run.digest);
+    if (auto id = book.add(
+            {run.b, state.lights, state.view, {}, state.objects, state.volumes, state.cheapLights, state.probes},
+            run.both->b, run.device, run.target, run.digest);
         !id)
         return tl::unexpected(id.error());
     return {};

@@ -31,7 +31,7 @@ void AsyncRenderer::submit(RenderRequest request) {
 void AsyncRenderer::run(std::function<void(RenderSession&)> job) {
     {
         std::lock_guard lock(mutex_);
-        job_ = std::move(job);
+        jobs_.push_back(std::move(job));
     }
     wake_.notify_all();
 }
@@ -53,11 +53,15 @@ void AsyncRenderer::loop() {
         std::optional<std::string> folder;
         {
             std::unique_lock lock(mutex_);
-            wake_.wait(lock, [&] { return ending_ || next_ || job_ || folder_; });
+            wake_.wait(lock, [&] { return ending_ || next_ || !jobs_.empty() || folder_; });
             if (ending_) return;
             folder.swap(folder_);
-            job.swap(job_);
-            if (!job) request.swap(next_);
+            if (jobs_.empty())
+                request.swap(next_);
+            else {
+                job = std::move(jobs_.front());
+                jobs_.pop_front();
+            }
         }
         if (folder) client_.use_shader_folder(*folder);
         if (job) job(client_);

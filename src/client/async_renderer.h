@@ -2,6 +2,7 @@
 #include "client/worker_client.h"
 #include <atomic>
 #include <condition_variable>
+#include <deque>
 #include <mutex>
 #include <optional>
 #include <thread>
@@ -29,7 +30,7 @@ public:
     ~AsyncRenderer();
 
     void submit(RenderRequest request);
-    /// Runs `job` with the session as soon as the request under way is answered.
+    /// Runs `job` with the session as soon as the request under way is answered, after the jobs before it.
     void run(std::function<void(RenderSession&)> job);
     void use_shader_folder(const std::string& folder);
     void set_watchdog(double seconds) { client_.set_watchdog(seconds); }
@@ -45,7 +46,7 @@ private:
     std::condition_variable wake_;
     std::optional<RenderRequest> next_;
     std::optional<RenderRequest> lastGood_;
-    std::function<void(RenderSession&)> job_;
+    std::deque<std::function<void(RenderSession&)>> jobs_; // in the order that they were asked for
     std::optional<std::string> folder_;
     std::atomic<std::uint64_t> replaced_{0};
     bool ending_ = false;

@@ -279,6 +279,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
             message["flat"] = std::move(changes);
     list("volumes", scene.volumes);
     list("cheapLights", scene.cheapLights);
+    list("probes", scene.probes);
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
     impl_->sentLights.clear();
     impl_->sentObjects.clear();

@@ -408,6 +408,7 @@ Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
                               {"container yard", {-17, 5.5f, 2}, {-36, 2.0f, -20}, 0.95f, 0.1f},
                               {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},
                               {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
+                              {"in the hall", {-11.2f, 1.75f, 11.2f}, {-3, 1.3f, 4.5f}, 1.05f, 0.1f},
                               {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f},
                               {"toward the beacon", {-34, 9, 62}, {4, 8, 90}, 0.95f, 0.2f}};
     for (const Camera& c : cameras)

@@ -8,6 +8,28 @@ namespace mirolux::demo {
 
 using glm::vec3;
 
+/// The hall, a nested box between its glass screens, and the workshop's four rooms.
+static void add_probes(Project& p) {
+    const auto add = [&](const char* name, vec3 place, vec3 center, vec3 size, float blend) {
+        Probe probe;
+        probe.id = static_cast<int>(p.probes.size());
+        probe.name = name;
+        probe.position = place;
+        probe.center = center;
+        probe.size = size;
+        probe.blend = blend;
+        probe.recapture = Recapture::changed;
+        p.probes.push_back(probe);
+    };
+    add("hall", {-2, 2.3f, 2.0f}, {-2, 2.45f, 6}, {24, 4.7f, 14}, 0.5f);
+    add("hall, between the screens", {-2, 2.0f, 6}, {-2, 2.3f, 6}, {16.5f, 4.4f, 4}, 0.4f);
+    for (int room = 0; room < 4; ++room) {
+        const vec3 middle(-16.5f + 7.0f * static_cast<float>(room), 2.2f, -33);
+        add(("workshop room " + std::to_string(room + 1)).c_str(), middle, middle + vec3(0, 0.02f, 0), {7, 4.4f, 9.2f},
+            0.3f);
+    }
+}
+
 Project make_project(const std::vector<Motion>& motions) {
     Project p;
     p.name = "Kestrel Quay";
@@ -44,7 +66,8 @@ Project make_project(const std::vector<Motion>& motions) {
                 {"dusk by a picture", p.setup},
                 {"cheap lights", p.setup},
                 {"overcast by a picture", p.setup},
-                {"wet quay", p.setup}};
+                {"wet quay", p.setup},
+                {"hall by probes", p.setup}};
     // Lamps mirrored in the ground, creases darkened.
     Setup& wet = p.setups[10].second;
     choose(wet, "path.kind", std::string("tiled-deferred"));
@@ -52,6 +75,12 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(wet, "occlusion.kind", std::string("horizon"));
     choose(wet, "occlusion.scale", std::string("half"));
     choose(wet, "reflection.kind", std::string("screen"));
+    // Indoors, light and mirror images come from what was captured there.
+    Setup& indoors = p.setups[11].second;
+    indoors = wet;
+    choose(indoors, "probe.kind", std::string("captured"));
+    choose(indoors, "exposure.ev100", indoors.number("exposure.ev100") + 0.6);
+    add_probes(p);
     Setup& overcast = p.setups[9].second;
     choose(overcast, "ambient.kind", std::string("environment"));
     choose(overcast, "environment.source", std::string("file"));

@@ -217,6 +217,10 @@ private:
         const JsonCursor cheap = root.list("cheapLights");
         for (std::size_t i = 0; i < cheap.size(); ++i)
             scene_.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
+        scene_.probes.clear();
+        const JsonCursor probes = root.list("probes");
+        for (std::size_t i = 0; i < probes.size(); ++i)
+            scene_.probes.push_back(probe_from_json(probes.at(i)));
         if (scene_.asset->flat) take_flat(root);
         scene_.sky = {root["sky"]["horizon"].vector<3>(), root["sky"]["zenith"].vector<3>()};
         auto s = session();

@@ -1,6 +1,7 @@
 #include "core/path/path_kind.h"
 #include "core/technique/plan_builder.h"
 #include "support/flat_scenes.h"
+#include "support/probes.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
@@ -87,6 +88,8 @@ private slots:
         Scene scene = random_scene(4, 30);
         add_cheap_lights(scene);
         scene.cheapLights.back().standsFor = {1, 2, 3};
+        const QTemporaryDir folder;
+        scene.probes = {even_probe(folder)};
         const FlatStage flat = flat_stage(4, 8, 5);
         const Scene solid = scene;
         const View solidView = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
@@ -231,6 +234,8 @@ private slots:
         Scene scene = random_scene(4, 30);
         scene.lights[0].direction = glm::normalize(glm::vec3(0.55f, -0.1f, 0.83f)); // the sun stands in the picture
         add_cheap_lights(scene);
+        const QTemporaryDir folder;
+        scene.probes = {even_probe(folder)};
         std::set<std::string> seen;
         for (const std::string& path : path_words([](const PathKind&) { return true; }))
             for (const char* model : {"lambert", "phong", "blinn-phong", "ggx"})
@@ -249,6 +254,7 @@ private slots:
                              {"sky.kind", "atmosphere"},
                              {"ambient.kind", "environment"},
                              {"reflection.kind", "screen"},
+                             {"probe.kind", "captured"},
                              {"reflection.trace", kind == std::string("peeled") ? "linear" : "hierarchical"},
                              {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "hemisphere"},
                              {"air.kind", model == std::string("ggx")     ? "froxels"

@@ -290,9 +290,9 @@ private slots:
         // Mended, it is read again without a new session.
         QTest::qSleep(20);
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write("struct AmbientLeaves { vec3 sum, mirrored, reflected, share; float roughness; };\n"
+        file.write("struct AmbientLeaves { vec3 sum, mirrored, reflected, probes, share; float roughness; };\n"
                    "const vec3 lit = vec3(0.0, 3.0, 0.0);\n"
-                   "const AmbientLeaves noAmbient = AmbientLeaves(lit, vec3(0.0), vec3(0.0), vec3(0.0), 1.0);\n"
+                   "const AmbientLeaves noAmbient = AmbientLeaves(lit, lit, lit, lit, lit, 1.0);\n"
                    "AmbientLeaves ambientReflected(vec3 p, vec3 b, float m, float r, float o, vec3 n, vec3 e) { return "
                    "noAmbient; }\n");
         file.close();

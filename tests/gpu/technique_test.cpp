@@ -1,6 +1,7 @@
 #include "core/path/path_kind.h"
 #include "core/technique/all.h"
 #include "session_fixture.h"
+#include "support/probes.h"
 #include <set>
 
 using namespace mirolux;
@@ -16,6 +17,8 @@ static FrameRecord rendered(gpu::Session& s, const Scene& scene, const Setup& se
 /// The walk through all techniques on the device; the one without a device is core/technique_test.
 class technique_test : public QObject {
     Q_OBJECT
+    QTemporaryDir folder_; // of captures
+
 private slots:
     /// Setups that between them run every pass: each counter moves somewhere, each technique with a device side has a
     /// pass.
@@ -23,6 +26,7 @@ private slots:
         Scene scene = random_scene(4, 40);
         scene.lights[0].direction = glm::normalize(glm::vec3(0.55f, -0.1f, 0.83f)); // the sun stands in the picture
         add_cheap_lights(scene);
+        scene.probes = {even_probe(folder_)};
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
         std::set<std::string> ran, moved;
         RenderOptions o;
@@ -46,6 +50,8 @@ private slots:
                                 {"ambient.kind", kind == std::string("peeled") ? "environment" : "gradient"},
                                 {"environment.size", "32"},
                                 {"reflection.kind", "screen"},
+                                {"probe.kind", "captured"},
+                                {"probe.size", "16"},
                                 {"reflection.roughest", "1"},
                                 {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "none"},
                                 {"occlusion.scale", kind == std::string("peeled") ? "half" : "full"},
@@ -97,6 +103,7 @@ private slots:
         for (Material& m : glowing->materials)
             m.emissive = glm::vec3(1);
         scene.asset = glowing;
+        scene.probes = {even_probe(folder_)};
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 64, 36);
         const Setup s = setup_with({{"air.kind", "uniform"}, {"path.kind", "tiled-deferred"}});
         RenderOptions ledger;

@@ -30,12 +30,49 @@ static void enter_cheap_lights(const Scene& scene, const FrameRecord& record, do
     }
 }
 
+std::vector<std::string> ledger_layers(const Setup& setup) {
+    std::vector<std::string> out = {"final"};
+    if (setup.stage == Stage::flat) return out;
+    for (const char* name : {"ambient", "probes", "reflection"})
+        if (const LayerInfo* layer = find_layer(name); layer && shows(*layer, setup, false)) out.push_back(name);
+    return out;
+}
+
+/// A layer's luminance, summed; none: the record does not have it.
+static std::optional<double> summed(const FrameRecord& record, const char* layer) {
+    const auto it = record.floats.find(layer);
+    if (it == record.floats.end()) return std::nullopt;
+    double sum = 0;
+    for (std::size_t i = 0; i + 3 < it->second.data.size(); i += 4)
+        sum += luminance({it->second.data[i], it->second.data[i + 1], it->second.data[i + 2]});
+    return sum;
+}
+
+static void enter_ambient(const FrameRecord& record, double total, Ledger& ledger) {
+    const auto all = summed(record, "ambient"), probes = summed(record, "probes"),
+               screen = summed(record, "reflection");
+    if (!all || !(*all > 0) || !(total > 0)) return;
+    std::vector<AmbientRow> rows = {{"ambient", *all / total, 0},
+                                    {"surroundings", (*all - probes.value_or(0) - screen.value_or(0)) / total, 0}};
+    if (probes) rows.push_back({"probes", *probes / total, 0});
+    if (screen) rows.push_back({"screen", *screen / total, 0});
+    for (const PassRecord& p : record.passes) {
+        if (p.family != "ambient" || p.ms.empty()) continue;
+        const double ms = median(p.ms);
+        rows[0].ms += ms;
+        const char* source = p.name == "surroundings" || p.name == "lobes"                              ? "surroundings"
+                             : p.name == "probes"                                                       ? "probes"
+                             : p.name == "depth pyramid" || p.name.find("reflect") != std::string::npos ? "screen"
+                                                                                                        : "";
+        for (AmbientRow& row : rows)
+            if (row.source == source) row.ms += ms;
+    }
+    ledger.ambient = std::move(rows);
+}
+
 Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
     Ledger ledger;
-    double total = 0;
-    if (const auto it = record.floats.find("final"); it != record.floats.end())
-        for (std::size_t i = 0; i + 3 < it->second.data.size(); i += 4)
-            total += luminance({it->second.data[i], it->second.data[i + 1], it->second.data[i + 2]});
+    const double total = summed(record, "final").value_or(0);
     std::map<int, const LightShare*> shares;
     for (const LightShare& s : record.ledger) {
         shares[s.light] = &s;
@@ -72,6 +109,7 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
         ledger.rows.push_back(std::move(row));
     }
     enter_cheap_lights(scene, record, total, ledger);
+    enter_ambient(record, total, ledger);
     ledger.objects = object_rows(scene);
     for (const ObjectShare& s : record.objects) {
         ObjectRow& row = ledger.objects[static_cast<std::size_t>(s.object)];

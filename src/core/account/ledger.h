@@ -46,18 +46,29 @@ struct CheapRow {
     double standsForMs = 0, standsForShare = 0; // what those in view cost and give here, as their rows say
 };
 
+/// Ambient light by where it comes from; the first row is all of it.
+struct AmbientRow {
+    std::string source;           // "ambient", "surroundings", "probes", "screen"
+    double contributionShare = 0; // of the picture's summed luminance
+    double ms = 0;                // medians of the passes that are its own; of all: of the family
+};
+
 struct Ledger {
-    std::vector<LedgerRow> rows;    // in the scene's order
-    std::vector<ObjectRow> objects; // in the scene's order
-    std::vector<CheapRow> cheap;    // in the scene's order
+    std::vector<LedgerRow> rows;     // in the scene's order
+    std::vector<ObjectRow> objects;  // in the scene's order
+    std::vector<CheapRow> cheap;     // in the scene's order
+    std::vector<AmbientRow> ambient; // empty where nothing was asked (ledger_layers) or nothing arrives
     std::uint64_t evaluations = 0, airCells = 0;
     double shadingMs = 0;  // medians of the passes that shade with lights
     double airMs = 0;      // median of the pass that lights the air
     double lightShare = 0; // of the picture's luminance that lights give; the rest is ambient, emission and sky
 };
 
-/// Needs a record with its ledger and the float layer "final". With depth peeling a pane counts once, though it is
-/// shaded in every layer.
+/// Float layers that a record for a ledger carries: the picture, and what splits its ambient light.
+std::vector<std::string> ledger_layers(const Setup& setup);
+
+/// Needs a record with its ledger and the float layers of ledger_layers, "final" at least. With depth peeling a pane
+/// counts once, though it is shaded in every layer.
 Ledger make_ledger(const Scene& scene, const FrameRecord& record);
 
 /// Every object of a scene, not yet in view.

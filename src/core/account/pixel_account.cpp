@@ -1,4 +1,5 @@
 #include "core/account/pixel_account.h"
+#include "core/ambient/probes.h"
 #include "core/base/text.h"
 #include "core/cull/light_lists.h"
 #include "core/flat/flat_account.h"
@@ -275,6 +276,7 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
     const View view = eye_views(given).front(); // with stereo the probe is of the left eye
     const FrameInputs inputs{scene, setup, view, list, {0, view.seconds, {}}};
     const SceneAsset& asset = *scene.asset;
+    const CapturedProbes probes = captured_probes(scene, setup);
     PixelAccount a;
     a.pixel = probe.pixel;
     a.picture = glm::dvec3(probe.radiance);
@@ -290,6 +292,8 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         surface.unlit = sample->unlit;
         surface.sample = *sample;
         surface.weight = weight;
+        for (const ProbeShare& share : shares_of(probes, glm::dvec3(sample->position)))
+            surface.probes.emplace_back(probes.probes[share.probe].probe.name, share.share);
         surface.radiance = glm::dvec3(sample->emissive) + glm::dvec3(sample->ambient);
         surface.air = air_between(inputs, {glm::dvec3(sample->position), false, sample->air});
         const glm::dvec3 toEye = glm::normalize(glm::dvec3(view.camera.eye) - glm::dvec3(sample->position));

@@ -57,7 +57,8 @@ struct SurfaceAccount {
     SurfaceSample sample;
     double weight = 1; // share of the surface's radiance that the picture shows: own alpha, and what the panes before
                        // it let through
-    glm::dvec3 radiance{0.0};        // emission, ambient and lights, cd/m2, as it leaves the surface
+    std::vector<std::pair<std::string, double>> probes; // whose light it takes, by name, and their shares
+    glm::dvec3 radiance{0.0};                           // emission, ambient and lights, cd/m2, as it leaves the surface
     std::vector<ChangeTerm> changes; // what cheap lights did to it, in their order; in `radiance` already
     AirShare air;                    // what lies between the surface and the eye does to it
     std::vector<LightTerm>

@@ -14,6 +14,7 @@ struct SurfaceSample {
     glm::vec3 ambient{0.0f};                       // reflected ambient light, cd/m2
     glm::vec3 mirrored{0.0f};                      // the part of it that is mirrored surroundings
     glm::vec3 reflected{0.0f};                     // the part of that which the screen answers
+    glm::vec3 probes{0.0f};                        // the part of ambient that probes give
     int answer = 0;                                // ScreenAnswer to its mirrored ray
     float bakedOcclusion = 1, screenOcclusion = 1; // shares of ambient light, the material's and the screen's
     float depth = 0;                               // as the depth buffer holds it: reversed, 1 at the near plane
@@ -24,6 +25,8 @@ struct SurfaceSample {
     std::uint32_t triangle = 0;        // within the draw: orders surfaces of one draw
     std::vector<float> lightFactors{}; // by the view's lights: what techniques leave of each; empty: all of them
     glm::vec4 air{0, 0, 0, -1};        // of cells of air before it: what they add, cd/m2, and let through; -1: none
+
+    bool operator==(const SurfaceSample&) const = default;
 };
 
 /// All that covers one pixel, in no order, and the pixel's radiance in the scene target.

@@ -11,12 +11,12 @@
 namespace mirolux {
 
 SkySettings environment_sky(const Scene& scene, const Setup& setup, const View& view) {
-    return setup.choice("environment.source") == "file" ? environment_picture(scene, setup)
-                                                        : sky_settings(scene, setup, view);
+    return setup.choice("environment.source") != "sky" ? environment_picture(scene, setup)
+                                                       : sky_settings(scene, setup, view);
 }
 
 double environment_strength(const Setup& setup) {
-    return setup.choice("environment.source") == "file" ? 1.0 : setup.number("environment.strength");
+    return setup.choice("environment.source") != "sky" ? 1.0 : setup.number("environment.strength");
 }
 
 bool environment_by_cube(const Setup& setup) {
@@ -238,10 +238,11 @@ namespace technique {
 static void plan_environment(const FrameInputs& in, PlanBuilder& b) {
     if (in.setup.choice("ambient.kind") != "environment") return;
     const SkySettings sky = environment_sky(in.scene, in.setup, in.view);
-    if (!shows_environment(in.setup)) { // else the sky says it
-        if (!sky.trouble.empty() && in.setup.choice("environment.source") == "file") b.note(sky.trouble);
-        if (!sky.remark.empty()) b.note(sky.remark);
-    }
+    if (!shows_environment(in.setup) && !sky.trouble.empty() && in.setup.choice("environment.source") != "sky")
+        b.note(sky.trouble); // else the sky says it
+    if (!sky.remark.empty() && (!shows_environment(in.setup) || takes_picture_sun(in.setup))) b.note(sky.remark);
+    if (takes_picture_sun(in.setup) && sky_light(in.scene.lights, in.setup) < 0)
+        b.note("The surroundings' sun is taken out, but the scene has no directional light that could shine for it.");
     const auto strength = static_cast<float>(environment_strength(in.setup));
     const bool picture = sky.kind == SkyKind::file;
     const LobeLevels levels = lobe_levels(in.setup, in.view);
@@ -338,24 +339,34 @@ const Technique& environment() {
                                                                               {"environment.update", "always"}};
     const auto of = [](Setting s) { return std::move(s).only_when("ambient.kind", {"environment"}); };
     const auto of_file = [&](Setting s) { return of(std::move(s)).only_when("environment.source", {"file"}); };
+    const auto of_picture = [&](Setting s) {
+        return of(std::move(s)).only_when("environment.source", {"file", "capture"});
+    };
     const auto mirrored = [&](Setting s) { return of(std::move(s)).only_when("environment.specular", {"on"}); };
     static const Technique technique{
         .name = "environment",
         .settings =
-            {of(choice_setting("environment.source", "Surroundings", "Ambient", {"sky", "file"}, "sky",
-                               "What lights from all around: the sky as it stands (sky, sun apart), or a picture of "
-                               "all directions.")),
+            {of(choice_setting("environment.source", "Surroundings", "Ambient", {"sky", "file", "capture"}, "sky",
+                               "What lights from all around: the sky as it stands (sky, sun apart), a picture of all "
+                               "directions (file), or what a probe has captured (capture).")),
              of_file(text_setting("environment.file", "Picture of surroundings", "Ambient", "",
                                   "An .hdr or .exr picture of all directions, twice as wide as high, beside the scene "
                                   "file or by its whole path.")),
-             of_file(toggle_setting("environment.background", "Seen behind", "Ambient", true,
-                                    "Shows the picture in the sky's place; off leaves the sky and takes only the "
-                                    "picture's light.")),
+             of(text_setting("environment.probe", "Captured by", "Ambient", "",
+                             "The probe whose capture the surroundings are, by name; none: the first one."))
+                 .only_when("environment.source", {"capture"}),
+             of_picture(toggle_setting("environment.background", "Seen behind", "Ambient", true,
+                                       "Shows the picture in the sky's place; off leaves the sky and takes only the "
+                                       "picture's light.")),
              of(number_setting("environment.strength", "Strength of surroundings", "Ambient", 1, 0.001, 100000, "",
                                "What their light is multiplied by; of a picture: cd/m\u00b2 of its 1.")
                     .on_ratio()),
-             of_file(number_setting("environment.turn", "Surroundings turned", "Ambient", 0, -180, 180, "\u00b0",
-                                    "Moves the picture to the right as seen; costs nothing.")),
+             of_picture(choice_setting("environment.sun", "Sun in the picture", "Ambient", {"kept", "taken"}, "kept",
+                                       "taken: the small bright spot that stands out is left out of the surroundings' "
+                                       "light, and a directional light shines for it, with its shadows: the one that "
+                                       "follows the sky's sun, else the first.")),
+             of_picture(number_setting("environment.turn", "Surroundings turned", "Ambient", 0, -180, 180, "\u00b0",
+                                       "Moves the picture to the right as seen; costs nothing.")),
              of(choice_setting("environment.diffuse", "Diffuse light by", "Ambient", {"harmonics", "cube"}, "harmonics",
                                "harmonics: nine numbers, which cannot hold small bright sources; cube: a small map by "
                                "normal and the four strongest parts, right for all, for a read a fragment.")),

@@ -133,7 +133,7 @@ static void plan_reflection(const FrameInputs& in, PlanBuilder& b) {
             .writes = {"scene"},
             .settings = {"reflection.kind"},
             .expected = screen_work(),
-            .called = {Slot::reflection, Slot::ambientSpecular, Slot::air}});
+            .called = {Slot::reflection, Slot::ambientSpecular, Slot::probeSpecular, Slot::air}});
 }
 
 static void price_reflection(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {

@@ -163,6 +163,7 @@ std::vector<std::string> describe_changes(const State& from, const State& to) {
     object_changes(from.objects, to.objects, out);
     named_changes(from.volumes, to.volumes, out);
     named_changes(from.cheapLights, to.cheapLights, out);
+    named_changes(from.probes, to.probes, out);
     if (from.view.width != to.view.width || from.view.height != to.view.height)
         out.push_back("picture " + std::to_string(from.view.width) + "x" + std::to_string(from.view.height) +
                       " \u2192 " + std::to_string(to.view.width) + "x" + std::to_string(to.view.height));

@@ -14,11 +14,12 @@ struct State {
     std::vector<ObjectEdit> objects{};
     std::vector<AirVolume> volumes{};
     std::vector<CheapLight> cheapLights{};
+    std::vector<Probe> probes{};
 
     bool operator==(const State&) const = default;
 };
 inline State state_of(const Project& p) {
-    return {p.setup, p.lights, p.view, {}, p.objects, p.volumes, p.cheapLights};
+    return {p.setup, p.lights, p.view, {}, p.objects, p.volumes, p.cheapLights, p.probes};
 }
 
 /// What changed from one state to the next, a line each, in words.

@@ -52,11 +52,13 @@ static State state_from(const std::string& setup, const std::string& lights, con
         state.lights.push_back(light_from_json(list.at(i)));
     for (std::size_t i = 0; i < objects.size(); ++i)
         state.objects.push_back(object_edit_from_json(objects.at(i)));
-    const JsonCursor volumes = root.list("volumes"), cheap = root.list("cheapLights");
+    const JsonCursor volumes = root.list("volumes"), cheap = root.list("cheapLights"), probes = root.list("probes");
     for (std::size_t i = 0; i < volumes.size(); ++i)
         state.volumes.push_back(air_volume_from_json(volumes.at(i)));
     for (std::size_t i = 0; i < cheap.size(); ++i)
         state.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
+    for (std::size_t i = 0; i < probes.size(); ++i)
+        state.probes.push_back(probe_from_json(probes.at(i)));
     state.view = view_from_json(JsonCursor(v));
     return state;
 }
@@ -79,6 +81,7 @@ static std::string lights_text(const State& state) {
     list("objects", state.objects);
     list("volumes", state.volumes);
     list("cheapLights", state.cheapLights);
+    list("probes", state.probes);
     Json lights = Json::array();
     for (const Light& l : state.lights)
         lights.push_back(mirolux::to_json(l));

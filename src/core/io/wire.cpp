@@ -282,7 +282,13 @@ static Json to_json(const PixelProbe& p) {
                            {"draw", s.draw},
                            {"triangle", s.triangle}});
         if (!s.lightFactors.empty()) samples.back()["lightFactors"] = s.lightFactors;
-        if (s.air.w >= 0) samples.back()["air"] = {s.air.x, s.air.y, s.air.z, s.air.w};
+        Json& sample = samples.back(); // what most surfaces have nothing of is left out
+        if (s.reflected != glm::vec3(0.0f)) sample["reflected"] = to_array(s.reflected);
+        if (s.probes != glm::vec3(0.0f)) sample["ofProbes"] = to_array(s.probes);
+        if (s.answer != 0) sample["answer"] = s.answer;
+        if (s.bakedOcclusion != 1) sample["bakedOcclusion"] = s.bakedOcclusion;
+        if (s.screenOcclusion != 1) sample["screenOcclusion"] = s.screenOcclusion;
+        if (s.air.w >= 0) sample["air"] = {s.air.x, s.air.y, s.air.z, s.air.w};
     }
     Json out = {{"x", p.pixel.x}, {"y", p.pixel.y}, {"radiance", to_array(p.radiance)}, {"samples", samples}};
     if (p.airBeforeSky.w >= 0)
@@ -296,7 +302,7 @@ static Json to_json(const PixelProbe& p) {
     return out;
 }
 
-static PixelProbe probe_from_json(const JsonCursor& j) {
+static PixelProbe pixel_probe_from_json(const JsonCursor& j) {
     PixelProbe p;
     p.pixel = {j["x"].whole(16384), j["y"].whole(16384)};
     p.radiance = j["radiance"].vector<3>();
@@ -320,6 +326,11 @@ static PixelProbe probe_from_json(const JsonCursor& j) {
         const JsonCursor factors = s.list("lightFactors");
         for (std::size_t k = 0; k < factors.size(); ++k)
             out.lightFactors.push_back(static_cast<float>(factors.at(k).number()));
+        out.reflected = s.vector<3>("reflected", out.reflected);
+        out.probes = s.vector<3>("ofProbes", out.probes);
+        out.answer = static_cast<int>(s.number("answer", 0, -64, 64));
+        out.bakedOcclusion = static_cast<float>(s.number("bakedOcclusion", 1, 0, 1));
+        out.screenOcclusion = static_cast<float>(s.number("screenOcclusion", 1, 0, 1));
         if (s.has("air")) out.air = s["air"].vector<4>();
         p.samples.push_back(out);
     }
@@ -406,7 +417,7 @@ FrameRecord record_from_json(const JsonCursor& j) {
     for (std::size_t i = 0; i < objects.size(); ++i)
         r.objects.push_back({static_cast<int>(objects.at(i).at(0).whole(0x7FFFFFFF)), objects.at(i).at(1).whole(~0ull),
                              objects.at(i).at(2).whole(~0ull)});
-    if (j.has("probe") && !j["probe"].json().is_null()) r.probe = probe_from_json(j["probe"]);
+    if (j.has("probe") && !j["probe"].json().is_null()) r.probe = pixel_probe_from_json(j["probe"]);
     return r;
 }
 

@@ -13,6 +13,8 @@ Json to_json(const ObjectEdit& edit); // what changes nothing is left out
 ObjectEdit object_edit_from_json(const JsonCursor& json);
 Json to_json(const AirVolume& volume); // what is as usual is left out
 AirVolume air_volume_from_json(const JsonCursor& json);
+Json to_json(const Probe& probe); // what is as usual is left out
+Probe probe_from_json(const JsonCursor& json);
 Json to_json(const CheapLight& light); // only what its shape has
 CheapLight cheap_light_from_json(const JsonCursor& json);
 Json to_json(const Motion& motion);

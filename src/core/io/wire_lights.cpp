@@ -201,6 +201,42 @@ AirVolume air_volume_from_json(const JsonCursor& j) {
     return v;
 }
 
+Json to_json(const Probe& p) {
+    const Probe none;
+    Json j = {{"id", p.id},
+              {"name", p.name},
+              {"position", to_array(p.position)},
+              {"center", to_array(p.center)},
+              {"size", to_array(p.size)}};
+    if (!p.enabled) j["enabled"] = false;
+    if (p.turn != none.turn) j["turn"] = p.turn;
+    if (p.blend != none.blend) j["blend"] = p.blend;
+    if (p.weight != none.weight) j["weight"] = p.weight;
+    if (p.recapture != none.recapture) j["recapture"] = word(p.recapture);
+    if (!p.file.empty()) j["file"] = p.file;
+    if (!p.captured.empty()) j["captured"] = p.captured;
+    return j;
+}
+
+Probe probe_from_json(const JsonCursor& j) {
+    Probe p;
+    p.id = static_cast<int>(j["id"].whole(0x7FFFFFFF));
+    p.name = j.text("name", "probe " + std::to_string(p.id));
+    p.enabled = j.flag("enabled", true);
+    p.position = j.vector<3>("position", p.position);
+    p.center = j.vector<3>("center", p.position);
+    p.size = j.vector<3>("size", p.size);
+    p.turn = static_cast<float>(j.number("turn", p.turn, -6.2832, 6.2832));
+    p.blend = static_cast<float>(j.number("blend", p.blend, 0.0, 1e4));
+    p.weight = static_cast<float>(j.number("weight", p.weight, 0.0, 1.0));
+    if (j.has("recapture")) p.recapture = from_word(j["recapture"], all_recaptures);
+    p.file = j.text("file", "");
+    p.captured = j.text("captured", "");
+    for (int c = 0; c < 3; ++c)
+        if (!(p.size[c] > 0.0f)) j["size"].complain("must be over 0 along each axis");
+    return p;
+}
+
 Json to_json(const Motion& m) {
     Json j = {{"light", m.light}, {"kind", word(m.kind)},         {"period", m.period}, {"phase", m.phase},
               {"angle", m.angle}, {"travel", to_array(m.travel)}, {"duty", m.duty}};

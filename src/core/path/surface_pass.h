@@ -6,12 +6,14 @@
 namespace mirolux {
 
 /// Slots of a shader that lights a surface, and of one that only lays ambient light and emission.
-inline const std::vector<Slot> lit_slots = {Slot::lightFactor, Slot::ambientDiffuse, Slot::ambientSpecular,
-                                            Slot::occlusion, Slot::air};
-inline const std::vector<Slot> unlit_slots = {Slot::ambientDiffuse, Slot::ambientSpecular, Slot::occlusion, Slot::air};
+inline const std::vector<Slot> lit_slots = {Slot::lightFactor,  Slot::ambientDiffuse, Slot::ambientSpecular,
+                                            Slot::probeDiffuse, Slot::probeSpecular,  Slot::occlusion,
+                                            Slot::air};
+inline const std::vector<Slot> unlit_slots = {Slot::ambientDiffuse, Slot::ambientSpecular, Slot::probeDiffuse,
+                                              Slot::probeSpecular,  Slot::occlusion,       Slot::air};
 /// The same of surfaces that no target of the screen holds.
-inline const std::vector<Slot> blended_slots = {Slot::lightFactor, Slot::ambientDiffuse, Slot::ambientSpecular,
-                                                Slot::air};
+inline const std::vector<Slot> blended_slots = {Slot::lightFactor,  Slot::ambientDiffuse, Slot::ambientSpecular,
+                                                Slot::probeDiffuse, Slot::probeSpecular,  Slot::air};
 /// Slots of a shader that adds lights to what is there.
 inline const std::vector<Slot> added_light_slots = {Slot::lightFactor, Slot::air};
 

@@ -169,7 +169,7 @@ std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int 
 Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset, int target,
                std::shared_ptr<const PlacedObjects> placed) {
     const Target& t = p.targets[static_cast<std::size_t>(target)];
-    Scene scene{asset, p.lights, p.motions, p.sky, std::move(placed), p.volumes, p.cheapLights, p.flat};
+    Scene scene{asset, p.lights, p.motions, p.sky, std::move(placed), p.volumes, p.cheapLights, p.flat, p.probes};
     if (!scene.placed) scene.placed = place_objects(*asset, edits_on(p, *asset, target));
     if (!t.offLights.empty())
         for (Light& l : scene.lights)
@@ -298,6 +298,12 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         const JsonCursor cheap = root.list("cheapLights");
         for (std::size_t i = 0; i < cheap.size(); ++i)
             p.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
+        const JsonCursor probes = root.list("probes");
+        for (std::size_t i = 0; i < probes.size(); ++i) {
+            p.probes.push_back(probe_from_json(probes.at(i)));
+            if (std::string& f = p.probes.back().file; !f.empty() && fs::path(f).is_relative())
+                f = (fs::absolute(projectPath).parent_path() / f).lexically_normal().string();
+        }
         for (std::size_t i = 0; i < cameras.size(); ++i)
             p.cameras.push_back(camera_from_json(cameras.at(i)));
         for (std::size_t i = 0; i < walks.size(); ++i) {
@@ -405,6 +411,11 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
         if (Json changes = flat::changes(*asset.flat, *p.flat); !changes.is_null()) j["flat"] = std::move(changes);
     each("volumes", p.volumes, [](const AirVolume& v) { return to_json(v); });
     each("cheapLights", p.cheapLights, [](const CheapLight& l) { return to_json(l); });
+    each("probes", p.probes, [&](Probe probe) {
+        const fs::path near = fs::path(probe.file).lexically_relative(fs::absolute(beside).parent_path());
+        if (!near.empty() && *near.begin() != "..") probe.file = near.generic_string();
+        return to_json(probe);
+    });
     std::vector<Camera> own;
     for (const Camera& c : p.cameras)
         if (std::find(asset.cameras.begin(), asset.cameras.end(), c) == asset.cameras.end()) own.push_back(c);

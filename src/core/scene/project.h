@@ -44,6 +44,7 @@ struct Project {
     std::vector<Motion> motions;
     std::vector<AirVolume> volumes; // clouds of air
     std::vector<CheapLight> cheapLights;
+    std::vector<Probe> probes;       // their captures: beside the project (probe_file)
     flat::WorldPtr flat;             // of a Flat stage; an edit puts another in its place
     std::vector<ObjectEdit> objects; // in the order of ids; those whose object the file has lost are kept
     std::vector<Group> groups;

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/air/air_volume.h"
+#include "core/ambient/probe.h"
 #include "core/flat/world.h"
 #include "core/light/cheap_light.h"
 #include "core/light/light.h"
@@ -173,6 +174,7 @@ struct Scene {
     std::vector<AirVolume> volumes{};
     std::vector<CheapLight> cheapLights{};
     flat::WorldPtr flat{}; // of a Flat stage, with the user's edits
+    std::vector<Probe> probes{};
 
     bool is_flat() const { return flat != nullptr; }
     const std::vector<Object>& objects() const;

@@ -1,7 +1,9 @@
 #include "core/sky/sky_model.h"
+#include "core/ambient/probe_capture.h"
 #include "core/base/parallel.h"
 #include "core/base/recent.h"
 #include "core/light/luminance.h"
+#include "core/sky/picture_sun.h"
 #include "core/sky/sky.h"
 #include <algorithm>
 #include <cmath>
@@ -51,18 +53,83 @@ static SkySettings pictured_sky(const Scene& scene, const Setup& setup, const st
     return s;
 }
 
+/// A capture as a picture of all directions, unturned. The two asked for last are kept.
+static std::shared_ptr<const SkyPicture> panorama(const std::shared_ptr<const ProbeLight>& light,
+                                                  const std::string& file) {
+    static Recent<std::shared_ptr<const ProbeLight>, SkyPicture> recent(2);
+    return recent.of(light, [&](const auto& l) {
+        const int height = 2 * l->faces.width;
+        SkyPicture out{
+            {2 * height, height, 4, std::vector<float>(std::size_t(8) * height * height, 1.0f)}, file, 0, {}};
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < 2 * height; ++x) {
+                const double azimuth = glm::pi<double>() * ((x + 0.5) / height - 1),
+                             tilt = glm::pi<double>() * (y + 0.5) / height;
+                const glm::dvec3 radiance = radiance_of(l->faces, {std::sin(tilt) * std::sin(azimuth), std::cos(tilt),
+                                                                   -std::sin(tilt) * std::cos(azimuth)});
+                for (int c = 0; c < 3; ++c) {
+                    out.image.pixel(x, y)[c] = static_cast<float>(radiance[c]);
+                    out.brightest = std::max(out.brightest, out.image.pixel(x, y)[c]);
+                }
+            }
+        return out;
+    });
+}
+
+/// The surroundings that a probe has captured: of `environment.probe`, else of the first one.
+static SkySettings captured_sky(const Scene& scene, const Setup& setup) {
+    SkySettings s;
+    s.colors = scene.sky;
+    const std::string& name = setup.choice("environment.probe");
+    const auto probe = std::find_if(scene.probes.begin(), scene.probes.end(),
+                                    [&](const Probe& p) { return name.empty() || p.name == name; });
+    if (probe == scene.probes.end())
+        s.trouble = name.empty() ? "The surroundings are a probe's, but the scene has none: place one."
+                                 : "The surroundings are those of the probe '" + name + "', which is not there.";
+    else if (probe->file.empty())
+        s.trouble = "The surroundings are those of the probe '" + probe->name + "', which is not captured yet.";
+    else if (const auto light = read_probe(probe->file, std::stoi(setup.choice("probe.size")))) {
+        s.kind = SkyKind::file;
+        s.picture = panorama(*light, probe->file);
+        s.turn = glm::radians(setup.number("environment.turn"));
+        s.strength = setup.number("environment.strength");
+        s.remark = (*light)->remark;
+    } else
+        s.trouble = "The surroundings: " + to_text(light.error());
+    return s;
+}
+
+/// The picture of the surroundings as it is.
+static SkySettings whole_environment(const Scene& scene, const Setup& setup) {
+    return setup.choice("environment.source") == "capture"
+               ? captured_sky(scene, setup)
+               : pictured_sky(scene, setup, "environment", "The picture of the surroundings");
+}
+
+bool takes_picture_sun(const Setup& setup) {
+    return setup.choice("ambient.kind") == "environment" && setup.choice("environment.source") != "sky" &&
+           setup.choice("environment.sun") == "taken";
+}
+
 SkySettings environment_picture(const Scene& scene, const Setup& setup) {
-    return pictured_sky(scene, setup, "environment", "The picture of the surroundings");
+    SkySettings s = whole_environment(scene, setup);
+    if (!takes_picture_sun(setup) || s.kind != SkyKind::file) return s;
+    if (const auto& sun = *sun_of(s.picture))
+        s.picture = sun->without;
+    else
+        s.remark += std::string(s.remark.empty() ? "" : " ") +
+                    "The surroundings have no sun that stands out: none is taken out.";
+    return s;
 }
 
 bool shows_environment(const Setup& setup) {
-    return setup.choice("ambient.kind") == "environment" && setup.choice("environment.source") == "file" &&
+    return setup.choice("ambient.kind") == "environment" && setup.choice("environment.source") != "sky" &&
            setup.flag("environment.background");
 }
 
 SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& view) {
     SkySettings s;
-    if (shows_environment(setup)) return environment_picture(scene, setup);
+    if (shows_environment(setup)) return whole_environment(scene, setup); // with its sun
     const std::string& kind = setup.choice("sky.kind");
     s.kind = kind == "atmosphere" ? SkyKind::atmosphere : kind == "fitted" ? SkyKind::fitted : SkyKind::colors;
     s.colors = scene.sky;
@@ -99,7 +166,7 @@ const SkyBody& key_body(const SkySettings& sky) {
 
 int sky_light(const std::vector<Light>& lights, const Setup& setup) {
     const std::string& kind = setup.choice("sky.kind");
-    if (kind == "colours" || kind == "file" || shows_environment(setup)) return -1;
+    if (!takes_picture_sun(setup) && (kind == "colours" || kind == "file" || shows_environment(setup))) return -1;
     const std::string& name = setup.choice("sun.light");
     for (std::size_t i = 0; i < lights.size(); ++i)
         if (lights[i].type == LightType::directional && (name.empty() || lights[i].name == name))
@@ -111,6 +178,21 @@ std::vector<Light> lights_of(const Scene& scene, const Setup& setup, const View&
     std::vector<Light> lights = lights_at(scene.lights, scene.motions, view.seconds);
     const int driven = sky_light(lights, setup);
     if (driven < 0) return lights;
+    if (takes_picture_sun(setup)) {
+        const SkySettings around = whole_environment(scene, setup);
+        if (around.kind != SkyKind::file) return lights;
+        const auto sun = sun_of(around.picture);
+        if (!*sun) return lights;
+        const glm::dvec3 lux = (*sun)->illuminance * around.strength;
+        const double most = std::max({lux.x, lux.y, lux.z, 1e-30});
+        Light& l = lights[static_cast<std::size_t>(driven)];
+        l.direction = glm::vec3(-turned((*sun)->direction, around.turn));
+        l.kelvin = 0;
+        l.color = glm::vec3(lux / most);
+        l.intensity = static_cast<float>(most);
+        l.sourceSize = static_cast<float>((*sun)->angle);
+        return lights;
+    }
     const SkySettings sky = sky_settings(scene, setup, view);
     const SkyBody& body = key_body(sky);
     const glm::dvec3 lux = light_at_eye(sky, body);

@@ -49,6 +49,8 @@ struct SkySettings {
 SkySettings sky_settings(const Scene& scene, const Setup& setup, const View& view);
 /// The picture of surroundings that a setup names (`environment.file`), turned and as strong as it says.
 SkySettings environment_picture(const Scene& scene, const Setup& setup);
+/// True where the sun of a picture of surroundings is left out of them, and a directional light shines for it.
+bool takes_picture_sun(const Setup& setup);
 /// True where that picture stands in the sky's place.
 bool shows_environment(const Setup& setup);
 /// The air alone: a preset or the setup's own coefficients.

@@ -43,7 +43,18 @@ struct FrameInputs {
 };
 
 /// Places in the shading of all paths that techniques feed; a pass names those that its shaders call.
-enum class Slot { lightFactor, ambientDiffuse, ambientSpecular, occlusion, reflection, air, post, flatFactor };
+enum class Slot {
+    lightFactor,
+    ambientDiffuse,
+    ambientSpecular,
+    probeDiffuse,  // in the surroundings' place, with its share
+    probeSpecular, // the same of what is mirrored
+    occlusion,
+    reflection,
+    air,
+    post,
+    flatFactor
+};
 
 /// What a technique does to one light at one point, beside distance, cone and facing.
 struct LightFactor {

@@ -1,4 +1,5 @@
 #include "gpu/calibration/frame_cases.h"
+#include "core/ambient/probe_capture.h"
 #include "core/light/cheap_lights.h"
 #include "core/technique/technique.h"
 #include "gpu/calibration/abstract_scene.h"
@@ -108,6 +109,27 @@ void Cases::crowds() {
         {{"path.kind", "clustered-deferred"}, {"culling.depthBounds", "off"}, {"cluster.slices", "12"}});
 }
 
+static bool asks(const Values& values, const char* key) {
+    return std::any_of(values.begin(), values.end(), [&](const auto& v) { return v.first == key; });
+}
+
+/// Three probes, of which two give light to what the camera looks at; their captures are of plain grey.
+static std::vector<Probe> probes_about(const Camera& camera) {
+    const std::filesystem::path file = std::filesystem::temp_directory_path() / "mirolux-calibration-probe.exr";
+    constexpr int size = 16;
+    if (!write_probe(file, {size, 6 * size, 3, std::vector<float>(std::size_t(18) * size * size, 0.5f)})) return {};
+    std::vector<Probe> out(3);
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        Probe& p = out[i];
+        p.id = static_cast<int>(i);
+        p.file = file.string();
+        p.position = p.center = i == 2 ? camera.eye + glm::vec3(0, 500, 0) : camera.aim;
+        p.size = glm::vec3(200.0f + 20.0f * static_cast<float>(i));
+        p.weight = 0.5f;
+    }
+    return out;
+}
+
 void Cases::of_techniques() {
     std::set<Values> done; // terms that one frame exercises share it
     for (const CostTerm& term : all_terms()) {
@@ -126,6 +148,7 @@ void Cases::of_techniques() {
             const bool solid = term.exercise.front().first == "solidLights.kind";
             values.insert(values.end(), term.exercise.begin(), term.exercise.end());
             add(plain, width, width * 9 / 16, lights, "4 lights", values);
+            if (asks(term.exercise, "probe.kind")) out.back().scene.probes = probes_about(plain.camera);
             if (!solid && term.exercise.front().first != "viewLights.kind") continue;
             for (int i = 0; i < 3; ++i) // over most of the picture, one on the other
                 out.back().scene.cheapLights.push_back(

@@ -65,7 +65,7 @@ struct CasterData {
 /// shaders/include/probe.glsl: one surface that covers the probed pixel; the buffer begins with a count and 12 bytes of
 /// padding.
 struct ProbeData {
-    glm::vec4 position, normal, baseColor, emissive, ambient, mirrored, reflected;
+    glm::vec4 position, normal, baseColor, emissive, ambient, mirrored, reflected, probes;
     std::uint32_t draw, triangle;
     float screenOcclusion;
     std::uint32_t pad;

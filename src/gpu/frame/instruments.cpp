@@ -214,6 +214,7 @@ static SurfaceSample sample_of(const ProbeData& d) {
     s.mirrored = glm::vec3(d.mirrored);
     s.bakedOcclusion = d.mirrored.w;
     s.reflected = glm::vec3(d.reflected);
+    s.probes = glm::vec3(d.probes);
     s.answer = static_cast<int>(std::lround(d.reflected.w));
     s.screenOcclusion = d.screenOcclusion;
     s.unlit = d.ambient.w > 0.5f;

@@ -7,6 +7,7 @@
 uniform samplerCube surroundings;
 uniform int firstSample, samples;
 uniform samplerBuffer lobeSamples; // x and y of a direction about +Z, its share of the sum, mip of the surroundings whose texel is as wide as it stands for
+uniform float heldScale; // what the target holds radiance divided by
 uniform int firstBright, brights;
 uniform vec2 lobeForm; // alpha of the lobe; 1 over its measure
 uniform samplerBuffer brightSources; // two texels each: toward it; radiance times solid angle
@@ -16,7 +17,7 @@ void main() {
     vec3 n = faceDirection();
 #ifdef MIRROR
     countOf(COUNTER_environmentSamples, 1u);
-    outColor = vec4(min(textureLod(surroundings, n, 0.0).rgb / parameters.environmentScale.x, vec3(65000.0)), 1.0); // what the target holds
+    outColor = vec4(min(textureLod(surroundings, n, 0.0).rgb / heldScale, vec3(65000.0)), 1.0); // what the target holds
 #else
     countOf(COUNTER_environmentSamples, uint(samples + brights));
     vec3 t = normalize(cross(abs(n.y) < 0.9 ? vec3(0.0, 1.0, 0.0) : vec3(1.0, 0.0, 0.0), n)), b = cross(n, t);
@@ -31,6 +32,6 @@ void main() {
         float sine2 = 0.25 * dot(away, away), u = a2 * (1.0 - sine2) + sine2;
         sum += texelFetch(brightSources, firstBright + 2 * i + 1).rgb * (max(dot(n, to), 0.0) * lobeForm.y * a2 / (3.14159265 * u * u));
     }
-    outColor = vec4(min(sum / parameters.environmentScale.x, vec3(65000.0)), 1.0);
+    outColor = vec4(min(sum / heldScale, vec3(65000.0)), 1.0);
 #endif
 }

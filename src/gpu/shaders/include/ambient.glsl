@@ -17,20 +17,36 @@ struct AmbientLeaves {
     vec3 sum;
     vec3 mirrored;  // the part of its specular lobe
     vec3 reflected; // of that, what the screen answers
+    vec3 probes;    // of the sum, what probes give
     vec3 share;     // of mirrored radiance that it sends on; 0: it mirrors nothing
     float roughness; // of its lobe
 };
-const AmbientLeaves noAmbient = AmbientLeaves(vec3(0.0), vec3(0.0), vec3(0.0), vec3(0.0), 1.0);
+const AmbientLeaves noAmbient = AmbientLeaves(vec3(0.0), vec3(0.0), vec3(0.0), vec3(0.0), vec3(0.0), 1.0);
 
 #ifdef SLOT_AMBIENT_SPECULAR
+/// What the surroundings, and probes before them, have where a surface mirrors them; probes: their part of it.
+vec3 mirroredAround(vec3 point, vec3 n, vec3 toEye, float roughness, out vec3 probes) {
+    probes = vec3(0.0);
+    float left = 1.0;
+#ifdef SLOT_PROBE_SPECULAR
+    vec4 near = slotProbeSpecular(point, n, toEye, roughness);
+    probes = codedRadiance(near.rgb);
+    left -= near.a;
+    if (left <= 0.0) return probes;
+#endif
+    return probes + left * codedRadiance(slotAmbientSpecular(point, n, toEye, roughness));
+}
+
 /// What the surroundings, or the screen before them, have where a surface mirrors them.
 void mirrorAmbient(vec3 point, vec3 n, vec3 toEye, float roughness, inout AmbientLeaves a) {
-    vec3 around = codedRadiance(slotAmbientSpecular(point, n, toEye, roughness));
+    vec3 probes, around = mirroredAround(point, n, toEye, roughness, probes);
 #if defined(SLOT_REFLECTION) && (defined(PASS_LAYERS) || defined(PASS_PROBE))
     vec4 seen = slotReflection(point, n, toEye, roughness); // else a pass of its own puts it in
     a.reflected = a.share * seen.rgb;
     around = around * (1.0 - seen.a) + seen.rgb;
+    probes *= 1.0 - seen.a;
 #endif
+    a.probes = a.share * probes;
     a.mirrored = a.share * around;
     a.roughness = roughness;
 }
@@ -45,6 +61,12 @@ AmbientLeaves ambientReflected(vec3 point, vec3 baseColor, float metallic, float
 #else
     vec3 around = vec3(0.0);
 #endif
+    vec3 ofProbes = vec3(0.0);
+#ifdef SLOT_PROBE_DIFFUSE
+    vec4 near = slotProbeDiffuse(point, n);
+    ofProbes = codedRadiance(near.rgb);
+    around = around * (1.0 - near.a) + ofProbes;
+#endif
     vec3 f0 = mix(vec3(0.04), baseColor, metallic), base = baseColor * (1.0 - metallic);
 #ifdef SLOT_OCCLUSION
 #ifdef BLENDED
@@ -54,17 +76,18 @@ AmbientLeaves ambientReflected(vec3 point, vec3 baseColor, float metallic, float
 #endif
     float open = mixedOcclusion(screen, baked), lobeOpen = open;
 #ifdef OCCLUSION_BOUNCED
-    around *= bouncedOcclusion(open, base + f0);
+    vec3 kept = bouncedOcclusion(open, base + f0);
 #else
-    around *= open;
+    float kept = open;
 #endif
 #ifdef OCCLUSION_OF_MIRRORED
     lobeOpen = OCCLUSION_OF_MIRRORED(dot(n, toEye), open, roughness);
 #endif
 #else
-    around *= baked;
-    float lobeOpen = baked;
+    float kept = baked, lobeOpen = baked;
 #endif
+    around *= kept;
+    ofProbes *= kept;
 #ifdef SLOT_AMBIENT_SPECULAR
 #if SHADING_MODEL == MODEL_GGX
     vec3 sums = readSplitSums(dot(n, toEye), max(roughness, leastRoughness)), once = f0 * sums.x + sums.y;
@@ -73,19 +96,21 @@ AmbientLeaves ambientReflected(vec3 point, vec3 baseColor, float metallic, float
 #ifdef AMBIENT_COMPENSATED // C. Fdez-Aguera, 2019
     float lost = 1.0 - (sums.x + sums.y);
     vec3 average = f0 + (1.0 - f0) / 21.0, more = once * average / (1.0 - average * lost) * lost;
-    a.sum = a.mirrored + (more + base * (1.0 - once - more)) * around;
+    vec3 sent = more + base * (1.0 - once - more);
 #else
-    a.sum = a.mirrored + base * (1.0 - f0 - (1.0 - f0) * sums.z) * around;
+    vec3 sent = base * (1.0 - f0 - (1.0 - f0) * sums.z);
 #endif
 #else
     a.share = f0 * lobeOpen;
     mirrorAmbient(point, n, toEye, sqrt(sqrt(2.0 / (parameters.lobe.x + 2.0))), a); // B. Walter et al., 2007
-    a.sum = a.mirrored + base * around;
+    vec3 sent = base;
 #endif
 #elif SHADING_MODEL == MODEL_LAMBERT
-    a.sum = baseColor * around;
+    vec3 sent = baseColor;
 #else
-    a.sum = (base + f0) * around;
+    vec3 sent = base + f0;
 #endif
+    a.sum = a.mirrored + sent * around;
+    a.probes += sent * ofProbes;
     return a;
 }

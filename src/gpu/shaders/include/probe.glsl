@@ -7,6 +7,7 @@ struct ProbeSample {
     vec4 ambient;   // w: 1 where unlit
     vec4 mirrored;  // part of it; w: the material's occlusion
     vec4 reflected; // part of that; w: the screen's answer
+    vec4 probes;    // part of ambient
     uint draw;
     uint triangle;
     float screenOcclusion;
@@ -33,7 +34,7 @@ void enterSample(Surface s, AmbientLeaves ambient, vec3 emissive, uint draw) {
     uint at = atomicAdd(probeCount, 1u);
     if (at >= uint(probe.length())) return;
     probe[at] = ProbeSample(vec4(s.position, gl_FragCoord.z), vec4(s.normal, s.alpha), vec4(s.baseColor, s.metallic), vec4(emissive, s.roughness),
-                            vec4(ambient.sum, s.unlit ? 1.0 : 0.0), vec4(ambient.mirrored, s.occlusion), vec4(ambient.reflected, answer), draw, uint(gl_PrimitiveID), screenOcclusion, 0u);
+                            vec4(ambient.sum, s.unlit ? 1.0 : 0.0), vec4(ambient.mirrored, s.occlusion), vec4(ambient.reflected, answer), vec4(ambient.probes, 0.0), draw, uint(gl_PrimitiveID), screenOcclusion, 0u);
     for (uint l = 0u; l < probeLights; ++l) {
         float left = 1.0;
 #ifdef SLOT_LIGHT_FACTOR

@@ -20,6 +20,7 @@ void main() {
     vec3 n = normalAt(pixel), toEye = normalize(frame.eye.xyz - point);
     vec4 seen = slotReflection(point, n, toEye, share.a);
     if (seen.a <= 0.0) discard;
-    vec3 change = share.rgb * share.rgb * (seen.rgb - seen.a * codedRadiance(slotAmbientSpecular(point, n, toEye, share.a)));
+    vec3 probes;
+    vec3 change = share.rgb * share.rgb * (seen.rgb - seen.a * mirroredAround(point, n, toEye, share.a, probes));
     outColor = vec4(dimmedByAir(change, point), 0.0);
 }

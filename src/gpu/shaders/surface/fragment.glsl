@@ -91,7 +91,7 @@ void main() {
     vec2 allArrived = arrived;
     arrived = vec2(0.0);
     if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
-    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient.sum, ambient.mirrored, ambient.reflected, diffuse, specular, emissive,
+    writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient.sum, ambient.mirrored, ambient.reflected, ambient.probes, diffuse, specular, emissive,
                            draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance

@@ -11,6 +11,7 @@ struct LayerInput {
     vec3 ambient;  // cd/m2, as they leave the surface
     vec3 mirrored; // part of it
     vec3 reflected; // part of that: what the screen answers
+    vec3 probes;    // part of ambient: what probes give
     vec3 diffuse;
     vec3 specular;
     vec3 emissive;
