@@ -9,7 +9,7 @@
 // Probes in the picture: a mirror ball and a matt one at each place.
 namespace mirolux::app {
 
-static constexpr float ball_metres = 0.28f; // their radius
+static constexpr float ball_metres = 0.4f; // their radius
 
 void Viewport::show_probes(bool on) {
     if (std::exchange(probesShown_, on) == on) return;
@@ -18,7 +18,8 @@ void Viewport::show_probes(bool on) {
 }
 
 double Viewport::ball_radius(const Probe& probe) const {
-    return std::clamp(double(ball_metres) / metres_per_pixel(shown_view(), probe.position), 7.0, 40.0);
+    const bool chosen = probe.id == selection_.probe();
+    return std::clamp(double(ball_metres) / metres_per_pixel(shown_view(), probe.position), chosen ? 26.0 : 9.0, 48.0);
 }
 
 int Viewport::probe_near(const QPointF& at) const {
@@ -68,7 +69,8 @@ void Viewport::paint_probe(QPainter& p, const Probe& probe) {
         p.setOpacity(1);
         return;
     }
-    const QPointF mirrorAt = *at - QPointF(r, 0), mattAt = *at + QPointF(r, 0);
+    const QPointF middle = *at + QPointF(0, chosen ? r + 22 : 0), // under its handles
+        mirrorAt = middle - QPointF(r, 0), mattAt = middle + QPointF(r, 0);
     const auto light =
         probe.file.empty() ? nullptr : read_probe(probe.file, std::stoi(setup.choice("probe.size"))).value_or(nullptr);
     if (!light) { // not captured yet
@@ -96,7 +98,7 @@ void Viewport::paint_probe(QPainter& p, const Probe& probe) {
         }
     }
     if (chosen || probe.id == probe_near(pointer_))
-        paint_plate(p, *at + QPointF(2 * r + 4, -9), QString::fromStdString(probe.name));
+        paint_plate(p, middle + QPointF(2 * r + 4, -9), QString::fromStdString(probe.name));
 }
 
 } // namespace mirolux::app
