@@ -27,6 +27,16 @@ QString ambient_name(const AmbientRow& r) {
                                         : LedgerCut::tr("the screen");
 }
 
+/// What ambient light gives, and where it comes from if that is more than the surroundings.
+QString ambient_words(const Ledger& ledger) {
+    if (ledger.ambient.empty()) return {};
+    QStringList parts;
+    for (std::size_t i = 2; i < ledger.ambient.size(); ++i)
+        parts << ambient_name(ledger.ambient[i]) + " " + share_text(ledger.ambient[i].contributionShare);
+    return LedgerCut::tr(", ambient %1").arg(share_text(ledger.ambient[0].contributionShare)) +
+           (parts.isEmpty() ? QString() : " (" + parts.join(", ") + ")");
+}
+
 /// Where the parts of a row lie: the two bars meet at `middle`.
 struct Columns {
     double left, middle, right;
@@ -130,10 +140,10 @@ void LedgerCut::arrange() {
         sums_->clear();
     else
         sums_->setText((stale_ ? tr("counting again\u2026  ") : QString()) +
-                       tr("%L1 light evaluations in %2 ms of shading; lights give %3 of the picture's luminance")
+                       tr("%L1 light evaluations in %2 ms of shading; lights give %3 of the picture's light%4")
                            .arg(static_cast<qulonglong>(ledger_.evaluations))
                            .arg(ledger_.shadingMs, 0, 'f', 1)
-                           .arg(share_text(ledger_.lightShare)));
+                           .arg(share_text(ledger_.lightShare), ambient_words(ledger_)));
     verticalScrollBar()->setRange(0, std::max(0, row_count() * rowHeight + 20 - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
     viewport()->update();
