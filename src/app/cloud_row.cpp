@@ -1,8 +1,5 @@
 #include "app/cloud_row.h"
-#include "app/bench_rows.h"
-#include "app/number_field.h"
 #include <QGridLayout>
-#include <QListWidget>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -10,41 +7,18 @@ namespace mirolux::app {
 
 namespace {
 
-struct CloudNumber {
-    const char *label, *name, *unit;
-    NumberField::Range range;
-    const char* help;
-    double (*get)(const AirVolume&);
-    void (*put)(AirVolume&, double);
-};
-
 constexpr NumberField::Range place{-1e5, 1e5, 0.02, 2, false}, across{0.1, 1000, 0.02, 2, true};
 
-template <int axis>
-double center(const AirVolume& v) {
-    return v.center[axis];
-}
-template <int axis>
-void put_center(AirVolume& v, double x) {
-    v.center[axis] = static_cast<float>(x);
-}
-template <int axis>
-double size(const AirVolume& v) {
-    return v.size[axis];
-}
-template <int axis>
-void put_size(AirVolume& v, double x) {
-    v.size[axis] = static_cast<float>(x);
-}
-
 #define TEXT(words) QT_TRANSLATE_NOOP("mirolux::app::CloudRow", words)
-const CloudNumber cloudNumbers[] = {
-    {TEXT("Middle, m"), TEXT("cloud x"), "", place, TEXT("x in metres."), center<0>, put_center<0>},
-    {TEXT("Middle, m"), TEXT("cloud y"), "", place, TEXT("y in metres."), center<1>, put_center<1>},
-    {TEXT("Middle, m"), TEXT("cloud z"), "", place, TEXT("z in metres."), center<2>, put_center<2>},
-    {TEXT("Size, m"), TEXT("cloud width"), "", across, TEXT("Metres across, along its own x."), size<0>, put_size<0>},
-    {TEXT("Size, m"), TEXT("cloud height"), "", across, TEXT("Metres high."), size<1>, put_size<1>},
-    {TEXT("Size, m"), TEXT("cloud depth"), "", across, TEXT("Metres across, along its own z."), size<2>, put_size<2>},
+#define PART(member, axis)                                                                                             \
+    component<AirVolume, &AirVolume::member, axis>, put_component<AirVolume, &AirVolume::member, axis>
+const ThingNumber<AirVolume> cloudNumbers[] = {
+    {TEXT("Middle, m"), TEXT("cloud x"), "", place, TEXT("x in metres."), PART(center, 0)},
+    {TEXT("Middle, m"), TEXT("cloud y"), "", place, TEXT("y in metres."), PART(center, 1)},
+    {TEXT("Middle, m"), TEXT("cloud z"), "", place, TEXT("z in metres."), PART(center, 2)},
+    {TEXT("Size, m"), TEXT("cloud width"), "", across, TEXT("Metres across, along its own x."), PART(size, 0)},
+    {TEXT("Size, m"), TEXT("cloud height"), "", across, TEXT("Metres high."), PART(size, 1)},
+    {TEXT("Size, m"), TEXT("cloud depth"), "", across, TEXT("Metres across, along its own z."), PART(size, 2)},
     {TEXT("Extinction, falloff"),
      TEXT("cloud extinction"),
      "1/m",
@@ -88,6 +62,7 @@ const CloudNumber cloudNumbers[] = {
      [](const AirVolume& v) { return double(v.drift.x); },
      [](AirVolume& v, double x) { v.drift.x = static_cast<float>(x); }},
 };
+#undef PART
 #undef TEXT
 
 } // namespace
@@ -122,7 +97,9 @@ CloudRow::CloudRow(Document& document, Selection& selection, QWidget* parent)
     column->addWidget(holder);
     rows_ = new BenchRows(this);
     column->addWidget(rows_);
-    add_numbers();
+    numbers_ = std::make_unique<ThingNumbers<AirVolume>>(
+        rows_, cloudNumbers, "mirolux::app::CloudRow", document_,
+        [this](const QString& what, const std::function<void(AirVolume&)>& put) { change(what, put); });
     connect(list_, &QListWidget::currentRowChanged, this, [this] { fill(); });
     connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
         if (filling_) return;
@@ -135,31 +112,8 @@ CloudRow::CloudRow(Document& document, Selection& selection, QWidget* parent)
     connect(&document_, &Document::opened, this, &CloudRow::fill);
 }
 
-void CloudRow::add_numbers() {
-    std::vector<QWidget*> row;
-    QString label;
-    const auto end_row = [&] {
-        if (!row.empty()) rows_->add(label, row);
-        row.clear();
-    };
-    for (const CloudNumber& n : cloudNumbers) {
-        if (tr(n.label) != label) end_row();
-        label = tr(n.label);
-        auto* field = new NumberField(n.range, n.unit, this);
-        field->setObjectName(tr(n.name));
-        field->setToolTip(tr(n.help));
-        connect(field, &NumberField::edited, this,
-                [this, &n](double v) { change(tr(n.name), [&](AirVolume& cloud) { n.put(cloud, v); }); });
-        connect(field, &NumberField::scrubbing, &document_, &Document::set_interactive);
-        numbers_.push_back({field, n.get});
-        row.push_back(field);
-    }
-    end_row();
-}
-
 int CloudRow::chosen() const {
-    const QListWidgetItem* item = list_->currentItem();
-    return item ? item->data(Qt::UserRole).toInt() : -1;
+    return chosen_thing(list_);
 }
 
 void CloudRow::add_cloud(VolumeShape shape) {
@@ -167,9 +121,7 @@ void CloudRow::add_cloud(VolumeShape shape) {
     const Camera& c = document_.project().view.camera;
     v.shape = shape;
     v.center = c.eye + 6.0f * glm::normalize(c.aim - c.eye);
-    for (const AirVolume& other : document_.project().volumes)
-        v.id = std::max(v.id, other.id);
-    ++v.id;
+    v.id = free_id(document_.project().volumes);
     v.name = (shape == VolumeShape::box ? "box of air " : "ball of air ") + std::to_string(v.id + 1);
     document_.edit(tr("add cloud"), [&](Project& p) { p.volumes.push_back(v); });
     list_->setCurrentRow(list_->count() - 1);
@@ -198,28 +150,13 @@ void CloudRow::fill() {
     if (!shown) return;
     filling_ = true;
     const std::vector<AirVolume>& clouds = document_.project().volumes;
-    const int before = list_->currentRow();
-    while (list_->count() > static_cast<int>(clouds.size()))
-        delete list_->takeItem(list_->count() - 1);
-    while (list_->count() < static_cast<int>(clouds.size()))
-        list_->addItem(new QListWidgetItem);
-    for (int i = 0; i < list_->count(); ++i) {
-        const AirVolume& v = clouds[static_cast<std::size_t>(i)];
-        QListWidgetItem* item = list_->item(i);
-        item->setText(QString::fromStdString(v.name));
-        item->setData(Qt::UserRole, v.id);
-        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-        item->setCheckState(v.enabled ? Qt::Checked : Qt::Unchecked);
-    }
-    if (before < 0 && list_->count() > 0) list_->setCurrentRow(0);
+    show_things(list_, clouds);
     const int id = chosen();
     const auto it = std::find_if(clouds.begin(), clouds.end(), [id](const AirVolume& v) { return v.id == id; });
     list_->setVisible(!clouds.empty());
     delete_->setEnabled(it != clouds.end());
     rows_->setVisible(it != clouds.end());
-    if (it != clouds.end())
-        for (const Number& n : numbers_)
-            n.field->set_value(n.get(*it));
+    if (it != clouds.end()) numbers_->show(*it);
     filling_ = false;
     if (isVisible()) selection_->set_cloud(id);
 }

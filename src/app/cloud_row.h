@@ -1,16 +1,12 @@
 #pragma once
-#include "app/document.h"
 #include "app/selection.h"
+#include "app/thing_rows.h"
 #include <QPointer>
 #include <QWidget>
 
-class QListWidget;
 class QPushButton;
 
 namespace mirolux::app {
-
-class BenchRows;
-class NumberField;
 
 /// Clouds of air of the project: which there are, and the numbers of the chosen one, whose handles are in the picture.
 /// Shown where cells of air show them.
@@ -24,21 +20,16 @@ protected:
     void hideEvent(QHideEvent*) override;
 
 private:
-    struct Number {
-        NumberField* field;
-        double (*get)(const AirVolume&);
-    };
     void fill();
     int chosen() const; // AirVolume::id; -1: none
     void add_cloud(VolumeShape shape);
     void change(const QString& what, const std::function<void(AirVolume&)>& change);
-    void add_numbers();
     Document& document_;
     QPointer<Selection> selection_; // a window takes it down before its rows
     QListWidget* list_;
     QPushButton* delete_;
     BenchRows* rows_;
-    std::vector<Number> numbers_;
+    std::unique_ptr<ThingNumbers<AirVolume>> numbers_;
     bool filling_ = false;
 };
 

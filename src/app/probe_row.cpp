@@ -1,14 +1,11 @@
 #include "app/probe_row.h"
-#include "app/bench_rows.h"
 #include "app/benches.h"
 #include "app/choice_row.h"
-#include "app/number_field.h"
 #include "core/ambient/probe_place.h"
 #include "core/ambient/probes.h"
 #include "core/base/text.h"
 #include <QGridLayout>
 #include <QLabel>
-#include <QListWidget>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -16,28 +13,11 @@ namespace mirolux::app {
 
 namespace {
 
-struct ProbeNumber {
-    const char *label, *name, *unit;
-    NumberField::Range range;
-    const char* help;
-    double (*get)(const Probe&);
-    void (*put)(Probe&, double);
-};
-
 constexpr NumberField::Range place{-1e5, 1e5, 0.02, 2, false}, across{0.1, 1000, 0.02, 2, true};
 
-template <glm::vec3 Probe::*member, int axis>
-double part(const Probe& p) {
-    return (p.*member)[axis];
-}
-template <glm::vec3 Probe::*member, int axis>
-void put_part(Probe& p, double x) {
-    (p.*member)[axis] = static_cast<float>(x);
-}
-
 #define TEXT(words) QT_TRANSLATE_NOOP("mirolux::app::ProbeRow", words)
-#define PART(member, axis) part<&Probe::member, axis>, put_part<&Probe::member, axis>
-const ProbeNumber probeNumbers[] = {
+#define PART(member, axis) component<Probe, &Probe::member, axis>, put_component<Probe, &Probe::member, axis>
+const ThingNumber<Probe> probeNumbers[] = {
     {TEXT("Place, m"), TEXT("probe x"), "", place, TEXT("x of the place that captures are seen from."),
      PART(position, 0)},
     {TEXT("Place, m"), TEXT("probe y"), "", place, TEXT("y of the place that captures are seen from."),
@@ -109,7 +89,9 @@ ProbeRow::ProbeRow(Document& document, Selection& selection, QWidget* parent)
     column->addWidget(holder);
     rows_ = new BenchRows(this);
     column->addWidget(rows_);
-    add_numbers();
+    numbers_ = std::make_unique<ThingNumbers<Probe>>(
+        rows_, probeNumbers, "mirolux::app::ProbeRow", document_,
+        [this](const QString& what, const std::function<void(Probe&)>& put) { change(what, put); });
     recapture_ = new ChoiceRow({tr("by hand"), tr("changed"), tr("in turn")}, this);
     recapture_->setObjectName("recapture");
     recapture_->setToolTip(
@@ -147,31 +129,8 @@ ProbeRow::ProbeRow(Document& document, Selection& selection, QWidget* parent)
     connect(selection_, &Selection::probe_changed, this, &ProbeRow::fill);
 }
 
-void ProbeRow::add_numbers() {
-    std::vector<QWidget*> row;
-    QString label;
-    const auto end_row = [&] {
-        if (!row.empty()) rows_->add(label, row);
-        row.clear();
-    };
-    for (const ProbeNumber& n : probeNumbers) {
-        if (tr(n.label) != label) end_row();
-        label = tr(n.label);
-        auto* field = new NumberField(n.range, n.unit, this);
-        field->setObjectName(tr(n.name));
-        field->setToolTip(tr(n.help));
-        connect(field, &NumberField::edited, this,
-                [this, &n](double v) { change(tr(n.name), [&](Probe& probe) { n.put(probe, v); }); });
-        connect(field, &NumberField::scrubbing, &document_, &Document::set_interactive);
-        numbers_.push_back({field, n.get});
-        row.push_back(field);
-    }
-    end_row();
-}
-
 int ProbeRow::chosen() const {
-    const QListWidgetItem* item = list_->currentItem();
-    return item ? item->data(Qt::UserRole).toInt() : -1;
+    return chosen_thing(list_);
 }
 
 QString ProbeRow::words() const {
@@ -182,9 +141,7 @@ void ProbeRow::place() {
     Probe p;
     const Camera& c = document_.project().view.camera;
     p.position = c.eye + 2.0f * glm::normalize(c.aim - c.eye);
-    for (const Probe& other : document_.project().probes)
-        p.id = std::max(p.id, other.id);
-    ++p.id;
+    p.id = free_id(document_.project().probes);
     p.name = "probe " + std::to_string(p.id + 1);
     p = fitted(document_.rays(), p);
     document_.edit(tr("place probe"), [&](Project& project) { project.probes.push_back(p); });
@@ -251,20 +208,10 @@ void ProbeRow::fill() {
     if (!shown) return;
     filling_ = true;
     const std::vector<Probe>& probes = document_.project().probes;
-    while (list_->count() > static_cast<int>(probes.size()))
-        delete list_->takeItem(list_->count() - 1);
-    while (list_->count() < static_cast<int>(probes.size()))
-        list_->addItem(new QListWidgetItem);
-    for (int i = 0; i < list_->count(); ++i) {
-        const Probe& p = probes[static_cast<std::size_t>(i)];
-        QListWidgetItem* item = list_->item(i);
-        item->setText(QString::fromStdString(p.name));
-        item->setData(Qt::UserRole, p.id);
-        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
-        item->setCheckState(p.enabled ? Qt::Checked : Qt::Unchecked);
-        if (selection_ && sender() == selection_ && p.id == selection_->probe()) list_->setCurrentRow(i);
-    }
-    if (list_->currentRow() < 0 && list_->count() > 0) list_->setCurrentRow(0);
+    show_things(list_, probes);
+    if (selection_ && sender() == selection_) // taken in the picture
+        for (int i = 0; i < list_->count(); ++i)
+            if (list_->item(i)->data(Qt::UserRole).toInt() == selection_->probe()) list_->setCurrentRow(i);
     const int id = chosen();
     const Probe* p = document_.probe(id);
     list_->setVisible(!probes.empty());
@@ -274,8 +221,7 @@ void ProbeRow::fill() {
     captureAll_->setEnabled(!probes.empty() && !capturing_);
     rows_->setVisible(p != nullptr);
     if (p) {
-        for (const Number& n : numbers_)
-            n.field->set_value(n.get(*p));
+        numbers_->show(*p);
         recapture_->set_current(static_cast<int>(p->recapture));
     }
     show_state(p);

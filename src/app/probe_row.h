@@ -1,18 +1,15 @@
 #pragma once
-#include "app/document.h"
 #include "app/selection.h"
+#include "app/thing_rows.h"
 #include <QPointer>
 #include <QWidget>
 
 class QLabel;
-class QListWidget;
 class QPushButton;
 
 namespace mirolux::app {
 
-class BenchRows;
 class ChoiceRow;
-class NumberField;
 
 /// Probes of the project: which there are, and the numbers of the chosen one, whose handles are in the picture. Shown
 /// where probes give light.
@@ -36,15 +33,10 @@ protected:
     void hideEvent(QHideEvent*) override;
 
 private:
-    struct Number {
-        NumberField* field;
-        double (*get)(const Probe&);
-    };
     void fill();
     void show_state(const Probe* probe);
     void place();
     void change(const QString& what, const std::function<void(Probe&)>& change);
-    void add_numbers();
     Document& document_;
     QPointer<Selection> selection_; // a window takes it down before its rows
     QListWidget* list_;
@@ -52,7 +44,7 @@ private:
     QLabel* state_;
     BenchRows* rows_;
     ChoiceRow* recapture_;
-    std::vector<Number> numbers_;
+    std::unique_ptr<ThingNumbers<Probe>> numbers_;
     std::optional<double> cost_;
     bool filling_ = false, capturing_ = false;
 };

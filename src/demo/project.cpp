@@ -67,7 +67,8 @@ Project make_project(const std::vector<Motion>& motions) {
                 {"cheap lights", p.setup},
                 {"overcast by a picture", p.setup},
                 {"wet quay", p.setup},
-                {"hall by probes", p.setup}};
+                {"hall by probes", p.setup},
+                {"clear day by a picture", p.setup}};
     // Lamps mirrored in the ground, creases darkened.
     Setup& wet = p.setups[10].second;
     choose(wet, "path.kind", std::string("tiled-deferred"));
@@ -81,6 +82,12 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(indoors, "probe.kind", std::string("captured"));
     choose(indoors, "exposure.ev100", indoors.number("exposure.ev100") + 0.6);
     add_probes(p);
+    Setup& clear = p.setups[12].second; // whose sun is taken out of the picture and casts shadows
+    choose(clear, "ambient.kind", std::string("environment"));
+    choose(clear, "environment.source", std::string("file"));
+    choose(clear, "environment.file", std::string(clear_day_file));
+    choose(clear, "environment.sun", std::string("taken"));
+    choose(clear, "exposure.ev100", 12.9);
     Setup& overcast = p.setups[9].second;
     choose(overcast, "ambient.kind", std::string("environment"));
     choose(overcast, "environment.source", std::string("file"));

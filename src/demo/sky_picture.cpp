@@ -1,6 +1,7 @@
 #include "demo/sky_picture.h"
 #include "core/air/air_volume.h"
 #include "core/light/luminance.h"
+#include "core/sky/panorama.h"
 #include "core/sky/sky_model.h"
 #include <glm/gtc/constants.hpp>
 
@@ -29,28 +30,17 @@ FloatImage dusk_sky(int width) {
     const SkyModel sky(s);
     const glm::dvec3 red = sky.radiance(direction_of({5, 138})), high = sky.radiance({0, 1, 0}),
                      warm = glm::mix(red, glm::dvec3(luminance(red)), 0.4);
-    FloatImage image;
-    image.width = width;
-    image.height = width / 2;
-    image.channels = 4;
-    for (int y = 0; y < image.height; ++y)
-        for (int x = 0; x < image.width; ++x) {
-            const double up = glm::pi<double>() * (y + 0.5) / image.height,
-                         azimuth = 2 * glm::pi<double>() * ((x + 0.5) / image.width - 0.5);
-            const glm::dvec3 d(std::sin(up) * std::sin(azimuth), std::cos(up), -std::sin(up) * std::cos(azimuth));
-            glm::dvec3 radiance = sky.radiance(d);
-            if (d.y > 0) {
-                // Lit from below where they lie toward the sun, grey elsewhere; they thin out to the horizon.
-                const double toward = std::max(0.0, 0.5 + 0.5 * glm::dot(d, s.sun.direction)),
-                             thick = clouds(d) * glm::smoothstep(0.0, 0.14, d.y);
-                const glm::dvec3 lit =
-                    warm * (0.10 + 0.5 * toward * toward * toward) * (1.15 - 0.55 * thick) + high * 0.8;
-                radiance = glm::mix(radiance, lit, 0.9 * thick);
-            }
-            for (const double v : {radiance.x, radiance.y, radiance.z, 1.0})
-                image.data.push_back(static_cast<float>(v));
+    return panorama(width, [&](const glm::dvec3& d) {
+        glm::dvec3 radiance = sky.radiance(d);
+        if (d.y > 0) {
+            // Lit from below where they lie toward the sun, grey elsewhere; they thin out to the horizon.
+            const double toward = std::max(0.0, 0.5 + 0.5 * glm::dot(d, s.sun.direction)),
+                         thick = clouds(d) * glm::smoothstep(0.0, 0.14, d.y);
+            const glm::dvec3 lit = warm * (0.10 + 0.5 * toward * toward * toward) * (1.15 - 0.55 * thick) + high * 0.8;
+            radiance = glm::mix(radiance, lit, 0.9 * thick);
         }
-    return image;
+        return radiance;
+    });
 }
 
 } // namespace mirolux::demo

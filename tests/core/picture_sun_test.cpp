@@ -1,5 +1,6 @@
 #include "core/ambient/ambient_light.h"
 #include "core/image/image_io.h"
+#include "core/sky/panorama.h"
 #include "core/sky/picture_sun.h"
 #include "support/probes.h"
 #include "support/scenes.h"
@@ -11,25 +12,13 @@ using namespace mirolux::test;
 
 /// A plain sky, brighter above, with a disc of so many radians across and its radiance on top.
 static FloatImage sky_with_disc(int width, const glm::dvec3& toward, double across, const glm::dvec3& disc) {
-    FloatImage image{width, width / 2, 4, {}};
-    const double pi = glm::pi<double>();
-    for (int y = 0; y < image.height; ++y)
-        for (int x = 0; x < width; ++x) {
-            glm::dvec3 sum(0.0);
-            constexpr int looks = 6; // its edge falls within texels
-            for (int j = 0; j < looks; ++j)
-                for (int i = 0; i < looks; ++i) {
-                    const double t = pi * (y + (j + 0.5) / looks) / image.height,
-                                 a = 2 * pi * ((x + (i + 0.5) / looks) / width - 0.5);
-                    const glm::dvec3 d(std::sin(t) * std::sin(a), std::cos(t), -std::sin(t) * std::cos(a));
-                    sum += glm::dvec3(0.6, 0.8, 1.2) * (1.5 + d.y);
-                    if (std::acos(std::clamp(glm::dot(d, toward), -1.0, 1.0)) < 0.5 * across) sum += disc;
-                }
-            for (int c = 0; c < 3; ++c)
-                image.data.push_back(static_cast<float>(sum[c] / (looks * looks)));
-            image.data.push_back(1);
-        }
-    return image;
+    return panorama(
+        width,
+        [&](const glm::dvec3& d) {
+            const bool on = std::acos(std::clamp(glm::dot(d, toward), -1.0, 1.0)) < 0.5 * across;
+            return glm::dvec3(0.6, 0.8, 1.2) * (1.5 + d.y) + (on ? disc : glm::dvec3(0.0));
+        },
+        6); // its edge falls within texels
 }
 
 static std::shared_ptr<const SkyPicture> picture_of(FloatImage image) {

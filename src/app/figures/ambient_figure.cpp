@@ -5,6 +5,7 @@
 #include "core/base/text.h"
 #include "core/light/brdf.h"
 #include "core/light/tone.h"
+#include "core/sky/panorama.h"
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -14,20 +15,6 @@
 #include <glm/gtc/constants.hpp>
 
 namespace mirolux::app {
-
-static FloatImage panorama(int width, const std::function<glm::dvec3(const glm::dvec3&)>& radiance) {
-    FloatImage image{width, width / 2, 4, std::vector<float>(std::size_t(2) * width * width, 1.0f)};
-    for (int y = 0; y < image.height; ++y)
-        for (int x = 0; x < width; ++x) {
-            const double polar = glm::pi<double>() * (y + 0.5) / image.height,
-                         azimuth = 2 * glm::pi<double>() * ((x + 0.5) / width - 0.5);
-            const glm::dvec3 l =
-                radiance({std::sin(polar) * std::sin(azimuth), std::cos(polar), -std::sin(polar) * std::cos(azimuth)});
-            for (int c = 0; c < 3; ++c)
-                image.data[(std::size_t(y) * width + x) * 4 + static_cast<std::size_t>(c)] = static_cast<float>(l[c]);
-        }
-    return image;
-}
 
 /// The surroundings in small, and averaged over the lobes of metals.
 template <std::size_t Count>

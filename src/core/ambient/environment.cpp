@@ -233,6 +233,25 @@ glm::dvec3 lobe_radiance(const SkyModel& sky, double roughness, const glm::dvec3
     return sum / all * sky.settings().strength;
 }
 
+ResourceSpec cube_resource(const char* name, const char* sampler, Format format, int size, int cubes, int mips) {
+    return {.name = name,
+            .sampler = sampler,
+            .format = format,
+            .width = size,
+            .height = size,
+            .mips = mips,
+            .cubes = cubes,
+            .life = Life::scene,
+            .forBothEyes = true};
+}
+
+int whole_mips(int size) {
+    int mips = 1;
+    while (size >> mips > 0)
+        ++mips;
+    return mips;
+}
+
 namespace technique {
 
 static void plan_environment(const FrameInputs& in, PlanBuilder& b) {
@@ -277,26 +296,13 @@ static void plan_environment(const FrameInputs& in, PlanBuilder& b) {
         b.feed(Slot::ambientDiffuse, "environment/harmonics.glsl", "environmentDiffuse");
     }
     if (!environment_mirrored(in.setup)) return;
-    const auto cube = [&](const char* name, const char* sampler, Format format, int cubes, int mips) {
-        b.resource({.name = name,
-                    .sampler = sampler,
-                    .format = format,
-                    .width = levels.size,
-                    .height = levels.size,
-                    .mips = mips,
-                    .cubes = cubes,
-                    .life = Life::scene,
-                    .forBothEyes = true});
-    };
-    int whole = 1;
-    while (levels.size >> whole > 0)
-        ++whole;
     const bool quick =
         in.view.wholeWidth > in.view.width && levels.size < std::stoi(in.setup.choice("environment.size"));
     const std::string around = std::string(surroundings_resource) + (quick ? ", coarse" : ""),
                       lobes = std::string(lobes_resource) + (quick ? ", coarse" : "");
-    cube(around.c_str(), "surroundings2D", Format::rgba32f, 1, whole);
-    cube(lobes.c_str(), "lobes2D", Format::rgba16f, LobeLevels::cubes, levels.mips());
+    b.resource(
+        cube_resource(around.c_str(), "surroundings2D", Format::rgba32f, levels.size, 1, whole_mips(levels.size)));
+    b.resource(cube_resource(lobes.c_str(), "lobes2D", Format::rgba16f, levels.size, LobeLevels::cubes, levels.mips()));
     std::vector<std::string> reads;
     if (sky.has_sun()) reads.push_back("optical depths");
     if (sky.kind == SkyKind::atmosphere && b.has("sky view"))

@@ -82,6 +82,11 @@ StrongParts strong_parts(std::vector<LightPart> parts);
 /// against. cd/m2.
 glm::dvec3 lobe_radiance(const SkyModel& sky, double roughness, const glm::dvec3& axis);
 
+/// A target of cube maps that stay as long as the scene: so many of one edge, with their mips.
+ResourceSpec cube_resource(const char* name, const char* sampler, Format format, int size, int cubes, int mips);
+/// Mips down to one texel.
+int whole_mips(int size);
+
 inline constexpr const char* surroundings_resource = "surroundings";
 inline constexpr const char* lobes_resource = "surroundings by lobes";
 

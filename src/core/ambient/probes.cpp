@@ -66,22 +66,10 @@ static void plan_probes(const FrameInputs& in, PlanBuilder& b) {
     b.set("probeForm", {count, projected ? 1 : 0, levels.count(), 0});
     b.feed(Slot::probeDiffuse, "probes/lookup.glsl", "probeDiffuse");
     if (!mirrored) return;
-    const auto cube = [&](const char* name, const char* sampler, Format format, int cubes, int mips) {
-        b.resource({.name = name,
-                    .sampler = sampler,
-                    .format = format,
-                    .width = levels.size,
-                    .height = levels.size,
-                    .mips = mips,
-                    .cubes = cubes,
-                    .life = Life::scene,
-                    .forBothEyes = true});
-    };
-    int whole = 1;
-    while (levels.size >> whole > 0)
-        ++whole;
-    cube(probe_faces_resource, "probeFaces2D", Format::rgba32f, 1, whole);
-    cube(probe_lobes_resource, "probeLobes2D", Format::rgba16f, LobeLevels::cubes * count, levels.mips());
+    b.resource(
+        cube_resource(probe_faces_resource, "probeFaces2D", Format::rgba32f, levels.size, 1, whole_mips(levels.size)));
+    b.resource(cube_resource(probe_lobes_resource, "probeLobes2D", Format::rgba16f, levels.size,
+                             LobeLevels::cubes * count, levels.mips()));
     b.pass({.name = "probes",
             .family = "ambient",
             .what = "Captures of " + std::to_string(count) + " probes averaged over lobes of " +

@@ -3,6 +3,7 @@
 #include "core/base/parallel.h"
 #include "core/base/recent.h"
 #include "core/light/luminance.h"
+#include "core/sky/panorama.h"
 #include "core/sky/picture_sun.h"
 #include "core/sky/sky.h"
 #include <algorithm>
@@ -53,25 +54,16 @@ static SkySettings pictured_sky(const Scene& scene, const Setup& setup, const st
     return s;
 }
 
-/// A capture as a picture of all directions, unturned. The two asked for last are kept.
-static std::shared_ptr<const SkyPicture> panorama(const std::shared_ptr<const ProbeLight>& light,
-                                                  const std::string& file) {
+/// A capture as a picture of all directions. The two asked for last are kept.
+static std::shared_ptr<const SkyPicture> picture_of(const std::shared_ptr<const ProbeLight>& light,
+                                                    const std::string& file) {
     static Recent<std::shared_ptr<const ProbeLight>, SkyPicture> recent(2);
     return recent.of(light, [&](const auto& l) {
-        const int height = 2 * l->faces.width;
-        SkyPicture out{
-            {2 * height, height, 4, std::vector<float>(std::size_t(8) * height * height, 1.0f)}, file, 0, {}};
-        for (int y = 0; y < height; ++y)
-            for (int x = 0; x < 2 * height; ++x) {
-                const double azimuth = glm::pi<double>() * ((x + 0.5) / height - 1),
-                             tilt = glm::pi<double>() * (y + 0.5) / height;
-                const glm::dvec3 radiance = radiance_of(l->faces, {std::sin(tilt) * std::sin(azimuth), std::cos(tilt),
-                                                                   -std::sin(tilt) * std::cos(azimuth)});
-                for (int c = 0; c < 3; ++c) {
-                    out.image.pixel(x, y)[c] = static_cast<float>(radiance[c]);
-                    out.brightest = std::max(out.brightest, out.image.pixel(x, y)[c]);
-                }
-            }
+        SkyPicture out;
+        out.image = panorama(4 * l->faces.width, [&](const glm::dvec3& d) { return radiance_of(l->faces, d); });
+        out.path = file;
+        for (std::size_t at = 0; at < out.image.data.size(); ++at)
+            if (at % 4 != 3) out.brightest = std::max(out.brightest, out.image.data[at]);
         return out;
     });
 }
@@ -90,7 +82,7 @@ static SkySettings captured_sky(const Scene& scene, const Setup& setup) {
         s.trouble = "The surroundings are those of the probe '" + probe->name + "', which is not captured yet.";
     else if (const auto light = read_probe(probe->file, std::stoi(setup.choice("probe.size")))) {
         s.kind = SkyKind::file;
-        s.picture = panorama(*light, probe->file);
+        s.picture = picture_of(*light, probe->file);
         s.turn = glm::radians(setup.number("environment.turn"));
         s.strength = setup.number("environment.strength");
         s.remark = (*light)->remark;
