@@ -158,6 +158,14 @@ private slots:
         QTest::keyClick(&ledger, Qt::Key_Down, Qt::ShiftModifier);
         QCOMPARE(window_->selection().lights().size(), std::size_t(2));
         QTest::keyClick(&ledger, Qt::Key_End);
+        if (const std::size_t rows = ledger.ledger().ambient.size()) { // told like the lights before them
+            QVERIFY(ledger.accessibleDescription().contains("of the picture's luminance") ||
+                    ledger.accessibleDescription().contains("gathering"));
+            QTest::keyClick(&ledger, Qt::Key_Return);
+            QCOMPARE(window_->selection().lights().size(), std::size_t(2)); // nothing to select
+            for (std::size_t i = 0; i < rows; ++i)
+                QTest::keyClick(&ledger, Qt::Key_Up);
+        }
         QTest::keyClick(&ledger, Qt::Key_Return);
         QCOMPARE(window_->selection().light(), ledger.lights().back());
 

@@ -37,9 +37,11 @@ Probe painted_probe(const QTemporaryDir& folder, int id, const glm::vec3& place,
     return p;
 }
 
-/// One whose box holds everything, of even light.
+/// One whose box holds everything, of even light; half of what arrives is the surroundings' still.
 inline Probe even_probe(const QTemporaryDir& folder) {
-    return painted_probe(folder, 0, glm::vec3(0), glm::vec3(500), [](const glm::dvec3&) { return glm::dvec3(0.7); });
+    Probe p = painted_probe(folder, 0, glm::vec3(0), glm::vec3(500), [](const glm::dvec3&) { return glm::dvec3(0.7); });
+    p.weight = 0.5f;
+    return p;
 }
 
 } // namespace mirolux::test

@@ -52,8 +52,8 @@ static void enter_ambient(const FrameRecord& record, double total, Ledger& ledge
     const auto all = summed(record, "ambient"), probes = summed(record, "probes"),
                screen = summed(record, "reflection");
     if (!all || !(*all > 0) || !(total > 0)) return;
-    std::vector<AmbientRow> rows = {{"ambient", *all / total, 0},
-                                    {"surroundings", (*all - probes.value_or(0) - screen.value_or(0)) / total, 0}};
+    std::vector<AmbientRow> rows = {{"ambient", *all / total, 0}};
+    if (probes || screen) rows.push_back({"surroundings", (*all - probes.value_or(0) - screen.value_or(0)) / total, 0});
     if (probes) rows.push_back({"probes", *probes / total, 0});
     if (screen) rows.push_back({"screen", *screen / total, 0});
     for (const PassRecord& p : record.passes) {
