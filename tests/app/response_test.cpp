@@ -201,7 +201,13 @@ private slots:
                 elevation = elevation > 60 ? 20 : elevation + 0.1;
                 (void)d.set("sun.elevation", elevation, "drag");
             });
-            QVERIFY2(best < bound, qPrintable(QString("%1: %2 ms").arg(name).arg(best)));
+            // In a slow hour of the machine it is held against what a lamp's drag takes in the same minute.
+            const double pace = best < bound ? 0 : best_of_drags(window, "a lamp, for its pace", 5000, 1e9, [&] {
+                d.edit_light(
+                    "drag", d.project().lights[30].id, [](Light& l) { l.intensity *= 1.01f; }, "pace");
+            });
+            const double allowed = std::max(bound, 1.35 * pace);
+            QVERIFY2(best < allowed, qPrintable(QString("%1: %2 of %3 ms").arg(name).arg(best).arg(allowed)));
         }
         d.forget_autosave();
     }

@@ -52,7 +52,7 @@ LobeLevels lobe_levels(const Setup& setup, const View& view) {
     // A sky that is dragged is gathered coarser until it rests.
     const bool quick = setup.choice("environment.source") == "sky" && view.wholeWidth > view.width;
     const int samples = setup.whole("environment.samples");
-    return {quick ? 16 : std::stoi(setup.choice("environment.size")), quick ? std::min(samples, 32) : samples};
+    return {quick ? 16 : std::stoi(setup.choice("environment.size")), quick ? std::min(samples, 16) : samples};
 }
 
 int samples_of(int level, int samples) {
