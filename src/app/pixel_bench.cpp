@@ -51,11 +51,6 @@ void AccountRows::add_parts(const SurfaceAccount& s, double total) {
     if (const double emitted = arrives(glm::dvec3(s.sample.emissive)); emitted > 0)
         part(s.unlit ? tr("base colour, unlit") : tr("emission"), emitted);
     const glm::dvec3 mirrored(s.sample.mirrored);
-    QStringList names;
-    for (const auto& [name, taken] : s.probes)
-        names << tr("%1 %2").arg(QString::fromStdString(name), percent(taken));
-    if (!names.isEmpty()) // of the rows below
-        part(tr("of probes (%1)").arg(names.join(", ")), arrives(glm::dvec3(s.sample.probes)));
     if (const double share = arrives(glm::dvec3(s.sample.ambient) - mirrored); share > 0)
         part(s.sample.screenOcclusion < 1 || s.sample.bakedOcclusion < 1
                  ? tr("ambient; open: screen %1, map %2")
@@ -69,6 +64,11 @@ void AccountRows::add_parts(const SurfaceAccount& s, double total) {
                                  : tr("mirrored surroundings"),
              share);
     if (const double share = arrives(reflected); share > 0) part(tr("mirrored from the screen"), share);
+    QStringList names;
+    for (const auto& [name, taken] : s.probes)
+        names << tr("%1 %2").arg(QString::fromStdString(name), percent(taken));
+    if (!names.isEmpty())
+        part(tr("of the ambient light, probes': %1").arg(names.join(", ")), arrives(glm::dvec3(s.sample.probes)));
 }
 
 /// One light's factors in two lines.
