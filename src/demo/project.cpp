@@ -87,7 +87,7 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(clear, "environment.source", std::string("file"));
     choose(clear, "environment.file", std::string(clear_day_file));
     choose(clear, "environment.sun", std::string("taken"));
-    choose(clear, "exposure.ev100", 12.9);
+    choose(clear, "exposure.ev100", 11.3);
     Setup& overcast = p.setups[9].second;
     choose(overcast, "ambient.kind", std::string("environment"));
     choose(overcast, "environment.source", std::string("file"));
