@@ -67,8 +67,9 @@ void MainWindow::rest_probes(bool resting) {
     const Scene scene = document_.scene();
     std::vector<int> stale;
     std::optional<int> turn;
+    const std::size_t first = nextInTurn_;
     for (std::size_t i = 0; i < p.probes.size() && !captureRefused_; ++i) {
-        const Probe& probe = p.probes[(i + nextInTurn_) % p.probes.size()];
+        const Probe& probe = p.probes[(i + first) % p.probes.size()];
         if (!probe.enabled || probe.recapture == Recapture::byHand ||
             probe.captured == capture_digest(scene, p.setup, p.view, probe))
             continue;
@@ -76,7 +77,7 @@ void MainWindow::rest_probes(bool resting) {
             stale.push_back(probe.id);
         else if (!turn) {
             turn = probe.id;
-            nextInTurn_ = (i + nextInTurn_) % p.probes.size() + 1;
+            nextInTurn_ = (i + first) % p.probes.size() + 1;
         }
     }
     if (turn) stale.push_back(*turn);

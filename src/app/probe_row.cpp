@@ -126,6 +126,7 @@ ProbeRow::ProbeRow(Document& document, Selection& selection, QWidget* parent)
     });
     connect(&document_, &Document::changed, this, &ProbeRow::fill);
     connect(&document_, &Document::opened, this, &ProbeRow::fill);
+    connect(&document_, &Document::settled, this, &ProbeRow::fill);
     connect(selection_, &Selection::probe_changed, this, &ProbeRow::fill);
 }
 
@@ -177,6 +178,7 @@ void ProbeRow::hideEvent(QHideEvent* e) {
 
 /// Whether it is captured, in what light, what is wrong with its place, and what a capture takes.
 void ProbeRow::show_state(const Probe* p) {
+    if (document_.interactive()) return; // told once it rests: a digest of all lights is too dear for every step
     QStringList lines;
     const Setup& setup = document_.project().setup;
     if (p) {
@@ -190,9 +192,8 @@ void ProbeRow::show_state(const Probe* p) {
             if ((*light)->mean <= 0) lines << tr("It is black: no light reaches this place.");
         } else
             lines << QString::fromStdString(to_text(light.error()));
-        if (!document_.interactive())
-            if (const std::string trouble = probe_trouble(document_.rays(), *p); !trouble.empty())
-                lines << QString::fromStdString(trouble);
+        if (const std::string trouble = probe_trouble(document_.rays(), *p); !trouble.empty())
+            lines << QString::fromStdString(trouble);
     }
     const QString size = QString::fromStdString(setup.choice("probe.size"));
     lines << (capturing_ ? tr("Capturing\u2026")

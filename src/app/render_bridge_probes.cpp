@@ -23,9 +23,11 @@ void RenderBridge::capture(const std::vector<Probe>& probes, const std::filesyst
             taken.empty() ? 0.0 : static_cast<double>(clock.elapsed()) / static_cast<double>(taken.size());
         QMetaObject::invokeMethod(
             this,
-            [this, taken, good, ms] {
-                emit captured(taken, ms);
-                if (!good) emit capture_failed(good.error());
+            [this, taken, good, ms, asset = r.scene.asset] {
+                // Of a scene that is no more they are nobody's: another one's probes have the same ids.
+                const bool same = document_.asset() == asset;
+                emit captured(same ? taken : std::vector<Document::TakenCapture>(), same ? ms : 0.0);
+                if (!good && same) emit capture_failed(good.error());
                 refresh(false);
             },
             Qt::QueuedConnection);

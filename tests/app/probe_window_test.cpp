@@ -92,6 +92,19 @@ private slots:
         QCOMPARE(taken.count(), 6);
     }
 
+    /// A capture that comes back to another scene is nobody's, though probes there have the same ids.
+    void a_capture_of_a_scene_that_is_left_changes_nothing() {
+        const QString other = fresh_project("other");
+        QSignalSpy back(&window_->bridge(), &RenderBridge::captured);
+        window_->command("capture probes")->trigger();
+        QVERIFY(window_->capturing());
+        QVERIFY(window_->open(other, false));
+        QTRY_COMPARE_WITH_TIMEOUT(back.count(), 1, 120000);
+        for (const Probe& p : probes())
+            QVERIFY(p.file.empty() && p.captured.empty());
+        QVERIFY(!window_->capturing());
+    }
+
     /// Numbers, handles and the fitted box; each is a step to be undone.
     void they_are_placed_and_moved() {
         Camera c = doc().project().view.camera;
