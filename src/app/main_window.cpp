@@ -260,6 +260,7 @@ void MainWindow::refresh_status() {
     if (document_.is_open())
         text += tr("   picture %1x%2").arg(document_.target().width).arg(document_.target().height) +
                 (document_.target().stereo == Stereo::off ? QString() : tr(", the left eye of two"));
+    if (!gathering_.isEmpty()) text += "   " + gathering_;
     if (!notice_.isEmpty()) text += "   " + notice_;
     status_->setText(text);
     statusWorker_->setText(workerText_);

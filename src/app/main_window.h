@@ -332,7 +332,7 @@ private:
     QButtonGroup* stations_;
     QToolButton* logIt_ = nullptr;
     QLabel *status_, *statusWorker_;
-    QString workerText_;
+    QString workerText_, gathering_; // gathering_: of the surroundings' light, while it is
     CommandList* commandList_;
     QList<QAction*> commands_;
 };

@@ -28,6 +28,10 @@ void MainWindow::connect_probes() {
                 if (!captures.empty()) probeRow_->set_cost(ms);
                 document_.take_captures(captures);
             });
+    connect(bridge_.get(), &RenderBridge::gathering, this, [this](int done, int all) {
+        gathering_ = all > 0 ? tr("gathering mirrored light: %1 %").arg(100 * done / all) : QString();
+        refresh_status();
+    });
     connect(bridge_.get(), &RenderBridge::capture_failed, this, [this](const Error& e) {
         captureRefused_ = true; // not again by itself
         notice_ = tr("no capture: %1").arg(QString::fromStdString(to_text(e)));

@@ -80,6 +80,8 @@ static QString factors_text(const LightTerm& t) {
             R::tr("diffuse %1   specular %2").arg(figures(luminance(t.diffuse), 2), figures(luminance(t.specular), 2));
     for (const LightFactor& f : t.factors)
         text += QString("   %1 %2").arg(QString::fromStdString(f.name), figures(luminance(f.value), 2));
+    if (t.through >= 0)
+        text += R::tr("   through %1 mm: %2").arg(figures(1000 * t.through, 2), percent(luminance(t.passed)));
     if (!t.occluder.empty()) text += R::tr(" by %1").arg(QString::fromStdString(t.occluder));
     if (t.fade < 1) text += R::tr("   faded to %1").arg(percent(t.fade));
     return text;
@@ -159,6 +161,12 @@ void AccountRows::show_account(const PixelAccount& a) {
         add_lights(s, total);
     }
     add_air_lights(a, total);
+    if (const double share = luminance(a.spread) / total; share != 0)
+        add({.kind = Row::Kind::part,
+             .name = tr("light spread beneath the surface"),
+             .value = percent(share),
+             .share = std::max(0.0, share)},
+            20);
     if (const double share = luminance(a.shafts) / total; share > 0)
         add({.kind = Row::Kind::part, .name = tr("shafts"), .value = percent(share), .share = share}, 20);
     for (const AirTerm& t : a.beams)

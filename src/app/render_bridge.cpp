@@ -119,6 +119,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.view.height = std::max(9, static_cast<int>(std::lround(t.height * quickScale_)));
         break;
     case Stage::full:
+        r.options.gatherMs = 150;
         if (b_) r.options.floatLayers = {"final"};
         if (valuesWanted_ && !shownTarget_ && !(b_ && layer_ == "final"))
             r.options.floatLayers.push_back(r.options.show);
@@ -366,6 +367,18 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
     }
     if (!scaled.isNull()) emit picture_ready(scaled, QSize(record->width, record->height), stage == Stage::quick);
     if (stage == Stage::quick || stage == Stage::full) take_values(*record, stage == Stage::quick);
+    if (stage == Stage::full) {
+        const auto told = record->told.find("gathering");
+        if (const bool under = told != record->told.end(); under || gathering_) {
+            gathering_ = under;
+            emit gathering(under ? static_cast<int>(told->second[0]) : 0,
+                           under ? static_cast<int>(told->second[1]) : 0);
+        }
+        if (gathering_) { // its times are not the frame's
+            if (id == newest_ && !measuring_) submit(Stage::full);
+            return;
+        }
+    }
     const double goal = quick_goal(document_.project().setup, document_.is_flat());
     if (stage == Stage::quick) {
         quickLatencies_.push_back(latencyMs);

@@ -130,6 +130,8 @@ signals:
     void walk_progress(int done, int all); // all 0: at rest again
     void walked(const std::vector<WalkMeasurement>& measured);
     void measure_failed(const Error& error);
+    /// What is gathered once is not whole yet: pictures until then are told so. all 0: it is.
+    void gathering(int done, int all);
     void captured(const std::vector<mirolux::app::Document::TakenCapture>& captures, double ms); // ms: of one
     void capture_failed(const Error& error);
     void capture_cost_known(double ms); // of six views
@@ -179,6 +181,7 @@ private:
     double quickScale_ = 0.35;
     std::vector<double> quickLatencies_;
     bool warmA_ = false, warmB_ = false, shownB_ = false; // of the newest state
+    bool gathering_ = false;
     bool movingNow_ = false, measuring_ = false, ledgerWanted_ = false;
     std::atomic<bool> stop_{false};
     std::map<std::uint64_t, std::pair<Stage, double>> underWay_; // id -> stage, time of submission

@@ -82,6 +82,7 @@ int pixel(const Common& c, int x, int y) {
                               {"diffuse", colors(t.diffuse)},
                               {"specular", colors(t.specular)},
                               {"radiance", colors(t.radiance)}});
+            if (t.through >= 0) lights.back().update({{"through", t.through}, {"passed", colors(t.passed)}});
             if (t.standing != LightStanding::gives && !t.listed && t.standing < LightStanding::dropped) continue;
             const bool units = scene.is_flat();
             text += fmt::format(
@@ -89,6 +90,8 @@ int pixel(const Common& c, int x, int y) {
                 word(t.standing), t.metres, units ? "units" : "m", t.distance, units ? "" : " /m2", t.cone, t.facing,
                 t.standing == LightStanding::gives || t.standing >= LightStanding::dropped ? triple(t.radiance).c_str()
                                                                                            : "nothing");
+            if (t.through >= 0)
+                text += fmt::format("        through {:.4g} m of it: {} comes out\n", t.through, triple(t.passed));
             for (const LightFactor& f : t.factors)
                 if (luminance(f.value) < 0.9995)
                     text += fmt::format("        {} {:.3f}{}\n", f.name, luminance(f.value),
@@ -145,6 +148,7 @@ int pixel(const Common& c, int x, int y) {
         beams.push_back({{"id", t.light}, {"name", t.name}, {"radiance", colors(t.radiance)}});
         text += fmt::format("  beam of {}: {}\n", t.name, triple(t.radiance));
     }
+    if (a.spread != glm::dvec3(0.0)) text += "  light spread beneath the surface: " + triple(a.spread) + "\n";
     if (a.shafts != glm::dvec3(0.0)) text += "  shafts: " + triple(a.shafts) + "\n";
     if (a.skyWeight > 0) text += "  sky, weight " + number_text(a.skyWeight, 3) + ": " + triple(a.sky) + "\n";
     const Json json = {{"schema", "mirolux.pixel"},
@@ -155,6 +159,7 @@ int pixel(const Common& c, int x, int y) {
                        {"picture", colors(a.picture)},
                        {"airLights", airLights},
                        {"beams", beams},
+                       {"spread", colors(a.spread)},
                        {"shafts", colors(a.shafts)},
                        {"sum", colors(a.sum)},
                        {"difference", a.difference},

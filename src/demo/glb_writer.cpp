@@ -11,7 +11,8 @@ using nlohmann::json;
 
 GlbWriter::GlbWriter() {
     json_["asset"] = {{"version", "2.0"}, {"generator", "mirolux-make-demo"}};
-    json_["extensionsUsed"] = {"KHR_lights_punctual", "KHR_materials_emissive_strength"};
+    json_["extensionsUsed"] = {"KHR_lights_punctual", "KHR_materials_clearcoat", "KHR_materials_emissive_strength",
+                               "KHR_materials_ior"};
     json_["scene"] = 0;
     json_["scenes"] = json::array({{{"name", "Kestrel Quay"}, {"nodes", json::array()}}});
     for (const char* key :

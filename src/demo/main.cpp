@@ -2,6 +2,7 @@
 #include "core/io/file.h"
 #include "core/io/wire.h"
 #include "core/scene/project.h"
+#include "demo/figurehead.h"
 #include "demo/flat_writer.h"
 #include "demo/glb_writer.h"
 #include "demo/project.h"
@@ -98,8 +99,31 @@ Materials make_materials(GlbWriter& glb) {
                           {0.50f, 0.51f, 0.52f},
                           {0.02f, 0.02f, 0.025f},
                           {0.08f, 0.20f, 0.14f}};
+    auto coated = [&](const std::string& name, vec3 color, float metallic, float roughness, float coatRoughness) {
+        return glb.material(
+            {{"name", name},
+             {"pbrMetallicRoughness",
+              {{"baseColorFactor", {color.r, color.g, color.b, 1.0}},
+               {"metallicFactor", metallic},
+               {"roughnessFactor", roughness}}},
+             {"extensions",
+              {{"KHR_materials_clearcoat", {{"clearcoatFactor", 1.0}, {"clearcoatRoughnessFactor", coatRoughness}}}}}});
+    };
     for (int i = 0; i < 5; ++i)
-        m.carPaint[i] = plain(numbered("car paint", i + 1), cars[i], 0.2f, 0.22f);
+        m.carPaint[i] = coated(numbered("car paint", i + 1), cars[i], 0.2f, 0.45f, 0.08f);
+    m.wax = glb.material(
+        {{"name", "figurehead wax"},
+         {"pbrMetallicRoughness",
+          {{"baseColorFactor", {0.80, 0.56, 0.30, 1.0}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.42}}},
+         {"extensions", {{"KHR_materials_ior", {{"ior", 1.44}}}}},
+         {"extras", {{"scatterDistance", {0.012, 0.006, 0.0025}}, {"thickness", 0.02}}}});
+    m.glassEye = glb.material(
+        {{"name", "glass eye"},
+         {"pbrMetallicRoughness",
+          {{"baseColorFactor", {0.012, 0.008, 0.006, 1.0}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.06}}},
+         {"extensions", {{"KHR_materials_ior", {{"ior", 1.7}}}}}});
+    m.varnish = coated("varnished oak", {0.16f, 0.07f, 0.03f}, 0, 0.7f, 0.12f);
+    m.brass = plain("brass", {0.78f, 0.56f, 0.24f}, 1, 0.3f);
     m.lampGlow = glow("warm lamp", {1.0f, 0.60f, 0.26f}, 14);
     m.whiteGlow = glow("white lamp", {1.0f, 0.92f, 0.78f}, 18);
     m.redGlow = glow("red lamp", {1.0f, 0.04f, 0.02f}, 4);
@@ -369,6 +393,14 @@ void build_workshop(GlbWriter& glb, const Materials& m, Lamps& lamps) {
     }
 }
 
+/// Last, so that what is numbered by its place in the file keeps its number.
+void stand_figurehead(GlbWriter& glb, const Materials& m, Lamps& lamps) {
+    const vec3 p(-7.3f, 0.12f, 6.7f);
+    glb.node("figurehead", glb.mesh("figurehead", figurehead(m.wax, m.glassEye, m.varnish, m.brass)), at(p, -36));
+    const vec3 lamp = p + vec3(0.95f, 0.35f, -0.8f), aim = p + vec3(0, 1.25f, 0);
+    lamps.spot("figurehead lamp", lamp, aim - lamp, 46, 3000, 5, 16, 34);
+}
+
 struct Arguments {
     std::filesystem::path folder;
     int lights = 0; // of the stress project; 0: none is written
@@ -409,6 +441,7 @@ Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
                               {"workshop", {-4, 2.4f, -20}, {-9, 1.4f, -33}, 1.05f, 0.1f},
                               {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
                               {"in the hall", {-11.2f, 1.75f, 11.2f}, {-3, 1.3f, 4.5f}, 1.05f, 0.1f},
+                              {"figurehead", {-9.05f, 1.62f, 7.85f}, {-7.25f, 1.08f, 6.65f}, 0.74f, 0.05f},
                               {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f},
                               {"toward the beacon", {-34, 9, 62}, {4, 8, 90}, 0.95f, 0.2f}};
     for (const Camera& c : cameras)
@@ -421,6 +454,7 @@ Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
     queue_cars(glb, materials, lamps);
     stack_containers(glb, materials, lamps);
     build_workshop(glb, materials, lamps);
+    stand_figurehead(glb, materials, lamps);
     if (auto done = glb.write(file); !done) return tl::unexpected(done.error());
     return lamps;
 }

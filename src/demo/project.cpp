@@ -68,7 +68,8 @@ Project make_project(const std::vector<Motion>& motions) {
                 {"overcast by a picture", p.setup},
                 {"wet quay", p.setup},
                 {"hall by probes", p.setup},
-                {"clear day by a picture", p.setup}};
+                {"clear day by a picture", p.setup},
+                {"waxen figurehead", p.setup}};
     // Lamps mirrored in the ground, creases darkened.
     Setup& wet = p.setups[10].second;
     choose(wet, "path.kind", std::string("tiled-deferred"));
@@ -82,6 +83,12 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(indoors, "probe.kind", std::string("captured"));
     choose(indoors, "exposure.ev100", indoors.number("exposure.ev100") + 0.6);
     add_probes(p);
+    // Its lamp stands behind it: wax lets light in, and through where it is thin.
+    Setup& waxen = p.setups[13].second;
+    waxen = indoors;
+    choose(waxen, "shadow.maps", true);
+    choose(waxen, "subsurface.kind", std::string("blur"));
+    choose(waxen, "subsurface.thickness", std::string("map"));
     Setup& clear = p.setups[12].second; // whose sun is taken out of the picture and casts shadows
     choose(clear, "ambient.kind", std::string("environment"));
     choose(clear, "environment.source", std::string("file"));

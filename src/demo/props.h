@@ -9,6 +9,7 @@ struct Materials {
         redGlow, greenGlow, amberGlow, sign, screen, lines, ferryHull, ferryDeck, rope, tarp;
     int container[5];
     int carPaint[5];
+    int wax, glassEye, varnish, brass;
 };
 
 MeshBuilder container(const Materials& m, int color);

@@ -9,6 +9,7 @@
 #include "app/figures/plan_figure.h"
 #include "app/figures/sky_figure.h"
 #include "app/figures/space_figure.h"
+#include "app/figures/subsurface_figure.h"
 #include "app/figures/tone_figure.h"
 #include "app/number_field.h"
 #include "core/air/end_of_sight.h"
@@ -145,6 +146,31 @@ private slots:
         d.undo();
         d.undo();
         pages->show_page(AmbientPages::light);
+    }
+
+    /// What lies beneath: the demo's wax on balls of four sizes. A small one is lit where a great one is dark, the
+    /// reach goes with the setting, and a setup that spreads light turns the page.
+    void light_beneath_surfaces_is_shown_on_balls() {
+        auto* pages = figure<AmbientPages>("Ambient");
+        Document& d = window_->document();
+        auto* f = window_->findChild<SubsurfaceFigure*>();
+        QVERIFY(!f->isVisible());
+        QVERIFY(f->material() && f->material()->name == "figurehead wax");
+        const QPointF past = f->ball(0).center() + QPointF(12, 0);
+        QVERIFY2(f->words_at(past).endsWith("0  0  0"), qPrintable(f->words_at(past)));
+        QVERIFY(d.set("subsurface.kind", std::string("blur")).has_value());
+        QVERIFY(pages->page() == AmbientPages::beneath && f->isVisible());
+        const auto strongest = [&](int ball) {
+            return f->words_at(f->ball(ball).center() + QPointF(12, 0)).section("  ", 0, 0).section(' ', -1).toDouble();
+        };
+        QVERIFY2(strongest(0) > 0.1 && strongest(3) < 0.01, qPrintable(f->words_at(past)));
+        const QString thick = f->words_at(f->plot().center());
+        QVERIFY2(thick.startsWith("18 mm thick"), qPrintable(thick));
+        QVERIFY(d.set("subsurface.distance", 0.5).has_value());
+        QVERIFY(f->words_at(f->plot().center()).startsWith("9 mm thick"));
+        d.undo();
+        d.undo();
+        QVERIFY(pages->page() == AmbientPages::light);
     }
 
     /// The working space: half of the light is shown much too dark in codes; one click puts right and wrong beside each

@@ -148,6 +148,44 @@ private slots:
         QCOMPARE((*asset)->primitives[0].vertices[1].position.y, 1.0f); // element 1 became what was element 2
     }
 
+    void coats_refraction_and_depths_are_read_and_the_rest_is_named() {
+        auto d = small_document();
+        d["extensionsUsed"] = {"KHR_materials_ior", "KHR_materials_specular", "KHR_materials_clearcoat",
+                               "KHR_materials_sheen"};
+        auto& m = d["materials"][0];
+        m["pbrMetallicRoughness"] = {{"metallicFactor", 0.5}};
+        m["extensions"] = {{"KHR_materials_ior", {{"ior", 1.33}}},
+                           {"KHR_materials_specular", {{"specularFactor", 0.5}, {"specularColorFactor", {1, 0.5, 2}}}},
+                           {"KHR_materials_clearcoat", {{"clearcoatFactor", 0.75}, {"clearcoatRoughnessFactor", 0.25}}},
+                           {"KHR_materials_sheen", {{"sheenRoughnessFactor", 0.5}}}};
+        m["extras"] = {{"scatterDistance", {0.006, 0.003, 0.001}}, {"thickness", 0.02}};
+        const auto asset = import_text(d.dump());
+        QVERIFY2(asset.has_value(), asset ? "" : to_text(asset.error()).c_str());
+        const Material& read = (*asset)->materials[0];
+        const double straight = 0.33 * 0.33 / (2.33 * 2.33);
+        for (int c = 0; c < 3; ++c)
+            QVERIFY(std::abs(read.optics.f0[c] - 0.5 * straight * glm::vec3(1, 0.5f, 2)[c]) < 1e-7);
+        QCOMPARE(read.optics.f90, 0.5f);
+        QCOMPARE(read.optics.coat, 0.75f);
+        QCOMPARE(read.optics.coatRoughness, 0.25f);
+        QCOMPARE(read.optics.scatterDistance, glm::vec3(0.006f, 0.003f, 0.001f));
+        QCOMPARE(read.optics.thickness, 0.02f);
+        QCOMPARE(read.metallic, 0.0f); // no light goes beneath metal
+        QCOMPARE(read.opticsNumber, 1);
+        QCOMPARE((*asset)->optics.size(), std::size_t(2));
+        std::string all;
+        for (const std::string& w : (*asset)->warnings)
+            all += w + "\n";
+        QVERIFY2(all.find("KHR_materials_sheen is not shaded") != std::string::npos, all.c_str());
+        QVERIFY2(all.find("metallicFactor is taken as 0") != std::string::npos, all.c_str());
+        QVERIFY2(all.find("clearcoat") == std::string::npos, all.c_str());
+        m["extensions"]["KHR_materials_ior"]["ior"] = 0.5;
+        refused_at(d, "/materials/0/extensions/KHR_materials_ior/ior");
+        m["extensions"]["KHR_materials_ior"]["ior"] = 1.5;
+        m["extras"]["scatterDistance"] = {-1, 0, 0};
+        refused_at(d, "/materials/0/extras/scatterDistance");
+    }
+
     void strips_and_fans_become_triangles() {
         for (const int mode : {5, 6}) {
             auto d = small_document();

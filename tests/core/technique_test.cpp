@@ -88,6 +88,7 @@ private slots:
         Scene scene = random_scene(4, 30);
         add_cheap_lights(scene);
         scene.cheapLights.back().standsFor = {1, 2, 3};
+        give_optics(scene);
         const QTemporaryDir folder;
         scene.probes = {even_probe(folder)};
         const FlatStage flat = flat_stage(4, 8, 5);
@@ -234,6 +235,7 @@ private slots:
         Scene scene = random_scene(4, 30);
         scene.lights[0].direction = glm::normalize(glm::vec3(0.55f, -0.1f, 0.83f)); // the sun stands in the picture
         add_cheap_lights(scene);
+        give_optics(scene);
         const QTemporaryDir folder;
         scene.probes = {even_probe(folder)};
         std::set<std::string> seen;
@@ -263,6 +265,8 @@ private slots:
                              {"air.lamps", "closed-form"},
                              {"beams.kind", "mesh"},
                              {"shafts.kind", "radial"},
+                             {"subsurface.kind", "blur"},
+                             {"subsurface.thickness", "map"},
                              {"solidLights.kind", "stencil"},
                              {"viewLights.kind", "ramp"},
                              {"sun.azimuth", "326"},

@@ -2,6 +2,7 @@
 #include "core/light/brdf.h"
 #include "core/light/falloff.h"
 #include "core/light/tone.h"
+#include "core/surface/subsurface.h"
 #include "gpu/frame/gpu_structs.h"
 #include "session_fixture.h"
 
@@ -12,7 +13,7 @@ namespace {
 
 /// Runs a GLSL expression over rows of eight inputs on the device; `value` may use x[0]..x[7] and must be a float.
 std::vector<float> on_device(const std::vector<std::string>& includes, const std::string& value,
-                             const std::vector<float>& rows) {
+                             const std::vector<float>& rows, const std::vector<std::string>& defines = {}) {
     std::string text = "#version 450 core\n";
     for (const std::string& i : includes)
         text += "#include \"" + i + "\"\n";
@@ -24,7 +25,7 @@ std::vector<float> on_device(const std::vector<std::string>& includes, const std
             "float x[8];\n"
             "    for (uint k = 0u; k < 8u; ++k)\n        x[k] = inputs[8u * i + k];\n    outputs[i] = value(x);\n}\n";
     auto program =
-        gpu::build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, {}, gpu::generated_files({}));
+        gpu::build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, defines, gpu::generated_files({}));
     if (!program) qFatal("%s", to_text(program.error()).c_str());
     gpu::Buffer in("test in"), out("test out");
     in.upload(rows.data(), rows.size() * 4);
@@ -52,13 +53,14 @@ class reference_test : public QObject {
     using Reference = std::function<double(const float*)>;
     /// GLSL against C++ over 10,000 rows; relative error under 1e-3, values under `floor` are compared absolutely.
     void agree(const std::vector<std::string>& includes, const std::string& glsl,
-               const std::vector<std::pair<float, float>>& ranges, const Reference& reference, double floor) {
+               const std::vector<std::pair<float, float>>& ranges, const Reference& reference, double floor,
+               const std::vector<std::string>& defines = {}) {
         std::mt19937 r(99);
         std::vector<float> rows(8 * inputs, 0.0f);
         for (int i = 0; i < inputs; ++i)
             for (std::size_t k = 0; k < ranges.size(); ++k)
                 rows[8 * i + k] = random_in(r, ranges[k].first, ranges[k].second);
-        const auto got = on_device(includes, glsl, rows);
+        const auto got = on_device(includes, glsl, rows, defines);
         double worst = 0;
         for (int i = 0; i < inputs; ++i) {
             const double wanted = reference(&rows[8 * i]);
@@ -89,8 +91,8 @@ private slots:
     void brdf_functions_agree() {
         const std::vector<std::string> b = {"include/brdf.glsl"};
         agree(
-            b, "return schlick(vec3(x[0]), x[1]).x;", {{0, 1}, {0, 1}},
-            [](const float* x) { return brdf::schlick(x[0], x[1]); }, 1e-6);
+            b, "return schlick(vec3(x[0]), x[2], x[1]).x;", {{0, 1}, {0, 1}, {0, 1}},
+            [](const float* x) { return brdf::schlick(x[0], x[1], x[2]); }, 1e-6);
         agree(
             b, "return ggxDistribution(x[0], x[1]);", {{0, 1}, {0.002f, 1}},
             [](const float* x) { return brdf::ggx_distribution(x[0], x[1]); }, 1e-6);
@@ -116,7 +118,8 @@ private slots:
                     "vec3 l = normalize(vec3(x[0], x[1], x[2])), v = normalize(vec3(x[3], x[4], x[5])), d, s;\n"
                     "    evaluateBrdf(" +
                         std::to_string(model) +
-                        ", vec3(0.6), x[6], 0.1 + 0.9 * x[7], 30.0, true, vec3(0.0, 0.0, 1.0), l, v, d, s);\n    "
+                        ", vec3(0.6), x[6], 0.1 + 0.9 * x[7], opticsOf(0u), 30.0, true, vec3(0.0, 0.0, 1.0), l, v, d, "
+                        "s);\n    "
                         "return " +
                         part + ";",
                     {{-1, 1}, {-1, 1}, {0.05f, 1}, {-1, 1}, {-1, 1}, {0.05f, 1}, {0, 1}, {0, 1}},
@@ -129,6 +132,53 @@ private slots:
                         return part[0] == 'd' ? lobes.diffuse.x : lobes.specular.x;
                     },
                     1e-3);
+    }
+
+    void coats_and_light_beneath_agree() {
+        const std::vector<std::string> b = {"include/brdf.glsl", "include/subsurface.glsl"};
+        const std::string optics = "OpticsData o = OpticsData(vec3(x[7] * 0.2), 0.8, vec3(0.0), 0.0, x[6], 0.1 + 0.5 * "
+                                   "x[7], 0.0, 0.0);\n    vec3 ";
+        const auto surface = [](const float* x) {
+            brdf::Surface s{glm::dvec3(0.6), 0.3, 0.5};
+            s.optics.f0 = glm::vec3(x[7] * 0.2f);
+            s.optics.f90 = 0.8f;
+            s.optics.coat = x[6];
+            s.optics.coatRoughness = 0.1f + 0.5f * x[7];
+            return s;
+        };
+        for (int model = 1; model < 4; ++model)
+            for (const char* part : {"d.x", "s.x"})
+                agree(b,
+                      optics +
+                          "l = normalize(vec3(x[0], x[1], x[2])), v = normalize(vec3(x[3], x[4], x[5])), d, s;\n"
+                          "    evaluateBrdf(" +
+                          std::to_string(model) +
+                          ", vec3(0.6), 0.3, 0.5, o, 30.0, true, vec3(0.0, 0.0, 1.0), l, v, d, s);\n    return " +
+                          part + ";",
+                      {{-1, 1}, {-1, 1}, {0.05f, 1}, {-1, 1}, {-1, 1}, {0.05f, 1}, {0, 1}, {0, 1}},
+                      [&, model, part](const float* x) {
+                          const glm::dvec3 l = glm::normalize(glm::dvec3(x[0], x[1], x[2])),
+                                           v = glm::normalize(glm::dvec3(x[3], x[4], x[5]));
+                          const brdf::Lobes lobes =
+                              brdf::evaluate(static_cast<brdf::Model>(model), surface(x), 30.0, true, {0, 0, 1}, l, v);
+                          return part[0] == 'd' ? lobes.diffuse.x : lobes.specular.x;
+                      },
+                      1e-3, {"OPTICS"});
+        for (int model = 0; model < 4; ++model)
+            agree(b,
+                  optics + "body = beneathLobe(" + std::to_string(model) +
+                      ", vec3(0.6), 0.3, o, x[0]);\n    return body.x;",
+                  {{0.01f, 1}, {0, 1}, {0, 1}, {0, 1}, {0, 1}, {0, 1}, {0, 1}, {0, 1}},
+                  [&, model](const float* x) {
+                      return beneath_lobe(static_cast<brdf::Model>(model), surface(x), x[0]).x;
+                  },
+                  1e-4, {"OPTICS"});
+        agree(
+            b, "return throughSlab(x[0], vec3(x[1])).x;", {{0, 0.05f}, {0.002f, 0.02f}},
+            [](const float* x) { return through_slab(x[0], glm::dvec3(x[1])).x; }, 1e-4);
+        agree(
+            b, "return wrappedRamp(x[0], vec3(x[1])).x;", {{-1, 1}, {0, 1}},
+            [](const float* x) { return wrapped_ramp(x[0], glm::dvec3(x[1])).x; }, 1e-4);
     }
 
     void tone_and_transfer_functions_agree() {
@@ -159,17 +209,17 @@ private slots:
             {0.2f, 0.3f}, {0.5f, 0.2f}, {0.9f, 0.5f}, {0.7f, 0.8f}, {1.0f, 1.0f}};
         for (const auto& [c, rough] : cases)
             rows.insert(rows.end(), {c, rough, 0, 0, 0, 0, 0, 0});
-        const auto got =
-            on_device({"include/brdf.glsl"},
-                      "vec3 v = vec3(sqrt(1.0 - x[0] * x[0]), 0.0, x[0]), d, s;\n    float sum = 0.0;\n    const int "
-                      "steps = 128;\n"
-                      "    for (int i = 0; i < steps; ++i)\n        for (int j = 0; j < 2 * steps; ++j) {\n"
-                      "            float z = (float(i) + 0.5) / float(steps), r = sqrt(1.0 - z * z), a = 2.0 * pi * "
-                      "(float(j) + 0.5) / float(2 * steps);\n"
-                      "            evaluateBrdf(MODEL_GGX, vec3(1.0), 1.0, x[1], 1.0, true, vec3(0.0, 0.0, 1.0), "
-                      "vec3(r * cos(a), r * sin(a), z), v, d, s);\n"
-                      "            sum += s.x * z;\n        }\n    return sum * 2.0 * pi / float(2 * steps * steps);",
-                      rows);
+        const auto got = on_device(
+            {"include/brdf.glsl"},
+            "vec3 v = vec3(sqrt(1.0 - x[0] * x[0]), 0.0, x[0]), d, s;\n    float sum = 0.0;\n    const int "
+            "steps = 128;\n"
+            "    for (int i = 0; i < steps; ++i)\n        for (int j = 0; j < 2 * steps; ++j) {\n"
+            "            float z = (float(i) + 0.5) / float(steps), r = sqrt(1.0 - z * z), a = 2.0 * pi * "
+            "(float(j) + 0.5) / float(2 * steps);\n"
+            "            evaluateBrdf(MODEL_GGX, vec3(1.0), 1.0, x[1], opticsOf(0u), 1.0, true, vec3(0.0, 0.0, 1.0), "
+            "vec3(r * cos(a), r * sin(a), z), v, d, s);\n"
+            "            sum += s.x * z;\n        }\n    return sum * 2.0 * pi / float(2 * steps * steps);",
+            rows);
         for (std::size_t i = 0; i < cases.size(); ++i) {
             const double wanted = brdf::ggx_directional_albedo(cases[i].first, cases[i].second, 400);
             QVERIFY2(std::abs(got[i] - wanted) < 0.01 * wanted,
@@ -281,6 +331,12 @@ private slots:
         offsets(surface, {"PASS_LIT", "LEDGER"}, "LedgerBuffer", "ledger[0].",
                 {MEMBER(LedgerData, evaluations), MEMBER(LedgerData, low), MEMBER(LedgerData, high)},
                 sizeof(LedgerData));
+        offsets(surface, {"PASS_LIT", "OPTICS", "SUBSURFACE", "SUBSURFACE_WRAPPED", "SUBSURFACE_THICKNESS 2"},
+                "OpticsBuffer", "allOptics[0].",
+                {MEMBER(OpticsData, f0), MEMBER(OpticsData, f90), MEMBER(OpticsData, scatter),
+                 MEMBER(OpticsData, farthest), MEMBER(OpticsData, coat), MEMBER(OpticsData, coatRoughness),
+                 MEMBER(OpticsData, thickness)},
+                sizeof(OpticsData));
         const std::vector<ShaderStage> flatLights = {{GL_VERTEX_SHADER, "flat_stage/lights_vertex.glsl", ""},
                                                      {GL_FRAGMENT_SHADER, "flat_stage/lights_fragment.glsl", ""}};
         offsets(flatLights, {"SURFACE"}, "FlatLightBuffer", "flatLights[0].",

@@ -26,6 +26,7 @@ private slots:
         Scene scene = random_scene(4, 40);
         scene.lights[0].direction = glm::normalize(glm::vec3(0.55f, -0.1f, 0.83f)); // the sun stands in the picture
         add_cheap_lights(scene);
+        give_optics(scene);
         scene.probes = {even_probe(folder_)};
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 96, 54);
         std::set<std::string> ran, moved;
@@ -60,6 +61,8 @@ private slots:
                                              : kind == std::string("peeled") ? "height"
                                                                              : "uniform"},
                                 {"air.lamps", "closed-form"},
+                                {"subsurface.kind", "blur"},
+                                {"subsurface.thickness", "map"},
                                 {"beams.kind", kind == std::string("sorted") ? "mesh" : "none"},
                                 {"shafts.kind", "radial"},
                                 {"solidLights.kind", "stencil"},
@@ -99,6 +102,7 @@ private slots:
     void every_layer_shows_something() {
         Scene scene = random_scene(4, 40);
         add_cheap_lights(scene);
+        give_optics(scene);
         auto glowing = std::make_shared<SceneAsset>(*scene.asset);
         for (Material& m : glowing->materials)
             m.emissive = glm::vec3(1);

@@ -1,6 +1,7 @@
 #pragma once
 #include "core/scene/object_edit.h"
 #include "core/scene/project.h"
+#include "core/surface/optics.h"
 #include <random>
 
 namespace mirolux::test {
@@ -50,6 +51,7 @@ inline Material plain_material(glm::vec3 color, float metallic, float roughness)
 inline std::shared_ptr<const SceneAsset> finished(SceneAsset asset) {
     asset.materials.push_back(Material{});
     add_proxy_box(asset);
+    (void)number_optics(asset);
     return std::make_shared<const SceneAsset>(std::move(asset));
 }
 
@@ -59,6 +61,21 @@ inline std::shared_ptr<const SceneAsset> white_plane() {
     a.materials.push_back(plain_material(glm::vec3(1), 0, 1));
     add_quad(a, 0, {-10, 0, 10}, {20, 0, 0}, {0, 0, -20});
     return finished(std::move(a));
+}
+
+/// Of random_scene's materials the ground gets a coat, one kind of box becomes wax, another is of a dense glass.
+inline void give_optics(Scene& scene) {
+    auto asset = std::make_shared<SceneAsset>(*scene.asset);
+    asset->materials[0].optics.coat = 0.7f;
+    asset->materials[0].optics.coatRoughness = 0.2f;
+    asset->materials[1].metallic = 0;
+    asset->materials[1].optics.scatterDistance = {0.3f, 0.15f, 0.08f};
+    asset->materials[1].optics.thickness = 0.4f;
+    asset->materials[2].metallic = 0;
+    asset->materials[2].optics.f0 = {0.12f, 0.1f, 0.05f};
+    asset->materials[2].optics.f90 = 0.8f;
+    (void)number_optics(*asset);
+    scene.asset = asset;
 }
 
 inline float random01(std::mt19937& r) {

@@ -4,8 +4,10 @@
 #include "app/figures/furnace_figure.h"
 #include "app/figures/occlusion_figure.h"
 #include "app/figures/space_figure.h"
+#include "app/figures/subsurface_figure.h"
 #include "app/figures/tone_figure.h"
 #include "core/path/path_kind.h"
+#include "core/surface/subsurface.h"
 #include <QVBoxLayout>
 
 namespace mirolux::app {
@@ -46,18 +48,23 @@ std::vector<std::string> FigurePages::edits() const {
 }
 
 AmbientPages::AmbientPages(Document& document, const RenderBridge& bridge, QWidget* parent)
-    : FigurePages({tr("light"), tr("occlusion"), tr("furnace")},
+    : FigurePages({tr("light"), tr("occlusion"), tr("furnace"), tr("beneath")},
                   {new AmbientFigure(document, bridge), new OcclusionFigure(document, bridge),
-                   new FurnaceFigure(document, bridge)},
+                   new FurnaceFigure(document, bridge), new SubsurfaceFigure(document, bridge)},
                   document, bridge, parent) {
     choice_->setToolTip(
         tr("What is drawn below: the ambient light on balls, what occlusion leaves of it before a wall, "
-           "or the energy that the shading model keeps."));
+           "the energy that the shading model keeps, or what light does beneath the surface."));
     connect(&document_, &Document::changed, this, [this] {
         const bool now = document_.is_open() && occludes_ambient(document_.project().setup);
         if (now && !occluded_) show_page(occlusion);
         if (!now && occluded_ && page() == occlusion) show_page(light);
         occluded_ = now;
+        const bool spread = document_.is_open() && !document_.is_flat() &&
+                            subsurface_kind(document_.project().setup, *document_.asset()) != Subsurface::none;
+        if (spread && !spread_) show_page(beneath);
+        if (!spread && spread_ && page() == beneath) show_page(light);
+        spread_ = spread;
     });
 }
 

@@ -23,15 +23,16 @@ private:
     std::vector<Figure*> pages_;
 };
 
-/// Of the Ambient station: the light itself, occlusion, and the furnace. Occlusion that is switched on is looked at.
+/// Of the Ambient station: the light itself, occlusion, the furnace, and what lies beneath surfaces. What is switched
+/// on is looked at.
 class AmbientPages final : public FigurePages {
     Q_OBJECT
 public:
     AmbientPages(Document& document, const RenderBridge& bridge, QWidget* parent = nullptr);
-    enum Page { light, occlusion, furnace };
+    enum Page { light, occlusion, furnace, beneath };
 
 private:
-    bool occluded_ = false;
+    bool occluded_ = false, spread_ = false;
 };
 
 /// Of the Finish station: the tone curve, and what the working space does. A flat stage has the curve alone.

@@ -8,6 +8,7 @@
 #include "core/light/tone.h"
 #include "core/path/path_kind.h"
 #include "core/sky/sky_model.h"
+#include "core/surface/subsurface.h"
 #include "core/surface/surface_model.h"
 #include <set>
 
@@ -114,7 +115,7 @@ Lists lists_of(const SurfaceSample& s, bool blended, const Setup& setup, const V
 }
 
 LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample& s, const glm::dvec3& toEye,
-                  const Setup& setup) {
+                  const Setup& setup, const brdf::Optics& optics) {
     const RangeWindow window =
         setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
     LightTerm t;
@@ -133,18 +134,41 @@ LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample&
                                       std::cos(double(l.outerConeAngle)));
     }
     t.facing = glm::dot(glm::dvec3(s.normal), toLight);
-    const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness};
-    const brdf::Lobes lobes = brdf::evaluate(shading_model(setup), surface, setup.number("shading.exponent"),
+    const brdf::Model model = shading_model(setup);
+    const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness, optics};
+    const brdf::Lobes lobes = brdf::evaluate(model, surface, setup.number("shading.exponent"),
                                              setup.flag("shading.normalised"), glm::dvec3(s.normal), toLight, toEye);
     t.diffuse = lobes.diffuse * double(l.diffuseShare);
     t.specular = lobes.specular * double(l.specularShare);
-    t.standing = t.distance <= 0 ? LightStanding::outOfRange
-                 : t.cone <= 0   ? LightStanding::outOfCone
-                 : t.facing <= 0 ? LightStanding::facingAway
-                                 : LightStanding::gives;
+    const double toward = std::max(t.facing, 0.0);
+    glm::dvec3 ramp(toward); // of diffuse light
+    const glm::dvec3 distance(optics.scatterDistance);
+    if (distance != glm::dvec3(0.0) && setup.choice("subsurface.kind") == "wrapped") {
+        ramp = wrapped_ramp(t.facing, wrap_of(distance, setup.number("subsurface.wrap")));
+        t.diffuse = beneath_lobe(model, surface, std::max(glm::dot(glm::dvec3(s.normal), toEye), 1e-4)) *
+                    double(l.diffuseShare);
+    }
+    t.standing = t.distance <= 0              ? LightStanding::outOfRange
+                 : t.cone <= 0                ? LightStanding::outOfCone
+                 : brdf::largest(ramp) <= 0.0 ? LightStanding::facingAway
+                                              : LightStanding::gives;
     if (t.standing == LightStanding::gives && !s.unlit)
-        t.radiance = t.intensity * (t.distance * t.cone * t.facing) * (t.diffuse + t.specular);
+        t.radiance = t.intensity * (t.distance * t.cone) * (t.diffuse * ramp + t.specular * toward);
     return t;
+}
+
+/// What comes through the thing from behind, as far as the device found it to.
+void shine_through(LightTerm& t, const Light& l, const SurfaceSample& s, const glm::vec2& through,
+                   const glm::dvec3& toEye, const Setup& setup, const brdf::Optics& optics) {
+    if (through.x < 0 || t.facing >= 0 || t.distance <= 0 || t.cone <= 0 || s.unlit) return;
+    t.through = through.x;
+    t.passed = through_slab(t.through, glm::dvec3(optics.scatterDistance)) * double(through.y);
+    const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness, optics};
+    const glm::dvec3 body =
+        beneath_lobe(shading_model(setup), surface, std::max(glm::dot(glm::dvec3(s.normal), toEye), 1e-4)) *
+        double(l.diffuseShare);
+    t.radiance += t.intensity * (t.distance * t.cone * -t.facing) * t.passed * body;
+    t.standing = LightStanding::gives;
 }
 
 std::string percent(double share) {
@@ -297,13 +321,16 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         surface.radiance = glm::dvec3(sample->emissive) + glm::dvec3(sample->ambient);
         surface.air = air_between(inputs, {glm::dvec3(sample->position), false, sample->air});
         const glm::dvec3 toEye = glm::normalize(glm::dvec3(view.camera.eye) - glm::dvec3(sample->position));
+        const brdf::Optics optics = shown_optics(asset.material_of(object).optics, setup);
         const Lists lists = lists_of(*sample, blended, setup, view, list, blended ? transparent : grid, probe.pixel);
         for (std::size_t l = 0; l < list.lights.size(); ++l) {
-            LightTerm t = term_of(list.lights[l], list.reach[l], list.fade[l], *sample, toEye, setup);
+            LightTerm t = term_of(list.lights[l], list.reach[l], list.fade[l], *sample, toEye, setup, optics);
             for (const Technique* technique : all_techniques())
                 if (technique->factors) technique->factors(inputs, *sample, l, t.factors);
             for (const LightFactor& f : t.factors)
                 t.radiance *= f.value;
+            if (l < sample->lightThrough.size())
+                shine_through(t, list.lights[l], *sample, sample->lightThrough[l], toEye, setup, optics);
             t.listed = !sample->unlit && lists.taken.count(static_cast<std::uint32_t>(l)) > 0;
             surface.listed += t.listed;
             if (t.standing == LightStanding::gives && !sample->unlit) {
@@ -342,6 +369,10 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         a.sky = air_between(inputs, beyond)
                     .apply(sky_model(sky_settings(scene, setup, view))->seen(direction, pixel_angle(view)));
         a.sum += a.sky * a.skyWeight;
+    }
+    if (!a.surfaces.empty() && !a.surfaces.back().blended) {
+        a.spread = glm::dvec3(probe.spread) * a.surfaces.back().weight;
+        a.sum += a.spread;
     }
     draw_over(inputs, a, probe.pixel);
     a.shafts = glm::dvec3(probe.shafts);

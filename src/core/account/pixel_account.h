@@ -33,6 +33,8 @@ struct LightTerm {
     std::string occluder;             // what shadows it, by name; empty: nothing, or nobody asked (name_occluders)
     glm::dvec3 intensity{0.0};        // cd or lx per channel, faded
     glm::dvec3 diffuse{0.0}, specular{0.0}; // BRDF lobes, 1/sr
+    double through = -1;                    // metres of the thing that it shines through; -1: it does not
+    glm::dvec3 passed{0.0};                 // share of it that comes out
     glm::dvec3 radiance{0.0};               // what it adds at the surface, cd/m2 (of `dropped` and the like: would add)
 };
 
@@ -74,6 +76,7 @@ struct PixelAccount {
     double skyWeight = 0;
     std::vector<AirTerm> airLights; // those that the air shows, strongest first
     std::vector<AirTerm> beams;     // drawn over the pixel in place of lit air
+    glm::dvec3 spread{0.0};         // what light spread beneath the last surface adds or takes, cd/m2
     glm::dvec3 shafts{0.0};         // added after them, cd/m2
     glm::dvec3 sum{0.0};            // of all parts, cd/m2
     glm::dvec3 picture{0.0};        // what the scene target holds

@@ -20,11 +20,15 @@ struct SurfaceSample {
     float depth = 0;                               // as the depth buffer holds it: reversed, 1 at the near plane
     float alpha = 1;
     float metallic = 0, roughness = 1;
+    float thickness = 0; // metres, as its material tells it; 0: it does not
     bool unlit = false;
     std::uint32_t draw = 0;            // into DrawList: opaque draws, then blended ones
     std::uint32_t triangle = 0;        // within the draw: orders surfaces of one draw
     std::vector<float> lightFactors{}; // by the view's lights: what techniques leave of each; empty: all of them
-    glm::vec4 air{0, 0, 0, -1};        // of cells of air before it: what they add, cd/m2, and let through; -1: none
+    /// By the view's lights: metres that each has gone through the thing (-1: it does not come through), and what
+    /// techniques leave of it where it goes in. Empty: of none.
+    std::vector<glm::vec2> lightThrough{};
+    glm::vec4 air{0, 0, 0, -1}; // of cells of air before it: what they add, cd/m2, and let through; -1: none
 
     bool operator==(const SurfaceSample&) const = default;
 };
@@ -35,6 +39,7 @@ struct PixelProbe {
     glm::vec3 radiance{0.0f}; // cd/m2 per channel, before exposure
     std::vector<SurfaceSample> samples;
     glm::vec4 airBeforeSky{0, 0, 0, -1}; // as SurfaceSample::air
+    glm::vec3 spread{0.0f};              // what light spread beneath the last surface adds or takes, cd/m2
     glm::vec3 shafts{0.0f};              // what shafts add, cd/m2
     std::vector<glm::vec3> airByLight{}; // of the view's lights what these cells show before what ends the pixel, cd/m2
 };

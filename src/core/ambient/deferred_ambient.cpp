@@ -10,7 +10,7 @@ static void plan_deferred_ambient(const FrameInputs& in, PlanBuilder& b) {
             .family = "ambient",
             .what = "Adds ambient light to the surfaces of the G-buffer.",
             .reads = {"depth", "base colour, metallic", "normal", "roughness, unlit"},
-            .writes = with_mirror_shares(b, {"scene"}),
+            .writes = with_diffuse_light(b, with_mirror_shares(b, {"scene"})),
             .settings = {"ambient.kind", "occlusion.kind", "shading.model"},
             .expected = screen_work(),
             .called = unlit_slots});
@@ -23,6 +23,7 @@ static void price_deferred_ambient(const FramePlan& plan, const PlannedPass& pas
     t["decode"] = fragments;
     t[blend_term(plan)] = fragments * scene_bytes(plan);
     price_mirror_shares(plan, pass, w, t);
+    price_diffuse_light(pass, fragments, true, t);
 }
 
 const Technique& deferred_ambient() {

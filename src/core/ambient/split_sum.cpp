@@ -86,16 +86,27 @@ double roughness_of_exponent(double exponent) {
 
 AmbientLeaves ambient_reflected(brdf::Model model, const brdf::Surface& surface, bool compensated, const SplitSum& sums,
                                 const AmbientArrives& arrives) {
-    const glm::dvec3 f0 = glm::mix(glm::dvec3(0.04), surface.baseColor, surface.metallic),
-                     base = surface.baseColor * (1 - surface.metallic);
+    const glm::dvec3 f0 = surface.f0(), base = surface.baseColor * (1 - surface.metallic);
+    const double f90 = surface.f90();
     if (model == brdf::Model::lambert) return {surface.baseColor * arrives.diffuse, {}};
     if (model != brdf::Model::ggx) return {base * arrives.diffuse, f0 * arrives.specular};
-    const glm::dvec3 once = f0 * sums.scale + sums.bias;
-    if (!compensated) return {base * (1.0 - f0 - (1.0 - f0) * sums.grazing) * arrives.diffuse, once * arrives.specular};
+    const glm::dvec3 once = f0 * sums.scale + f90 * sums.bias;
+    if (!compensated) {
+        const double straight = brdf::largest(surface.optics.f0);
+        return {base * (1 - glm::mix(straight, double(surface.optics.f90), sums.grazing)) * arrives.diffuse,
+                once * arrives.specular};
+    }
     const double lost = 1 - (sums.scale + sums.bias); // of a lobe that swallows nothing
-    const glm::dvec3 mean = f0 + (1.0 - f0) / 21.0,   // Fresnel's, over the cosine
+    const glm::dvec3 mean = f0 + (f90 - f0) / 21.0,   // Fresnel's, over the cosine
         more = once * mean / (1.0 - mean * lost) * lost;
     return {(more + base * (1.0 - once - more)) * arrives.diffuse, once * arrives.specular};
+}
+
+AmbientLeaves coated(const AmbientLeaves& beneath, const brdf::Surface& surface, double cosView,
+                     const SplitSum& coatSums, const glm::dvec3& around) {
+    const double coat = surface.coated(cosView);
+    return {beneath.diffuse * (1 - coat),
+            beneath.specular * (1 - coat) + coat * (coatSums.scale + coatSums.bias) * around};
 }
 
 } // namespace mirolux

@@ -9,8 +9,8 @@ namespace mirolux {
 /// Integrals over the hemisphere of our GGX lobe and of what its Fresnel leaves of Lambert's, for a viewer at a cosine.
 struct SplitSum {
     double scale = 0;   // of F0: specular albedo = F0 * scale + bias
-    double bias = 0;    // F0 = 0
-    double grazing = 0; // diffuse albedo = baseColor (1 - metallic) (1 - F0 - (1 - F0) grazing)
+    double bias = 0;    // times F90
+    double grazing = 0; // diffuse albedo = baseColor (1 - metallic) (1 - F0 - (F90 - F0) grazing), of a dielectric's
 };
 
 /// The integrals themselves: of the specular lobe by `samples` half vectors that the eye sees (E. Heitz, Sampling the
@@ -42,9 +42,14 @@ struct AmbientLeaves {
 /// Roughness of the GGX lobe that a Phong or Blinn-Phong lobe of this exponent is as wide as (B. Walter et al., 2007).
 double roughness_of_exponent(double exponent);
 
-/// What the surface sends on of it. compensated: with what light between microfacets gives that the lobe of one bounce
-/// loses (C. Fdez-Aguera, A Multiple-Scattering Microfacet Model for Real-Time Image Based Lighting, 2019): of a
-/// surface that swallows nothing nothing is lost.
+/// What a coat adds to what surroundings give, and what it leaves of what lies beneath. coatSums: at the coat's
+/// roughness; around: radiance, averaged over its lobe.
+AmbientLeaves coated(const AmbientLeaves& beneath, const brdf::Surface& surface, double cosView,
+                     const SplitSum& coatSums, const glm::dvec3& around);
+
+/// What the surface sends on of it, its coat apart. compensated: with what light between microfacets gives that the
+/// lobe of one bounce loses (C. Fdez-Aguera, A Multiple-Scattering Microfacet Model for Real-Time Image Based Lighting,
+/// 2019): of a surface that swallows nothing nothing is lost.
 AmbientLeaves ambient_reflected(brdf::Model model, const brdf::Surface& surface, bool compensated, const SplitSum& sums,
                                 const AmbientArrives& arrives);
 

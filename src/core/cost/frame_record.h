@@ -61,6 +61,8 @@ struct RenderOptions {
     std::optional<glm::ivec2> probe; // return what covers this pixel (column, row from the top)
     int injectedWork =
         0; // rounds of known work in a pass of its own at the end: a slowdown of known size, for the self-test
+    double gatherMs = 0; // over 0: what is gathered once (lobes of surroundings and probes) goes on for about so long a
+                         // frame; FrameRecord::told["gathering"] then has how many draws are done, and of how many
     bool ledger = false; // return what each light costs and gives, from instrumented variants after all timing
     bool count = false;  // run the instrumented variants once, after all timing
 };

@@ -128,6 +128,7 @@ Json to_json(const RenderOptions& o) {
             {"count", o.count},
             {"ledger", o.ledger},
             {"injectedWork", o.injectedWork},
+            {"gatherMs", o.gatherMs},
             {"probe", o.probe ? Json{o.probe->x, o.probe->y} : Json()}};
 }
 
@@ -162,6 +163,7 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.count = j.flag("count", false);
     o.ledger = j.flag("ledger", false);
     o.injectedWork = static_cast<int>(j.whole("injectedWork", 0, 1 << 30));
+    o.gatherMs = j.number("gatherMs", 0, 0, 1e6);
     if (j.has("probe") && !j["probe"].json().is_null())
         o.probe = glm::ivec2(j["probe"].at(0).whole(16384), j["probe"].at(1).whole(16384));
     return o;
@@ -282,9 +284,12 @@ static Json to_json(const PixelProbe& p) {
                            {"draw", s.draw},
                            {"triangle", s.triangle}});
         if (!s.lightFactors.empty()) samples.back()["lightFactors"] = s.lightFactors;
+        for (const glm::vec2& through : s.lightThrough)
+            samples.back()["lightThrough"].push_back(to_array(through));
         Json& sample = samples.back(); // what most surfaces have nothing of is left out
         if (s.reflected != glm::vec3(0.0f)) sample["reflected"] = to_array(s.reflected);
         if (s.probes != glm::vec3(0.0f)) sample["ofProbes"] = to_array(s.probes);
+        if (s.thickness != 0) sample["thickness"] = s.thickness;
         if (s.answer != 0) sample["answer"] = s.answer;
         if (s.bakedOcclusion != 1) sample["bakedOcclusion"] = s.bakedOcclusion;
         if (s.screenOcclusion != 1) sample["screenOcclusion"] = s.screenOcclusion;
@@ -293,6 +298,7 @@ static Json to_json(const PixelProbe& p) {
     Json out = {{"x", p.pixel.x}, {"y", p.pixel.y}, {"radiance", to_array(p.radiance)}, {"samples", samples}};
     if (p.airBeforeSky.w >= 0)
         out["airBeforeSky"] = {p.airBeforeSky.x, p.airBeforeSky.y, p.airBeforeSky.z, p.airBeforeSky.w};
+    if (p.spread != glm::vec3(0.0f)) out["spread"] = to_array(p.spread);
     if (p.shafts != glm::vec3(0.0f)) out["shafts"] = to_array(p.shafts);
     if (!p.airByLight.empty()) {
         out["airByLight"] = Json::array();
@@ -323,9 +329,12 @@ static PixelProbe pixel_probe_from_json(const JsonCursor& j) {
         out.unlit = s.flag("unlit", false);
         out.draw = static_cast<std::uint32_t>(s["draw"].whole(~0u));
         out.triangle = static_cast<std::uint32_t>(s["triangle"].whole(~0u));
-        const JsonCursor factors = s.list("lightFactors");
+        const JsonCursor factors = s.list("lightFactors"), through = s.list("lightThrough");
         for (std::size_t k = 0; k < factors.size(); ++k)
             out.lightFactors.push_back(static_cast<float>(factors.at(k).number()));
+        for (std::size_t k = 0; k < through.size(); ++k)
+            out.lightThrough.push_back(through.at(k).vector<2>());
+        out.thickness = static_cast<float>(s.number("thickness", 0, 0));
         out.reflected = s.vector<3>("reflected", out.reflected);
         out.probes = s.vector<3>("ofProbes", out.probes);
         out.answer = static_cast<int>(s.number("answer", 0, -64, 64));
@@ -335,6 +344,7 @@ static PixelProbe pixel_probe_from_json(const JsonCursor& j) {
         p.samples.push_back(out);
     }
     if (j.has("airBeforeSky")) p.airBeforeSky = j["airBeforeSky"].vector<4>();
+    p.spread = j.vector<3>("spread", p.spread);
     p.shafts = j.vector<3>("shafts", p.shafts);
     const JsonCursor lights = j.list("airByLight");
     for (std::size_t i = 0; i < lights.size(); ++i)

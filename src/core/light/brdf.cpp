@@ -11,7 +11,7 @@ Lobes evaluate(Model model, const Surface& surface, double exponent, bool normal
         lobes.diffuse = surface.baseColor * lambert();
         return lobes;
     }
-    const glm::dvec3 f0 = glm::mix(glm::dvec3(0.04), surface.baseColor, surface.metallic);
+    const glm::dvec3 f0 = surface.f0();
     lobes.diffuse = surface.baseColor * (1.0 - surface.metallic) * lambert();
     if (model == Model::phong) {
         lobes.specular = f0 * phong_lobe(glm::dot(2.0 * nl * n - l, v), exponent, normalised);
@@ -27,9 +27,16 @@ Lobes evaluate(Model model, const Surface& surface, double exponent, bool normal
     const double lh = std::clamp(glm::dot(l, h), 0.0, 1.0);
     const double roughness = std::max(surface.roughness, least_roughness);
     const double alpha = roughness * roughness;
-    const glm::dvec3 fresnel(schlick(f0.r, lh), schlick(f0.g, lh), schlick(f0.b, lh));
-    lobes.diffuse *= glm::dvec3(1.0) - fresnel;
+    const double f90 = surface.f90();
+    const glm::dvec3 fresnel(schlick(f0.r, lh, f90), schlick(f0.g, lh, f90), schlick(f0.b, lh, f90));
+    lobes.diffuse *= 1.0 - schlick(largest(surface.optics.f0), lh, surface.optics.f90);
     lobes.specular = fresnel * ggx_distribution(nh, alpha) * smith_visibility(nl, nv, alpha);
+    if (const double coat = surface.coated(nv); coat > 0) {
+        const double r = std::max(double(surface.optics.coatRoughness), least_roughness);
+        lobes.diffuse *= 1.0 - coat;
+        lobes.specular =
+            lobes.specular * (1.0 - coat) + coat * ggx_distribution(nh, r * r) * smith_visibility(nl, nv, r * r);
+    }
     return lobes;
 }
 

@@ -16,10 +16,11 @@ inline double lambert() {
     return 1.0 / glm::pi<double>();
 }
 
-/// Fresnel reflectance (Schlick, An Inexpensive BRDF Model for Physically-based Rendering, 1994).
-inline double schlick(double f0, double cosine) {
+/// Fresnel reflectance (Schlick, An Inexpensive BRDF Model for Physically-based Rendering, 1994); f90: of light that
+/// grazes.
+inline double schlick(double f0, double cosine, double f90 = 1.0) {
     const double x = std::clamp(1.0 - cosine, 0.0, 1.0), x2 = x * x;
-    return f0 + (1.0 - f0) * (x2 * x2 * x);
+    return f0 + (f90 - f0) * (x2 * x2 * x);
 }
 
 /// GGX normal distribution (Walter et al., Microfacet Models for Refraction through Rough Surfaces, 2007), per
@@ -52,10 +53,35 @@ inline double blinn_phong_lobe(double cosHalf, double exponent, bool normalised)
     return scale * std::pow(std::max(cosHalf, 0.0), exponent);
 }
 
+/// How light enters a surface and leaves it, beside base colour, metallic and roughness (glTF's KHR_materials_ior,
+/// KHR_materials_specular and KHR_materials_clearcoat, and what lies beneath the surface). As it stands: plain, like
+/// glass of index 1.5.
+struct Optics {
+    glm::vec3 f0{0.04f};             // what a dielectric mirrors of light that meets it straight on
+    float f90 = 1;                   // and of light that grazes it
+    glm::vec3 scatterDistance{0.0f}; // metres that light goes beneath, root mean square along one axis; 0: none
+    float thickness = 0;             // metres from side to side where its texture is white; 0: not told
+    float coat = 0;                  // share of the surface that a clear coat covers
+    float coatRoughness = 0;
+
+    bool operator==(const Optics&) const = default;
+};
+inline constexpr double coat_f0 = 0.04; // of index 1.5, as KHR_materials_clearcoat has it
+
+inline double largest(const glm::dvec3& c) {
+    return std::max({c.x, c.y, c.z});
+}
+
 struct Surface {
     glm::dvec3 baseColor{1.0};
     double metallic = 0.0;
     double roughness = 1.0;
+    Optics optics{};
+
+    glm::dvec3 f0() const { return glm::mix(glm::dvec3(optics.f0), baseColor, metallic); }
+    double f90() const { return glm::mix(double(optics.f90), 1.0, metallic); }
+    /// What its coat mirrors toward a viewer, of radiance that is the same all around; beneath it the rest is left.
+    double coated(double cosView) const { return optics.coat * schlick(coat_f0, cosView); }
 };
 
 struct Lobes {
@@ -63,6 +89,9 @@ struct Lobes {
 };
 
 /// Both lobes for unit normal n, direction to the light l, direction to the viewer v. 0 below the horizon of n for l.
+/// What a dielectric mirrors of the strongest channel is lost to all channels beneath, so that a tinted mirror image
+/// does not tint what lies under it (KHR_materials_specular). GGX alone has coats: a lobe without Fresnel of its own,
+/// mixed in by Fresnel toward the viewer (KHR_materials_clearcoat); they follow the surface's shaded normal.
 Lobes evaluate(Model model, const Surface& surface, double exponent, bool normalised, const glm::dvec3& n,
                const glm::dvec3& l, const glm::dvec3& v);
 

@@ -9,7 +9,7 @@ static void plan_additive(const FrameInputs& in, PlanBuilder& b) {
             .family = "opaque",
             .what = "Draws opaque and masked surfaces with ambient light and their own emission.",
             .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
-            .writes = with_mirror_shares(b, {"scene", "depth"}),
+            .writes = with_diffuse_light(b, with_mirror_shares(b, {"scene", "depth"})),
             .settings = {"path.kind", "path.targetFormat", "shading.normalMaps"},
             .expected = work_of(in.scene, in.draws.opaque),
             .called = unlit_slots,
@@ -27,7 +27,7 @@ static void plan_additive(const FrameInputs& in, PlanBuilder& b) {
             .family = "lights",
             .what = "Adds each light in turn inside its scissor, where depth is equal: draws times lights.",
             .reads = {"depth"},
-            .writes = {"scene"},
+            .writes = with_diffuse_light(b, {"scene"}),
             .settings = joined_keys({"path.kind"}, shading_keys()),
             .expected = lights,
             .called = added_light_slots,
@@ -45,6 +45,7 @@ static void price_additive(const FramePlan& plan, const PlannedPass& pass, const
     }
     price_lights(plan, w, false, t);
     t[blend_term(plan)] = static_cast<double>(w.at("fragments")) * scene_bytes(plan);
+    price_diffuse_light(pass, static_cast<double>(w.at("fragments")), true, t);
 }
 
 const Technique& additive() {

@@ -12,7 +12,7 @@ static void plan_deferred_shading(const FrameInputs& in, PlanBuilder& b) {
          .family = "lights",
          .what = path.lists ? "Shades each pixel with the lights of its list." : "Shades each pixel with every light.",
          .reads = reads,
-         .writes = {"scene"},
+         .writes = with_diffuse_light(b, {"scene"}),
          .settings = joined_keys({"path.kind"}, shading_keys()),
          .expected = screen_work(),
          .called = added_light_slots,
@@ -25,6 +25,7 @@ static void price_deferred_shading(const FramePlan& plan, const PlannedPass& pas
     t["decode"] = fragments;
     price_lights(plan, w, path_kind(plan.setup).lists, t);
     t[blend_term(plan)] = fragments * scene_bytes(plan);
+    price_diffuse_light(pass, fragments, true, t);
 }
 
 const Technique& deferred_shading() {

@@ -10,7 +10,7 @@ static void plan_forward(const FrameInputs& in, PlanBuilder& b) {
          .family = "opaque",
          .what = "Draws opaque and masked surfaces, each with its up to K lights.",
          .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
-         .writes = with_mirror_shares(b, {"scene", "depth"}),
+         .writes = with_diffuse_light(b, with_mirror_shares(b, {"scene", "depth"})),
          .settings = joined_keys({"path.kind", "path.maxLights", "path.choose", "path.targetFormat"}, shading_keys()),
          .expected = work_of(in.scene, in.draws.opaque),
          .called = lit_slots,

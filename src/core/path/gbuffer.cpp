@@ -1,12 +1,14 @@
 #include "core/ambient/reflection.h"
 #include "core/path/surface_pass.h"
+#include "core/surface/subsurface.h"
 
 namespace mirolux::technique {
 
 static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
     if (!path_kind(in.setup).deferred) return;
     const bool full = in.setup.choice("gbuffer.packing") == "full", laid = lays_depth_first(in.setup),
-               later = lays_ambient_later(in);
+               later = lays_ambient_later(in), optics = shades_optics(*in.scene.asset, in.setup),
+               wide = later || optics;
     b.resource({.name = "base colour, metallic",
                 .sampler = "baseColorMetallic",
                 .format = full ? Format::rgba32f : Format::rgba8});
@@ -16,10 +18,13 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
                 .formatNote = full ? "" : "octahedral"});
     b.resource({.name = "roughness, unlit",
                 .sampler = "roughnessUnlit",
-                .format = later  ? full ? Format::rgba32f : Format::rgba8
+                .format = wide   ? full ? Format::rgba32f : Format::rgba8
                           : full ? Format::rg32f
                                  : Format::rg8,
-                .formatNote = later ? "and occlusion" : ""});
+                .formatNote = later && optics ? "occlusion, optics"
+                              : later         ? "and occlusion"
+                              : optics        ? "and optics"
+                                              : ""});
     const std::vector<std::string> writes = {"base colour, metallic", "normal", "roughness, unlit", "scene", "depth"};
     b.pass(
         {.name = "g-buffer",
@@ -28,7 +33,7 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
                        : "Draws opaque and masked surfaces into the G-buffer, with ambient light and emission into the "
                          "scene.",
          .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
-         .writes = later ? writes : with_mirror_shares(b, writes),
+         .writes = with_diffuse_light(b, later ? writes : with_mirror_shares(b, writes)),
          .settings = {"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"},
          .expected = work_of(in.scene, in.draws.opaque),
          .called = later ? std::vector<Slot>{Slot::air} : unlit_slots,
@@ -46,7 +51,8 @@ static void price_gbuffer(const FramePlan& plan, const PlannedPass& pass, const 
     const auto fragments = static_cast<double>(w.at("fragments"));
     double bytes = 0;
     for (const std::string& target : pass.writes)
-        if (target != "scene" && target != "depth" && target != mirror_share_resource)
+        if (target != "scene" && target != "depth" && target != mirror_share_resource &&
+            target != diffuse_light_resource)
             bytes += info_of(plan.resource(target)->spec.format).bytes;
     t[plan.setup.choice("gbuffer.packing") == "full" ? "writeFloat" : "writeUnorm"] += fragments * bytes;
 }

@@ -9,7 +9,7 @@ static void plan_listed_forward(const FrameInputs& in, PlanBuilder& b) {
             .family = "opaque",
             .what = "Draws opaque and masked surfaces, each pixel with the lights of its list.",
             .reads = {"depth", "light lists"},
-            .writes = with_mirror_shares(b, {"scene", "depth"}),
+            .writes = with_diffuse_light(b, with_mirror_shares(b, {"scene", "depth"})),
             .settings = joined_keys({"path.kind", "path.targetFormat"}, shading_keys()),
             .expected = work_of(in.scene, in.draws.opaque),
             .called = lit_slots,

@@ -1,5 +1,6 @@
 #include "core/path/surface_pass.h"
 #include "core/ambient/reflection.h"
+#include "core/surface/subsurface.h"
 #include <algorithm>
 
 namespace mirolux {
@@ -13,9 +14,14 @@ std::vector<std::string> with_mirror_shares(const PlanBuilder& b, std::vector<st
     return writes;
 }
 
+std::vector<std::string> with_diffuse_light(const PlanBuilder& b, std::vector<std::string> writes) {
+    if (b.wanted(diffuse_light_resource)) writes.emplace_back(diffuse_light_resource);
+    return writes;
+}
+
 std::vector<std::string> shading_keys() {
-    return {"shading.model",      "shading.exponent", "shading.normalised",
-            "shading.normalMaps", "light.window",     "light.threshold"};
+    return {"shading.model",  "shading.exponent", "shading.normalised", "shading.normalMaps",
+            "shading.optics", "light.window",     "light.threshold"};
 }
 
 std::vector<std::string> joined_keys(std::vector<std::string> a, const std::vector<std::string>& b) {
@@ -65,11 +71,17 @@ void price_mirror_shares(const FramePlan& plan, const PlannedPass& pass, const W
         t["writeUnorm"] += static_cast<double>(work.at("fragments")) * texel_bytes(plan, mirror_share_resource);
 }
 
+void price_diffuse_light(const PlannedPass& pass, double fragments, bool blended, CostTerms& t) {
+    if (std::find(pass.writes.begin(), pass.writes.end(), diffuse_light_resource) != pass.writes.end())
+        t[blended ? "blendHalf" : "writeHalf"] += fragments * info_of(Format::rgba16f).bytes;
+}
+
 void price_opaque(const FramePlan& plan, const PlannedPass& pass, const Work& work, CostTerms& t) {
     const auto fragments = static_cast<double>(work.at("fragments"));
     t[write_term(plan)] = fragments * scene_bytes(plan);
     if (!pass.laidDepth) t["writeDepth"] = fragments * 4;
     price_mirror_shares(plan, pass, work, t);
+    price_diffuse_light(pass, fragments, false, t);
     t["clear"] = plan.pixels() * (scene_bytes(plan) + (pass.laidDepth ? 0 : depth_bytes(plan)));
 }
 

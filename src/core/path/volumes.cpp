@@ -27,7 +27,7 @@ static void plan_volumes(const FrameInputs& in, PlanBuilder& b) {
                         : "Shades what lies before the back of each light's volume; directional lights over the whole "
                           "picture.",
             .reads = {"depth", "base colour, metallic", "normal", "roughness, unlit"},
-            .writes = {"scene", "depth copy"},
+            .writes = with_diffuse_light(b, {"scene", "depth copy"}),
             .settings = joined_keys({"path.kind", "volumes.form"}, shading_keys()),
             .expected = expected_work(in, twice),
             .called = added_light_slots,
@@ -41,6 +41,7 @@ static void price_volumes(const FramePlan& plan, const PlannedPass& pass, const 
     t["decode"] = evaluations;
     price_lights(plan, w, false, t);
     t[blend_term(plan)] = evaluations * scene_bytes(plan);
+    price_diffuse_light(pass, evaluations, true, t);
     t["copy"] = plan.pixels() * depth_bytes(plan);
 }
 

@@ -96,6 +96,7 @@ SurfacePoint surface_point(const RayScene& rays, const Ray& ray, const RayHit& h
     s.emissive = emission(asset, m, at);
     s.metallic = m.metallic;
     s.roughness = m.roughness;
+    s.optics = m.optics;
     const int orm = m.textures[static_cast<int>(TextureSlot::metallicRoughness)],
               own = m.textures[static_cast<int>(TextureSlot::occlusion)];
     if (orm >= 0) {

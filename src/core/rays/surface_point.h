@@ -12,6 +12,7 @@ struct SurfacePoint {
     glm::vec3 emissive{0.0f};           // cd/m2; of unlit surfaces their base colour
     float metallic = 0.0f, roughness = 1.0f, occlusion = 1.0f;
     float alpha = 1.0f; // 1 but for blended surfaces
+    brdf::Optics optics{};
     bool unlit = false;
     bool receives = true; // shadows
     bool back = false;    // the back of a single-sided surface: nothing is seen there

@@ -2,6 +2,7 @@
 #include "core/air/air_volume.h"
 #include "core/ambient/probe.h"
 #include "core/flat/world.h"
+#include "core/light/brdf.h"
 #include "core/light/cheap_light.h"
 #include "core/light/light.h"
 #include <cstdint>
@@ -45,8 +46,8 @@ struct Primitive {
 };
 
 enum class AlphaMode { opaque, mask, blend };
-enum class TextureSlot { baseColor, metallicRoughness, normal, occlusion, emissive };
-inline constexpr int texture_slots = 5;
+enum class TextureSlot { baseColor, metallicRoughness, normal, occlusion, emissive, thickness };
+inline constexpr int texture_slots = 6;
 
 /// Metallic-roughness material, fields as in glTF 2.0.
 struct Material {
@@ -60,8 +61,10 @@ struct Material {
     float alphaCutoff = 0.5f;
     AlphaMode alphaMode = AlphaMode::opaque;
     bool doubleSided = false;
-    bool unlit = false;                                 // KHR_materials_unlit: shows baseColor as it is
-    int textures[texture_slots] = {-1, -1, -1, -1, -1}; // by TextureSlot; index into SceneAsset::textures
+    bool unlit = false;                                     // KHR_materials_unlit: shows baseColor as it is
+    int textures[texture_slots] = {-1, -1, -1, -1, -1, -1}; // by TextureSlot; index into SceneAsset::textures
+    brdf::Optics optics{};
+    int opticsNumber = 0; // into SceneAsset::optics
 };
 
 enum class Wrap { repeat, mirror, clamp };
@@ -125,7 +128,8 @@ struct Camera {
 struct SceneAsset {
     std::string path;
     std::vector<Primitive> primitives;
-    std::vector<Material> materials; // the default material is appended last
+    std::vector<Material> materials;                  // the default material is appended last
+    std::vector<brdf::Optics> optics{brdf::Optics{}}; // those that materials have (number_optics), the plain one first
     std::vector<Texture> textures;
     std::vector<TextureImage> images;
     std::vector<Object> objects;         // as the file places them; Scene::objects() has the user's edits

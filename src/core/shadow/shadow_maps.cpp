@@ -1,6 +1,7 @@
 #include "core/shadow/shadow_maps.h"
 #include "core/base/text.h"
 #include "core/shadow/shadow_mask.h"
+#include "core/surface/subsurface.h"
 #include "core/technique/plan_builder.h"
 #include <algorithm>
 
@@ -145,6 +146,8 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (set.cubes > 0) b.define("SHADOW_CUBES");
     if (mask_layout(in, set).empty())
         b.feed(Slot::lightFactor, "shadow_maps/lookup.glsl", "shadowFactor", shadow_targets(set, in.setup));
+    if (shines_through(in.setup, *in.scene.asset) && in.setup.choice("subsurface.thickness") == "map")
+        b.feed(Slot::lightThickness, "shadow_maps/lookup.glsl", "shadowThickness", shadow_targets(set, in.setup));
 }
 
 static void price_shadow_maps(const FramePlan&, const PlannedPass& pass, const Work& w, CostTerms& t) {
@@ -324,7 +327,7 @@ const Technique& shadow_maps() {
         .parameters = {"shadowFilter",    // x: disc's radius, texels; y: widest search, texels
                        "shadowCascades"}, // metres of view depth, x: where fading begins, y: ends; z: first directional
                                           // light with maps, plus one
-        .mayFeed = {Slot::lightFactor},
+        .mayFeed = {Slot::lightFactor, Slot::lightThickness},
         .plan = plan_shadow_maps,
         .price = price_shadow_maps,
         .factors = factors,

@@ -86,6 +86,7 @@ std::optional<PictureSun> find(const SkyPicture& picture) {
                for (int c = 0; c < 3; ++c)
                    without->image.pixel(x, y)[c] = static_cast<float>(std::min(l[c], ring[c]));
            });
+    if (!without->digest.empty()) without->digest += " without its sun";
     without->brightest = 0;
     for (std::size_t at = 0; at < without->image.data.size(); ++at)
         if (at % 4 != 3) without->brightest = std::max(without->brightest, without->image.data[at]);

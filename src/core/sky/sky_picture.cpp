@@ -1,5 +1,6 @@
 #include "core/sky/sky_picture.h"
 #include "core/base/parallel.h"
+#include "core/base/text.h"
 #include "core/image/image_io.h"
 #include "core/plan/settings.h"
 #include <cmath>
@@ -76,7 +77,10 @@ static Result<std::shared_ptr<const SkyPicture>> read_picture(const std::filesys
     float brightest = 0;
     for (std::size_t at = 0; at < image->data.size(); ++at)
         if (at % 4 != 3) brightest = std::max(brightest, image->data[at]);
-    return std::make_shared<const SkyPicture>(SkyPicture{std::move(*image), file.string(), brightest, remark});
+    Digest digest;
+    digest.add(image->data.data(), image->data.size() * sizeof(float));
+    return std::make_shared<const SkyPicture>(
+        SkyPicture{std::move(*image), file.string(), brightest, remark, digest.hex()});
 }
 
 Result<std::shared_ptr<const SkyPicture>> sky_picture(const std::filesystem::path& file) {

@@ -12,8 +12,9 @@ class Setup;
 struct SkyPicture {
     FloatImage image; // RGBA; finite, none under 0; twice as wide as high
     std::string path;
-    float brightest = 0; // of its values
-    std::string remark;  // what was done to take it in: a sentence; empty: nothing
+    float brightest = 0;  // of its values
+    std::string remark;   // what was done to take it in: a sentence; empty: nothing
+    std::string digest{}; // of its values; empty: not known
 
     /// Linear between the four texels around the direction (unit).
     glm::dvec3 radiance(const glm::dvec3& direction) const;

@@ -1,4 +1,5 @@
 #include "core/surface/surface_model.h"
+#include "core/surface/optics.h"
 #include "core/technique/plan_builder.h"
 
 // What a surface does with light: the choice among the models of core/light/brdf.h.
@@ -19,7 +20,12 @@ static void plan_surface_model(const FrameInputs& in, PlanBuilder& b) {
     b.define("SHADING_MODEL " + std::to_string(static_cast<int>(shading_model(s)))); // as include/brdf.glsl counts them
     b.define(std::string("NORMALISED ") + (s.flag("shading.normalised") ? "1" : "0"));
     b.define(std::string("NORMAL_MAPS ") + (s.flag("shading.normalMaps") ? "1" : "0"));
+    if (shades_optics(*in.scene.asset, s)) b.define("OPTICS");
     b.set("lobe", glm::vec4(static_cast<float>(s.number("shading.exponent")), 0, 0, 0));
+}
+
+static void price_surface_model(const FramePlan&, const PlannedPass&, const Work& w, CostTerms& t) {
+    if (w.at("coatLights") > 0) t["coat"] = static_cast<double>(w.at("coatLights"));
 }
 
 static std::vector<LayerInfo> layers() {
@@ -65,16 +71,23 @@ const Technique& surface_model() {
                             "phong, blinn-phong: scale the lobe so that its energy does not change with the exponent.")
                  .only_when("shading.model", {"phong", "blinn-phong"}),
              toggle_setting("shading.normalMaps", "Normal maps", "Path", true,
-                            "Uses the materials' normal textures; off saves a texture read a fragment.")},
+                            "Uses the materials' normal textures; off saves a texture read a fragment."),
+             toggle_setting("shading.optics", "Coats and refraction", "Path", true,
+                            "Uses the materials' clear coats (ggx), index of refraction and specular strength; a coat "
+                            "is a second lobe for each light. Off shades all materials as plain ones.")
+                 .only_when("shading.model", {"ggx", "phong", "blinn-phong"})},
+        .counters = {{"coatLights", "Lights on coats", "lights evaluated for a clear coat"}},
         .terms = {{"surface", "a fragment's material, normal and ambient light, its texture reads apart", {}},
                   {"idleLight", "a light taken up for a fragment that it does not reach", {}},
                   {"lambert", "a light evaluated, Lambert", {}},
                   {"phong", "a light evaluated, Phong", {}},
                   {"blinnPhong", "a light evaluated, Blinn-Phong", {}},
-                  {"ggx", "a light evaluated, GGX", {}}},
+                  {"ggx", "a light evaluated, GGX", {}},
+                  {"coat", "a light evaluated for a clear coat", {{"shading.optics", "on"}}, 0.06}},
         .layers = layers(),
         .parameters = {"lobe"}, // x: exponent of phong and blinn-phong
         .plan = plan_surface_model,
+        .price = price_surface_model,
     };
     return technique;
 }

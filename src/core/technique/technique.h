@@ -45,6 +45,7 @@ struct FrameInputs {
 /// Places in the shading of all paths that techniques feed; a pass names those that its shaders call.
 enum class Slot {
     lightFactor,
+    lightThickness, // metres that light has gone within what it meets
     ambientDiffuse,
     ambientSpecular,
     probeDiffuse,  // in the surroundings' place, with its share

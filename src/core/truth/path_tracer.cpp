@@ -59,6 +59,7 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
     shading_.model = shading_model(setup);
     shading_.exponent = setup.number("shading.exponent");
     shading_.normalised = setup.flag("shading.normalised");
+    optics_ = setup.flag("shading.optics");
     window_ = setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
     normalMaps_ = setup.flag("shading.normalMaps");
     plainAir_ = air_.shape != AirShape::byHeight && air_.volumes.empty();
@@ -190,7 +191,7 @@ float PathTracer::way(const glm::vec3& from, const glm::vec3& side, const glm::v
 
 Scattering PathTracer::scattering_of(const SurfacePoint& s, const glm::vec3& toEye) const {
     Scattering out = shading_;
-    out.surface = {glm::dvec3(s.baseColor), s.metallic, s.roughness};
+    out.surface = {glm::dvec3(s.baseColor), s.metallic, s.roughness, optics_ ? s.optics : brdf::Optics{}};
     out.normal = glm::normalize(glm::dvec3(s.normal));
     out.toEye = glm::normalize(glm::dvec3(toEye));
     return out;

@@ -152,6 +152,7 @@ private:
     bool plainAir_ = true; // even fog, without volumes
     AirBall airBall_;
     Scattering shading_; // the setup's model
+    bool optics_ = true; // materials' coats and refraction
     RangeWindow window_ = RangeWindow::squared;
     bool normalMaps_ = true;
     std::vector<Lamp> sun_, lamps_; // directional ones, and the rest

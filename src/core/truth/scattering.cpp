@@ -66,18 +66,22 @@ brdf::Lobes Scattering::lobes(const glm::dvec3& toLight) const {
     return brdf::evaluate(model, surface, exponent, normalised, normal, toLight, toEye);
 }
 
-/// How often the diffuse lobe is chosen: by what the two reflect at most, so that neither is starved.
-double Scattering::diffuse_share() const {
-    if (model == brdf::Model::lambert) return 1.0;
-    const double diffuse = luminance(surface.baseColor) * (1.0 - surface.metallic),
-                 f0 = luminance(glm::mix(glm::dvec3(0.04), surface.baseColor, surface.metallic)),
-                 specular = model == brdf::Model::ggx ? brdf::schlick(f0, std::max(glm::dot(normal, toEye), 1e-4)) : f0;
-    if (surface.metallic >= 1.0) return 0.0;
-    return diffuse + specular > 0 ? std::clamp(diffuse / (diffuse + specular), 0.1, 0.9) : 0.5;
+/// By what the lobes reflect at most, so that none is starved.
+Scattering::Shares Scattering::shares() const {
+    if (model == brdf::Model::lambert) return {0, 1};
+    const double cosView = std::max(glm::dot(normal, toEye), 1e-4), f0 = luminance(surface.f0()),
+                 diffuse = luminance(surface.baseColor) * (1.0 - surface.metallic),
+                 specular = model == brdf::Model::ggx ? brdf::schlick(f0, cosView, surface.f90()) : f0,
+                 coat = model == brdf::Model::ggx && surface.optics.coat > 0
+                            ? std::clamp(surface.coated(cosView), 0.1, 0.8)
+                            : 0.0;
+    if (surface.metallic >= 1.0) return {coat, 0};
+    return {coat, (1 - coat) * (diffuse + specular > 0 ? std::clamp(diffuse / (diffuse + specular), 0.1, 0.9) : 0.5)};
 }
 
 glm::dvec3 Scattering::choose(const glm::dvec2& u, double lobe) const {
-    if (lobe < diffuse_share()) return from_frame(normal, cosine_direction(u));
+    const Shares share = shares();
+    if (lobe < share.diffuse) return from_frame(normal, cosine_direction(u));
     if (model == brdf::Model::phong) {
         const glm::dvec3 mirror = 2.0 * glm::dot(normal, toEye) * normal - toEye;
         return from_frame(mirror, power_direction(u, exponent));
@@ -85,20 +89,23 @@ glm::dvec3 Scattering::choose(const glm::dvec2& u, double lobe) const {
     glm::dvec3 v = to_frame(normal, toEye);
     v.z = std::max(v.z, 1e-4);
     v = glm::normalize(v);
-    const double r = std::max(surface.roughness, brdf::least_roughness);
+    const bool ofCoat = lobe < share.diffuse + share.coat;
+    const double r = std::max(ofCoat ? double(surface.optics.coatRoughness) : surface.roughness, brdf::least_roughness);
     const glm::dvec3 h = model == brdf::Model::blinnPhong ? power_direction(u, exponent) : visible_half(v, r * r, u);
     if (glm::dot(v, h) <= 0) return -normal; // a half vector that the eye is behind: no light
     return from_frame(normal, 2.0 * glm::dot(v, h) * h - v);
 }
 
 double Scattering::density(const glm::dvec3& toLight) const {
-    const double nl = glm::dot(normal, toLight), share = diffuse_share();
+    const double nl = glm::dot(normal, toLight);
     if (nl <= 0) return 0;
-    double out = share * nl / pi;
-    if (share >= 1) return out;
+    const Shares share = shares();
+    const double rest = 1 - share.diffuse - share.coat;
+    double out = share.diffuse * nl / pi;
+    if (share.diffuse >= 1) return out;
     if (model == brdf::Model::phong) {
         const glm::dvec3 mirror = 2.0 * glm::dot(normal, toEye) * normal - toEye;
-        return out + (1 - share) * power_density(glm::dot(mirror, toLight), exponent);
+        return out + rest * power_density(glm::dot(mirror, toLight), exponent);
     }
     glm::dvec3 v = to_frame(normal, toEye);
     v.z = std::max(v.z, 1e-4);
@@ -108,9 +115,14 @@ double Scattering::density(const glm::dvec3& toLight) const {
     if (length < 1e-9) return out;
     const glm::dvec3 h = sum / length;
     if (model == brdf::Model::blinnPhong)
-        return out + (1 - share) * power_density(h.z, exponent) / std::max(4.0 * glm::dot(v, h), 1e-9);
+        return out + rest * power_density(h.z, exponent) / std::max(4.0 * glm::dot(v, h), 1e-9);
     const double r = std::max(surface.roughness, brdf::least_roughness);
-    return out + (1 - share) * visible_density(v, h, r * r);
+    out += rest * visible_density(v, h, r * r);
+    if (share.coat > 0) {
+        const double c = std::max(double(surface.optics.coatRoughness), brdf::least_roughness);
+        out += share.coat * visible_density(v, h, c * c);
+    }
+    return out;
 }
 
 } // namespace mirolux::truth

@@ -24,7 +24,11 @@ struct Scattering {
     glm::dvec3 choose(const glm::dvec2& u, double lobe) const;
 
 private:
-    double diffuse_share() const;
+    /// How often each lobe is chosen; of the base's specular one the rest.
+    struct Shares {
+        double coat = 0, diffuse = 1;
+    };
+    Shares shares() const;
 };
 
 /// Unit vectors that make a right-handed frame with n (T. Duff et al., Building an Orthonormal Basis, Revisited, 2017).

@@ -238,9 +238,9 @@ std::string digest_of(const Scene& scene, const Setup& setup, const View& view, 
     add(scene.sky.horizon);
     add(scene.sky.zenith);
     // Of the setup what a traced picture depends on: surfaces, lights, ambient, air.
-    for (const char* key :
-         {"shading.model", "shading.exponent", "shading.normalised", "shading.normalMaps", "light.window",
-          "light.threshold", "light.fadeInner", "light.fadeOuter", "air.kind", "air.extinction", "air.albedo"})
+    for (const char* key : {"shading.model", "shading.exponent", "shading.normalised", "shading.normalMaps",
+                            "shading.optics", "light.window", "light.threshold", "light.fadeInner", "light.fadeOuter",
+                            "air.kind", "air.extinction", "air.albedo"})
         text(to_text(setup.get(key)));
     for (const Setting& setting : all_settings())
         if (setting.key.starts_with("sky.") || setting.key.starts_with("sun.") || setting.key.starts_with("moon.") ||

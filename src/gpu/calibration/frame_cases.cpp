@@ -1,6 +1,7 @@
 #include "gpu/calibration/frame_cases.h"
 #include "core/ambient/probe_capture.h"
 #include "core/light/cheap_lights.h"
+#include "core/surface/optics.h"
 #include "core/technique/technique.h"
 #include "gpu/calibration/abstract_scene.h"
 #include <set>
@@ -148,6 +149,15 @@ void Cases::of_techniques() {
             const bool solid = term.exercise.front().first == "solidLights.kind";
             values.insert(values.end(), term.exercise.begin(), term.exercise.end());
             add(plain, width, width * 9 / 16, lights, "4 lights", values);
+            if (asks(term.exercise, "shading.optics") || asks(term.exercise, "subsurface.kind")) {
+                brdf::Optics o;
+                if (asks(term.exercise, "shading.optics"))
+                    o.coat = 0.8f;
+                else
+                    o.scatterDistance = {0.2f, 0.1f, 0.05f};
+                Scene& scene = out.back().scene;
+                scene.asset = with_optics(*scene.asset, o);
+            }
             if (asks(term.exercise, "probe.kind")) out.back().scene.probes = probes_about(plain.camera);
             if (!solid && term.exercise.front().first != "viewLights.kind") continue;
             for (int i = 0; i < 3; ++i) // over most of the picture, one on the other

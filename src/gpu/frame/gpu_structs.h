@@ -35,7 +35,15 @@ struct MaterialData {
     glm::vec3 emissive;
     float alphaCutoff;
     float metallic, roughness, normalScale, occlusionStrength;
-    std::uint32_t flags, pad[3];
+    std::uint32_t flags, optics, pad[2];
+};
+
+struct OpticsData {
+    glm::vec3 f0;
+    float f90;
+    glm::vec3 scatter;
+    float farthest;
+    float coat, coatRoughness, thickness, pad;
 };
 
 /// shaders/include/grid.glsl.
@@ -67,8 +75,7 @@ struct CasterData {
 struct ProbeData {
     glm::vec4 position, normal, baseColor, emissive, ambient, mirrored, reflected, probes;
     std::uint32_t draw, triangle;
-    float screenOcclusion;
-    std::uint32_t pad;
+    float screenOcclusion, thickness;
 };
 
 /// shaders/include/ledger.glsl.

@@ -1,5 +1,6 @@
 #include "core/flat/flat_account.h"
 #include "core/flat/flat_stage.h"
+#include "core/surface/subsurface.h"
 #include "gpu/frame/session.h"
 #include "gpu/passes/surface_pass.h"
 #include <cstring>
@@ -217,6 +218,7 @@ static SurfaceSample sample_of(const ProbeData& d) {
     s.probes = glm::vec3(d.probes);
     s.answer = static_cast<int>(std::lround(d.reflected.w));
     s.screenOcclusion = d.screenOcclusion;
+    s.thickness = d.thickness;
     s.unlit = d.ambient.w > 0.5f;
     s.draw = d.draw;
     s.triangle = d.triangle;
@@ -279,13 +281,14 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
     const Owned<delete_buffer> buffer(name);
     glNamedBufferStorage(name, static_cast<GLsizeiptr>(bytes.size()), bytes.data(), 0);
     f.buffers["ProbeBuffer"] = {name, 0, 0};
-    // What techniques leave of each light is only asked for where one does.
-    const std::size_t lights = std::any_of(f.plan.feeds.begin(), f.plan.feeds.end(),
-                                           [](const Feed& feed) { return feed.slot == Slot::lightFactor; })
+    // What techniques leave of each light, and how far it goes through the thing, is only asked for where one does.
+    const bool through = shines_through(f.inputs.setup, *f.inputs.scene.asset);
+    const std::size_t lights = through || std::any_of(f.plan.feeds.begin(), f.plan.feeds.end(),
+                                                      [](const Feed& feed) { return feed.slot == Slot::lightFactor; })
                                    ? f.inputs.draws.lights.size()
                                    : 0;
     Buffer& factors = store_.buffer("probed factors");
-    factors.reserve(most * lights * sizeof(float));
+    factors.reserve(most * lights * sizeof(glm::vec4));
     f.buffers["ProbeFactorBuffer"] = {factors.name(), 0, 0};
     auto stage = f.surface_stage({"PASS_PROBE"});
     f.buffers.erase("ProbeBuffer");
@@ -304,10 +307,15 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
         ProbeData d;
         std::memcpy(&d, bytes.data() + 16 + i * sizeof d, sizeof d);
         probe.samples.push_back(sample_of(d));
-        std::vector<float>& left = probe.samples.back().lightFactors;
-        left.resize(lights);
-        glGetNamedBufferSubData(factors.name(), static_cast<GLintptr>(i * lights * sizeof(float)),
-                                static_cast<GLsizeiptr>(lights * sizeof(float)), left.data());
+        SurfaceSample& sample = probe.samples.back();
+        std::vector<glm::vec4> told(lights); // share left, metres within, share left where it goes in
+        if (lights > 0)
+            glGetNamedBufferSubData(factors.name(), static_cast<GLintptr>(i * lights * sizeof(glm::vec4)),
+                                    static_cast<GLsizeiptr>(lights * sizeof(glm::vec4)), told.data());
+        for (const glm::vec4& t : told) {
+            sample.lightFactors.push_back(t.x);
+            if (through) sample.lightThrough.emplace_back(t.y, t.z);
+        }
     }
     std::set<const Technique*> asked;
     for (const PlannedPass& pass : f.plan.passes)

@@ -107,7 +107,8 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
                   (has(TextureSlot::normal) ? 4u : 0u) | (has(TextureSlot::baseColor) ? 8u : 0u) |
                   (has(TextureSlot::metallicRoughness) ? 16u : 0u) |
                   (has(TextureSlot::occlusion) && !shared ? 32u : 0u) | (shared ? 64u : 0u) |
-                  (has(TextureSlot::emissive) ? 128u : 0u);
+                  (has(TextureSlot::emissive) ? 128u : 0u) | (has(TextureSlot::thickness) ? 256u : 0u);
+        d.optics = static_cast<std::uint32_t>(m.opticsNumber);
         materials.push_back(d);
     }
     materials_.upload(materials.data(), materials.size() * sizeof(MaterialData));

@@ -22,7 +22,7 @@ public:
         std::int32_t baseVertex = 0;
     };
     const Slice& slice(int primitive) const { return slices_[static_cast<std::size_t>(primitive)]; }
-    /// Binds those of a material's five textures that have a unit (not -1).
+    /// Binds those of a material's textures that have a unit (not -1).
     void bind_textures(int material, const GLint (&units)[texture_slots]) const;
     /// A sheet of a flat stage: its colours (sRGB, read as linear), normals and emission; plain ones where it has none.
     struct SheetTextures {

@@ -240,6 +240,8 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     auto made = make_frame(FrameInputs{scene, setup, view, list, *time, before ? &*before : nullptr});
     if (!made) return tl::unexpected(made.error());
     Frame& frame = **made;
+    for (PassFrame* f : frame.all())
+        f->gatherMs = options.gatherMs;
     if (frame.plan.has_history()) before_->draws = list;
     fill_head(frame.plan, record);
     const bool held = held_ && !held_->history && held_->scene.asset == scene.asset &&
@@ -256,7 +258,8 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     if (!held || options.fencedSamples > 0 || options.wholeSamples > 0) {
         held_.reset();
         if (auto ok = run_frame(frame, *prepared, record, options); !ok) return tl::unexpected(ok.error());
-        held_ = Held{scene, setup, view, frame.plan.has_history(), frame.resources};
+        if (!record.told.count("gathering")) // else its light is not whole yet
+            held_ = Held{scene, setup, view, frame.plan.has_history(), frame.resources};
         index_ = time->index + 1;
     } else
         for (const PlannedPass& p : frame.plan.passes)

@@ -1,4 +1,5 @@
 #include "core/scene/geometry.h"
+#include "core/surface/optics.h"
 #include "gpu/frame/session.h"
 #include <set>
 
@@ -65,6 +66,17 @@ std::vector<DrawData> draw_data(const Scene& scene, const DrawList& list) {
     return draws;
 }
 
+std::vector<OpticsData> optics_data(const FrameInputs& in) {
+    std::vector<OpticsData> all;
+    for (const brdf::Optics& o : in.scene.asset->optics) {
+        const brdf::Optics shown = shown_optics(o, in.setup);
+        const glm::vec3& s = shown.scatterDistance;
+        all.push_back(
+            {shown.f0, shown.f90, s, std::max({s.x, s.y, s.z}), shown.coat, shown.coatRoughness, shown.thickness, 0});
+    }
+    return all;
+}
+
 /// Range of the depth layer, metres: from the nearest visible object to where nine tenths of them end.
 std::pair<float, float> depth_range(const Scene& scene, const DrawList& list, const Camera& camera) {
     const glm::vec3 forward = glm::normalize(camera.aim - camera.eye);
@@ -119,6 +131,7 @@ void Session::upload(Frame& frame) {
     for (std::size_t i = 0; i < in.draws.lights.size(); ++i)
         lights.push_back(light_data(in.draws.lights[i], in.draws.reach[i]));
     const std::vector<DrawData> draws = draw_data(in.scene, in.draws);
+    const std::vector<OpticsData> optics = optics_data(in);
     const std::vector<glm::vec4> parameters = parameter_values(frame.plan);
     std::map<std::string, BufferRange> shared;
     const auto share = [&](const char* block, const void* data, std::size_t bytes) {
@@ -129,6 +142,7 @@ void Session::upload(Frame& frame) {
     share("LightBuffer", lights.data(), lights.size() * sizeof(LightData));
     share("LightIndexBuffer", in.draws.lightIndices.data(), in.draws.lightIndices.size() * 4);
     share("DrawBuffer", draws.data(), draws.size() * sizeof(DrawData));
+    share("OpticsBuffer", optics.data(), optics.size() * sizeof(OpticsData));
     share("ParameterBuffer", parameters.data(), parameters.size() * sizeof(glm::vec4));
     shared["MaterialBuffer"] = {scene_->materials(), 0, 0};
     const BufferRange texels{shared["LightBuffer"].buffer, 0,

@@ -4,10 +4,12 @@ namespace mirolux::gpu {
 
 /// One blended pass a light, inside its scissor, where depth is equal. Marks 1 to 254 of the stencil tell lights apart
 /// (255 is the pre-pass's); then the stencil starts afresh.
-static Result<Commands> prepare_lights(PassFrame& f) {
-    auto stage = f.surface_stage({"PASS_LIGHT", "LIGHTS_OF 3"});
+static Result<Commands> prepare_lights(PassFrame& f, const PlannedPass& pass) {
+    std::vector<std::string> targets = {"scene"}, variant = {"PASS_LIGHT", "LIGHTS_OF 3"};
+    write_diffuse_light(pass, targets, variant);
+    auto stage = f.surface_stage(std::move(variant));
     if (!stage) return tl::unexpected(stage.error());
-    auto state = f.state({"scene"}, "depth");
+    auto state = f.state(targets, "depth");
     if (!state) return tl::unexpected(state.error());
     state->depthFunc = GL_EQUAL;
     state->depthWrite = false;
@@ -32,7 +34,7 @@ static Result<Commands> prepare_lights(PassFrame& f) {
 }
 
 static Result<Commands> prepare_additive(PassFrame& f, const PlannedPass& pass) {
-    return pass.name == "ambient" ? prepare_opaque(f, pass, {"scene"}, {"PASS_AMBIENT"}) : prepare_lights(f);
+    return pass.name == "ambient" ? prepare_opaque(f, pass, {"scene"}, {"PASS_AMBIENT"}) : prepare_lights(f, pass);
 }
 
 const GpuTechnique technique::additive{prepare_additive};

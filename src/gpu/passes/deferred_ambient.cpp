@@ -1,14 +1,19 @@
+#include "core/ambient/reflection.h"
 #include "gpu/passes/surface_pass.h"
 
 namespace mirolux::gpu {
 
 static Result<Commands> prepare_deferred_ambient(PassFrame& f, const PlannedPass& pass) {
     const bool shares = writes_shares(pass);
-    auto stage = f.screen_stage(
-        "deferred_ambient/fragment.glsl",
-        f.shading_defines(shares ? std::vector<std::string>{"MIRROR_SHARES"} : std::vector<std::string>{}));
+    std::vector<std::string> targets = {"scene"}, variant;
+    if (shares) {
+        targets.emplace_back(mirror_share_resource);
+        variant.emplace_back("MIRROR_SHARES");
+    }
+    write_diffuse_light(pass, targets, variant);
+    auto stage = f.screen_stage("deferred_ambient/fragment.glsl", f.shading_defines(std::move(variant)));
     if (!stage) return tl::unexpected(stage.error());
-    auto state = f.state(pass.writes);
+    auto state = f.state(targets);
     if (!state) return tl::unexpected(state.error());
     state->blend = PassState::adding(); // what surfaces mirror is added to nothing
     return [&f, stage = std::move(*stage), state = *state, shares] {

@@ -2,6 +2,7 @@
 #include "core/base/recent.h"
 #include "core/base/text.h"
 #include "core/sky/sky.h"
+#include "gpu/gl/formats.h"
 #include "gpu/passes/lobes.h"
 #include <cmath>
 
@@ -15,6 +16,12 @@ struct Gathered {
     std::uint64_t serial = 0;
     std::shared_ptr<const SkyPicture> picture; // kept, so that no other one takes its place in memory
     bool operator==(const Gathered&) const = default;
+};
+
+/// Lobes that are gathered over several frames.
+struct UnderWay {
+    Gathered of;
+    std::uint64_t done = 0; // faces
 };
 
 std::string digest_of(const PassFrame& f, const SkySettings& sky) {
@@ -100,13 +107,40 @@ Result<Commands> prepare_lobes(PassFrame& f, const PlannedPass& pass) {
     auto gather = LobeGather::prepare(f, levels, cube, "surroundings",
                                       {sky.kind == SkyKind::file ? cube_picture(sky.picture, levels.size) : nullptr});
     if (!gather) return tl::unexpected(gather.error());
-    return
-        [&f, gather = std::move(*gather), name, now, texture = f.resources.texture(name, -1), scale = lobe_scale(sky)] {
-            if (holds(f, name, now)) return;
-            gather.draw(f, 0, texture, 0, scale);
-            f.drawn = Work::drawing(gather.draws(0), gather.draws(0));
+    const bool quick = name != lobes_resource; // of a drag, whose light is not there twice
+    const std::string kept = from + (sky.picture ? " " + sky.picture->digest : std::string());
+    return [&f, gather = std::move(*gather), name, now, kept,
+            keeps = !quick && !always(f) && (!sky.picture || !sky.picture->digest.empty()), levels,
+            format = gl_format(f.plan.resource(name)->spec.format), texture = f.resources.texture(name, -1),
+            scale = lobe_scale(sky)] {
+        if (holds(f, name, now)) return;
+        std::any& store = f.store.objects["kept " + name];
+        if (!store.has_value()) store = std::make_shared<KeptCubes>();
+        KeptCubes& finished = *std::any_cast<std::shared_ptr<KeptCubes>>(store);
+        const std::string of = kept + " " + std::to_string(levels.size);
+        if (keeps && finished.put_back(of, texture)) {
+            f.drawn = Work{};
             f.store.objects[name] = now;
-        };
+            return;
+        }
+        std::any& way = f.store.objects[name + ", under way"];
+        auto* under = std::any_cast<UnderWay>(&way);
+        if (!under || !(under->of == now) || always(f)) {
+            if (f.gatherMs > 0 && !f.store.objects[name].has_value())
+                for (int mip = 0; mip < levels.mips(); ++mip) // what is not gathered yet mirrors nothing
+                    glClearTexImage(texture, mip, GL_RGBA, GL_FLOAT, nullptr);
+            way = UnderWay{now, 0};
+            under = std::any_cast<UnderWay>(&way);
+        }
+        f.store.objects[name].reset();
+        const std::uint64_t before = under->done;
+        under->done = gather.draw(f, 0, texture, 0, scale, before, GatherSlice(f));
+        f.drawn = Work::drawing(gather.draws(0, before, under->done), gather.draws(0, before, under->done));
+        if (under->done < gather.faces()) return tell_gathering(f, under->done, gather.faces());
+        way.reset();
+        f.store.objects[name] = now;
+        if (keeps) finished.keep(of, texture, format, levels.size, 6 * LobeLevels::cubes, levels.mips());
+    };
 }
 
 Result<Commands> prepare_environment(PassFrame& f, const PlannedPass& pass) {

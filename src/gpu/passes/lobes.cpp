@@ -6,7 +6,6 @@
 
 namespace mirolux::gpu {
 
-/// A cube map's faces as something else than the layers that they are drawn to. Made for each frame.
 GLuint cube_view(PassFrame& f, const std::string& resource, GLenum target, int layers, const char* name) {
     const PlannedResource& r = *f.plan.resource(resource);
     GLuint view = 0;
@@ -23,7 +22,6 @@ GLuint cube_view(PassFrame& f, const std::string& resource, GLenum target, int l
     return view;
 }
 
-/// A framebuffer that takes a face of a mip at a time.
 GLuint face_target(PassFrame& f) {
     std::any& kept = f.store.objects["faces of surroundings"];
     if (!kept.has_value()) kept = std::make_shared<Framebuffer>(make_framebuffer("faces of surroundings"));
@@ -137,37 +135,80 @@ Result<LobeGather> LobeGather::prepare(PassFrame& f, const LobeLevels& levels, G
     return out;
 }
 
-std::uint64_t LobeGather::draws(std::size_t source) const {
-    return static_cast<std::uint64_t>(6 * (levels_.count() - (sources_[source] ? 1 : 0)));
+std::uint64_t LobeGather::draws(std::size_t source, std::uint64_t from, std::uint64_t to) const {
+    const std::uint64_t first = sources_[source] ? 6 : 0;
+    return std::max(to, first) - std::max(from, first);
 }
 
-void LobeGather::draw(PassFrame& f, std::size_t source, GLuint texture, int firstLayer, double scale) const {
+std::uint64_t LobeGather::draw(PassFrame& f, std::size_t source, GLuint texture, int firstLayer, double scale,
+                               std::uint64_t from, const GatherSlice& slice) const {
     glEnable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
     glBindVertexArray(f.emptyVertexArray);
     const CubeOfPicture* faces = sources_[source].get();
-    for (int level = 0; level < levels_.count(); ++level) {
-        const Stage& stage = level == 0 ? mirror_ : lobe_;
+    const std::uint64_t all = this->faces();
+    for (std::uint64_t at = from; at < all; ++at) {
+        const int level = static_cast<int>(at / 6), face = static_cast<int>(at % 6);
         if (level == 0 && faces) { // the mirror shows them as they are
             const FloatImage whole = held(faces->whole, scale);
             glTextureSubImage3D(texture, 0, 0, 0, firstLayer, levels_.size, levels_.size, 6, GL_RGBA, GL_FLOAT,
                                 whole.data.data());
+            at = 5;
             continue;
         }
-        stage.use();
-        glProgramUniform1f(stage.name(), stage.uniform("heldScale"), static_cast<float>(scale));
-        if (level > 0) {
-            const GLint from = first_[static_cast<std::size_t>(level)];
-            glProgramUniform1i(stage.name(), stage.uniform("firstSample"), from);
-            glProgramUniform1i(stage.name(), stage.uniform("samples"),
-                               first_[static_cast<std::size_t>(level) + 1] - from);
-            set_bright(stage, faces, firstBright_[source], levels_, level);
+        const Stage& stage = level == 0 ? mirror_ : lobe_;
+        if (face == 0 || at == from) {
+            stage.use();
+            glProgramUniform1f(stage.name(), stage.uniform("heldScale"), static_cast<float>(scale));
+            if (level > 0) {
+                const GLint first = first_[static_cast<std::size_t>(level)];
+                glProgramUniform1i(stage.name(), stage.uniform("firstSample"), first);
+                glProgramUniform1i(stage.name(), stage.uniform("samples"),
+                                   first_[static_cast<std::size_t>(level) + 1] - first);
+                set_bright(stage, faces, firstBright_[source], levels_, level);
+            }
         }
-        const int mip = level / LobeLevels::cubes, first = firstLayer + 6 * (level % LobeLevels::cubes);
-        for (int face = 0; face < 6; ++face) {
-            draw_face(stage, state_, texture, levels_.size, mip, first + face);
-            f.vitals.beat();
-        }
+        draw_face(stage, state_, texture, levels_.size, level / LobeLevels::cubes,
+                  firstLayer + 6 * (level % LobeLevels::cubes) + face);
+        f.vitals.beat();
+        if (at + 1 < all && slice.over()) return at + 1;
     }
+    return all;
+}
+
+bool GatherSlice::over() const {
+    if (ms_ <= 0) return false;
+    glFinish();
+    return now_ms() - start_ > ms_;
+}
+
+void tell_gathering(PassFrame& f, std::uint64_t done, std::uint64_t all) {
+    std::vector<double>& told = f.told["gathering"];
+    told.resize(2, 0.0);
+    told[0] += static_cast<double>(done);
+    told[1] += static_cast<double>(all);
+}
+
+void KeptCubes::copy(GLuint from, GLuint to, int size, int layers, int mips) {
+    for (int mip = 0; mip < mips; ++mip)
+        glCopyImageSubData(from, GL_TEXTURE_2D_ARRAY, mip, 0, 0, 0, to, GL_TEXTURE_2D_ARRAY, mip, 0, 0, 0, size >> mip,
+                           size >> mip, layers);
+}
+
+bool KeptCubes::put_back(const std::string& digest, GLuint texture) {
+    const auto it = std::find_if(kept_.begin(), kept_.end(), [&](const Kept& k) { return k.digest == digest; });
+    if (it == kept_.end()) return false;
+    copy(it->texture.name(), texture, it->size, it->layers, it->mips);
+    std::rotate(it, it + 1, kept_.end());
+    return true;
+}
+
+void KeptCubes::keep(const std::string& digest, GLuint texture, GLenum format, int size, int layers, int mips) {
+    if (kept_.size() == most) kept_.erase(kept_.begin());
+    GLuint name = 0;
+    glCreateTextures(GL_TEXTURE_2D_ARRAY, 1, &name);
+    glTextureStorage3D(name, mips, format, size, size, layers);
+    copy(texture, name, size, layers, mips);
+    kept_.push_back({digest, Texture(name), size, layers, mips});
 }
 
 } // namespace mirolux::gpu

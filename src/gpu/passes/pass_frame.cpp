@@ -6,8 +6,9 @@
 namespace mirolux::gpu {
 
 /// Samplers of a material's textures, in the order of TextureSlot.
-static constexpr const char* material_samplers[texture_slots] = {
-    "baseColorTexture", "metallicRoughnessTexture", "normalTexture", "occlusionTexture", "emissiveTexture"};
+static constexpr const char* material_samplers[texture_slots] = {"baseColorTexture", "metallicRoughnessTexture",
+                                                                 "normalTexture",    "occlusionTexture",
+                                                                 "emissiveTexture",  "thicknessTexture"};
 
 GLuint DeviceStore::texels(const std::string& name, GLenum format, const BufferRange& range) {
     Texture& t = textures[name];

@@ -52,10 +52,10 @@ struct Bindings {
         GLuint unit, texture;
         GLenum format;
     };
-    std::vector<Image> images;                                 // pictures that a kernel writes
-    std::vector<std::pair<GLuint, GLuint>> textures;           // unit, texture
-    std::vector<std::pair<GLuint, BufferRange>> buffers;       // binding point, range
-    GLint materialUnits[texture_slots] = {-1, -1, -1, -1, -1}; // of the five textures of a material; -1: not read
+    std::vector<Image> images;                                     // pictures that a kernel writes
+    std::vector<std::pair<GLuint, GLuint>> textures;               // unit, texture
+    std::vector<std::pair<GLuint, BufferRange>> buffers;           // binding point, range
+    GLint materialUnits[texture_slots] = {-1, -1, -1, -1, -1, -1}; // of a material's textures; -1: not read
     void apply() const;
 };
 
@@ -96,6 +96,7 @@ struct PassFrame {
     int eye = 0; // 0 left or only, 1 right, -1 both at once: targets are layered, draws have two instances
     bool softwareDevice = false;
     Instrument instrument = Instrument::none; // variants that count; never timed
+    double gatherMs = 0;                      // RenderOptions::gatherMs
     std::map<std::string, BufferRange> buffers{};
     std::map<std::string, GLuint> textures{};
     GLuint commandBuffer = 0;

@@ -17,6 +17,7 @@ struct Gathered {
     std::shared_ptr<const ProbeLight> light;
     std::uint64_t serial = 0;
     int samples = 0;
+    std::uint64_t done = 0; // faces, of all
     bool operator==(const Gathered&) const = default;
 };
 constexpr const char* gathered_key = "probes' lobes, gathered";
@@ -38,17 +39,31 @@ Result<Commands> prepare_probes(PassFrame& f, const PlannedPass&) {
          faces = f.resources.texture(probe_faces_resource, -1), lobes = f.resources.texture(probe_lobes_resource, -1),
          always = f.inputs.setup.choice("environment.update") == "always"] {
             f.drawn = Work{};
-            auto* held = std::any_cast<std::vector<Gathered>>(&f.store.objects[gathered_key]);
-            std::uint64_t draws = 0;
+            std::any& store = f.store.objects[gathered_key];
+            if (!std::any_cast<std::vector<Gathered>>(&store)) store = std::vector<Gathered>();
+            auto& held = *std::any_cast<std::vector<Gathered>>(&store);
+            held.resize(now.size());
+            std::uint64_t draws = 0, done = 0;
+            const GatherSlice slice(f);
             for (std::size_t i = 0; i < sources.size(); ++i) {
-                if (!always && held && i < held->size() && (*held)[i] == now[i]) continue;
+                Gathered of = held[i];
+                const std::uint64_t before = std::exchange(of.done, 0);
+                const bool same = !always && of == now[i];
+                if (same && before == gather.faces()) {
+                    done += before;
+                    continue;
+                }
+                if (draws > 0 && slice.over()) continue; // in a frame to come
                 glTextureSubImage3D(faces, 0, 0, 0, 0, size, size, 6, GL_RGBA, GL_FLOAT, sources[i]->rest.data.data());
                 glGenerateTextureMipmap(faces);
-                gather.draw(f, i, lobes, static_cast<int>(i) * 6 * LobeLevels::cubes, now[i].light->scale);
-                draws += gather.draws(i);
+                held[i] = now[i];
+                held[i].done = gather.draw(f, i, lobes, static_cast<int>(i) * 6 * LobeLevels::cubes,
+                                           now[i].light->scale, same ? before : 0, slice);
+                draws += gather.draws(i, same ? before : 0, held[i].done);
+                done += held[i].done;
             }
             f.drawn = Work::drawing(draws, draws);
-            f.store.objects[gathered_key] = now;
+            if (done < sources.size() * gather.faces()) tell_gathering(f, done, sources.size() * gather.faces());
         };
 }
 

@@ -1,5 +1,6 @@
 #include "gpu/passes/surface_pass.h"
 #include "core/ambient/reflection.h"
+#include "core/surface/subsurface.h"
 #include <algorithm>
 
 namespace mirolux::gpu {
@@ -24,13 +25,21 @@ void clear_color(GLuint framebuffer, int attachment) {
     glClearNamedFramebufferfv(framebuffer, GL_COLOR, attachment, zero);
 }
 
+void write_diffuse_light(const PlannedPass& pass, std::vector<std::string>& targets,
+                         std::vector<std::string>& defines) {
+    if (std::find(pass.writes.begin(), pass.writes.end(), diffuse_light_resource) == pass.writes.end()) return;
+    defines.push_back("DIFFUSE_TARGET " + std::to_string(targets.size()));
+    targets.emplace_back(diffuse_light_resource);
+}
+
 Result<Commands> prepare_opaque(PassFrame& f, const PlannedPass& pass, std::vector<std::string> targets,
                                 std::vector<std::string> variant) {
-    const bool shares = writes_shares(pass);
-    if (shares) {
+    const std::size_t own = targets.size();
+    if (writes_shares(pass)) {
         targets.emplace_back(mirror_share_resource);
         variant.emplace_back("MIRROR_SHARES");
     }
+    write_diffuse_light(pass, targets, variant);
     auto stage = f.surface_stage(std::move(variant));
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state(targets, "depth");
@@ -41,12 +50,13 @@ Result<Commands> prepare_opaque(PassFrame& f, const PlannedPass& pass, std::vect
         state->stencil = PassState::once_per_pixel(255);
     }
     // A framebuffer's clear obeys the masks that the last draw left.
-    return [&f, stage = std::move(*stage), state = *state, laid = pass.laidDepth,
-            last = shares ? static_cast<int>(targets.size()) - 1 : 0, clear = depth_clear(f, state->framebuffer)] {
+    return [&f, stage = std::move(*stage), state = *state, laid = pass.laidDepth, more = static_cast<int>(own),
+            all = static_cast<int>(targets.size()), clear = depth_clear(f, state->framebuffer)] {
         state.apply();
         glDepthMask(GL_TRUE);
         clear_color(state.framebuffer);
-        if (last > 0) clear_color(state.framebuffer, last);
+        for (int target = more; target < all; ++target)
+            clear_color(state.framebuffer, target);
         if (!laid) clear();
         f.draw(f.opaque, stage, state);
     };

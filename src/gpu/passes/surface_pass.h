@@ -7,11 +7,14 @@ namespace mirolux::gpu {
 /// Clears the depth of a framebuffer, and its stencil where it has one.
 Commands depth_clear(const PassFrame& frame, GLuint framebuffer);
 void clear_color(GLuint framebuffer, int attachment = 0);
+/// Where the pass also writes diffuse light apart, adds that target and the define that says where it lies.
+void write_diffuse_light(const PlannedPass& pass, std::vector<std::string>& targets, std::vector<std::string>& defines);
 /// True if the pass also writes what surfaces mirror of ambient light.
 bool writes_shares(const PlannedPass& pass);
 
 /// Opaque and masked surfaces into `targets` and the depth, with a variant of surface/fragment.glsl. Clears the first
-/// target, and the depth unless a pass before laid it; then draws where depth is equal, once a pixel.
+/// target, what surfaces mirror and the diffuse light apart, and the depth unless a pass before laid it; then draws
+/// where depth is equal, once a pixel.
 Result<Commands> prepare_opaque(PassFrame& frame, const PlannedPass& pass, std::vector<std::string> targets,
                                 std::vector<std::string> variant);
 

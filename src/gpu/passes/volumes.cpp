@@ -51,7 +51,14 @@ void fill_states(Volumes& v) {
     }
 }
 
-Result<Commands> prepare_volumes(PassFrame& f, const PlannedPass&) {
+Result<Commands> prepare_volumes(PassFrame& f, const PlannedPass& pass) {
+    std::vector<std::string> targets = {"scene"}, shading;
+    write_diffuse_light(pass, targets, shading);
+    const auto with = [&](const char* step) {
+        std::vector<std::string> all = shading;
+        all.emplace_back(step);
+        return f.shading_defines(std::move(all));
+    };
     Volumes v;
     v.twoStep = f.inputs.setup.choice("volumes.form") == "two-step";
     v.depth = f.texture("depth");
@@ -60,9 +67,9 @@ Result<Commands> prepare_volumes(PassFrame& f, const PlannedPass&) {
     const auto proxy_stage = [&](const char* step) {
         return f.stage(
             {{GL_VERTEX_SHADER, "volumes/vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "volumes/fragment.glsl", ""}},
-            f.shading_defines({step}), copy);
+            with(step), copy);
     };
-    auto full = f.screen_stage("deferred_shading/fragment.glsl", f.shading_defines({"LIGHTS_OF 2"}), copy);
+    auto full = f.screen_stage("deferred_shading/fragment.glsl", with("LIGHTS_OF 2"), copy);
     if (!full) return tl::unexpected(full.error());
     auto shade = proxy_stage("SHADE 1");
     if (!shade) return tl::unexpected(shade.error());
@@ -72,7 +79,7 @@ Result<Commands> prepare_volumes(PassFrame& f, const PlannedPass&) {
     v.fullScreen = std::move(*full);
     v.shade = std::move(*shade);
     v.mark = std::move(*mark);
-    auto state = f.state({"scene"}, "depth");
+    auto state = f.state(targets, "depth");
     if (!state) return tl::unexpected(state.error());
     v.shading = *state;
     fill_states(v);

@@ -12,14 +12,20 @@ layout(location = 0) out vec4 outColor;
 #ifdef MIRROR_SHARES
 layout(location = 1) out vec4 outShare;
 #endif
+#ifdef DIFFUSE_TARGET
+layout(location = DIFFUSE_TARGET) out vec4 outDiffuse;
+#endif
 
 void main() {
     LitSurface s;
     countWork(0u);
     if (!readDeferred(ivec2(gl_FragCoord.xy), s)) discard;
     float baked = texelFetch(roughnessUnlit, ivec2(gl_FragCoord.xy), 0).b;
-    AmbientLeaves ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, baked, s.normal, s.toEye);
+    AmbientLeaves ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.optics, baked, s.normal, s.toEye);
     outColor = vec4(dimmedByAir(ambient.sum, s.position), 0.0);
+#ifdef DIFFUSE_TARGET
+    outDiffuse = s.optics.farthest > 0.0 ? vec4(dimmedByAir(ambient.sum - ambient.mirrored, s.position), 0.0) : vec4(0.0);
+#endif
 #ifdef MIRROR_SHARES
     outShare = vec4(sqrt(ambient.share), ambient.roughness);
 #endif

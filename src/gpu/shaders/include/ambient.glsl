@@ -37,7 +37,7 @@ vec3 mirroredAround(vec3 point, vec3 n, vec3 toEye, float roughness, out vec3 pr
     return probes + left * codedRadiance(slotAmbientSpecular(point, n, toEye, roughness));
 }
 
-/// What the surroundings, or the screen before them, have where a surface mirrors them.
+/// Adds what the surroundings, or the screen before them, have where a surface mirrors them by `a.share`.
 void mirrorAmbient(vec3 point, vec3 n, vec3 toEye, float roughness, inout AmbientLeaves a) {
     vec3 probes, around = mirroredAround(point, n, toEye, roughness, probes);
 #if defined(SLOT_REFLECTION) && (defined(PASS_LAYERS) || defined(PASS_PROBE))
@@ -46,15 +46,15 @@ void mirrorAmbient(vec3 point, vec3 n, vec3 toEye, float roughness, inout Ambien
     around = around * (1.0 - seen.a) + seen.rgb;
     probes *= 1.0 - seen.a;
 #endif
-    a.probes = a.share * probes;
-    a.mirrored = a.share * around;
+    a.probes += a.share * probes;
+    a.mirrored += a.share * around;
     a.roughness = roughness;
 }
 #endif
 
 /// Where nobody feeds a specular part, diffuse albedo plus F0 times the diffuse one, so that metals are not black (no lobe, no direction). baked: the
 /// material's occlusion.
-AmbientLeaves ambientReflected(vec3 point, vec3 baseColor, float metallic, float roughness, float baked, vec3 n, vec3 toEye) {
+AmbientLeaves ambientReflected(vec3 point, vec3 baseColor, float metallic, float roughness, OpticsData optics, float baked, vec3 n, vec3 toEye) {
     AmbientLeaves a = noAmbient;
 #ifdef SLOT_AMBIENT_DIFFUSE
     vec3 around = codedRadiance(slotAmbientDiffuse(point, n));
@@ -67,7 +67,7 @@ AmbientLeaves ambientReflected(vec3 point, vec3 baseColor, float metallic, float
     ofProbes = codedRadiance(near.rgb);
     around = around * (1.0 - near.a) + ofProbes;
 #endif
-    vec3 f0 = mix(vec3(0.04), baseColor, metallic), base = baseColor * (1.0 - metallic);
+    vec3 f0 = mix(optics.f0, baseColor, metallic), base = baseColor * (1.0 - metallic);
 #ifdef SLOT_OCCLUSION
 #ifdef BLENDED
     const float screen = 1.0;
@@ -84,21 +84,41 @@ AmbientLeaves ambientReflected(vec3 point, vec3 baseColor, float metallic, float
     lobeOpen = OCCLUSION_OF_MIRRORED(dot(n, toEye), open, roughness);
 #endif
 #else
-    float kept = baked, lobeOpen = baked;
+    float open = baked, kept = baked, lobeOpen = baked;
 #endif
     around *= kept;
     ofProbes *= kept;
 #ifdef SLOT_AMBIENT_SPECULAR
 #if SHADING_MODEL == MODEL_GGX
-    vec3 sums = readSplitSums(dot(n, toEye), max(roughness, leastRoughness)), once = f0 * sums.x + sums.y;
-    a.share = once * lobeOpen;
-    mirrorAmbient(point, n, toEye, max(roughness, leastRoughness), a);
+    vec3 sums = readSplitSums(dot(n, toEye), max(roughness, leastRoughness));
+    float f90 = mix(optics.f90, 1.0, metallic), under = 1.0;
+    vec3 once = f0 * sums.x + f90 * sums.y;
+#ifdef OPTICS
+    if (optics.coat > 0.0) { // the screen answers the coat; what lies beneath mirrors the surroundings alone
+        float coat = coatMirrors(optics, max(dot(n, toEye), 1e-4)), c = max(optics.coatRoughness, leastRoughness);
+        under = 1.0 - coat;
+        vec3 probes, around = mirroredAround(point, n, toEye, max(roughness, leastRoughness), probes);
+        a.mirrored = once * lobeOpen * under * around;
+        a.probes = once * lobeOpen * under * probes;
+        vec3 coatSums = readSplitSums(dot(n, toEye), c);
+        float coatOpen = open;
+#ifdef OCCLUSION_OF_MIRRORED
+        coatOpen = OCCLUSION_OF_MIRRORED(dot(n, toEye), open, c);
+#endif
+        a.share = vec3(coat * (coatSums.x + coatSums.y) * coatOpen);
+        mirrorAmbient(point, n, toEye, c, a);
+    } else
+#endif
+    {
+        a.share = once * lobeOpen;
+        mirrorAmbient(point, n, toEye, max(roughness, leastRoughness), a);
+    }
 #ifdef AMBIENT_COMPENSATED // C. Fdez-Aguera, 2019
     float lost = 1.0 - (sums.x + sums.y);
-    vec3 average = f0 + (1.0 - f0) / 21.0, more = once * average / (1.0 - average * lost) * lost;
-    vec3 sent = more + base * (1.0 - once - more);
+    vec3 average = f0 + (f90 - f0) / 21.0, more = once * average / (1.0 - average * lost) * lost;
+    vec3 sent = (more + base * (1.0 - once - more)) * under;
 #else
-    vec3 sent = base * (1.0 - f0 - (1.0 - f0) * sums.z);
+    vec3 sent = base * ((1.0 - mix(largest(optics.f0), optics.f90, sums.z)) * under);
 #endif
 #else
     a.share = f0 * lobeOpen;

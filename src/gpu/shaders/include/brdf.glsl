@@ -1,5 +1,7 @@
 // What a surface does with light. The reference in double is src/core/light/brdf.h; a test holds the two together.
 
+#include "include/structs.glsl"
+
 const float pi = 3.14159265358979;
 const float leastRoughness = 0.045;
 
@@ -13,8 +15,22 @@ float pow5(float x) {
     return x2 * x2 * x;
 }
 
+float largest(vec3 c) { return max(max(c.x, c.y), c.z); }
+
 /// Fresnel reflectance (Schlick 1994).
-vec3 schlick(vec3 f0, float cosine) { return f0 + (1.0 - f0) * pow5(clamp(1.0 - cosine, 0.0, 1.0)); }
+vec3 schlick(vec3 f0, float f90, float cosine) { return f0 + (f90 - f0) * pow5(clamp(1.0 - cosine, 0.0, 1.0)); }
+
+/// Optics by number; without OPTICS all are plain.
+OpticsData opticsOf(uint number) {
+#ifdef OPTICS
+    return allOptics[number];
+#else
+    return OpticsData(vec3(0.04), 1.0, vec3(0.0), 0.0, 0.0, 0.0, 0.0, 0.0);
+#endif
+}
+
+/// What a coat mirrors toward the eye (KHR_materials_clearcoat).
+float coatMirrors(OpticsData o, float cosView) { return o.coat * schlick(vec3(0.04), 1.0, cosView).x; }
 
 /// GGX normal distribution (Walter et al. 2007); (1-c)(1+c) keeps precision at the peak.
 float ggxDistribution(float cosHalf, float alpha) {
@@ -44,8 +60,8 @@ float blinnPhongLobe(float cosHalf, float n, bool normalised) {
 }
 
 /// Both lobes, 1/sr, without the cosine; 0 where the light is below the surface's horizon.
-void evaluateBrdf(int model, vec3 baseColor, float metallic, float roughness, float exponent, bool normalised, vec3 n, vec3 l, vec3 v,
-                  out vec3 diffuse, out vec3 specular) {
+void evaluateBrdf(int model, vec3 baseColor, float metallic, float roughness, OpticsData optics, float exponent, bool normalised, vec3 n, vec3 l,
+                  vec3 v, out vec3 diffuse, out vec3 specular) {
     diffuse = vec3(0.0);
     specular = vec3(0.0);
     float nl = dot(n, l);
@@ -54,7 +70,7 @@ void evaluateBrdf(int model, vec3 baseColor, float metallic, float roughness, fl
         diffuse = baseColor / pi;
         return;
     }
-    vec3 f0 = mix(vec3(0.04), baseColor, metallic);
+    vec3 f0 = mix(optics.f0, baseColor, metallic);
     diffuse = baseColor * ((1.0 - metallic) / pi);
     if (model == MODEL_PHONG) {
         specular = f0 * phongLobe(dot(2.0 * nl * n - l, v), exponent, normalised);
@@ -70,7 +86,14 @@ void evaluateBrdf(int model, vec3 baseColor, float metallic, float roughness, fl
     float lh = clamp(dot(l, h), 0.0, 1.0);
     float r = max(roughness, leastRoughness);
     float alpha = r * r;
-    vec3 fresnel = schlick(f0, lh);
-    diffuse *= 1.0 - fresnel;
-    specular = fresnel * (ggxDistribution(nh, alpha) * smithVisibility(nl, nv, alpha));
+    float grazing = pow5(1.0 - lh);
+    diffuse *= 1.0 - mix(largest(optics.f0), optics.f90, grazing);
+    specular = mix(f0, vec3(mix(optics.f90, 1.0, metallic)), grazing) * (ggxDistribution(nh, alpha) * smithVisibility(nl, nv, alpha));
+#ifdef OPTICS
+    for (int coated = optics.coat > 0.0 ? 1 : 0; coated > 0; --coated) { // a loop for a branch: shadow_maps/lookup.glsl
+        float coat = coatMirrors(optics, nv), c = max(optics.coatRoughness, leastRoughness);
+        diffuse *= 1.0 - coat;
+        specular = specular * (1.0 - coat) + coat * ggxDistribution(nh, c * c) * smithVisibility(nl, nv, c * c);
+    }
+#endif
 }

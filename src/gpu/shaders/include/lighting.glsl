@@ -8,6 +8,9 @@
 #include "include/count.glsl"
 #include "include/light.glsl"
 #include "include/brdf.glsl"
+#ifdef SUBSURFACE
+#include "include/subsurface.glsl"
+#endif
 #include "include/ledger.glsl"
 #include "include/air.glsl"
 #if LIGHTS_OF == LIGHTS_OF_CELL
@@ -33,6 +36,8 @@ struct LitSurface {
     vec3 baseColor; // linear
     float metallic;
     float roughness;
+    OpticsData optics;
+    float thickness; // metres, as the material tells it; 0: it does not
     float alpha;
     uint draw;       // place in DrawBuffer; of the draw's lights only
     float viewDepth; // metres; of a cell's lights only
@@ -49,6 +54,41 @@ LightData lightAt(uint index) {
 
 #ifdef PASS_LAYERS
 vec2 arrived = vec2(0.0); // luminance of light that falls on the surface, before and after the slot of light factors
+vec3 cameThrough = vec3(0.0); // cd/m2 of light from behind
+#endif
+
+#ifdef SUBSURFACE_THICKNESS
+/// Metres of the thing that a light behind the surface shines through (by its map, or as the material tells), and what techniques leave of
+/// it where it goes in; x under 0: it does not come through.
+vec2 wayThrough(uint index, LightData light, LitSurface s, vec3 toLight) {
+    if (s.optics.farthest <= 0.0 || dot(s.normal, toLight) >= 0.0) return vec2(-1.0, 0.0);
+    vec2 way = vec2(-1.0, 1.0);
+#ifdef LEDGER
+    ledgerLight = index;
+#endif
+#if SUBSURFACE_THICKNESS == 1
+#ifdef SLOT_LIGHT_THICKNESS
+    way.x = slotLightThickness(index, light, s.position, toLight);
+#endif
+#else
+    if (s.thickness > 0.0) {
+        way.x = s.thickness;
+#ifdef SLOT_LIGHT_FACTOR
+        way.y = slotLightFactor(index, light, s.position - s.normal * way.x, -s.normal, toLight).g;
+#endif
+    }
+#endif
+    return way;
+}
+
+/// What of a light comes through from behind, cd/m2.
+vec3 lightThrough(uint index, LightData light, LitSurface s, vec3 irradiance, vec3 toLight) {
+    vec2 way = wayThrough(index, light, s, toLight);
+    if (way.x < 0.0) return vec3(0.0);
+    countOf(COUNTER_throughLights, 1u);
+    return irradiance * (-dot(s.normal, toLight) * way.y * light.diffuseShare) * throughSlab(way.x, s.optics.scatter) *
+           beneathLobe(SHADING_MODEL, s.baseColor, s.metallic, s.optics, dot(s.normal, s.toEye));
+}
 #endif
 
 /// Adds one light's two lobes at the surface, and enters it in the ledger.
@@ -56,28 +96,52 @@ void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular)
     vec3 toLight, d = vec3(0.0), p = vec3(0.0);
     LightData light = lightAt(index);
     vec3 irradiance = normalIrradiance(light, s.position, toLight);
-    float facing = dot(s.normal, toLight);
-    if (facing > 0.0 && irradiance.r + irradiance.g + irradiance.b > 0.0) { // in range, cone and horizon
+    float facing = dot(s.normal, toLight), least = 0.0;
+#ifdef SUBSURFACE_WRAPPED
+    if (s.optics.farthest > 0.0) least = -parameters.subsurface.x;
+#endif
+    bool arrives = irradiance.r + irradiance.g + irradiance.b > 0.0; // in range and cone
+    if (facing > least && arrives) {
         countReached();
-        evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, parameters.lobe.x, NORMALISED == 1, s.normal, toLight, s.toEye, d, p);
-        vec3 received = irradiance * facing;
+#ifdef OPTICS
+        countOf(COUNTER_coatLights, SHADING_MODEL == MODEL_GGX && s.optics.coat > 0.0 ? 1u : 0u);
+#endif
+        evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, s.optics, parameters.lobe.x, NORMALISED == 1, s.normal, toLight, s.toEye, d, p);
+        vec3 left = vec3(1.0), ramp = vec3(max(facing, 0.0)), point = s.position, normal = s.normal;
+#ifdef SUBSURFACE_WRAPPED
+        if (s.optics.farthest > 0.0) {
+            ramp = wrappedRamp(facing, s.optics.scatter * (parameters.subsurface.x / s.optics.farthest));
+            d = beneathLobe(SHADING_MODEL, s.baseColor, s.metallic, s.optics, dot(s.normal, s.toEye));
+            point += toLight * s.optics.farthest; // what shades itself by less than light goes beneath does not
+            if (facing < 0.0) normal = toLight;
+        }
+#endif
 #ifdef PASS_LAYERS
-        arrived.x += dot(received, vec3(0.2126, 0.7152, 0.0722));
+        arrived.x += dot(irradiance, vec3(0.2126, 0.7152, 0.0722)) * max(facing, 0.0);
 #endif
 #ifdef SLOT_LIGHT_FACTOR
 #ifdef LEDGER
         ledgerLight = index;
 #endif
-        received *= slotLightFactor(index, light, s.position, s.normal, toLight);
+        left = slotLightFactor(index, light, point, normal, toLight);
 #endif
 #ifdef PASS_LAYERS
-        arrived.y += dot(received, vec3(0.2126, 0.7152, 0.0722));
+        arrived.y += dot(irradiance * left, vec3(0.2126, 0.7152, 0.0722)) * max(facing, 0.0);
 #endif
-        d *= received * light.diffuseShare;
-        p *= received * light.specularShare;
-        diffuse += d;
-        specular += p;
+        d *= irradiance * left * ramp * light.diffuseShare;
+        p *= irradiance * left * (max(facing, 0.0) * light.specularShare);
     }
+#ifdef SUBSURFACE_THICKNESS
+    if (facing < 0.0 && arrives) {
+        vec3 through = lightThrough(index, light, s, irradiance, toLight);
+        d += through;
+#ifdef PASS_LAYERS
+        cameThrough += through;
+#endif
+    }
+#endif
+    diffuse += d;
+    specular += p;
 #ifdef LEDGER_BLENDED
     enterWeighted(index, dimmedByAir(d + p, s.position), s.alpha * texelFetch(ledgerTransmittance, ivec2(gl_FragCoord.xy), 0).r);
 #else

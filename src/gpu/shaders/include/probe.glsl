@@ -11,7 +11,7 @@ struct ProbeSample {
     uint draw;
     uint triangle;
     float screenOcclusion;
-    uint pad0;
+    float thickness;
 };
 layout(std430) buffer ProbeBuffer {
     uint probeCount;
@@ -19,10 +19,11 @@ layout(std430) buffer ProbeBuffer {
     ProbeSample probe[];
 };
 
-layout(std430) buffer ProbeFactorBuffer { float probeFactors[]; }; // of each sample, what the slot of light factors leaves of each light
+// Of each sample and light what the slot of light factors leaves, metres that it goes through the thing, what is left of it where it goes in.
+layout(std430) buffer ProbeFactorBuffer { vec4 probeFactors[]; };
 uniform uint probeLights;
 
-void enterSample(Surface s, AmbientLeaves ambient, vec3 emissive, uint draw) {
+void enterSample(Surface s, vec3 toEye, AmbientLeaves ambient, vec3 emissive, uint draw) {
     float screenOcclusion = 1.0;
 #ifdef SLOT_OCCLUSION
     screenOcclusion = slotOcclusion(s.position, s.normal);
@@ -34,15 +35,26 @@ void enterSample(Surface s, AmbientLeaves ambient, vec3 emissive, uint draw) {
     uint at = atomicAdd(probeCount, 1u);
     if (at >= uint(probe.length())) return;
     probe[at] = ProbeSample(vec4(s.position, gl_FragCoord.z), vec4(s.normal, s.alpha), vec4(s.baseColor, s.metallic), vec4(emissive, s.roughness),
-                            vec4(ambient.sum, s.unlit ? 1.0 : 0.0), vec4(ambient.mirrored, s.occlusion), vec4(ambient.reflected, answer), vec4(ambient.probes, 0.0), draw, uint(gl_PrimitiveID), screenOcclusion, 0u);
+                            vec4(ambient.sum, s.unlit ? 1.0 : 0.0), vec4(ambient.mirrored, s.occlusion), vec4(ambient.reflected, answer), vec4(ambient.probes, 0.0), draw, uint(gl_PrimitiveID), screenOcclusion, s.thickness);
+    LitSurface lit = LitSurface(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.optics, s.thickness, s.alpha, draw, 0.0, s.unlit);
     for (uint l = 0u; l < probeLights; ++l) {
-        float left = 1.0;
-#ifdef SLOT_LIGHT_FACTOR
+        vec4 told = vec4(1.0, -1.0, 0.0, 0.0);
         LightData light = lights[l];
         vec3 toLight;
         normalIrradiance(light, s.position, toLight);
-        left = slotLightFactor(l, light, s.position, s.normal, toLight).g;
+#ifdef SLOT_LIGHT_FACTOR
+        vec3 point = s.position, normal = s.normal;
+#ifdef SUBSURFACE_WRAPPED
+        if (s.optics.farthest > 0.0) {
+            point += toLight * s.optics.farthest;
+            if (dot(normal, toLight) < 0.0) normal = toLight;
+        }
 #endif
-        probeFactors[at * probeLights + l] = left;
+        told.x = slotLightFactor(l, light, point, normal, toLight).g;
+#endif
+#ifdef SUBSURFACE_THICKNESS
+        told.yz = wayThrough(l, light, lit, toLight);
+#endif
+        probeFactors[at * probeLights + l] = told;
     }
 }

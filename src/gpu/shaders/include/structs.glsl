@@ -45,10 +45,21 @@ struct MaterialData {
     float normalScale;
     float occlusionStrength;
     uint flags;           // 1: alpha mask, 2: unlit; textures it has: 4 normal, 8 base colour, 16 metallic-roughness, 32 occlusion of its own,
-                          // 64 occlusion in the metallic-roughness texture, 128 emissive
+                          // 64 occlusion in the metallic-roughness texture, 128 emissive, 256 thickness
+    uint optics;          // number in OpticsBuffer
     uint pad0;
     uint pad1;
-    uint pad2;
+};
+
+struct OpticsData {       // src/core/light/brdf.h: Optics
+    vec3 f0;              // of a dielectric
+    float f90;
+    vec3 scatter;         // metres that light goes beneath
+    float farthest;       // the largest of them; 0: none
+    float coat;
+    float coatRoughness;
+    float thickness;      // metres, where the texture is white
+    float pad0;
 };
 
 layout(std430) readonly buffer FrameBuffer { FrameData frames[]; };
@@ -67,5 +78,6 @@ layout(std430) readonly buffer FrameBuffer { FrameData frames[]; };
 layout(std430) readonly buffer LightBuffer { LightData lights[]; };
 layout(std430) readonly buffer DrawBuffer { DrawData draws[]; };
 layout(std430) readonly buffer MaterialBuffer { MaterialData materials[]; };
+layout(std430) readonly buffer OpticsBuffer { OpticsData allOptics[]; };
 layout(std430) readonly buffer LightIndexBuffer { uint lightIndices[]; };
 #include "generated/parameters.glsl"

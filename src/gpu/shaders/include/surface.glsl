@@ -1,10 +1,14 @@
 // The surface at a fragment, from its material's factors and textures (glTF 2.0 metallic-roughness).
 
+#include "include/brdf.glsl"
 uniform sampler2D baseColorTexture;
 uniform sampler2D metallicRoughnessTexture;
 uniform sampler2D normalTexture;
 uniform sampler2D occlusionTexture;
 uniform sampler2D emissiveTexture;
+#if defined(SUBSURFACE_THICKNESS)
+uniform sampler2D thicknessTexture;
+#endif
 
 struct Surface {
     vec3 position;   // world, metres
@@ -15,6 +19,9 @@ struct Surface {
     float roughness;
     float occlusion; // share of ambient light that arrives
     vec3 emissive;   // cd/m2
+    uint opticsNumber;
+    OpticsData optics;
+    float thickness; // metres, as the material tells it; 0: it does not
     bool unlit;
 };
 
@@ -52,9 +59,16 @@ vec3 readNormal(MaterialData m) {
     return gl_FrontFacing ? n : -n;
 }
 
+// Of textures that are read.
+#ifdef SUBSURFACE_THICKNESS
+#define TEXTURE_FLAGS (NORMAL_MAPS == 1 ? 444u : 440u)
+#else
+#define TEXTURE_FLAGS (NORMAL_MAPS == 1 ? 188u : 184u)
+#endif
+
 Surface readSurface() {
     MaterialData m = materials[draws[vertex.draw].material];
-    countReads(uint(bitCount(m.flags & (NORMAL_MAPS == 1 ? 188u : 184u)))); // the flags of textures that are read
+    countReads(uint(bitCount(m.flags & TEXTURE_FLAGS)));
     Surface s;
     s.position = vertex.position;
     vec4 base = readBase(m);
@@ -76,6 +90,12 @@ Surface readSurface() {
     s.emissive = m.emissive;
     if ((m.flags & 128u) != 0u) s.emissive *= texture(emissiveTexture, vertex.uv).rgb;
     s.unlit = (m.flags & 2u) != 0u;
+    s.opticsNumber = m.optics;
+    s.optics = opticsOf(m.optics);
+    s.thickness = s.optics.thickness;
+#ifdef SUBSURFACE_THICKNESS
+    if ((m.flags & 256u) != 0u) s.thickness *= texture(thicknessTexture, vertex.uv).g;
+#endif
 #ifdef SUMS_CODED
     s.baseColor = s.unlit ? codedRadiance(s.baseColor) : codedColor(s.baseColor);
     s.emissive = codedRadiance(s.emissive);

@@ -303,3 +303,25 @@ vec3 shadowFactor(uint light, LightData data, vec3 point, vec3 normal, vec3 toLi
     }
     return vec3(left);
 }
+
+/// Metres along the light's way from what it meets first to the point; -1: no map of it holds the point. Of four texels, weighed.
+float shadowThickness(uint light, LightData data, vec3 point, vec3 toLight) {
+    ShadowLight s = shadowLight(light);
+    if (s.maps == 0) return -1.0;
+    vec3 fromLight = point - data.position;
+    float share;
+    int map = s.kind == 3 ? faceOf(fromLight) : s.kind == 1 ? cascadeAt(s, viewDepthOf(point), share) : 0;
+    if (map < 0) return -1.0;
+    s.bias = s.slopeBias = s.normalOffset = 0.0; // it is a length that is asked for
+    ShadowPlace m = shadowMap(s.first + 7 * map);
+    if (!findPlace(m, s, fromLight, point, toLight, toLight)) return -1.0;
+    vec2 texel = (m.at * 0.5 + 0.5) * m.texels - 0.5, low = floor(texel), part = texel - low;
+    float metres = 0.0;
+    for (int i = 0; i < 4; ++i) {
+        vec2 beside = vec2(i & 1, i >> 1), weight = mix(1.0 - part, part, beside);
+        float held = mapMetres(m, heldDepth(m, (low + beside + 0.5) / m.texels * 2.0 - 1.0));
+        metres += weight.x * weight.y * max(m.metres - held, 0.0);
+    }
+    countTaps(4u);
+    return metres * (m.perspective ? length(fromLight) / m.metres : 1.0);
+}

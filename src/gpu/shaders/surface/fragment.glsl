@@ -43,6 +43,9 @@ layout(location = 4) out vec4 outShare;
 layout(location = 1) out vec4 outShare;
 #endif
 #endif
+#ifdef DIFFUSE_TARGET
+layout(location = DIFFUSE_TARGET) out vec4 outDiffuse; // of surfaces that let light in; alpha: number of their optics
+#endif
 #ifdef PASS_GBUFFER
 layout(location = 1) out vec4 outBase;
 layout(location = 2) out vec4 outNormal;
@@ -54,6 +57,9 @@ uniform int peelLayer;
 uniform sampler2D depthTexture;
 uniform sampler2D nearerDepth; // of the layer before
 #endif
+
+/// Of the thickness that the material tells, what lies here.
+float thicknessShare(Surface s) { return s.optics.thickness > 0.0 ? s.thickness / s.optics.thickness : 0.0; }
 
 void main() {
 #ifdef PEEL
@@ -69,7 +75,7 @@ void main() {
     receivesShadows = draws[vertex.draw].normalMatrix[0].w < 0.5;
     vec3 diffuse = vec3(0.0), specular = vec3(0.0);
 #if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS)
-    LitSurface lit = LitSurface(s.position, s.normal, normalize(frame.eye.xyz - s.position), s.baseColor, s.metallic, s.roughness, s.alpha, vertex.draw,
+    LitSurface lit = LitSurface(s.position, s.normal, normalize(frame.eye.xyz - s.position), s.baseColor, s.metallic, s.roughness, s.optics, s.thickness, s.alpha, vertex.draw,
                                 frame.forward.w / gl_FragCoord.z, s.unlit);
     lightSurface(lit, diffuse, specular);
 #else
@@ -77,22 +83,26 @@ void main() {
 #endif
 #ifdef PASS_LIGHT
     outColor = vec4(dimmedByAir(diffuse + specular, s.position), 0.0);
+#ifdef DIFFUSE_TARGET
+    outDiffuse = s.optics.farthest > 0.0 ? vec4(dimmedByAir(diffuse, s.position), 0.0) : vec4(0.0);
+#endif
 #else
     vec3 toEye = normalize(frame.eye.xyz - s.position);
     AmbientLeaves ambient = noAmbient;
 #if !defined(PASS_GBUFFER) || !defined(AMBIENT_LATER)
-    if (!s.unlit) ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.occlusion, s.normal, toEye);
+    if (!s.unlit) ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.optics, s.occlusion, s.normal, toEye);
 #endif
     vec3 emissive = s.unlit ? s.baseColor : s.emissive;
 #ifdef PASS_PROBE
-    enterSample(s, ambient, emissive, vertex.draw);
+    enterSample(s, toEye, ambient, emissive, vertex.draw);
 #elif defined(PASS_LAYERS)
     vec3 chosenDiffuse = vec3(0.0), chosenSpecular = vec3(0.0);
     vec2 allArrived = arrived;
     arrived = vec2(0.0);
+    vec3 allThrough = cameThrough;
     if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
     writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient.sum, ambient.mirrored, ambient.reflected, ambient.probes, diffuse, specular, emissive,
-                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended));
+                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended, allThrough));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
 #else
@@ -101,10 +111,13 @@ void main() {
 #ifdef MIRROR_SHARES
     outShare = vec4(sqrt(ambient.share), ambient.roughness);
 #endif
+#ifdef DIFFUSE_TARGET
+    outDiffuse = s.optics.farthest > 0.0 ? vec4(dimmedByAir(diffuse + ambient.sum - ambient.mirrored, s.position), float(s.opticsNumber)) : vec4(0.0);
+#endif
 #ifdef PASS_GBUFFER
-    outBase = vec4(packColor(s.baseColor), s.metallic);
+    outBase = vec4(packColor(s.baseColor), s.optics.farthest > 0.0 ? thicknessShare(s) : s.metallic); // no metal lets light in
     outNormal = packNormal(s.normal);
-    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5, s.occlusion, 1.0);
+    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5, s.occlusion, float(s.opticsNumber) / 255.0);
 #endif
 #endif
 }

@@ -21,6 +21,7 @@ struct LayerInput {
     vec2 chosenArrived; // of the one light
     bool unlit;
     bool blended;
+    vec3 through; // of diffuse, what comes from behind
 };
 
 vec4 layer_albedo(LayerInput i) { return vec4(i.baseColor, 1.0); }

@@ -9,6 +9,9 @@ layout(early_fragment_tests) in;
 #include "deferred_shading/surface.glsl"
 #endif
 layout(location = 0) out vec4 outColor;
+#ifdef DIFFUSE_TARGET
+layout(location = DIFFUSE_TARGET) out vec4 outDiffuse;
+#endif
 
 void main() {
 #if SHADE
@@ -20,8 +23,14 @@ void main() {
     vec3 diffuse, specular;
     lightSurface(s, diffuse, specular);
     outColor = vec4(dimmedByAir(diffuse + specular, s.position), 0.0);
+#ifdef DIFFUSE_TARGET
+    outDiffuse = s.optics.farthest > 0.0 ? vec4(dimmedByAir(diffuse, s.position), 0.0) : vec4(0.0);
+#endif
 #else
     countWork(0u);
     outColor = vec4(0.0);
+#ifdef DIFFUSE_TARGET
+    outDiffuse = vec4(0.0);
+#endif
 #endif
 }
