@@ -291,6 +291,44 @@ private slots:
         QVERIFY(sum > 0);
     }
 
+    /// In slices the light is the same in the end, and told of until then; light that was there before comes back
+    /// without being gathered.
+    void it_is_gathered_in_slices_and_kept() {
+        const Scene scene = quad(plain_material(glm::vec3(0.8f), 1, 0.3f));
+        const View view = view_from({0.4f, 0.3f, 2}, {0, 0, 0}, 48, 27);
+        const auto under = [&](const char* file, const Values& more = {}) {
+            Values values = lit_by(demo_file(file), {{"environment.size", "32"}, {"environment.samples", "96"}});
+            values.insert(values.end(), more.begin(), more.end());
+            return setup_with(values);
+        };
+        RenderOptions o;
+        o.picture = false;
+        o.floatLayers = {"final"};
+        o.gatherMs = 1e-3;
+        double before = -1;
+        int frames = 0;
+        FloatImage sliced;
+        for (; frames < 1000; ++frames) {
+            const auto r = session().render(scene, under("lamp-room.hdr"), view, o);
+            if (!r) qFatal("%s", to_text(r.error()).c_str());
+            sliced = r->floats.at("final");
+            const auto told = r->told.find("gathering");
+            if (told == r->told.end()) break;
+            QVERIFY(told->second.size() == 2 && told->second[0] > before && told->second[0] < told->second[1]);
+            before = told->second[0];
+        }
+        QVERIFY2(frames > 5 && frames < 1000, qPrintable(QString::number(frames)));
+        const FloatImage whole = hdr(scene, under("lamp-room.hdr", {{"environment.update", "always"}}), view);
+        QVERIFY(sliced.data == whole.data);
+        QVERIFY(hdr(scene, under("overcast.hdr"), view).data != whole.data);
+        o.gatherMs = 0;
+        o.fencedSamples = 1;
+        const auto again = session().render(scene, under("lamp-room.hdr"), view, o);
+        QVERIFY(again && again->floats.at("final").data == whole.data);
+        for (const PassRecord& p : again->passes)
+            if (p.name == "lobes") QCOMPARE(p.work.at("draws"), std::uint64_t(0));
+    }
+
     void it_is_gathered_when_it_changed_and_not_again() {
         const Scene scene = quad(plain_material(glm::vec3(0.5f), 1, 0.4f));
         const View view = view_from({0, 0, 2}, {0, 0, 0}, 16, 16);

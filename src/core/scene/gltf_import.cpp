@@ -3,8 +3,8 @@
 #include "core/io/file.h"
 #include "core/scene/geometry.h"
 #include "core/scene/gltf_file.h"
+#include "core/scene/gltf_materials.h"
 #include "core/scene/object_edit.h"
-#include "core/surface/optics.h"
 #include <atomic>
 #include <glm/gtc/quaternion.hpp>
 #include <set>
@@ -18,14 +18,6 @@ namespace {
 
 using gltf::File;
 
-const std::set<std::string>& understood_extensions() {
-    static const std::set<std::string> names = {
-        "KHR_lights_punctual",  "KHR_materials_clearcoat", "KHR_materials_emissive_strength",
-        "KHR_materials_ior",    "KHR_materials_specular",  "KHR_materials_unlit",
-        "KHR_mesh_quantization"};
-    return names;
-}
-
 class Importer {
 public:
     Importer(const std::filesystem::path& path, const ImportOptions& options)
@@ -38,7 +30,7 @@ public:
         check_extensions();
         read_images();
         read_textures();
-        read_materials();
+        gltf::read_materials(file_, asset_);
         read_meshes();
         read_nodes();
         for (const char* unused : {"animations", "skins"})
@@ -66,12 +58,12 @@ private:
     void check_extensions() {
         const JsonCursor required = file_.root().list("extensionsRequired");
         for (std::size_t i = 0; i < required.size(); ++i)
-            if (!understood_extensions().contains(required.at(i).text()))
+            if (!gltf::understood_extensions().contains(required.at(i).text()))
                 required.at(i).complain("the file requires " + required.at(i).text() + ", which is not supported",
                                         "Export without this extension.");
         const JsonCursor used = file_.root().list("extensionsUsed");
         for (std::size_t i = 0; i < used.size(); ++i)
-            if (!understood_extensions().contains(used.at(i).text()))
+            if (!gltf::understood_extensions().contains(used.at(i).text()))
                 file_.warn(used.at(i).pointer(), used.at(i).text() + " is not supported and is ignored");
     }
 
@@ -147,129 +139,6 @@ private:
                 texture.mipmaps = minify >= 9984;
             }
             asset_.textures.push_back(texture);
-        }
-    }
-
-    int texture_reference(const JsonCursor& owner, const char* key) {
-        if (!owner.has(key)) return -1;
-        const JsonCursor t = owner[key];
-        if (t.whole("texCoord", 0) != 0) file_.warn(t.pointer() + "/texCoord", "only set 0 is used");
-        if (t.has("extensions") && t["extensions"].has("KHR_texture_transform"))
-            file_.warn(t.pointer(), "texture transform is ignored");
-        const int index = t.index("index", asset_.textures.size());
-        if (index < 0) t.complain("lacks \"index\"");
-        return asset_.textures[index].image < 0 ? -1 : index;
-    }
-
-    void read_materials() {
-        const JsonCursor materials = file_.root().list("materials");
-        for (std::size_t i = 0; i < materials.size(); ++i) {
-            const JsonCursor m = materials.at(i);
-            Material material;
-            material.name = m.text("name", "material " + std::to_string(i));
-            auto texture = [&](TextureSlot slot, const JsonCursor& owner, const char* key) {
-                material.textures[static_cast<int>(slot)] = texture_reference(owner, key);
-            };
-            if (m.has("pbrMetallicRoughness")) {
-                const JsonCursor p = m["pbrMetallicRoughness"];
-                material.baseColor = p.vector<4>("baseColorFactor", glm::vec4(1.0f));
-                material.metallic = static_cast<float>(p.number("metallicFactor", 1.0, 0.0, 1.0));
-                material.roughness = static_cast<float>(p.number("roughnessFactor", 1.0, 0.0, 1.0));
-                texture(TextureSlot::baseColor, p, "baseColorTexture");
-                texture(TextureSlot::metallicRoughness, p, "metallicRoughnessTexture");
-            }
-            texture(TextureSlot::normal, m, "normalTexture");
-            texture(TextureSlot::occlusion, m, "occlusionTexture");
-            texture(TextureSlot::emissive, m, "emissiveTexture");
-            if (m.has("normalTexture"))
-                material.normalScale = static_cast<float>(m["normalTexture"].number("scale", 1.0));
-            if (m.has("occlusionTexture"))
-                material.occlusionStrength =
-                    static_cast<float>(m["occlusionTexture"].number("strength", 1.0, 0.0, 1.0));
-            material.emissive = m.vector<3>("emissiveFactor", glm::vec3(0.0f));
-            if (m.has("extensions")) {
-                const JsonCursor e = m["extensions"];
-                if (e.has("KHR_materials_emissive_strength"))
-                    material.emissive *= static_cast<float>(
-                        e["KHR_materials_emissive_strength"].number("emissiveStrength", 1.0, 0.0, 1e9));
-                material.unlit = e.has("KHR_materials_unlit");
-                read_optics(e, material);
-            }
-            if (m.has("extras")) read_beneath(m["extras"], material);
-            const std::string mode = m.text("alphaMode", "OPAQUE");
-            if (mode == "MASK")
-                material.alphaMode = AlphaMode::mask;
-            else if (mode == "BLEND")
-                material.alphaMode = AlphaMode::blend;
-            else if (mode != "OPAQUE")
-                m["alphaMode"].complain("is \"" + mode + "\", not OPAQUE, MASK or BLEND");
-            material.alphaCutoff = static_cast<float>(m.number("alphaCutoff", 0.5, 0.0));
-            material.doubleSided = m.flag("doubleSided", false);
-            asset_.materials.push_back(material);
-        }
-        Material standard;
-        standard.name = "default";
-        asset_.materials.push_back(standard);
-        for (const Material* m : number_optics(asset_))
-            file_.warn(materials.at(static_cast<std::size_t>(m - asset_.materials.data())).pointer(),
-                       "is shaded as plain: a scene may have " + std::to_string(most_optics - 1) +
-                           " different coats, indices and depths of light");
-    }
-
-    /// KHR_materials_ior, _specular and _clearcoat, and by name what there is of others.
-    void read_optics(const JsonCursor& e, Material& material) {
-        const auto unread = [&](const JsonCursor& owner, std::initializer_list<const char*> textures) {
-            for (const char* key : textures)
-                if (owner.has(key))
-                    file_.warn(owner[key].pointer(), "is not read: its factor holds for all of the surface");
-        };
-        double ior = 1.5, specular = 1;
-        glm::vec3 tint(1.0f);
-        if (e.has("KHR_materials_ior")) {
-            const JsonCursor i = e["KHR_materials_ior"];
-            ior = i.number("ior", 1.5, 0.0, 100.0);
-            if (ior > 0 && ior < 1) i["ior"].complain("must be 0, or 1 and more", "Air has 1, water 1.33, glass 1.5.");
-        }
-        if (e.has("KHR_materials_specular")) {
-            const JsonCursor s = e["KHR_materials_specular"];
-            specular = s.number("specularFactor", 1.0, 0.0, 1.0);
-            tint = s.vector<3>("specularColorFactor", tint);
-            if (tint.x < 0 || tint.y < 0 || tint.z < 0) s["specularColorFactor"].complain("must not be under 0");
-            unread(s, {"specularTexture", "specularColorTexture"});
-        }
-        if (e.has("KHR_materials_ior") || e.has("KHR_materials_specular")) {
-            material.optics.f0 = dielectric_f0(ior, glm::dvec3(tint), specular);
-            material.optics.f90 = static_cast<float>(specular);
-        }
-        if (e.has("KHR_materials_clearcoat")) {
-            const JsonCursor c = e["KHR_materials_clearcoat"];
-            material.optics.coat = static_cast<float>(c.number("clearcoatFactor", 0.0, 0.0, 1.0));
-            if (material.optics.coat > 0)
-                material.optics.coatRoughness = static_cast<float>(c.number("clearcoatRoughnessFactor", 0.0, 0.0, 1.0));
-            unread(c, {"clearcoatTexture", "clearcoatRoughnessTexture", "clearcoatNormalTexture"});
-            if (material.optics.coat > 0 && material.textures[static_cast<int>(TextureSlot::normal)] >= 0)
-                file_.warn(c.pointer(), "follows the material's normal map, where the extension has it smooth");
-        }
-        for (const auto& [name, ignored] : e.json().items())
-            if (name.starts_with("KHR_materials_") && !understood_extensions().contains(name))
-                file_.warn(e[name.c_str()].pointer(), name + " is not shaded");
-    }
-
-    /// How far light goes beneath the surface, which no extension in use tells: ours, in the material's extras.
-    void read_beneath(const JsonCursor& extras, Material& material) {
-        if (!extras.json().is_object() || !extras.has("scatterDistance")) return;
-        const glm::vec3 d = extras.vector<3>("scatterDistance", glm::vec3(0.0f));
-        if (!(d.x >= 0 && d.y >= 0 && d.z >= 0 && d.x <= 10 && d.y <= 10 && d.z <= 10))
-            extras["scatterDistance"].complain("must be three lengths from 0 to 10 m",
-                                               "Skin has about [0.0012, 0.0003, 0.0002].");
-        if (d == glm::vec3(0.0f)) return;
-        material.optics.scatterDistance = d;
-        material.optics.thickness = static_cast<float>(extras.number("thickness", 0.0, 0.0, 100.0));
-        material.textures[static_cast<int>(TextureSlot::thickness)] = texture_reference(extras, "thicknessTexture");
-        if (material.metallic > 0) {
-            file_.warn(extras["scatterDistance"].pointer(),
-                       "no light goes beneath metal: metallicFactor is taken as 0");
-            material.metallic = 0;
         }
     }
 

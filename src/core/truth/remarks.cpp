@@ -51,7 +51,7 @@ std::vector<std::string> remarks(const Scene& scene, const Setup& setup, const R
     if (!gives_light(scene, setup, rays)) out.emplace_back("nothing in this scene gives light: all is black");
     if (!cheap_lights_of(scene, setup, false).empty() || !cheap_lights_of(scene, setup, true).empty())
         out.emplace_back("cheap lights are not traced: nothing in the scene sends their light");
-    if (scatters(*scene.asset))
+    if (scatters(*scene.asset) && setup.choice("subsurface.kind") != "none")
         out.emplace_back("light beneath surfaces is not traced: wax and skin are as dull as paint");
     std::size_t flat = 0, odd = 0;
     for (const Primitive& p : scene.asset->primitives) {

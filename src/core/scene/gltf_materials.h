@@ -1,0 +1,17 @@
+#pragma once
+#include "core/scene/gltf_file.h"
+#include "core/scene/scene.h"
+#include <set>
+
+// Materials of a glTF file.
+namespace mirolux::gltf {
+
+/// Extensions that the reader takes up; others are named as ignored.
+const std::set<std::string>& understood_extensions();
+
+/// Reads the file's materials, with KHR_materials_ior, _specular, _clearcoat, _emissive_strength and _unlit, and from
+/// their extras how far light goes beneath them; the default material is last. What is not read is warned of by name.
+/// Needs the asset's textures. Throws ReadFailure, as `file` does.
+void read_materials(File& file, SceneAsset& asset);
+
+} // namespace mirolux::gltf
