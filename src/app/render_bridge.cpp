@@ -119,7 +119,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         r.view.height = std::max(9, static_cast<int>(std::lround(t.height * quickScale_)));
         break;
     case Stage::full:
-        r.options.gatherMs = 150;
+        r.options.gatherMs = std::max(150.0, lastFull_.answerMs); // so that waiting for it all at most doubles
         if (b_) r.options.floatLayers = {"final"};
         if (valuesWanted_ && !shownTarget_ && !(b_ && layer_ == "final"))
             r.options.floatLayers.push_back(r.options.show);
