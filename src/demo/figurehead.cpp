@@ -49,7 +49,7 @@ Ring ring_at(float place) {
 }
 
 void add_body(MeshBuilder& b, int wax) {
-    constexpr int sections = 150, around = 56;
+    constexpr int sections = 84, around = 36;
     std::vector<std::vector<vec3>> all;
     const float length = static_cast<float>(rings.size() - 1);
     for (int j = 0; j <= sections; ++j) {
@@ -84,7 +84,7 @@ void add_body(MeshBuilder& b, int wax) {
 
 /// One wing, raised and swept back: a thin plate of long feathers. `side`: 1 or -1.
 void add_wing(MeshBuilder& b, int wax, float side) {
-    constexpr int sections = 64, chord = 40;
+    constexpr int sections = 40, chord = 16;
     std::vector<std::vector<vec3>> all;
     for (int j = 0; j <= sections; ++j) {
         const float u = static_cast<float>(j) / sections;
@@ -125,19 +125,19 @@ MeshBuilder figurehead(int wax, int eyes, int plinth, int band) {
     add_body(b, wax);
     for (const float side : {1.0f, -1.0f}) {
         add_wing(b, wax, side);
-        b.sphere(eyes, vec3(0.070f * side, perch + 0.932f, 0.190f), 0.019f, 20, 12);
+        b.sphere(eyes, vec3(0.070f * side, perch + 0.932f, 0.190f), 0.019f, 14, 8);
         // Feet on the plinth's edge.
         b.cylinder(wax, vec3(0.055f * side, plinth_top - 0.01f, 0.02f), vec3(0.06f * side, plinth_top + 0.20f, -0.04f),
-                   0.028f, 0.055f, 20);
+                   0.028f, 0.055f, 12);
         for (const float toe : {-0.5f, 0.0f, 0.5f})
             b.cylinder(wax, vec3(0.055f * side, plinth_top + 0.012f, 0.02f),
                        vec3(0.055f * side + 0.06f * toe, plinth_top + 0.004f, 0.105f - 0.02f * std::abs(toe)), 0.017f,
-                       0.007f, 10);
+                       0.007f, 6);
     }
-    b.cylinder(plinth, {0, 0, 0}, {0, 0.05f, 0}, 0.27f, 0.27f, 48);
-    b.cylinder(plinth, {0, 0.05f, 0}, {0, 0.45f, 0}, 0.20f, 0.17f, 48);
-    b.cylinder(band, {0, 0.40f, 0}, {0, 0.425f, 0}, 0.178f, 0.178f, 48);
-    b.cylinder(plinth, {0, 0.45f, 0}, {0, plinth_top, 0}, 0.22f, 0.22f, 48);
+    b.cylinder(plinth, {0, 0, 0}, {0, 0.05f, 0}, 0.27f, 0.27f, 28);
+    b.cylinder(plinth, {0, 0.05f, 0}, {0, 0.45f, 0}, 0.20f, 0.17f, 28);
+    b.cylinder(band, {0, 0.40f, 0}, {0, 0.425f, 0}, 0.178f, 0.178f, 28);
+    b.cylinder(plinth, {0, 0.45f, 0}, {0, plinth_top, 0}, 0.22f, 0.22f, 28);
     return b;
 }
 
