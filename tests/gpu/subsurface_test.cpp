@@ -282,6 +282,35 @@ private slots:
         QCOMPARE(image.pixel(4, 4)[1], 0.0f);
     }
 
+    /// What comes through is the light's in the ledger: it is all that the picture has, evaluated once a pixel.
+    void the_ledger_has_what_comes_through() {
+        SceneAsset a;
+        a.materials = {wax(glm::vec3(0.05f), 0.02f)};
+        add_box(a, 0, {-1, -1, -0.02f}, {2, 2, 0.02f});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        scene.lights = {sun({0.3f, 0, 1}, 1000)};
+        const View view = view_from({0, 0, 1}, {0, 0, 0}, 48, 32);
+        for (const char* path : {"forward", "additive", "tiled-deferred"}) {
+            RenderOptions o;
+            o.floatLayers = {"final"};
+            o.ledger = true;
+            const FrameRecord r = rendered(scene,
+                                           setup_with(plain_on(path, {{"ambient.kind", "none"},
+                                                                      {"subsurface.kind", "wrapped"},
+                                                                      {"subsurface.thickness", "texture"}})),
+                                           view, o);
+            double sum = 0;
+            const FloatImage& image = r.floats.at("final");
+            for (std::size_t i = 0; i < image.data.size(); i += 4)
+                sum += 0.2126 * image.data[i] + 0.7152 * image.data[i + 1] + 0.0722 * image.data[i + 2];
+            QCOMPARE(r.ledger.size(), std::size_t(1));
+            QVERIFY2(sum > 1000 && std::abs(r.ledger[0].luminance / sum - 1) < 2e-3,
+                     qPrintable(QString("%1: %2 of %3").arg(path).arg(r.ledger[0].luminance).arg(sum)));
+            QCOMPARE(r.ledger[0].evaluations, std::uint64_t(48 * 32));
+        }
+    }
+
     /// A ball's shade begins later where light wraps; a ball of paint stays as it is.
     void wrapped_light_passes_the_terminator_of_wax_alone() {
         for (const bool waxen : {true, false}) {

@@ -90,7 +90,7 @@ void evaluateBrdf(int model, vec3 baseColor, float metallic, float roughness, Op
     diffuse *= 1.0 - mix(largest(optics.f0), optics.f90, grazing);
     specular = mix(f0, vec3(mix(optics.f90, 1.0, metallic)), grazing) * (ggxDistribution(nh, alpha) * smithVisibility(nl, nv, alpha));
 #ifdef OPTICS
-    for (int coated = optics.coat > 0.0 ? 1 : 0; coated > 0; --coated) { // a loop for a branch: shadow_maps/lookup.glsl
+    if (optics.coat > 0.0) {
         float coat = coatMirrors(optics, nv), c = max(optics.coatRoughness, leastRoughness);
         diffuse *= 1.0 - coat;
         specular = specular * (1.0 - coat) + coat * ggxDistribution(nh, c * c) * smithVisibility(nl, nv, c * c);

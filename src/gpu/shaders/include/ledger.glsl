@@ -59,20 +59,24 @@ void enterWeighted(uint light, vec3 radiance, float weight) {
     atomicAdd(ledgerObjects[ledgerDraw].y, 1u);
     enterLuminance(light, radiance * weight);
 }
-/// An opaque surface: it counts where it is the one that the picture shows.
-void enterLight(uint light, vec3 radiance) {
+/// What the picture shows of an opaque surface: nothing where another one stands before it.
+float shownOfSurface() {
     ivec2 p = ivec2(gl_FragCoord.xy);
 #ifdef LEDGER_SURFACE
     float shown = texelFetch(ledgerDepth, p, 0).r == gl_FragCoord.z ? 1.0 : 0.0;
 #else
     const float shown = 1.0; // of a G-buffer's surface
 #endif
-    enterWeighted(light, radiance, shown * texelFetch(ledgerTransmittance, p, 0).r);
+    return shown * texelFetch(ledgerTransmittance, p, 0).r;
 }
+void enterLight(uint light, vec3 radiance) { enterWeighted(light, radiance, shownOfSurface()); }
+/// More of a light that is entered already.
+void enterMore(uint light, vec3 radiance) { enterLuminance(light, radiance * shownOfSurface()); }
 #endif
 #else
 #define enterTaps(n)
 #define enterLight(light, radiance)
+#define enterMore(light, radiance)
 #define enterWeighted(light, radiance, weight)
 #define enterFragment(draw)
 #endif

@@ -81,13 +81,25 @@ vec2 wayThrough(uint index, LightData light, LitSurface s, vec3 toLight) {
     return way;
 }
 
-/// What of a light comes through from behind, cd/m2.
-vec3 lightThrough(uint index, LightData light, LitSurface s, vec3 irradiance, vec3 toLight) {
+/// Adds what of a light comes through from behind, and enters it in the ledger.
+void addThrough(uint index, LitSurface s, inout vec3 diffuse) {
+    LightData light = lightAt(index);
+    vec3 toLight, irradiance = normalIrradiance(light, s.position, toLight);
+    if (irradiance.r + irradiance.g + irradiance.b <= 0.0) return;
     vec2 way = wayThrough(index, light, s, toLight);
-    if (way.x < 0.0) return vec3(0.0);
+    if (way.x < 0.0) return;
     countOf(COUNTER_throughLights, 1u);
-    return irradiance * (-dot(s.normal, toLight) * way.y * light.diffuseShare) * throughSlab(way.x, s.optics.scatter) *
-           beneathLobe(SHADING_MODEL, s.baseColor, s.metallic, s.optics, dot(s.normal, s.toEye));
+    vec3 through = irradiance * (-dot(s.normal, toLight) * way.y * light.diffuseShare) * throughSlab(way.x, s.optics.scatter) *
+                   beneathLobe(SHADING_MODEL, s.baseColor, s.metallic, s.optics, dot(s.normal, s.toEye));
+    diffuse += through;
+#ifdef PASS_LAYERS
+    cameThrough += through;
+#endif
+#ifdef LEDGER_BLENDED
+    enterLuminance(index, dimmedByAir(through, s.position) * (s.alpha * texelFetch(ledgerTransmittance, ivec2(gl_FragCoord.xy), 0).r));
+#else
+    enterMore(index, dimmedByAir(through, s.position));
+#endif
 }
 #endif
 
@@ -131,15 +143,6 @@ void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular)
         d *= irradiance * left * ramp * light.diffuseShare;
         p *= irradiance * left * (max(facing, 0.0) * light.specularShare);
     }
-#ifdef SUBSURFACE_THICKNESS
-    if (facing < 0.0 && arrives) {
-        vec3 through = lightThrough(index, light, s, irradiance, toLight);
-        d += through;
-#ifdef PASS_LAYERS
-        cameThrough += through;
-#endif
-    }
-#endif
     diffuse += d;
     specular += p;
 #ifdef LEDGER_BLENDED
@@ -170,4 +173,10 @@ void lightSurface(LitSurface s, out vec3 diffuse, out vec3 specular) {
     countWork(count);
     for (uint i = 0u; i < count; ++i)
         addLight(LIGHT_OF(i), s, diffuse, specular);
+#ifdef SUBSURFACE_THICKNESS
+    // A loop of its own: within the other it would cost a software device its time for every light of every surface.
+    uint behind = s.optics.farthest > 0.0 ? count : 0u;
+    for (uint i = 0u; i < behind; ++i)
+        addThrough(LIGHT_OF(i), s, diffuse);
+#endif
 }

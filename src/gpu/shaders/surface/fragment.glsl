@@ -100,7 +100,12 @@ void main() {
     vec2 allArrived = arrived;
     arrived = vec2(0.0);
     vec3 allThrough = cameThrough;
-    if (!s.unlit && chosenLight != 0xFFFFFFFFu) addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
+    if (!s.unlit && chosenLight != 0xFFFFFFFFu) {
+        addLight(chosenLight, lit, chosenDiffuse, chosenSpecular);
+#ifdef SUBSURFACE_THICKNESS
+        addThrough(chosenLight, lit, chosenDiffuse);
+#endif
+    }
     writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient.sum, ambient.mirrored, ambient.reflected, ambient.probes, diffuse, specular, emissive,
                            draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended, allThrough));
 #elif defined(LEDGER_BLENDED)
