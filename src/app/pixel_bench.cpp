@@ -76,12 +76,13 @@ static QString factors_text(const LightTerm& t) {
     using R = AccountRows;
     QString text = t.metres > 0 ? R::tr("%1 m: %2 /m\u00b2   ").arg(figures(t.metres), figures(t.distance)) : QString();
     if (t.cone < 1) text += R::tr("cone %1   ").arg(figures(t.cone, 2));
-    text += R::tr("facing %1").arg(figures(t.facing, 2)) + "\n" +
-            R::tr("diffuse %1   specular %2").arg(figures(luminance(t.diffuse), 2), figures(luminance(t.specular), 2));
+    text += R::tr("facing %1").arg(figures(t.facing, 2)) + "\n";
+    if (t.through >= 0) // from behind: neither lobe, nor what shades the surface, has a part in it
+        return text +
+               R::tr("comes through %1 mm: %2 of it").arg(figures(1000 * t.through, 2), percent(luminance(t.passed)));
+    text += R::tr("diffuse %1   specular %2").arg(figures(luminance(t.diffuse), 2), figures(luminance(t.specular), 2));
     for (const LightFactor& f : t.factors)
         text += QString("   %1 %2").arg(QString::fromStdString(f.name), figures(luminance(f.value), 2));
-    if (t.through >= 0)
-        text += R::tr("   through %1 mm: %2").arg(figures(1000 * t.through, 2), percent(luminance(t.passed)));
     if (!t.occluder.empty()) text += R::tr(" by %1").arg(QString::fromStdString(t.occluder));
     if (t.fade < 1) text += R::tr("   faded to %1").arg(percent(t.fade));
     return text;
