@@ -120,6 +120,7 @@ int pixel(const Common& c, int x, int y) {
              {"baseColor", to_array(surface.sample.baseColor)},
              {"metallic", surface.sample.metallic},
              {"roughness", surface.sample.roughness},
+             {"thickness", surface.sample.thickness},
              {"alpha", surface.sample.alpha},
              {"ambient", to_array(surface.sample.ambient)},
              {"mirrored", to_array(surface.sample.mirrored)},

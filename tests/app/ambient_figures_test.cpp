@@ -15,13 +15,6 @@ using namespace mirolux::test;
 /// The figures of the Ambient station: light from all around, occlusion, the furnace, and what lies beneath surfaces.
 class ambient_figures_test : public QObject, WindowFixture {
     Q_OBJECT
-    template <class T>
-    T* figure(const QString& station) {
-        window_->set_station(station);
-        T* found = window_->findChild<T*>();
-        QTest::qWait(80);
-        return found;
-    }
 
 private slots:
     void init() {

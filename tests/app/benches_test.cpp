@@ -200,6 +200,25 @@ private slots:
         rows.grab();
     }
 
+    /// A lamp behind a thin part says what comes through it; spread light has a row of its own, whether it adds or
+    /// takes.
+    void an_account_shows_light_beneath_surfaces() {
+        PixelAccount a = account();
+        AccountRows plain, rows;
+        plain.resize(300, 40);
+        plain.show_account(a);
+        const QImage before = plain.grab().toImage();
+        for (LightTerm& t : a.surfaces[1].lights) {
+            t.through = 0.008;
+            t.passed = glm::dvec3(0.3);
+        }
+        a.spread = glm::dvec3(-0.5);
+        rows.resize(300, 40);
+        rows.show_account(a);
+        QCOMPARE(rows.height() - plain.height(), 20);
+        QVERIFY(rows.grab().toImage().copy(before.rect()) != before);
+    }
+
     /// A light's own beam: shown while beams are drawn; 0 is none, the low end as all.
     void a_light_has_a_beam_of_its_own() {
         const Project before = document_.project();

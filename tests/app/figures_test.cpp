@@ -26,13 +26,6 @@ using namespace mirolux::test;
 /// The figures of the stations: they show the document's state and answer to mouse and keys.
 class figures_test : public QObject, WindowFixture {
     Q_OBJECT
-    template <class T>
-    T* figure(const QString& station) {
-        window_->set_station(station);
-        T* found = window_->findChild<T*>();
-        QTest::qWait(80);
-        return found;
-    }
     static void move(QWidget* w, const QPointF& at, Qt::MouseButtons buttons = {}) {
         QMouseEvent e(QEvent::MouseMove, at, w->mapToGlobal(at.toPoint()), Qt::NoButton, buttons, {});
         QApplication::sendEvent(w, &e);

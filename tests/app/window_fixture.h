@@ -33,6 +33,14 @@ protected:
         QSignalSpy settled(window_.get(), &app::MainWindow::settled_down);
         QVERIFY(settled.wait(60000));
     }
+    /// The station's figure, once it has been laid out.
+    template <class T>
+    T* figure(const QString& station) {
+        window_->set_station(station);
+        T* found = window_->findChild<T*>();
+        QTest::qWait(80);
+        return found;
+    }
     QPoint at(const glm::vec3& p) { return window_->viewport().place_of(p)->toPoint(); }
     const Light& light_named(const std::string& name) {
         for (const Light& l : window_->document().project().lights)

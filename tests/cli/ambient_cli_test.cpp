@@ -63,6 +63,25 @@ private slots:
         QVERIFY(darkened && answered);
     }
 
+    /// A wing of the figurehead: its lamp shines through it, and light is spread beneath it.
+    void a_pixel_says_what_shines_through_wax() {
+        const Ran r = with_demo({"pixel"}, {"161", "82", "--size", "480x270", "--camera", "figurehead", "--setup",
+                                            "waxen figurehead", "--json", "-"});
+        QVERIFY2(r.code == 0, r.err.c_str());
+        const json j = json::parse(r.out);
+        const json& wing = j["surfaces"].back();
+        QCOMPARE(wing["object"].get<std::string>(), std::string("figurehead"));
+        QCOMPARE(wing["thickness"].get<float>(), 0.02f);
+        bool found = false;
+        for (const json& l : wing["lights"])
+            if (l["name"] == "figurehead lamp") {
+                found = true;
+                QVERIFY(l["through"].get<double>() > 0.002 && l["through"].get<double>() < 0.03);
+                QVERIFY(l["passed"][0].get<double>() > l["passed"][2].get<double>());
+            }
+        QVERIFY(found && j["spread"][0].get<double>() != 0 && j["difference"].get<double>() < 0.01);
+    }
+
     void probes_are_listed_captured_and_name_themselves() {
         QTemporaryDir folder;
         QProcess demo;

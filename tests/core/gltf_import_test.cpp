@@ -179,6 +179,9 @@ private slots:
         QVERIFY2(all.find("KHR_materials_sheen is not shaded") != std::string::npos, all.c_str());
         QVERIFY2(all.find("metallicFactor is taken as 0") != std::string::npos, all.c_str());
         QVERIFY2(all.find("clearcoat") == std::string::npos, all.c_str());
+        m["extras"]["thicknessTexture"] = {{"index", 7}};
+        refused_at(d, "/materials/0/extras/thicknessTexture/index");
+        m["extras"].erase("thicknessTexture");
         m["extensions"]["KHR_materials_ior"]["ior"] = 0.5;
         refused_at(d, "/materials/0/extensions/KHR_materials_ior/ior");
         m["extensions"]["KHR_materials_ior"]["ior"] = 1.5;

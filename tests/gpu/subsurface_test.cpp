@@ -266,6 +266,77 @@ private slots:
         }
     }
 
+    /// Spots and points tell the thickness from a cone's map, six places of the atlas, or a cube.
+    void lamps_of_all_kinds_tell_the_thickness() {
+        const double d = 0.05, thickness = 0.03, far = 4;
+        SceneAsset a;
+        a.materials.push_back(wax(glm::vec3(static_cast<float>(d))));
+        add_box(a, 0, {-1, -1, -0.03f}, {2, 2, 0.03f});
+        a.digest = 77;
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        Light lamp;
+        lamp.id = 1;
+        lamp.position = {0, 0, static_cast<float>(-far)};
+        lamp.direction = {0, 0, 1};
+        lamp.intensity = 8000;
+        lamp.innerConeAngle = 0.3f;
+        lamp.outerConeAngle = 0.5f;
+        for (const auto& [type, points] :
+             {std::pair(LightType::spot, "atlas"), {LightType::point, "atlas"}, {LightType::point, "cube"}}) {
+            lamp.type = type;
+            scene.lights = {lamp};
+            for (const char* path : {"forward", "tiled-deferred"}) {
+                const FloatImage image = hdr(scene,
+                                             setup_with(plain_on(path, {{"ambient.kind", "none"},
+                                                                        {"shadow.maps", "on"},
+                                                                        {"shadow.points", points},
+                                                                        {"subsurface.kind", "wrapped"},
+                                                                        {"subsurface.thickness", "map"}})),
+                                             view_from({0, 0, 3}, {0, 0, 0}, 9, 9));
+                const double wanted =
+                    normal_irradiance(lamp, {0, 0, 0}, derived_range(lamp, 0.05f), RangeWindow::squared).x *
+                    through_slab(thickness, glm::dvec3(d)).x * 0.8 / glm::pi<double>() * 0.96;
+                QVERIFY2(std::abs(image.pixel(4, 4)[0] / wanted - 1) < 0.1,
+                         qPrintable(QString("%1 %2: %3 for %4")
+                                        .arg(type == LightType::spot ? "spot" : points)
+                                        .arg(path)
+                                        .arg(image.pixel(4, 4)[0])
+                                        .arg(wanted)));
+            }
+        }
+    }
+
+    /// A texture's green is the share of the thickness that lies there, on every path.
+    void a_texture_tells_where_it_is_thin() {
+        const double d = 0.05, thickness = 0.1;
+        SceneAsset a;
+        Material m = wax(glm::vec3(static_cast<float>(d)), static_cast<float>(thickness));
+        m.textures[static_cast<int>(TextureSlot::thickness)] = 0;
+        a.materials.push_back(m);
+        a.images.push_back({"thickness", 2, 1, {255, 51, 255, 255, 0, 204, 0, 255}});
+        a.textures.push_back(
+            {.image = 0, .wrapU = Wrap::clamp, .wrapV = Wrap::clamp, .linear = false, .mipmaps = false});
+        add_quad(a, 0, {-1, -1, 0}, {2, 0, 0}, {0, 2, 0});
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        scene.lights = {sun({0, 0, 1}, 1000)};
+        for (const char* path : paths) {
+            const FloatImage image = hdr(scene,
+                                         setup_with(plain_on(path, {{"ambient.kind", "none"},
+                                                                    {"subsurface.kind", "wrapped"},
+                                                                    {"subsurface.thickness", "texture"}})),
+                                         view_from({0, 0, 3}, {0, 0, 0}, 20, 20));
+            for (const auto& [x, share] : {std::pair(6, 0.2), {14, 0.8}}) {
+                const double wanted =
+                    1000 * through_slab(share * thickness, glm::dvec3(d)).x * 0.8 / glm::pi<double>() * 0.96;
+                QVERIFY2(
+                    std::abs(image.pixel(x, 10)[0] / wanted - 1) < 0.02,
+                    qPrintable(QString("%1 at %2: %3 for %4").arg(path).arg(x).arg(image.pixel(x, 10)[0]).arg(wanted)));
+            }
+        }
+    }
+
     /// A light without a map tells no thickness: nothing of it comes through.
     void without_a_map_nothing_comes_through() {
         SceneAsset a;

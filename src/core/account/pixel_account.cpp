@@ -114,8 +114,15 @@ Lists lists_of(const SurfaceSample& s, bool blended, const Setup& setup, const V
     return out;
 }
 
-LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample& s, const glm::dvec3& toEye,
-                  const Setup& setup, const brdf::Optics& optics) {
+/// Lambert's lobe of light that has been beneath the sample's surface.
+glm::dvec3 beneath(const Light& l, const SurfaceSample& s, const brdf::Surface& surface, const glm::dvec3& toEye,
+                   const Setup& setup) {
+    return beneath_lobe(shading_model(setup), surface, std::max(glm::dot(glm::dvec3(s.normal), toEye), 1e-4)) *
+           double(l.diffuseShare);
+}
+
+LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample& s, const brdf::Surface& surface,
+                  const glm::dvec3& toEye, const Setup& setup) {
     const RangeWindow window =
         setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared;
     LightTerm t;
@@ -134,19 +141,16 @@ LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample&
                                       std::cos(double(l.outerConeAngle)));
     }
     t.facing = glm::dot(glm::dvec3(s.normal), toLight);
-    const brdf::Model model = shading_model(setup);
-    const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness, optics};
-    const brdf::Lobes lobes = brdf::evaluate(model, surface, setup.number("shading.exponent"),
+    const brdf::Lobes lobes = brdf::evaluate(shading_model(setup), surface, setup.number("shading.exponent"),
                                              setup.flag("shading.normalised"), glm::dvec3(s.normal), toLight, toEye);
     t.diffuse = lobes.diffuse * double(l.diffuseShare);
     t.specular = lobes.specular * double(l.specularShare);
     const double toward = std::max(t.facing, 0.0);
     glm::dvec3 ramp(toward); // of diffuse light
-    const glm::dvec3 distance(optics.scatterDistance);
+    const glm::dvec3 distance(surface.optics.scatterDistance);
     if (distance != glm::dvec3(0.0) && setup.choice("subsurface.kind") == "wrapped") {
         ramp = wrapped_ramp(t.facing, wrap_of(distance, setup.number("subsurface.wrap")));
-        t.diffuse = beneath_lobe(model, surface, std::max(glm::dot(glm::dvec3(s.normal), toEye), 1e-4)) *
-                    double(l.diffuseShare);
+        t.diffuse = beneath(l, s, surface, toEye, setup);
     }
     t.standing = t.distance <= 0              ? LightStanding::outOfRange
                  : t.cone <= 0                ? LightStanding::outOfCone
@@ -158,16 +162,12 @@ LightTerm term_of(const Light& l, float reach, double fade, const SurfaceSample&
 }
 
 /// What comes through the thing from behind, as far as the device found it to.
-void shine_through(LightTerm& t, const Light& l, const SurfaceSample& s, const glm::vec2& through,
-                   const glm::dvec3& toEye, const Setup& setup, const brdf::Optics& optics) {
+void shine_through(LightTerm& t, const Light& l, const SurfaceSample& s, const brdf::Surface& surface,
+                   const glm::vec2& through, const glm::dvec3& toEye, const Setup& setup) {
     if (through.x < 0 || t.facing >= 0 || t.distance <= 0 || t.cone <= 0 || s.unlit) return;
     t.through = through.x;
-    t.passed = through_slab(t.through, glm::dvec3(optics.scatterDistance)) * double(through.y);
-    const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness, optics};
-    const glm::dvec3 body =
-        beneath_lobe(shading_model(setup), surface, std::max(glm::dot(glm::dvec3(s.normal), toEye), 1e-4)) *
-        double(l.diffuseShare);
-    t.radiance += t.intensity * (t.distance * t.cone * -t.facing) * t.passed * body;
+    t.passed = through_slab(t.through, glm::dvec3(surface.optics.scatterDistance)) * double(through.y);
+    t.radiance += t.intensity * (t.distance * t.cone * -t.facing) * t.passed * beneath(l, s, surface, toEye, setup);
     t.standing = LightStanding::gives;
 }
 
@@ -321,16 +321,17 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         surface.radiance = glm::dvec3(sample->emissive) + glm::dvec3(sample->ambient);
         surface.air = air_between(inputs, {glm::dvec3(sample->position), false, sample->air});
         const glm::dvec3 toEye = glm::normalize(glm::dvec3(view.camera.eye) - glm::dvec3(sample->position));
-        const brdf::Optics optics = shown_optics(asset.material_of(object).optics, setup);
+        const brdf::Surface shaded{glm::dvec3(sample->baseColor), sample->metallic, sample->roughness,
+                                   shown_optics(asset.material_of(object).optics, setup)};
         const Lists lists = lists_of(*sample, blended, setup, view, list, blended ? transparent : grid, probe.pixel);
         for (std::size_t l = 0; l < list.lights.size(); ++l) {
-            LightTerm t = term_of(list.lights[l], list.reach[l], list.fade[l], *sample, toEye, setup, optics);
+            LightTerm t = term_of(list.lights[l], list.reach[l], list.fade[l], *sample, shaded, toEye, setup);
             for (const Technique* technique : all_techniques())
                 if (technique->factors) technique->factors(inputs, *sample, l, t.factors);
             for (const LightFactor& f : t.factors)
                 t.radiance *= f.value;
             if (l < sample->lightThrough.size())
-                shine_through(t, list.lights[l], *sample, sample->lightThrough[l], toEye, setup, optics);
+                shine_through(t, list.lights[l], *sample, shaded, sample->lightThrough[l], toEye, setup);
             t.listed = !sample->unlit && lists.taken.count(static_cast<std::uint32_t>(l)) > 0;
             surface.listed += t.listed;
             if (t.standing == LightStanding::gives && !sample->unlit) {

@@ -24,7 +24,7 @@ void main() {
     AmbientLeaves ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.optics, baked, s.normal, s.toEye);
     outColor = vec4(dimmedByAir(ambient.sum, s.position), 0.0);
 #ifdef DIFFUSE_TARGET
-    outDiffuse = s.optics.farthest > 0.0 ? vec4(dimmedByAir(ambient.sum - ambient.mirrored, s.position), 0.0) : vec4(0.0);
+    outDiffuse = diffuseApart(s.optics, ambient.sum - ambient.mirrored, s.position, 0.0);
 #endif
 #ifdef MIRROR_SHARES
     outShare = vec4(sqrt(ambient.share), ambient.roughness);

@@ -57,6 +57,25 @@ vec2 arrived = vec2(0.0); // luminance of light that falls on the surface, befor
 vec3 cameThrough = vec3(0.0); // cd/m2 of light from behind
 #endif
 
+/// Texel of the target of diffuse light: nothing of surfaces that let none in. number: of the optics, where a pass lays the surface.
+vec4 diffuseApart(OpticsData optics, vec3 light, vec3 position, float number) {
+    return optics.farthest > 0.0 ? vec4(dimmedByAir(light, position), number) : vec4(0.0);
+}
+
+/// What techniques leave of a light at a surface.
+#ifdef SLOT_LIGHT_FACTOR
+vec3 lightLeft(uint index, LightData light, LitSurface s, vec3 toLight) {
+    vec3 point = s.position, normal = s.normal;
+#ifdef SUBSURFACE_WRAPPED
+    if (s.optics.farthest > 0.0) {
+        point += toLight * s.optics.farthest; // what shades itself by less than light goes beneath does not
+        if (dot(normal, toLight) < 0.0) normal = toLight;
+    }
+#endif
+    return slotLightFactor(index, light, point, normal, toLight);
+}
+#endif
+
 #ifdef SUBSURFACE_THICKNESS
 /// Metres of the thing that a light behind the surface shines through (by its map, or as the material tells), and what techniques leave of
 /// it where it goes in; x under 0: it does not come through.
@@ -119,13 +138,11 @@ void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular)
         countOf(COUNTER_coatLights, SHADING_MODEL == MODEL_GGX && s.optics.coat > 0.0 ? 1u : 0u);
 #endif
         evaluateBrdf(SHADING_MODEL, s.baseColor, s.metallic, s.roughness, s.optics, parameters.lobe.x, NORMALISED == 1, s.normal, toLight, s.toEye, d, p);
-        vec3 left = vec3(1.0), ramp = vec3(max(facing, 0.0)), point = s.position, normal = s.normal;
+        vec3 left = vec3(1.0), ramp = vec3(max(facing, 0.0));
 #ifdef SUBSURFACE_WRAPPED
         if (s.optics.farthest > 0.0) {
             ramp = wrappedRamp(facing, s.optics.scatter * (parameters.subsurface.x / s.optics.farthest));
             d = beneathLobe(SHADING_MODEL, s.baseColor, s.metallic, s.optics, dot(s.normal, s.toEye));
-            point += toLight * s.optics.farthest; // what shades itself by less than light goes beneath does not
-            if (facing < 0.0) normal = toLight;
         }
 #endif
 #ifdef PASS_LAYERS
@@ -135,7 +152,7 @@ void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular)
 #ifdef LEDGER
         ledgerLight = index;
 #endif
-        left = slotLightFactor(index, light, point, normal, toLight);
+        left = lightLeft(index, light, s, toLight);
 #endif
 #ifdef PASS_LAYERS
         arrived.y += dot(irradiance * left, vec3(0.2126, 0.7152, 0.0722)) * max(facing, 0.0);

@@ -43,14 +43,7 @@ void enterSample(Surface s, vec3 toEye, AmbientLeaves ambient, vec3 emissive, ui
         vec3 toLight;
         normalIrradiance(light, s.position, toLight);
 #ifdef SLOT_LIGHT_FACTOR
-        vec3 point = s.position, normal = s.normal;
-#ifdef SUBSURFACE_WRAPPED
-        if (s.optics.farthest > 0.0) {
-            point += toLight * s.optics.farthest;
-            if (dot(normal, toLight) < 0.0) normal = toLight;
-        }
-#endif
-        told.x = slotLightFactor(l, light, point, normal, toLight).g;
+        told.x = lightLeft(l, light, lit, toLight).g;
 #endif
 #ifdef SUBSURFACE_THICKNESS
         told.yz = wayThrough(l, light, lit, toLight);

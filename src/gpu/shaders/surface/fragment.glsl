@@ -84,7 +84,7 @@ void main() {
 #ifdef PASS_LIGHT
     outColor = vec4(dimmedByAir(diffuse + specular, s.position), 0.0);
 #ifdef DIFFUSE_TARGET
-    outDiffuse = s.optics.farthest > 0.0 ? vec4(dimmedByAir(diffuse, s.position), 0.0) : vec4(0.0);
+    outDiffuse = diffuseApart(s.optics, diffuse, s.position, 0.0);
 #endif
 #else
     vec3 toEye = normalize(frame.eye.xyz - s.position);
@@ -117,7 +117,7 @@ void main() {
     outShare = vec4(sqrt(ambient.share), ambient.roughness);
 #endif
 #ifdef DIFFUSE_TARGET
-    outDiffuse = s.optics.farthest > 0.0 ? vec4(dimmedByAir(diffuse + ambient.sum - ambient.mirrored, s.position), float(s.opticsNumber)) : vec4(0.0);
+    outDiffuse = diffuseApart(s.optics, diffuse + ambient.sum - ambient.mirrored, s.position, float(s.opticsNumber));
 #endif
 #ifdef PASS_GBUFFER
     outBase = vec4(packColor(s.baseColor), s.optics.farthest > 0.0 ? thicknessShare(s) : s.metallic); // no metal lets light in

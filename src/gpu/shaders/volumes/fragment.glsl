@@ -24,7 +24,7 @@ void main() {
     lightSurface(s, diffuse, specular);
     outColor = vec4(dimmedByAir(diffuse + specular, s.position), 0.0);
 #ifdef DIFFUSE_TARGET
-    outDiffuse = s.optics.farthest > 0.0 ? vec4(dimmedByAir(diffuse, s.position), 0.0) : vec4(0.0);
+    outDiffuse = diffuseApart(s.optics, diffuse, s.position, 0.0);
 #endif
 #else
     countWork(0u);
