@@ -50,7 +50,7 @@ struct RenderOptions {
     std::vector<std::string> floatLayers; // scene-linear float images ("final" = the radiance before exposure)
     std::vector<TargetRead> targets;      // to return with their plain values; buffers as rows of 1,024 words
     bool writes = false;                  // a thumbnail of each target after each pass that writes it
-    std::vector<std::string> thumbnails;  // layers to return at thumbnail size
+    std::vector<std::string> thumbnails;  // layers to return at thumbnail size, of those that this frame makes
     int thumbnailWidth = 112, thumbnailHeight = 63;
     int fencedSamples = 1;     // frames timed pass by pass
     int wholeSamples = 0;      // frames timed from start to end without fences between passes

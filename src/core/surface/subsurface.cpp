@@ -165,8 +165,8 @@ static void price_subsurface(const FramePlan& plan, const PlannedPass& pass, con
 }
 
 const Technique& subsurface() {
-    static const std::vector<std::pair<std::string, std::string>> exercise = {
-        {"subsurface.kind", "blur"}, {"subsurface.thickness", "map"}, {"shadow.maps", "on"}};
+    static const std::vector<std::pair<std::string, std::string>> exercise = {{"subsurface.kind", "blur"},
+                                                                              {"subsurface.thickness", "texture"}};
     const auto of = [](Setting s) { return std::move(s).only_when("subsurface.kind", {"blur", "wrapped"}); };
     const std::vector<Condition> through = {{"subsurface.kind", {"blur", "wrapped"}},
                                             {"subsurface.thickness", {"texture", "map"}}};

@@ -153,8 +153,12 @@ void Cases::of_techniques() {
                 brdf::Optics o;
                 if (asks(term.exercise, "shading.optics"))
                     o.coat = 0.8f;
-                else
+                else {
                     o.scatterDistance = {0.2f, 0.1f, 0.05f};
+                    o.thickness = 0.05f;
+                    for (std::size_t i = 0; i < lights.size(); i += 2) // behind the wall, half of them
+                        out.back().scene.lights[i].position.z *= -1;
+                }
                 Scene& scene = out.back().scene;
                 scene.asset = with_optics(*scene.asset, o);
             }

@@ -28,9 +28,14 @@ public:
         GLenum attachment = GL_COLOR_ATTACHMENT0;
         int width = 0, height = 0;
     };
+    /// It is a target of this stage's frames that this one does not make.
+    bool lacks(const LayerInfo& layer) const {
+        return of_this_stage(layer) && !layer.resource.empty() && !frame_.plan.resource(layer.resource);
+    }
+
     Result<Place> place(const LayerInfo& layer, int width, int height) {
         const bool isFlat = frame_.inputs.scene.is_flat();
-        if (!belongs(layer.stages, isFlat ? mirolux::Stage::flat : mirolux::Stage::solid))
+        if (!of_this_stage(layer))
             return fail("the layer is of another stage", layer.name, "Choose one that this scene's frames make.");
         if (!layer.resource.empty()) return resource_place(layer);
         if (isFlat) return flat_light_place(width, height);
@@ -74,8 +79,12 @@ public:
 private:
     using Group = std::vector<const LayerInfo*>;
 
+    bool of_this_stage(const LayerInfo& layer) const {
+        return belongs(layer.stages, frame_.inputs.scene.is_flat() ? mirolux::Stage::flat : mirolux::Stage::solid);
+    }
+
     Result<Place> resource_place(const LayerInfo& layer) {
-        if (!frame_.plan.resource(layer.resource))
+        if (lacks(layer))
             return fail("this frame has no " + layer.resource, layer.name, "Choose a setup that makes it.");
         const bool depth = layer.view == LayerView::depth;
         auto target = depth ? frame_.framebuffer({}, layer.resource) : frame_.framebuffer({layer.resource});
@@ -263,6 +272,7 @@ Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, F
                                   [](const std::string& n) { return find_layer(n)->resource.empty(); });
     for (const std::string& name : options.thumbnails) {
         const LayerInfo& layer = *find_layer(name);
+        if (layers.lacks(layer)) continue;
         auto place = layers.place(layer, full ? view.width : options.thumbnailWidth * 2,
                                   full ? view.height : options.thumbnailHeight * 2);
         if (!place) return tl::unexpected(place.error());
