@@ -2,6 +2,7 @@
 #include "app/benches.h"
 #include "app/ramp_figure.h"
 #include "core/base/text.h"
+#include "core/finish/exposure.h"
 #include "core/light/cheap_lights.h"
 #include "core/light/tone.h"
 #include <QComboBox>
@@ -15,7 +16,7 @@
 namespace mirolux::app {
 
 static double white_of(const Document& d) {
-    return 1 / tone::exposure_scale(d.project().setup.number("exposure.ev100"));
+    return 1 / tone::exposure_scale(hand_ev100(d.project().setup));
 }
 
 /// The way a cone opens, as angles: about the vertical from -Z over +X, and up.

@@ -1,5 +1,6 @@
 #include "app/document.h"
 #include "core/base/text.h"
+#include "core/finish/exposure.h"
 #include "core/flat/flat_import.h"
 #include "core/light/head_lamp.h"
 #include <filesystem>
@@ -245,8 +246,7 @@ Scene Document::scene() const {
     const std::unordered_set<int> lit(isolated_.begin(), isolated_.end());
     for (Light& l : out.lights)
         l.enabled = isolated_.empty() ? l.enabled : lit.count(l.id) > 0;
-    if (headLamp_)
-        out.lights.push_back(mirolux::head_lamp(project_.view.camera, project_.setup.number("exposure.ev100")));
+    if (headLamp_) out.lights.push_back(mirolux::head_lamp(project_.view.camera, hand_ev100(project_.setup)));
     return out;
 }
 

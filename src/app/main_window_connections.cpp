@@ -261,6 +261,7 @@ void MainWindow::connect_frames() {
         if (trouble) viewport_->show_message(tr("Rendering was interrupted: %1. Your setup is kept.").arg(text), true);
         refresh_status();
     });
+    connect(bridge_.get(), &RenderBridge::exposed_at, viewport_, &Viewport::set_metered);
     connect(bridge_.get(), &RenderBridge::metered, this, [this](std::optional<double> ev) {
         if (ev)
             document_.edit(tr("metered exposure"), [this, ev](Project& p) { expose_starter(p, *ev, starterSky_); });

@@ -146,6 +146,7 @@ void MainWindow::show_bench() {
                          : station_ == "Shadows" ? Viewport::Takes::proxies
                                                  : Viewport::Takes::nothing);
     viewport_->show_probes(station_ == "Ambient" && !pictureAlone_);
+    viewport_->show_meter(station_ == "Finish" && !pictureAlone_);
     want_ledger();
     viewport_->set_tile_map_shown(!heldTarget_ &&
                                   ((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region));

@@ -113,7 +113,8 @@ void MainWindow::ask_truth() {
     };
     if (!truthLayer_ || bridge_->shown_target()) return nothing(tr("this layer has none; choose one of these"));
     const Project& p = document_.project();
-    TruthQuestion q{document_.scene(), p.setup, eye_views(on_target(p.view, document_.target())).front(), {}};
+    TruthQuestion q{
+        document_.scene(), bridge_->shown_setup(), eye_views(on_target(p.view, document_.target())).front(), {}};
     q.options.layer = *truthLayer_;
     q.options.radius = truthBar_->radius();
     if (truthLayer_ == truth::Layer::occlusion && occludes_ambient(p.setup)) // what the frame has it of

@@ -26,6 +26,7 @@ void MainWindow::play_walk() {
     if (walking_ == Walking::playing) {
         walking_ = Walking::none;
         walkTimer_.stop();
+        bridge_->set_time_flows(false);
         document_.set_interactive(false);
         return;
     }
@@ -34,6 +35,7 @@ void MainWindow::play_walk() {
     walk_ = *walk;
     walking_ = Walking::playing;
     walkClock_.start();
+    bridge_->set_time_flows(true);
     document_.set_interactive(true);
     walkTimer_.start();
 }

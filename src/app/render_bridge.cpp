@@ -1,4 +1,5 @@
 #include "app/render_bridge.h"
+#include "core/finish/exposure.h"
 #include "core/light/tone.h"
 #include "core/path/path_kind.h"
 #include "core/scene/starter.h"
@@ -102,6 +103,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
     r.view.width = t.width;
     r.view.height = t.height;
     r.options.light = chosenLight_;
+    r.options.adapted = !timeFlows_;
     r.options.show = layer_.toStdString();
     if (shownTarget_ && (stage == Stage::quick || stage == Stage::full)) {
         r.options.picture = false;
@@ -267,7 +269,7 @@ void RenderBridge::take_b(FrameRecord& record, const QImage& scaled) {
     emit b_ready(scaled);
     const auto it = record.floats.find("final");
     if (it == record.floats.end() || floatsA_.width != it->second.width || floatsA_.height != it->second.height) return;
-    const double exposure = tone::exposure_scale(document_.project().setup.number("exposure.ev100"));
+    const double exposure = tone::exposure_scale(hand_ev100(shown_setup()));
     inspectors_.start([this, number = state_, a = floatsA_, b = std::move(it->second), shownA = lastFull_.picture,
                        shownB = record.picture, exposure] {
         auto done = std::make_shared<const PairDifference>(pair_difference(a, b, shownA, shownB, exposure));
@@ -280,10 +282,15 @@ void RenderBridge::take_b(FrameRecord& record, const QImage& scaled) {
     });
 }
 
+Setup RenderBridge::shown_setup() const {
+    const Setup& setup = document_.project().setup;
+    return meters(setup, document_.is_flat()) ? exposed_as(setup, lastFull_.told) : setup;
+}
+
 void RenderBridge::take_histogram(FrameRecord& record) {
     const auto it = record.floats.find("final");
     if (it == record.floats.end()) return;
-    inspectors_.start([this, image = std::move(it->second), setup = document_.project().setup] {
+    inspectors_.start([this, image = std::move(it->second), setup = shown_setup()] {
         const LuminanceHistogram h = luminance_histogram(image, setup);
         QMetaObject::invokeMethod(
             this, [this, h] { emit histogram_ready(h); }, Qt::QueuedConnection);
@@ -321,9 +328,9 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         if (record && record->probe && id == newest_) {
             inspectors_.start(
                 [this, r = request_for(Stage::full), record = std::make_shared<FrameRecord>(std::move(*record))] {
-                    auto account = std::make_shared<PixelAccount>(
-                        pixel_account(r.scene, r.setup, r.view, build_draw_list(r.scene, r.setup, r.view),
-                                      *record->probe, record->lightGrid, record->transparentGrid));
+                    auto account = std::make_shared<PixelAccount>(pixel_account(
+                        r.scene, exposed_as(r.setup, record->told), r.view, build_draw_list(r.scene, r.setup, r.view),
+                        *record->probe, record->lightGrid, record->transparentGrid));
                     QMetaObject::invokeMethod(
                         this, [this, account] { emit pixel_ready(*account); }, Qt::QueuedConnection);
                 });
@@ -365,7 +372,11 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         meterWanted_ = false; // what follows brings a picture of the new exposure
         return emit metered(metered_ev100(record->floats.at("final"), record->floats.at("depth")));
     }
-    if (!scaled.isNull()) emit picture_ready(scaled, QSize(record->width, record->height), stage == Stage::quick);
+    if (!scaled.isNull()) {
+        const auto ev = record->told.find(told_ev100);
+        emit exposed_at(ev == record->told.end() ? std::nullopt : std::optional(ev->second.front()));
+        emit picture_ready(scaled, QSize(record->width, record->height), stage == Stage::quick);
+    }
     if (stage == Stage::quick || stage == Stage::full) take_values(*record, stage == Stage::quick);
     if (stage == Stage::full) {
         const auto told = record->told.find("gathering");

@@ -70,6 +70,10 @@ public:
 
     const FrameHistory& history() const { return history_; }
     const FrameRecord& last_full() const { return lastFull_; }
+    /// The document's setup as the last frame showed it: with the exposure that its meter came to.
+    Setup shown_setup() const;
+    /// Time goes on from picture to picture, and what takes its time (a metered exposure) takes it; else it has had it.
+    void set_time_flows(bool on) { timeFlows_ = on; }
     const std::optional<DeviceInfo>& device() const { return device_; }
     void set_watchdog(double seconds) { renderer_->set_watchdog(seconds); }
     int worker_pid() const { return renderer_->worker_pid(); }
@@ -113,6 +117,8 @@ signals:
     void writes_ready(const std::shared_ptr<const std::vector<WrittenTarget>>& writes, bool ofB);
     void resting_changed(bool on);
     void metered(std::optional<double> ev100); // none: nothing is lit
+    /// Of the picture that comes next: what its meter came to; none: it is exposed by hand.
+    void exposed_at(std::optional<double> ev100);
     void pixel_ready(const PixelAccount& account);
     void b_ready(const QImage& scaled);
     void b_stale();
@@ -181,7 +187,7 @@ private:
     double quickScale_ = 0.35;
     std::vector<double> quickLatencies_;
     bool warmA_ = false, warmB_ = false, shownB_ = false; // of the newest state
-    bool gathering_ = false;
+    bool gathering_ = false, timeFlows_ = false;
     bool movingNow_ = false, measuring_ = false, ledgerWanted_ = false;
     std::atomic<bool> stop_{false};
     std::map<std::uint64_t, std::pair<Stage, double>> underWay_; // id -> stage, time of submission

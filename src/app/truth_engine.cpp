@@ -1,5 +1,6 @@
 #include "app/truth_engine.h"
 #include "core/base/text.h"
+#include "core/finish/exposure.h"
 #include "core/finish/histogram.h"
 #include "core/flat/flat_import.h"
 #include "core/flat/plane_tracer.h"
@@ -168,8 +169,8 @@ void TruthEngine::tell(const truth::Picture& picture, const TruthQuestion& q, co
     }
     if (frame && frame->width == state->values.width && frame->height == state->values.height && frame->channels >= 3) {
         state->distance = truth::distance(*frame, state->values);
-        state->maps = std::make_shared<const PairDifference>(pair_difference(
-            *frame, state->values, shown, state->picture, tone::exposure_scale(q.setup.number("exposure.ev100"))));
+        state->maps = std::make_shared<const PairDifference>(
+            pair_difference(*frame, state->values, shown, state->picture, tone::exposure_scale(hand_ev100(q.setup))));
     }
     QMetaObject::invokeMethod(
         this,

@@ -171,7 +171,8 @@ void Viewport::paintEvent(QPaintEvent*) {
         static constexpr void (Viewport::*overlays[])(QPainter&) = {
             &Viewport::paint_tile_map,      &Viewport::paint_faults, &Viewport::paint_objects, &Viewport::paint_proxies,
             &Viewport::paint_stage,         &Viewport::paint_probes, &Viewport::paint_lights,  &Viewport::paint_handles,
-            &Viewport::paint_place_handles, &Viewport::paint_band,   &Viewport::paint_account, &Viewport::paint_loupe};
+            &Viewport::paint_place_handles, &Viewport::paint_meter,  &Viewport::paint_band,    &Viewport::paint_account,
+            &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
         QStringList plates;
@@ -235,7 +236,10 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
         drag_ = document_.is_flat() ? Drag::pan : Drag::look;
     else if (e->button() == Qt::MiddleButton)
         drag_ = Drag::pan;
-    else if (const int h = handle_near(press_); h >= 0) {
+    else if (e->button() == Qt::LeftButton && on_spot(press_)) {
+        drag_ = Drag::meter;
+        document_.set_interactive(true);
+    } else if (const int h = handle_near(press_); h >= 0) {
         drag_ = Drag::handle;
         draggedKind_ = handles()[static_cast<std::size_t>(h)].kind;
         dragStart_ = *held();
@@ -295,6 +299,11 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     if (drag_ == Drag::band) {
         last_ = now;
         return update();
+    }
+    if (drag_ == Drag::meter) {
+        drag_spot(step);
+        last_ = now;
+        return;
     }
     if (drag_ != Drag::handle && drag_ != Drag::place) document_.set_interactive(true);
     const Camera& c = document_.project().view.camera;

@@ -73,6 +73,12 @@ public:
     void frame_selection();
     /// Probes stand in the picture as a mirror ball and a matt one, and can be taken there.
     void show_probes(bool on);
+    /// What a meter weighs, over the picture; a spot can be dragged.
+    void show_meter(bool on);
+    /// The disc of a spot, or the middle's size, in the widget; empty where none is shown.
+    std::optional<QRectF> meter_rect() const;
+    /// EV100 that the picture's meter came to; none: it is exposed by hand.
+    void set_metered(std::optional<double> ev100);
     bool has_picture() const { return !picture_.isNull(); }
     /// Where the picture lies in the widget, and the view as it is shown there (its size in widget pixels).
     QRectF picture_rect() const;
@@ -113,7 +119,7 @@ protected:
     void leaveEvent(QEvent*) override;
 
 private:
-    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe, proxy, piece };
+    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe, proxy, piece, meter };
     /// Units of the stage under a place of the widget.
     glm::dvec2 unit_at(const QPointF& at) const;
     std::vector<flat::PieceGrip> grips() const;
@@ -137,6 +143,9 @@ private:
     void paint_reach(QPainter& p, const Light& light);
     void paint_cloud(QPainter& p, const AirVolume& cloud);
     void paint_sides(QPainter& p, const std::function<glm::vec3(const glm::vec3&)>& place, const QColor& color);
+    void paint_meter(QPainter& p);
+    bool on_spot(const QPointF& at) const;
+    void drag_spot(const QPointF& step);
     void paint_probes(QPainter& p);
     void paint_probe(QPainter& p, const Probe& probe);
     int probe_near(const QPointF& at) const; // Probe::id, -1 none
@@ -181,7 +190,8 @@ private:
     Selection& selection_;
     Takes takes_ = Takes::objects;
     bool drawsProxy_ = false;
-    bool probesShown_ = false;
+    bool probesShown_ = false, meterShown_ = false;
+    std::optional<double> metered_;
     /// A probe's balls as they were drawn last, and of what.
     struct Balls {
         std::shared_ptr<const ProbeLight> light;

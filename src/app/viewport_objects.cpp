@@ -72,7 +72,8 @@ void Viewport::hover(const QPointF& now) {
     hovered_ = light;
     hoveredHandle_ = handle;
     hoveredPlace_ = place;
-    setCursor(handle >= 0 || light >= 0 || place >= 0 || grip >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    setCursor(handle >= 0 || light >= 0 || place >= 0 || grip >= 0 || on_spot(now) ? Qt::PointingHandCursor
+                                                                                   : Qt::ArrowCursor);
     update();
 }
 

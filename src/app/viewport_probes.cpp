@@ -3,6 +3,7 @@
 #include "app/viewport.h"
 #include "core/ambient/probe_place.h"
 #include "core/ambient/probes.h"
+#include "core/finish/exposure.h"
 #include "core/finish/histogram.h"
 #include <cmath>
 
@@ -55,7 +56,7 @@ void Viewport::paint_probe(QPainter& p, const Probe& probe) {
     const auto at = place_of(probe.position);
     if (!at || !picture_rect().adjusted(-60, -60, 60, 60).contains(*at)) return;
     const View view = shown_view();
-    const Setup& setup = document_.project().setup;
+    const Setup setup = metered_ ? exposed_by(document_.project().setup, *metered_) : document_.project().setup;
     const double r = ball_radius(probe);
     const bool chosen = probe.id == selection_.probe();
     // Behind something it is only hinted at.

@@ -4,6 +4,7 @@
 #include "core/account/pixel_account.h"
 #include "core/ambient/reflection.h"
 #include "core/base/text.h"
+#include "core/finish/exposure.h"
 #include "core/io/wire.h"
 #include "core/light/luminance.h"
 #include <fmt/format.h>
@@ -35,7 +36,8 @@ int pixel(const Common& c, int x, int y) {
     o.probe = glm::ivec2(x, y);
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
-    PixelAccount a = pixel_account(scene, s->setup, s->view, build_draw_list(scene, s->setup, s->view), *record->probe,
+    const Setup shown = exposed_as(s->setup, record->told);
+    PixelAccount a = pixel_account(scene, shown, s->view, build_draw_list(scene, s->setup, s->view), *record->probe,
                                    record->lightGrid, record->transparentGrid);
     if (!scene.is_flat() && s->setup.flag("shadow.maps")) name_occluders(a, scene, RayScene(scene));
     Json surfaces = Json::array();

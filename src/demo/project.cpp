@@ -69,7 +69,8 @@ Project make_project(const std::vector<Motion>& motions) {
                 {"wet quay", p.setup},
                 {"hall by probes", p.setup},
                 {"clear day by a picture", p.setup},
-                {"waxen figurehead", p.setup}};
+                {"waxen figurehead", p.setup},
+                {"eye and lens", p.setup}};
     // Lamps mirrored in the ground, creases darkened.
     Setup& wet = p.setups[10].second;
     choose(wet, "path.kind", std::string("tiled-deferred"));
@@ -77,6 +78,18 @@ Project make_project(const std::vector<Motion>& motions) {
     choose(wet, "occlusion.kind", std::string("horizon"));
     choose(wet, "occlusion.scale", std::string("half"));
     choose(wet, "reflection.kind", std::string("screen"));
+    // What an eye and a lens add: exposure by a meter that keeps the night dark, and lamps that glow.
+    Setup& lens = p.setups[14].second;
+    lens = wet;
+    choose(lens, "exposure.kind", std::string("metered"));
+    choose(lens, "exposure.meter", std::string("centre"));
+    choose(lens, "exposure.inDark", -2.4);
+    choose(lens, "bloom.kind", std::string("chain"));
+    choose(lens, "bloom.tame", false);
+    choose(lens, "bloom.share", 0.2);
+    choose(lens, "bloom.radius", 16.0);
+    choose(lens, "bloom.spread", 0.85);
+    choose(lens, "output.dither", std::string("blue"));
     // Indoors, light and mirror images come from what was captured there.
     Setup& indoors = p.setups[11].second;
     indoors = wet;

@@ -58,9 +58,10 @@ private slots:
     }
 
     void what_is_displayed_rises_and_stays_within_its_range() {
-        for (const char* curve : {"none", "clamp", "reinhard", "filmic"}) {
+        for (const char* curve : {"none", "clamp", "reinhard", "filmic", "neutral", "own"}) {
             Setup setup;
             QVERIFY(setup.set("tone.curve", std::string(curve)).has_value());
+            QVERIFY(setup.set("tone.whiteBalance", 4000.0).has_value());
             double last = -1;
             for (int i = 0; i <= 400; ++i) {
                 const double v = displayed(std::exp2(-16 + 24.0 * i / 400), setup);

@@ -3,19 +3,13 @@
 #include "support/flat_scenes.h"
 #include "support/probes.h"
 #include "support/scenes.h"
+#include "support/setups.h"
 #include "support/test_main.h"
 #include <QtTest>
 #include <set>
 
 using namespace mirolux;
 using namespace mirolux::test;
-
-static Setup planned_with(std::initializer_list<std::pair<const char*, const char*>> values) {
-    Setup s;
-    for (const auto& [key, value] : values)
-        if (auto ok = s.set_text(key, value); !ok) qFatal("%s", to_text(ok.error()).c_str());
-    return s;
-}
 
 /// Another value than the present one, inside the setting's range.
 static Value other_value(const Setting& s, const Value& now) {
@@ -79,8 +73,8 @@ private slots:
                 check(c);
         // The G-buffer's packing means something on every path that has one, volumes among them.
         const Setting& packing = all_settings()[static_cast<std::size_t>(setting_index("gbuffer.packing"))];
-        QVERIFY(applies(packing, planned_with({{"path.kind", "volumes"}})));
-        QVERIFY(!applies(packing, planned_with({{"path.kind", "forward"}})));
+        QVERIFY(applies(packing, setup_with({{"path.kind", "volumes"}})));
+        QVERIFY(!applies(packing, setup_with({{"path.kind", "forward"}})));
     }
 
     /// A setting that applies changes what is planned: passes, resources, defines, parameters, feeds, or the draw list.
@@ -143,7 +137,7 @@ private slots:
                 for (const Stereo stereo : {Stereo::off, Stereo::onePass}) {
                     View view = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
                     view.stereo = stereo;
-                    Setup setup = planned_with({{"path.kind", path.c_str()}, {"transparency.kind", kind}});
+                    Setup setup = setup_with({{"path.kind", path.c_str()}, {"transparency.kind", kind}});
                     const FramePlan p = plan_frame(scene, setup, view);
                     for (const PlannedPass& pass : p.passes) {
                         QVERIFY(pass.technique);
@@ -180,10 +174,10 @@ private slots:
         const Scene scene = random_scene(4, 10);
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 100, 50);
         const FramePlan p = plan_frame(scene,
-                                       planned_with({{"path.kind", "deferred"},
-                                                     {"gbuffer.packing", "full"},
-                                                     {"path.targetFormat", "rgba32f"},
-                                                     {"transparency.kind", "peeled"}}),
+                                       setup_with({{"path.kind", "deferred"},
+                                                   {"gbuffer.packing", "full"},
+                                                   {"path.targetFormat", "rgba32f"},
+                                                   {"transparency.kind", "peeled"}}),
                                        view);
         QCOMPARE(p.resource("peeled layer")->allocation, p.resource("base colour, metallic")->allocation);
         QCOMPARE(p.resource("peeled sum")->allocation, p.resource("normal")->allocation);
@@ -193,7 +187,7 @@ private slots:
     }
 
     void bytes_are_counted_by_hand() {
-        const FramePlan p = plan_frame(random_scene(4, 10), planned_with({{"path.kind", "forward"}}),
+        const FramePlan p = plan_frame(random_scene(4, 10), setup_with({{"path.kind", "forward"}}),
                                        view_from({8, 4, 12}, {0, 1, 0}, 100, 50));
         QCOMPARE(p.resource("scene")->bytes, std::size_t(8 * 5000));
         QCOMPARE(p.resource("depth")->bytes, std::size_t(4 * 5000));
@@ -201,7 +195,7 @@ private slots:
         QCOMPARE(p.bytesSum, std::size_t(16 * 5000));
         QCOMPARE(p.bytesPeak, std::size_t(16 * 5000));
         // A stencil where pixels are marked: 8 bytes of depth.
-        QCOMPARE(plan_frame(random_scene(4, 10), planned_with({{"path.kind", "additive"}}),
+        QCOMPARE(plan_frame(random_scene(4, 10), setup_with({{"path.kind", "additive"}}),
                             view_from({8, 4, 12}, {0, 1, 0}, 100, 50))
                      .resource("depth")
                      ->bytes,
@@ -243,35 +237,38 @@ private slots:
             for (const char* model : {"lambert", "phong", "blinn-phong", "ggx"})
                 for (const char* format : {"rgba16f", "rgba32f"})
                     for (const char* kind : {"sorted", "peeled"}) {
-                        const Setup setup = planned_with(
-                            {{"path.kind", path.c_str()},
-                             {"shading.model", model},
-                             {"path.targetFormat", format},
-                             {"transparency.kind", kind},
-                             {"motion.write", "always"},
-                             {"shadow.maps", "on"},
-                             {"shadow.filter", "moments"},
-                             {"shadow.contact", "on"},
-                             {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
-                             {"sky.kind", "atmosphere"},
-                             {"ambient.kind", "environment"},
-                             {"reflection.kind", "screen"},
-                             {"probe.kind", "captured"},
-                             {"reflection.trace", kind == std::string("peeled") ? "linear" : "hierarchical"},
-                             {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "hemisphere"},
-                             {"air.kind", model == std::string("ggx")     ? "froxels"
-                                          : kind == std::string("peeled") ? "height"
-                                                                          : "uniform"},
-                             {"air.lamps", "closed-form"},
-                             {"beams.kind", "mesh"},
-                             {"shafts.kind", "radial"},
-                             {"subsurface.kind", "blur"},
-                             {"subsurface.thickness", "map"},
-                             {"solidLights.kind", "stencil"},
-                             {"viewLights.kind", "ramp"},
-                             {"sun.azimuth", "326"},
-                             {"sun.elevation", "6"},
-                             {"air.dimsLights", "on"}});
+                        const Setup setup =
+                            setup_with({{"path.kind", path.c_str()},
+                                        {"shading.model", model},
+                                        {"path.targetFormat", format},
+                                        {"transparency.kind", kind},
+                                        {"motion.write", "always"},
+                                        {"shadow.maps", "on"},
+                                        {"shadow.filter", "moments"},
+                                        {"shadow.contact", "on"},
+                                        {"shadow.resolve", kind == std::string("peeled") ? "half-mask" : "mask"},
+                                        {"sky.kind", "atmosphere"},
+                                        {"ambient.kind", "environment"},
+                                        {"reflection.kind", "screen"},
+                                        {"probe.kind", "captured"},
+                                        {"reflection.trace", kind == std::string("peeled") ? "linear" : "hierarchical"},
+                                        {"occlusion.kind", kind == std::string("peeled") ? "horizon" : "hemisphere"},
+                                        {"air.kind", model == std::string("ggx")     ? "froxels"
+                                                     : kind == std::string("peeled") ? "height"
+                                                                                     : "uniform"},
+                                        {"air.lamps", "closed-form"},
+                                        {"beams.kind", "mesh"},
+                                        {"shafts.kind", "radial"},
+                                        {"subsurface.kind", "blur"},
+                                        {"subsurface.thickness", "map"},
+                                        {"solidLights.kind", "stencil"},
+                                        {"viewLights.kind", "ramp"},
+                                        {"exposure.kind", "metered"},
+                                        {"exposure.meter", "histogram"},
+                                        {"bloom.kind", "threshold"},
+                                        {"sun.azimuth", "326"},
+                                        {"sun.elevation", "6"},
+                                        {"air.dimsLights", "on"}});
                         const FramePlan p = plan_frame(scene, setup, view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
                         for (const PlannedPass& pass : p.passes) {
                             for (const std::uint64_t count : {1000, 100000}) { // less than a picture, and more
@@ -310,12 +307,12 @@ private slots:
     void off_costs_no_pass_and_feeds_nothing() {
         const Scene scene = random_scene(4, 10);
         const View view = view_from({8, 4, 12}, {0, 1, 0}, 64, 32);
-        const FramePlan off = plan_frame(scene, planned_with({{"air.kind", "none"}}), view),
-                        on = plan_frame(scene, planned_with({{"air.kind", "uniform"}}), view);
+        const FramePlan off = plan_frame(scene, setup_with({{"air.kind", "none"}}), view),
+                        on = plan_frame(scene, setup_with({{"air.kind", "uniform"}}), view);
         QCOMPARE(on.passes.size(), off.passes.size());
         QCOMPARE(on.feeds.size(), off.feeds.size() + 1);
-        const FramePlan none = plan_frame(scene, planned_with({{"shadow.maps", "off"}}), view),
-                        maps = plan_frame(scene, planned_with({{"shadow.maps", "on"}}), view);
+        const FramePlan none = plan_frame(scene, setup_with({{"shadow.maps", "off"}}), view),
+                        maps = plan_frame(scene, setup_with({{"shadow.maps", "on"}}), view);
         QCOMPARE(none.feeds.size() + 1, maps.feeds.size());
         QCOMPARE(none.passes.size() + 2, maps.passes.size());
         QVERIFY(!none.resource("shadow atlas") && maps.resource("shadow atlas"));
@@ -324,7 +321,7 @@ private slots:
         QVERIFY(!off.parameters.contains("airFog") && on.parameters.contains("airFog"));
         // What takes long is left to whoever needs it: a plan that is only looked at sums no sky.
         const FramePlan later =
-            plan_frame(scene, planned_with({{"air.kind", "uniform"}, {"ambient.kind", "environment"}}), view);
+            plan_frame(scene, setup_with({{"air.kind", "uniform"}, {"ambient.kind", "environment"}}), view);
         QVERIFY(!later.parameters.contains("airAmbient") && !later.parameters.contains("environment0"));
         Parameters made;
         for (const auto& make : later.later)

@@ -1,3 +1,4 @@
+#include "core/finish/dither.h"
 #include "core/flat/flat_view.h"
 #include "core/light/brdf.h"
 #include "core/light/falloff.h"
@@ -192,14 +193,20 @@ private slots:
             t, "return srgbEncode(vec3(x[0])).x;", {{0, 1}}, [](const float* x) { return srgb_encode(x[0]); }, 1e-4);
     }
 
-    void ordered_pattern_is_a_permutation_of_64_steps() {
-        std::vector<float> rows;
-        for (int i = 0; i < 64; ++i)
-            rows.insert(rows.end(), {float(i % 8), float(i / 8), 0, 0, 0, 0, 0, 0});
-        auto got = on_device({"include/tone.glsl"}, "return orderedPattern(ivec2(int(x[0]), int(x[1])));", rows);
-        std::sort(got.begin(), got.end());
-        for (int i = 0; i < 64; ++i)
-            QVERIFY(std::abs(got[i] - ((i + 0.5f) / 64 - 0.5f)) < 1e-6f);
+    void ordered_patterns_are_permutations_of_their_steps() {
+        for (const int bits : {2, 3}) {
+            const int edge = 1 << bits, all = edge * edge;
+            std::vector<float> rows;
+            for (int i = 0; i < all; ++i)
+                rows.insert(rows.end(), {float(i % edge), float(i / edge), float(bits), 0, 0, 0, 0, 0});
+            auto got = on_device({"include/tone.glsl"},
+                                 "return orderedPattern(ivec2(int(x[0]), int(x[1])), int(x[2]));", rows);
+            for (int i = 0; i < all; ++i)
+                QVERIFY(std::abs(got[std::size_t(i)] - ordered_pattern(i % edge, i / edge, bits)) < 1e-6);
+            std::sort(got.begin(), got.end());
+            for (int i = 0; i < all; ++i)
+                QVERIFY(std::abs(got[std::size_t(i)] - ((float(i) + 0.5f) / float(all) - 0.5f)) < 1e-6f);
+        }
     }
 
     /// The furnace: the GLSL lobe integrated on the device over the hemisphere against the C++ integral, within 1 %.

@@ -2,6 +2,7 @@
 #include "core/account/pixel_account.h"
 #include "gpu/frame/session.h"
 #include "support/scenes.h"
+#include "support/setups.h"
 #include "support/test_main.h"
 #include <QtTest>
 
@@ -16,6 +17,14 @@ inline gpu::Session& session() {
     static auto made = gpu::Session::create();
     if (!made) qFatal("%s", to_text(made.error()).c_str());
     return **made;
+}
+
+/// The session's answer to a request that is not timed.
+inline FrameRecord answer_to(const Scene& scene, const Setup& setup, const View& view, RenderOptions o = {}) {
+    o.fencedSamples = 0;
+    auto r = session().render(scene, setup, view, o);
+    if (!r) qFatal("%s", to_text(r.error()).c_str());
+    return std::move(*r);
 }
 
 /// The demo as it is opened, at a small size.
@@ -41,13 +50,6 @@ inline FloatImage hdr(const Scene& scene, const Setup& setup, const View& view, 
     auto record = session().render(scene, setup, view, o);
     if (!record) qFatal("%s", to_text(record.error()).c_str());
     return record->floats.at(layer);
-}
-
-inline Setup setup_with(const std::vector<std::pair<std::string, std::string>>& values) {
-    Setup s;
-    for (const auto& [key, value] : values)
-        if (auto ok = s.set_text(key, value); !ok) qFatal("%s", to_text(ok.error()).c_str());
-    return s;
 }
 
 /// Largest |a-b| / max(|a|, |b|, floor) over all pixels and colour channels. `floor`: radiances below it count as

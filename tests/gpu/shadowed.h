@@ -5,10 +5,7 @@ namespace mirolux::test {
 
 inline FrameRecord rendered(const Scene& scene, const Setup& setup, const View& view, RenderOptions o) {
     o.picture = false;
-    o.fencedSamples = 0;
-    auto r = session().render(scene, setup, view, o);
-    if (!r) qFatal("%s", to_text(r.error()).c_str());
-    return std::move(*r);
+    return answer_to(scene, setup, view, o);
 }
 
 /// What the frame's shadow leaves of one light.

@@ -1,6 +1,8 @@
 #include "core/ambient/split_sum.h"
 #include "core/image/image_io.h"
 #include "core/light/falloff.h"
+#include "core/plan/camera_motion.h"
+#include "core/rays/ray_scene.h"
 #include "core/surface/subsurface.h"
 #include "shadowed.h"
 #include <QTemporaryDir>

@@ -67,6 +67,10 @@ private slots:
                                 {"shafts.kind", "radial"},
                                 {"solidLights.kind", "stencil"},
                                 {"viewLights.kind", "ramp"},
+                                {"exposure.kind", "metered"},
+                                {"bloom.kind", kind == std::string("peeled") ? "chain" : "threshold"},
+                                {"bloom.threshold", "0.1"},
+                                {"exposure.meter", "histogram"},
                                 {"sun.azimuth", "326"},
                                 {"sun.elevation", "6"},
                                 {"air.dimsLights", "on"}});

@@ -3,6 +3,7 @@
 #include "app/theme.h"
 #include "core/ambient/environment.h"
 #include "core/base/text.h"
+#include "core/finish/exposure.h"
 #include "core/light/brdf.h"
 #include "core/light/tone.h"
 #include "core/sky/panorama.h"
@@ -233,7 +234,7 @@ void AmbientFigure::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     const QRectF b = ball();
     const AmbientLight ambient = present();
-    const double scale = tone::exposure_scale(document_.project().setup.number("exposure.ev100"));
+    const double scale = tone::exposure_scale(hand_ev100(bridge_.shown_setup()));
     QImage image(b.size().toSize(), QImage::Format_ARGB32_Premultiplied);
     image.fill(Qt::transparent);
     double most = 0;

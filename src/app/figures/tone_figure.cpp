@@ -1,6 +1,9 @@
 #include "app/figures/tone_figure.h"
+#include "app/marks.h"
 #include "app/theme.h"
 #include "core/base/text.h"
+#include "core/finish/exposure.h"
+#include "core/finish/tone_curve.h"
 #include "core/light/tone.h"
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -18,7 +21,7 @@ ToneFigure::ToneFigure(Document& document, const RenderBridge& bridge, QWidget* 
     setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     setToolTip(
         tr("Luminance of the picture in stops; 0 is the exposed value 1. The curve says what the display makes of "
-           "it. Drag sideways to expose."));
+           "it. Drag sideways to expose; a curve of one's own is dragged by its handles."));
     connect(&document_, &Document::changed, this, qOverload<>(&QWidget::update));
     connect(&bridge_, &RenderBridge::histogram_ready, this, [this](const LuminanceHistogram& h) {
         histogram_ = h;
@@ -42,7 +45,7 @@ void ToneFigure::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
     const QRectF r = plot();
-    const Setup& setup = document_.project().setup;
+    const Setup setup = bridge_.shown_setup();
     p.fillRect(r, t.field);
     if (histogram_) { // square roots: the few bright pixels are what one looks for
         const double most = *std::max_element(histogram_->bins.begin(), histogram_->bins.end());
@@ -65,6 +68,7 @@ void ToneFigure::paintEvent(QPaintEvent*) {
     p.setPen(t.quiet);
     for (const auto& [share, text] : {std::pair{0.0, "0"}, {0.5, "128"}, {1.0, "255"}})
         p.drawText(QRectF(0, r.bottom() - share * r.height() - 7, 26, 14), Qt::AlignRight | Qt::AlignVCenter, text);
+    if (histogram_) paint_clips(p);
     QPolygonF curve;
     for (int i = 0; i <= 160; ++i) {
         const double stops = H::low + (H::high - H::low) * i / 160;
@@ -75,10 +79,13 @@ void ToneFigure::paintEvent(QPaintEvent*) {
         p.setPen(pen);
         p.drawPolyline(curve);
     }
+    if (metered()) paint_meter(p);
+    for (int i = 0; i < handles(); ++i)
+        two_tone(p, t.text, 1.4, Qt::SolidLine,
+                 [&] { p.drawEllipse(handle_at(i), i == held_ ? 6 : 4.5, i == held_ ? 6 : 4.5); });
     QString line;
     if (pointer_) {
-        const double exposed = std::exp2(*pointer_),
-                     luminance = exposed / tone::exposure_scale(setup.number("exposure.ev100"));
+        const double exposed = std::exp2(*pointer_), luminance = exposed / tone::exposure_scale(hand_ev100(setup));
         p.setPen(QPen(t.text, 1, Qt::DashLine));
         p.drawLine(QPointF(x_of(*pointer_), r.top()), QPointF(x_of(*pointer_), r.bottom()));
         line = tr("%1 stops: %2 cd/m\u00b2 becomes %3 of 255")
@@ -86,7 +93,8 @@ void ToneFigure::paintEvent(QPaintEvent*) {
                         QString::fromStdString(number_text(luminance, 3)))
                    .arg(std::lround(255 * displayed(exposed, setup)));
     } else
-        line = tr("stops around white at EV100 %1").arg(setup.number("exposure.ev100"), 0, 'f', 1);
+        line = (metered() ? tr("stops around white at EV100 %1, metered") : tr("stops around white at EV100 %1"))
+                   .arg(QString::number(hand_ev100(setup), 'f', 1).replace("-", "\u2212"));
     p.setPen(t.quiet);
     p.drawText(QRectF(0, height() - 34, width(), 15), Qt::AlignVCenter, line);
     if (histogram_ && histogram_->pixels)
@@ -96,30 +104,117 @@ void ToneFigure::paintEvent(QPaintEvent*) {
                        .arg(100.0 * histogram_->crushed / histogram_->pixels, 0, 'f', 2));
 }
 
-void ToneFigure::expose(double ev100) {
-    const Setting& s = all_settings()[static_cast<std::size_t>(setting_index("exposure.ev100"))];
-    (void)document_.set("exposure.ev100", std::clamp(ev100, s.low, s.high),
-                        document_.interactive() ? "setting exposure.ev100" : QString());
+int ToneFigure::handles() const {
+    return document_.is_open() && tone_curve(document_.project().setup) == ToneCurve::own ? 5 : 0;
+}
+
+QPointF ToneFigure::handle_at(int i) const {
+    const OwnCurve c = own_curve(document_.project().setup);
+    const QRectF r = plot();
+    return {x_of(c.stops[std::size_t(i)]), r.bottom() - r.height() * c.shown[std::size_t(i)]};
+}
+
+int ToneFigure::handle_near(const QPointF& at) const {
+    for (int i = handles() - 1; i >= 0; --i)
+        if (QLineF(handle_at(i), at).length() <= 9) return i;
+    return -1;
+}
+
+/// Within its neighbours: the curve rises.
+void ToneFigure::drag_handle(int i, double code) {
+    const OwnCurve c = own_curve(document_.project().setup);
+    const double low = i > 0 ? c.shown[std::size_t(i - 1)] : 0, high = i < 4 ? c.shown[std::size_t(i + 1)] : 1;
+    const char* key = own_curve_keys()[std::size_t(i)];
+    (void)document_.set(key, std::clamp(code, low, high), QString("setting ") + key);
+}
+
+bool ToneFigure::metered() const {
+    return document_.is_open() && meters(document_.project().setup, document_.is_flat());
+}
+
+/// Where the display can go no further: hairlines, named above.
+void ToneFigure::paint_clips(QPainter& p) const {
+    const QRectF r = plot();
+    p.setPen(QPen(theme().quiet, 1, Qt::DotLine));
+    for (const auto& [stops, words] : {std::pair(histogram_->black, tr("black")), {histogram_->white, tr("white")}}) {
+        if (stops <= H::low || stops >= H::high) continue;
+        const bool left = stops < -5;
+        p.drawLine(QPointF(x_of(stops), r.top()), QPointF(x_of(stops), r.bottom()));
+        p.drawText(QRectF(x_of(stops) + (left ? -63 : 3), r.bottom() - 16, 60, 14),
+                   (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, words);
+    }
+}
+
+/// What the meter found: the pixels between its percentiles, and the luminance that is brought to 0.18.
+void ToneFigure::paint_meter(QPainter& p) const {
+    const auto& told = bridge_.last_full().told;
+    const auto it = told.find(told_luminance);
+    if (it == told.end()) return;
+    const Theme& t = theme();
+    const QRectF r = plot();
+    const Setup& setup = document_.project().setup;
+    if (histogram_ && setup.choice("exposure.meter") == "histogram") {
+        const double from = x_of(histogram_->percentile(0.01 * setup.number("exposure.low"))),
+                     to = x_of(histogram_->percentile(0.01 * setup.number("exposure.high")));
+        p.setPen(QPen(t.text, 1));
+        p.drawLine(QPointF(from, r.bottom() - 2), QPointF(to, r.bottom() - 2));
+        for (const double x : {from, to})
+            p.drawLine(QPointF(x, r.bottom() - 7), QPointF(x, r.bottom() - 2));
+    }
+    const double x = x_of(std::log2(it->second.front() * tone::exposure_scale(hand_ev100(bridge_.shown_setup()))));
+    p.setPen(Qt::NoPen);
+    p.setBrush(t.text);
+    p.drawPolygon(QPolygonF({QPointF(x - 5, r.top()), QPointF(x + 5, r.top()), QPointF(x, r.top() + 7)}));
+    p.setPen(QPen(t.text, 1));
+    p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+}
+
+/// Stops that the picture is darkened by: what one sets by hand, or what is compensated.
+double ToneFigure::hand() const {
+    const Setup& s = document_.project().setup;
+    return metered() ? -s.number("exposure.compensation") : hand_ev100(s);
+}
+
+void ToneFigure::expose(double hand) {
+    const auto set = [&](const char* key, double value) {
+        const Setting& s = all_settings()[static_cast<std::size_t>(setting_index(key))];
+        (void)document_.set(key, std::clamp(value, s.low, s.high),
+                            document_.interactive() ? QString("setting ") + key : QString());
+    };
+    const Setup& s = document_.project().setup;
+    if (metered())
+        set("exposure.compensation", -hand);
+    else if (s.choice("exposure.by") == "camera") // twice the exposures a second, half the light
+        set("exposure.shutter", s.number("exposure.shutter") * std::exp2(hand - hand_ev100(s)));
+    else
+        set("exposure.ev100", hand);
 }
 
 void ToneFigure::mousePressEvent(QMouseEvent* e) {
     setFocus();
-    if (!document_.is_open() || !plot().contains(e->position())) return;
-    drag_ = {stops_at(e->position().x()), document_.project().setup.number("exposure.ev100")};
+    if (!document_.is_open() || (!plot().contains(e->position()) && handle_near(e->position()) < 0)) return;
     document_.set_interactive(true);
+    held_ = handle_near(e->position());
+    if (held_ < 0) drag_ = {stops_at(e->position().x()), hand()};
 }
 
 void ToneFigure::mouseMoveEvent(QMouseEvent* e) {
     const double at = stops_at(e->position().x());
     pointer_ = plot().contains(e->position()) ? std::optional(at) : std::nullopt;
     setCursor(pointer_ ? Qt::SizeHorCursor : Qt::ArrowCursor);
+    if (held_ >= 0)
+        drag_handle(held_, (plot().bottom() - e->position().y()) / plot().height());
+    else if (handle_near(e->position()) >= 0)
+        setCursor(Qt::SizeVerCursor);
     if (drag_) expose(drag_->second - (at - drag_->first)); // the picture follows the hand
     update();
 }
 
 void ToneFigure::mouseReleaseEvent(QMouseEvent*) {
-    if (drag_) document_.set_interactive(false);
+    if (drag_ || held_ >= 0) document_.set_interactive(false);
     drag_.reset();
+    held_ = -1;
+    update();
 }
 
 void ToneFigure::leaveEvent(QEvent*) {
@@ -128,12 +223,13 @@ void ToneFigure::leaveEvent(QEvent*) {
 }
 
 void ToneFigure::keyPressEvent(QKeyEvent* e) {
-    const double ev = document_.is_open() ? document_.project().setup.number("exposure.ev100") : 0;
+    if (!document_.is_open()) return QWidget::keyPressEvent(e);
+    const double now = hand();
     const double step = e->modifiers() & Qt::ShiftModifier ? 0.1 : 0.5;
     if (e->key() == Qt::Key_Left)
-        expose(ev + step);
+        expose(now + step);
     else if (e->key() == Qt::Key_Right)
-        expose(ev - step);
+        expose(now - step);
     else
         QWidget::keyPressEvent(e);
 }

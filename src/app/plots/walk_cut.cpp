@@ -1,5 +1,6 @@
 #include "app/plots/walk_cut.h"
 #include "app/deck_page.h"
+#include "app/marks.h"
 #include "app/read_out.h"
 #include "core/base/text.h"
 #include <QComboBox>
@@ -251,10 +252,40 @@ QString WalkCut::empty_words() const {
                : tr("Not measured yet. Measure the walk to see where it costs most.");
 }
 
+/// What the meter asks for along the walk, broken, and what an eye has come to that goes it in its time, whole; on a
+/// scale of its own in the upper half.
+void WalkCut::paint_exposure(QPainter& p) const {
+    const std::vector<WalkPoint>& points = measured_.front().points;
+    double low = 1e9, high = -1e9;
+    for (const WalkPoint& w : points)
+        if (w.ev100)
+            for (const double ev : {*w.ev100, *w.meteredEv100}) {
+                low = std::min(low, ev);
+                high = std::max(high, ev);
+            }
+    if (low > high) return;
+    const double middle = 0.5 * (low + high), span = std::max(2.0, high - low), room = 0.42 * area().height();
+    const auto y_of = [&](double ev) { return area().top() + 8 + room * (0.5 - (ev - middle) / span); };
+    QPolygonF asked, come;
+    for (const WalkPoint& w : points)
+        if (w.ev100) {
+            const double x = xAxis->coordToPixel(w.metres);
+            asked << QPointF(x, y_of(*w.meteredEv100));
+            come << QPointF(x, y_of(*w.ev100));
+        }
+    p.setBrush(Qt::NoBrush);
+    two_tone(p, ivory, 1, Qt::DotLine, [&] { p.drawPolyline(asked); });
+    two_tone(p, ivory, 1.6, Qt::SolidLine, [&] { p.drawPolyline(come); });
+    const auto number = [](double ev) { return QString::number(ev, 'f', 1).replace("-", "\u2212"); };
+    paint_plate(p, come.front() + QPointF(6, 4), tr("EV100 %1").arg(number(*points.front().ev100)));
+    if (points.back().ev100) paint_plate(p, come.back() + QPointF(-44, 4), number(*points.back().ev100));
+}
+
 void WalkCut::paint_over(QPainter& p) {
     const Theme& t = theme();
     p.save();
     p.setClipRect(area().adjusted(-5, -5, 5, 5));
+    paint_exposure(p);
     if (const double budget = measured_budget_ms(document_.target()); budget > 0) {
         const QString text = tr("budget %1").arg(ms_text(budget));
         const double y = yAxis->coordToPixel(budget);
@@ -289,6 +320,10 @@ void WalkCut::go_to(int i) {
 QString WalkCut::words_of(int i) const {
     const WalkPoint& p = measured_.front().points[static_cast<std::size_t>(i)];
     QString words = tr("%1 m: %2").arg(p.metres, 0, 'f', 1).arg(ms_text(p.ms));
+    if (p.ev100)
+        words += tr("\nEV100 %1, the meter asks for %2")
+                     .arg(QString::number(*p.ev100, 'f', 1).replace("-", "\u2212"),
+                          QString::number(*p.meteredEv100, 'f', 1).replace("-", "\u2212"));
     for (std::size_t k = 0; k < measured_.front().passes.size(); ++k)
         words += QString("\n%1 %2").arg(QString::fromStdString(measured_.front().passes[k].name), ms_text(p.passMs[k]));
     return words;

@@ -49,6 +49,7 @@ private:
     void go_to(int point);
     void draw_costs();
     void draw_over_budget();
+    void paint_exposure(QPainter& p) const;
     void paint_numbers(QPainter& p) const;
     void fill();
     Document& document_;

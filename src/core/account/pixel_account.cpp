@@ -2,6 +2,7 @@
 #include "core/ambient/probes.h"
 #include "core/base/text.h"
 #include "core/cull/light_lists.h"
+#include "core/finish/exposure.h"
 #include "core/flat/flat_account.h"
 #include "core/light/brdf.h"
 #include "core/light/luminance.h"
@@ -177,7 +178,7 @@ std::string percent(double share) {
 
 /// The line that says why, from the surface that gives the picture most (or the nearest, where all is dark).
 std::string reason_of(const PixelAccount& a, const Setup& setup) {
-    const double white = 1.0 / tone::exposure_scale(setup.number("exposure.ev100")), total = luminance(a.sum);
+    const double white = 1.0 / tone::exposure_scale(hand_ev100(setup)), total = luminance(a.sum);
     const std::string level = total < 0.02 * white ? "Dark" : total > 0.9 * white ? "Bright" : "Lit";
     if (a.surfaces.empty()) return "Sky: no surface covers this pixel.";
     const SurfaceAccount* main = &a.surfaces.front();

@@ -63,8 +63,9 @@ struct RenderOptions {
         0; // rounds of known work in a pass of its own at the end: a slowdown of known size, for the self-test
     double gatherMs = 0; // over 0: what is gathered once (lobes of surroundings and probes) goes on for about so long a
                          // frame; FrameRecord::told["gathering"] then has how many draws are done, and of how many
-    bool ledger = false; // return what each light costs and gives, from instrumented variants after all timing
-    bool count = false;  // run the instrumented variants once, after all timing
+    bool adapted = false; // metered exposure stands where it settles, whatever frame was before
+    bool ledger = false;  // return what each light costs and gives, from instrumented variants after all timing
+    bool count = false;   // run the instrumented variants once, after all timing
 };
 
 /// Name of the pass that RenderOptions::injectedWork adds.

@@ -1,4 +1,5 @@
 #include "core/cost/measure.h"
+#include "core/finish/exposure.h"
 #include <algorithm>
 #include <cmath>
 #include <random>
@@ -101,6 +102,7 @@ public:
         result_.lightsInView = record->lightsInView;
         result_.lightsInScene = record->lightsInScene;
         result_.stopped = stopped;
+        result_.ev100 = hand_ev100(exposed_as(setup_, record->told));
         if (const auto it = record->thumbnails.find("final"); it != record->thumbnails.end())
             result_.thumbnail = it->second;
         return result_;

@@ -56,6 +56,7 @@ struct Measurement {
     std::uint64_t droppedLights = 0;
     int droppedObjects = 0, lightsInView = 0, lightsInScene = 0;
     std::string clock;
+    double ev100 = 0; // that the frame was shown at
     bool stopped = false;
     ByteImage thumbnail;
 };

@@ -29,6 +29,7 @@ Json to_json(const Measurement& m) {
               {"samplesMs", m.frameMs}}},
             {"rounds", m.rounds},
             {"clock", m.clock},
+            {"exposure", {{"ev100", m.ev100}}},
             {"size", {m.width, m.height}},
             {"stopped", m.stopped},
             {"droppedLights", m.droppedLights},

@@ -1,5 +1,6 @@
 #include "core/cost/walk.h"
 #include "core/cost/statistics.h"
+#include "core/finish/exposure.h"
 #include "core/io/json_cursor.h"
 #include <fmt/format.h>
 #include <glm/gtc/constants.hpp>
@@ -79,6 +80,7 @@ Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const 
     std::vector<std::vector<std::vector<std::vector<double>>>> ms(
         setups.size(), std::vector<std::vector<std::vector<double>>>(places));
     std::vector<std::vector<std::vector<double>>> frames(setups.size(), std::vector<std::vector<double>>(places));
+    std::vector<std::vector<std::optional<double>>> metered(setups.size(), std::vector<std::optional<double>>(places));
     const int all = static_cast<int>(places * setups.size()) * options.sweeps;
     int done = 0;
     bool stopped = false;
@@ -116,6 +118,8 @@ Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const 
             WalkMeasurement& m = out[s];
             m.sweeps = sweep + 1;
             for (const auto& [p, record] : taken[s]) {
+                if (const auto it = record.told.find(told_metered); it != record.told.end())
+                    metered[s][p] = it->second.front();
                 m.clock = record.clock;
                 double sum = 0;
                 for (const PassRecord& pass : record.passes) {
@@ -145,10 +149,27 @@ Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const 
             for (std::size_t k = 0; k < ms[s][p].size(); ++k)
                 m.points[p].passMs[k] = median(ms[s][p][k]);
             m.points[p].ms = median(frames[s][p]);
+            m.points[p].meteredEv100 = metered[s][p];
         }
+        adapt_along(m.points, setups[s]);
         summarise(m);
     }
     return out;
+}
+
+void adapt_along(std::vector<WalkPoint>& points, const Setup& setup) {
+    std::optional<double> ev;
+    double seconds = 0;
+    for (WalkPoint& p : points) {
+        if (!p.meteredEv100) continue;
+        if (!ev)
+            ev = p.meteredEv100;
+        else if (p.seconds > seconds)
+            *ev = *p.meteredEv100 +
+                  (*ev - *p.meteredEv100) * left_to_go(*ev, *p.meteredEv100, setup, p.seconds - seconds);
+        seconds = p.seconds;
+        p.ev100 = ev;
+    }
 }
 
 WalkMeasurement worst_directions(const WalkMeasurement& measured) {
@@ -168,7 +189,7 @@ nlohmann::json walk_document(const WalkMeasurement& m, double budgetMs) {
     Json points = Json::array(), passes = Json::array();
     for (const WalkPass& p : m.passes)
         passes.push_back({{"name", p.name}, {"family", p.family}});
-    for (const WalkPoint& p : m.points)
+    for (const WalkPoint& p : m.points) {
         points.push_back({{"metres", p.metres},
                           {"seconds", p.seconds},
                           {"headingDegrees", glm::degrees(p.heading)},
@@ -176,6 +197,8 @@ nlohmann::json walk_document(const WalkMeasurement& m, double budgetMs) {
                           {"aim", to_array(p.camera.aim)},
                           {"frameMs", p.ms},
                           {"passMs", p.passMs}});
+        if (p.ev100) points.back()["exposure"] = {{"ev100", *p.ev100}, {"metered", *p.meteredEv100}};
+    }
     return {{"schema", "mirolux.walk"}, {"version", 1},
             {"walk", m.walk},           {"clock", m.clock},
             {"sweeps", m.sweeps},       {"stopped", m.stopped},

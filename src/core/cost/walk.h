@@ -12,6 +12,9 @@ struct WalkPoint {
     Camera camera;
     double ms = 0;              // frame: median over sweeps of the passes' sum
     std::vector<double> passMs; // medians, parallel to WalkMeasurement::passes; 0 where a pass did not run
+    /// EV100 that the meter asks for at this place, and the one that an eye has come to which goes the walk in its
+    /// time; none where the exposure is set by hand.
+    std::optional<double> meteredEv100, ev100;
 };
 
 struct WalkPass {
@@ -48,6 +51,10 @@ std::vector<WalkPoint> walk_points(const Walk& walk, double everyMetres, int hea
 Result<std::vector<WalkMeasurement>> measure_walk(RenderSession& session, const Scene& scene,
                                                   const std::vector<Setup>& setups, const View& view, const Walk& walk,
                                                   const WalkOptions& options);
+
+/// Fills in ev100 of each place from what the meter asks for, along the walk's time: a place that the view is turned at
+/// has what its first direction has come to.
+void adapt_along(std::vector<WalkPoint>& points, const Setup& setup);
 
 /// Of a look-around: at each place only the direction that costs most, with the percentiles over those.
 WalkMeasurement worst_directions(const WalkMeasurement& measurement);

@@ -129,6 +129,7 @@ Json to_json(const RenderOptions& o) {
             {"ledger", o.ledger},
             {"injectedWork", o.injectedWork},
             {"gatherMs", o.gatherMs},
+            {"adapted", o.adapted},
             {"probe", o.probe ? Json{o.probe->x, o.probe->y} : Json()}};
 }
 
@@ -164,6 +165,7 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.ledger = j.flag("ledger", false);
     o.injectedWork = static_cast<int>(j.whole("injectedWork", 0, 1 << 30));
     o.gatherMs = j.number("gatherMs", 0, 0, 1e6);
+    o.adapted = j.flag("adapted", false);
     if (j.has("probe") && !j["probe"].json().is_null())
         o.probe = glm::ivec2(j["probe"].at(0).whole(16384), j["probe"].at(1).whole(16384));
     return o;

@@ -104,6 +104,8 @@ Result<void> Setup::set(const std::string& key, const Value& value) {
     auto wrong = [&] { return fail("cannot be " + to_text(value), key, range_text(s)); };
     Value taken = value;
     if (s.kind == SettingKind::number && std::holds_alternative<int>(value)) taken = double(std::get<int>(value));
+    if (s.kind == SettingKind::choice && std::holds_alternative<bool>(value)) // what was a switch in older files
+        taken = std::string(std::get<bool>(value) ? "on" : "off");
     for (const auto& [before, now] : s.renamed)
         if (taken == Value(before)) taken = now;
     if (taken.index() != s.standard.index()) return wrong();

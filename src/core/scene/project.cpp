@@ -200,7 +200,7 @@ static Camera first_camera(const OpenProject& open) {
 static void start_flat(Setup& setup) {
     setup.stage = Stage::flat;
     for (const auto& [key, value] :
-         {std::pair<const char*, Value>{"tone.curve", std::string("clamp")}, {"output.dither", false}})
+         {std::pair<const char*, Value>{"tone.curve", std::string("clamp")}, {"output.dither", std::string("none")}})
         if (auto ok = setup.set(key, value); !ok) assert(false);
 }
 

@@ -1,4 +1,5 @@
 #include "core/shadow/spot_trial.h"
+#include "core/finish/exposure.h"
 #include "core/light/tone.h"
 #include <algorithm>
 
@@ -8,7 +9,7 @@ namespace {
 
 /// Radiance that counts as black: a hundredth of what exposure makes white.
 double black_of(const Setup& setup) {
-    return 0.01 / tone::exposure_scale(setup.number("exposure.ev100"));
+    return 0.01 / tone::exposure_scale(hand_ev100(setup));
 }
 
 Result<FloatImage> picture_of(RenderSession& session, const Scene& scene, const Setup& setup, const View& view) {

@@ -13,7 +13,10 @@ enum class LayerView {
     plain,    // 0..1 as it is
     depth,    // near white to far black, ranged to what is in view
     motion,   // pixels: direction as hue, length as brightness
-    grey      // the first channel, 0..1 as it is
+    grey,     // the first channel, 0..1 as it is
+    bands,    // the picture's own codes, drawn apart; steps between wide bands marked
+    stops,    // cd/m2: stops of luminance about middle grey, a colour each
+    clips     // cd/m2: shown in grey, with what the display clips and crushes marked
 };
 
 /// What the sky adds to a layer: its own light as it comes through the air, or what the air before it sends.

@@ -8,6 +8,7 @@
 #include "core/technique/resource.h"
 #include "core/technique/setting.h"
 #include "core/technique/work.h"
+#include <limits>
 
 // The seam between techniques and all that knows frames only: how a technique is described. all.def lists them.
 namespace mirolux {
@@ -21,6 +22,8 @@ struct FrameTime {
     std::uint64_t index = 0; // frames since the reset
     double seconds = 0.0;    // scene time
     glm::dvec2 jitter{0.0};  // of the projection, in pixels; 0 unless the plan asks for it
+    /// Seconds since the frame before; infinite: whatever takes its time has had it.
+    double elapsed = std::numeric_limits<double>::infinity();
 
     bool operator==(const FrameTime&) const = default;
 };

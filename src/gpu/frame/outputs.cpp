@@ -2,6 +2,7 @@
 #include "gpu/frame/read_back.h"
 #include "gpu/frame/session.h"
 #include "gpu/passes/flat_lights.h"
+#include "gpu/passes/surface_pass.h"
 #include <algorithm>
 
 // What a request gets back beside times: pictures, layers, thumbnails.
@@ -27,6 +28,7 @@ public:
         GLuint texture = 0, framebuffer = 0;
         GLenum attachment = GL_COLOR_ATTACHMENT0;
         int width = 0, height = 0;
+        bool fromTop = false;
     };
     /// It is a target of this stage's frames that this one does not make.
     bool lacks(const LayerInfo& layer) const {
@@ -58,9 +60,9 @@ public:
 
     /// A layer as 8-bit picture of a size.
     Result<ByteImage> view(const LayerInfo& layer, const Place& place, int width, int height) {
-        auto stage =
-            frame_.screen_stage("finish/fragment.glsl", {"VIEW " + std::to_string(static_cast<int>(layer.view))},
-                                {{"sceneTexture", place.texture}});
+        std::vector<std::string> variant = finish_variant(frame_.plan);
+        variant.push_back("VIEW " + std::to_string(static_cast<int>(layer.view)));
+        auto stage = frame_.screen_stage("finish/fragment.glsl", variant, {{"sceneTexture", place.texture}});
         if (!stage) return tl::unexpected(stage.error());
         auto target = session_.scratch_.get("view", width, height, {GL_RGBA8}, GL_NONE);
         if (!target) return tl::unexpected(target.error());
@@ -90,7 +92,7 @@ private:
         auto target = depth ? frame_.framebuffer({}, layer.resource) : frame_.framebuffer({layer.resource});
         if (!target) return tl::unexpected(target.error());
         const PlannedResource& r = *frame_.plan.resource(layer.resource);
-        return Place{frame_.texture(layer.resource), *target, GL_COLOR_ATTACHMENT0, r.width, r.height};
+        return Place{frame_.texture(layer.resource), *target, GL_COLOR_ATTACHMENT0, r.width, r.height, r.spec.fromTop};
     }
 
     /// The one layer of a flat stage that is none of its targets: the chosen light alone.
@@ -261,9 +263,10 @@ Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, F
         const LayerInfo& layer = *find_layer(name);
         auto place = layers.place(layer, view.width, view.height);
         if (!place) return tl::unexpected(place.error());
-        record.floats[name] = layer.view == LayerView::depth
-                                  ? read_depth(place->framebuffer, view.camera.near, view.width, view.height)
-                                  : read_floats(place->framebuffer, place->attachment, place->width, place->height, 4);
+        record.floats[name] =
+            layer.view == LayerView::depth
+                ? read_depth(place->framebuffer, view.camera.near, view.width, view.height)
+                : read_floats(place->framebuffer, place->attachment, place->width, place->height, 4, place->fromTop);
     }
     // Surface layers of thumbnails are drawn at twice their size, or taken from the full ones if those were needed
     // anyway.

@@ -2,6 +2,7 @@
 #include "core/io/file.h"
 #include "gpu/frame/clock.h"
 #include "gpu/passes/light_lists.h"
+#include <set>
 
 namespace mirolux::gpu {
 
@@ -184,7 +185,10 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
                                   const RenderOptions& options) {
     const FramePlan plan = plan_frame(FrameInputs{scene, setup, view, list, {0, view.seconds, {}}}, more_);
     const auto time_of = [&](std::uint64_t index, double seconds) {
-        return FrameTime{index, seconds, plan.jitter ? jitter_of(index) : glm::dvec2(0.0)};
+        FrameTime out{index, seconds};
+        if (plan.jitter) out.jitter = jitter_of(index);
+        if (before_ && !options.adapted) out.elapsed = std::max(0.0, seconds - before_->view.seconds);
+        return out;
     };
     if (!plan.has_history()) { // only the last frame of a sequence is seen
         before_.reset();
@@ -193,12 +197,13 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
     if (auto ok = check_size(plan); !ok) return tl::unexpected(ok.error());
     auto resources = pool_.set_of(plan);
     if (!resources) return tl::unexpected(resources.error());
-    // A cut: another scene, another camera, another size or shape of targets.
-    const bool fresh = options.frames > 0 || !held_ || !held_->history || held_->scene.asset != scene.asset ||
-                       held_->view.camera.name != view.camera.name || held_->view.width != view.width ||
-                       held_->view.height != view.height || held_->view.stereo != view.stereo ||
-                       !pool_.carry_history(held_->resources, *resources);
-    if (!fresh) return time_of(index_, view.seconds);
+    // A cut: another scene, another camera. Another size or shape of targets ends what they held as well.
+    const bool cut = options.frames > 0 || !held_ || !held_->history || held_->scene.asset != scene.asset ||
+                     held_->view.camera.name != view.camera.name;
+    const bool fresh = cut || held_->view.width != view.width || held_->view.height != view.height ||
+                       held_->view.stereo != view.stereo || !pool_.carry_history(held_->resources, *resources);
+    const FrameTime next = time_of(index_, view.seconds);
+    if (!fresh) return next;
     index_ = 0;
     before_.reset();
     const int frames = options.frames > 0 ? options.frames : plan.settleFrames;
@@ -216,7 +221,9 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
         before_ = FrameBefore{earlier, scene.placed, draws};
         ++index_;
     }
-    return time_of(index_, view.seconds);
+    FrameTime last = time_of(index_, view.seconds);
+    if (!cut && index_ == 0) last.elapsed = next.elapsed;
+    return last;
 }
 
 Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& view,
@@ -341,6 +348,10 @@ Result<void> Session::run_frame(Frame& frame, const std::vector<Prepared>& prepa
             run_pass(prepared[i]);
             take_drawn(frame, frame.plan.passes[i], record.passes[i].work);
         }
+    std::set<const Technique*> asked;
+    for (const PlannedPass& p : frame.plan.passes)
+        if (const GpuTechnique& side = gpu_technique(*p.technique); side.tell && asked.insert(p.technique).second)
+            side.tell(*frame.eyes.front());
     record.told = frame.eyes.front()->told;
     return {};
 }

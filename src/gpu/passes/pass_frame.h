@@ -163,6 +163,8 @@ struct GpuTechnique {
     void (*provide)(PassFrame&) = nullptr;
     /// Adds what it knows of a pixel that was probed.
     Result<void> (*probe)(PassFrame&, PixelProbe&) = nullptr;
+    /// Adds what the frame came to, to PassFrame::told; called once its passes ran, for the first eye.
+    void (*tell)(PassFrame&) = nullptr;
 };
 
 /// The device side of a technique that has passes.

@@ -1,52 +1,19 @@
 #include "core/ambient/reflection.h"
-#include "gpu/gl/formats.h"
-#include "gpu/passes/surface_pass.h"
-#include <cstring>
+#include "gpu/passes/mip_levels.h"
 
 namespace mirolux::gpu {
 
 namespace {
 
-/// One level of a target as a texture of its own, so that another level can be written meanwhile.
-GLuint level_of(PassFrame& f, GLuint texture, GLenum format, int level) {
-    GLuint view = 0;
-    glGenTextures(1, &view);
-    glTextureView(view, GL_TEXTURE_2D, texture, format, static_cast<GLuint>(level), 1, 0, 1);
-    glTextureParameteri(view, GL_TEXTURE_MIN_FILTER, GL_NEAREST);
-    glTextureParameteri(view, GL_TEXTURE_MAG_FILTER, GL_NEAREST);
-    f.store.textures["level " + std::to_string(level) + " of the depth pyramid, eye " + std::to_string(f.eye)] =
-        Texture(view);
-    return view;
-}
-
 Result<Commands> prepare_pyramid(PassFrame& f) {
-    const GLuint texture = f.texture(depth_pyramid_resource);
-    const PlannedResource& r = *f.plan.resource(depth_pyramid_resource);
-    auto first = f.screen_stage("reflection/pyramid.glsl", {"FIRST"});
-    if (!first) return tl::unexpected(first.error());
-    std::vector<Stage> stages = {std::move(*first)};
-    for (int level = 1; level < r.spec.mips; ++level) {
-        auto next = f.screen_stage("reflection/pyramid.glsl", {},
-                                   {{"finer", level_of(f, texture, gl_format(r.spec.format), level - 1)}});
-        if (!next) return tl::unexpected(next.error());
-        stages.push_back(std::move(*next));
+    LevelDraws draws(f, depth_pyramid_resource);
+    for (int level = 0; level < f.plan.resource(depth_pyramid_resource)->spec.mips; ++level) {
+        auto stage = level == 0 ? f.screen_stage("reflection/pyramid.glsl", {"FIRST"})
+                                : f.screen_stage("reflection/pyramid.glsl", {}, draws.reading("finer", level - 1));
+        if (!stage) return tl::unexpected(stage.error());
+        draws.add({std::move(*stage), level, {}});
     }
-    std::any& kept = f.store.objects["levels of the depth pyramid"];
-    if (!kept.has_value()) kept = std::make_shared<Framebuffer>(make_framebuffer("levels of the depth pyramid"));
-    PassState state;
-    state.framebuffer = std::any_cast<std::shared_ptr<Framebuffer>>(kept)->name();
-    return [&f, stages = std::move(stages), state, texture, width = r.width, height = r.height]() mutable {
-        glBindVertexArray(f.emptyVertexArray);
-        for (std::size_t level = 0; level < stages.size(); ++level) {
-            glNamedFramebufferTexture(state.framebuffer, GL_COLOR_ATTACHMENT0, texture, static_cast<GLint>(level));
-            state.width = std::max(1, width >> level);
-            state.height = std::max(1, height >> level);
-            state.apply();
-            stages[level].use();
-            glDrawArrays(GL_TRIANGLES, 0, 3);
-        }
-        f.vitals.beat();
-    };
+    return std::move(draws).commands();
 }
 
 Result<Commands> prepare_reflection(PassFrame& f, const PlannedPass& pass) {

@@ -4,6 +4,9 @@
 // What passes over surfaces have in common on the device.
 namespace mirolux::gpu {
 
+/// Defines of finish/fragment.glsl: where the exposure comes from.
+std::vector<std::string> finish_variant(const FramePlan& plan);
+
 /// Clears the depth of a framebuffer, and its stencil where it has one.
 Commands depth_clear(const PassFrame& frame, GLuint framebuffer);
 void clear_color(GLuint framebuffer, int attachment = 0);
