@@ -69,6 +69,12 @@ void ToneFigure::paintEvent(QPaintEvent*) {
     for (const auto& [share, text] : {std::pair{0.0, "0"}, {0.5, "128"}, {1.0, "255"}})
         p.drawText(QRectF(0, r.bottom() - share * r.height() - 7, 26, 14), Qt::AlignRight | Qt::AlignVCenter, text);
     if (histogram_) paint_clips(p);
+    if (bridge_.shown_layer() == "stops") // what its colours mean
+        for (double x = r.left(); x < r.right(); x += 1) {
+            const glm::dvec3 c = stop_color(stops_at(x) - std::log2(0.18));
+            p.fillRect(QRectF(x, r.bottom() - 5, 1.5, 5),
+                       QColor::fromRgbF(static_cast<float>(c.r), static_cast<float>(c.g), static_cast<float>(c.b)));
+        }
     QPolygonF curve;
     for (int i = 0; i <= 160; ++i) {
         const double stops = H::low + (H::high - H::low) * i / 160;
@@ -138,7 +144,7 @@ void ToneFigure::paint_clips(QPainter& p) const {
     p.setPen(QPen(theme().quiet, 1, Qt::DotLine));
     for (const auto& [stops, words] : {std::pair(histogram_->black, tr("black")), {histogram_->white, tr("white")}}) {
         if (stops <= H::low || stops >= H::high) continue;
-        const bool left = stops < -5;
+        const bool left = stops < -5 || x_of(stops) > r.right() - 40;
         p.drawLine(QPointF(x_of(stops), r.top()), QPointF(x_of(stops), r.bottom()));
         p.drawText(QRectF(x_of(stops) + (left ? -63 : 3), r.bottom() - 16, 60, 14),
                    (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, words);

@@ -213,7 +213,11 @@ static void plan_bloom(const FrameInputs& in, PlanBuilder& b) {
         pass("glow down", "Blurs it along the height.", {"glow across"}, bloom_resource,
              {"bloom.radius", "bloom.scale"}, 1);
     }
-    b.feed(Slot::post, "bloom/feed.glsl", "withBloom", {bloom_resource});
+    b.feed(Slot::post, "bloom/feed.glsl",
+           n == 1   ? "withFullBloom"
+           : n == 2 ? "withHalfBloom"
+                    : "withQuarterBloom",
+           {bloom_resource});
 }
 
 static void price_bloom(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {

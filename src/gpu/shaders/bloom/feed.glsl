@@ -1,17 +1,17 @@
-// Lays light that has spread over the picture.
+// Lays light that has spread over the picture, by how large a texel of it is.
 #include "include/spread_light.glsl"
 uniform sampler2D bloom;
 
-vec3 withBloom(vec3 radiance, ivec2 texel) {
-    vec3 own = soundLight(radiance), glow;
-    if (parameters.bloom.y == 1.0) glow = edgeTexel(bloom, texel);
-    else if (parameters.bloom.y == 2.0) glow = doubledAt(bloom, texel);
-    else {
-        vec2 at = (vec2(texel) + 0.5) / parameters.bloom.y - 0.5, low = floor(at);
-        ivec2 i = ivec2(low);
-        at -= low;
-        glow = mix(mix(edgeTexel(bloom, i), edgeTexel(bloom, i + ivec2(1, 0)), at.x),
-                   mix(edgeTexel(bloom, i + ivec2(0, 1)), edgeTexel(bloom, i + ivec2(1, 1)), at.x), at.y);
-    }
-    return parameters.bloom.z > 0.0 ? mix(own, glow, parameters.bloom.x) : own + parameters.bloom.x * glow;
+/// bloom.z: 1 the chain, whose light takes the place of the picture's own.
+vec3 bloomOver(vec3 radiance, vec3 glow) {
+    return soundLight(radiance) * (1.0 - parameters.bloom.z * parameters.bloom.x) + parameters.bloom.x * glow;
+}
+vec3 withFullBloom(vec3 radiance, ivec2 texel) { return bloomOver(radiance, edgeTexel(bloom, texel)); }
+vec3 withHalfBloom(vec3 radiance, ivec2 texel) { return bloomOver(radiance, doubledAt(bloom, texel)); }
+vec3 withQuarterBloom(vec3 radiance, ivec2 texel) {
+    vec2 at = (vec2(texel) + 0.5) * 0.25 - 0.5, low = floor(at);
+    ivec2 i = ivec2(low);
+    at -= low;
+    return bloomOver(radiance, mix(mix(edgeTexel(bloom, i), edgeTexel(bloom, i + ivec2(1, 0)), at.x),
+                                   mix(edgeTexel(bloom, i + ivec2(0, 1)), edgeTexel(bloom, i + ivec2(1, 1)), at.x), at.y));
 }

@@ -40,9 +40,7 @@ float ownCurve(float exposed) {
     float t = log2(max(exposed, 1e-30));
     if (t <= stops[0]) return shown[0] * exp2(t - stops[0]);
     if (t >= stops[4]) return shown[4];
-    int i = 0;
-    while (t > stops[i + 1])
-        ++i;
+    int i = int(t > stops[1]) + int(t > stops[2]) + int(t > stops[3]);
     float h = stops[i + 1] - stops[i], u = (t - stops[i]) / h, v = 1.0 - u;
     return shown[i] * (1.0 + 2.0 * u) * v * v + slopes[i] * h * u * v * v + shown[i + 1] * u * u * (3.0 - 2.0 * u) - slopes[i + 1] * h * u * u * v;
 }
