@@ -129,10 +129,12 @@ BoundEditor make_name(Document& document, const Setting& s, const Put& put, QWid
 /// A file, chosen in a dialog; its folder is left out where it lies beside the scene's file.
 BoundEditor make_file(Document& document, const std::string& key, const Put& put, QWidget* parent) {
     auto* button = new QPushButton(parent);
-    const auto take = [&document, put, button] {
+    const auto take = [&document, put, button, key] {
         const QString beside = QFileInfo(QString::fromStdString(document.project().scenePath)).absolutePath();
-        const QString file = QFileDialog::getOpenFileName(button, QObject::tr("A picture of all directions"), beside,
-                                                          QObject::tr("Pictures with light (*.hdr *.exr)"));
+        const bool table = key == "tone.file";
+        const QString file = QFileDialog::getOpenFileName(
+            button, table ? QObject::tr("A table of colours") : QObject::tr("A picture of all directions"), beside,
+            table ? QObject::tr("Tables of colours (*.cube)") : QObject::tr("Pictures with light (*.hdr *.exr)"));
         if (file.isEmpty()) return;
         const QString inside = QDir(beside).relativeFilePath(file);
         put((inside.startsWith("..") ? file : inside).toStdString());

@@ -1,3 +1,4 @@
+#include "core/finish/color_table.h"
 #include "core/finish/histogram.h"
 #include "core/finish/tone_curve.h"
 #include "core/image/image_io.h"
@@ -81,6 +82,42 @@ private slots:
             QVERIFY(std::abs(luminance(white_balance(s)) - 1) < 1e-9);
         }
         QVERIFY(white_balance(Setup()) == glm::dvec3(1.0));
+    }
+
+    void a_table_is_read_and_looked_up_between_its_entries() {
+        std::string text = "# made up\nTITLE \"swapped\"\nLUT_3D_SIZE 3\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n\n";
+        for (int b = 0; b < 3; ++b)
+            for (int g = 0; g < 3; ++g)
+                for (int r = 0; r < 3; ++r) // green and red change places, blue halves
+                    text += std::to_string(g / 2.0) + " " + std::to_string(r / 2.0) + " " + std::to_string(b / 4.0) +
+                            "\r\n";
+        const auto table = parse_color_table(text, "x.cube");
+        QVERIFY2(table.has_value(), table ? "" : to_text(table.error()).c_str());
+        QCOMPARE(table->size, 3);
+        for (const glm::dvec3& c : {glm::dvec3(0), glm::dvec3(1), glm::dvec3(0.3, 0.8, 0.15), glm::dvec3(-1, 2, 0.5)}) {
+            const glm::dvec3 in = glm::clamp(c, glm::dvec3(0), glm::dvec3(1));
+            QVERIFY(glm::length(table->at(c) - glm::dvec3(in.g, in.r, 0.5 * in.b)) < 1e-6);
+        }
+    }
+
+    void what_is_wrong_with_a_table_is_said_by_its_line() {
+        const auto said = [](const std::string& text) {
+            const auto table = parse_color_table(text, "x.cube");
+            return table ? std::string() : to_text(table.error());
+        };
+        QVERIFY(said("").find("no LUT_3D_SIZE") != std::string::npos);
+        QVERIFY(said("LUT_1D_SIZE 4\n").find("x.cube, line 1") != std::string::npos);
+        QVERIFY(said("LUT_3D_SIZE 1000\n").find("2 to 128") != std::string::npos);
+        QVERIFY(said("0 0 0\n").find("before LUT_3D_SIZE") != std::string::npos);
+        QVERIFY(said("LUT_3D_SIZE 2\n0 0 0\n0 zero 0\n").find("line 3") != std::string::npos);
+        QVERIFY(said("LUT_3D_SIZE 2\n0 0 0\n").find("1 of 8 rows") != std::string::npos);
+        std::string many = "LUT_3D_SIZE 2\n";
+        for (int i = 0; i < 9; ++i)
+            many += "0 0 0\n";
+        QVERIFY(said(many).find("more rows") != std::string::npos);
+        QVERIFY(said("LUT_3D_SIZE 2\nDOMAIN_MIN 1 0 0\n" + many.substr(14, 48)).find("DOMAIN_MAX") !=
+                std::string::npos);
+        QVERIFY(!color_table("/nowhere/x.cube").has_value());
     }
 
     /// A colour to each stop, told apart from its neighbours; grey, black and white have their places.

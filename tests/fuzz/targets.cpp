@@ -1,6 +1,7 @@
 #include "fuzz/targets.h"
 #include "core/cost/device_profile.h"
 #include "core/cost/logbook.h"
+#include "core/finish/color_table.h"
 #include "core/image/image_io.h"
 #include "core/io/file.h"
 #include "core/io/wire.h"
@@ -200,6 +201,18 @@ void read_message(const Bytes& bytes, const path&) {
     });
 }
 
+void read_table(const Bytes& bytes, const path&) {
+    if (const auto table = parse_color_table(std::string(bytes.begin(), bytes.end()), "x.cube"))
+        if (const glm::dvec3 c = table->at({0.3, 2, -1}); table->size < 2 || c.x > 1e40) std::abort();
+}
+
+std::vector<Bytes> table_seeds() {
+    std::string text = "TITLE \"x\"\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n";
+    for (int i = 0; i < 8; ++i)
+        text += "0.25 0.5 1\n";
+    return {bytes_of(text)};
+}
+
 std::vector<Bytes> message_seeds() {
     FrameRecord record;
     record.passes.push_back({"opaque", "opaque", {1.5, 2.5}, Work::drawing(3, 4), true});
@@ -218,9 +231,10 @@ std::vector<Bytes> message_seeds() {
 
 const std::vector<Target>& targets() {
     static const std::vector<Target> all = {
-        {"scene", read_scene, scene_seeds, 1500},      {"project", read_project, project_seeds, 400},
-        {"image", read_image, image_seeds, 4000},      {"profile", read_profile, profile_seeds, 1500},
-        {"logbook", read_logbook, logbook_seeds, 200}, {"message", read_message, message_seeds, 4000}};
+        {"scene", read_scene, scene_seeds, 1500},       {"project", read_project, project_seeds, 400},
+        {"image", read_image, image_seeds, 4000},       {"profile", read_profile, profile_seeds, 1500},
+        {"logbook", read_logbook, logbook_seeds, 200},  {"message", read_message, message_seeds, 4000},
+        {"colour table", read_table, table_seeds, 4000}};
     return all;
 }
 

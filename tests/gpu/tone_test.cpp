@@ -1,5 +1,7 @@
+#include "core/finish/color_table.h"
 #include "core/finish/histogram.h"
 #include "core/finish/tone_curve.h"
+#include "core/io/file.h"
 #include "core/light/luminance.h"
 #include "core/light/tone.h"
 #include "session_fixture.h"
@@ -38,6 +40,47 @@ private slots:
                         most = std::max(most, std::abs(int(wanted.rgba[i]) - int(r.picture.rgba[i])));
                     QVERIFY2(most <= 1, qPrintable(QString("%1 by %2 at %3 K: %4").arg(curve, by, kelvin).arg(most)));
                 }
+    }
+
+    /// The picture through a table against the table's own look-up; one that is broken is left out and told.
+    void a_table_changes_the_codes() {
+        QTemporaryDir folder;
+        std::string text = "LUT_3D_SIZE 5\n";
+        for (int i = 0; i < 125; ++i)
+            text += std::to_string(std::sqrt((i / 25) / 4.0)) + " " + std::to_string((i % 5) / 4.0) + " " +
+                    std::to_string(1 - (i / 5 % 5) / 5.0) + "\n";
+        const std::string path = folder.filePath("turned.cube").toStdString();
+        QVERIFY(write_file_atomically(path, text).has_value());
+        const auto table = color_table(path);
+        QVERIFY(table.has_value());
+        const Scene scene = random_scene(6, 20);
+        const View view = view_from({0, 4, 12}, {0, 1, 0}, 80, 60);
+        const Setup s = setup_with({{"tone.file", path}, {"output.dither", "none"}, {"path.targetFormat", "rgba32f"}});
+        const FrameRecord r = shown(scene, s, view);
+        const double scale = tone::exposure_scale(0);
+        int apart = 0;
+        for (int y = 0; y < view.height; ++y)
+            for (int x = 0; x < view.width; ++x) {
+                const float* p = r.floats.at("final").pixel(x, y);
+                const glm::dvec3 wanted =
+                    255.0 * (*table)->at(displayed_color(glm::dvec3(p[0], p[1], p[2]) * scale, s));
+                for (int c = 0; c < 3; ++c)
+                    apart =
+                        std::max(apart, static_cast<int>(std::abs(
+                                            r.picture.rgba[std::size_t(4 * (y * view.width + x) + c)] - wanted[c])));
+            }
+        QVERIFY2(apart <= 1, qPrintable(QString::number(apart)));
+        const Setup plain = setup_with({{"output.dither", "none"}, {"path.targetFormat", "rgba32f"}});
+        const ByteImage without = answer_to(scene, plain, view).picture;
+        QVERIFY(!(without == r.picture));
+        // Not there: the picture is as without, and the plan says so.
+        const Setup gone =
+            setup_with({{"tone.file", path + ".not"}, {"output.dither", "none"}, {"path.targetFormat", "rgba32f"}});
+        QVERIFY(answer_to(scene, gone, view).picture == without);
+        const FramePlan plan = plan_frame(scene, gone, view);
+        QVERIFY(std::any_of(plan.notes.begin(), plan.notes.end(), [](const std::string& n) {
+            return n.find("colour table is left out") != std::string::npos;
+        }));
     }
 
     void views_of_stops_and_clips_say_what_the_numbers_say() {

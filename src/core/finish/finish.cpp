@@ -1,9 +1,11 @@
 #include "core/finish/bands.h"
+#include "core/finish/color_table.h"
 #include "core/finish/dither.h"
 #include "core/finish/exposure.h"
 #include "core/finish/tone_curve.h"
 #include "core/finish/working_space.h"
 #include "core/light/tone.h"
+#include "core/sky/sky_picture.h"
 #include "core/technique/plan_builder.h"
 
 namespace mirolux::technique {
@@ -21,6 +23,13 @@ static void plan_finish(const FrameInputs& in, PlanBuilder& b) {
         b.set("toneOwnMore", {own.shown[4], own.slopes[0], own.slopes[1], own.slopes[2]});
         b.set("toneOwnEnd", {own.slopes[3], own.slopes[4], 0, 0});
     }
+    if (const std::filesystem::path file = picture_file(in.scene, s, "tone.file"); !file.empty()) {
+        if (const auto table = color_table(file)) {
+            b.set("tableLow", glm::vec4((*table)->low, (*table)->size));
+            b.set("tableHigh", glm::vec4((*table)->high, 1));
+        } else
+            b.note("The colour table is left out: " + to_text(table.error()));
+    }
     b.set("toneBalance", glm::vec4(white_balance(s), 0));
     const bool encodes =
         curve != ToneCurve::none && (in.scene.is_flat() || !sums_coded(s)); // coded sums are sent as they are
@@ -33,7 +42,8 @@ static void plan_finish(const FrameInputs& in, PlanBuilder& b) {
                      .writes = {"picture"},
                      .settings = {"exposure.kind", "exposure.by", "exposure.ev100", "exposure.aperture",
                                   "exposure.shutter", "exposure.iso", "tone.curve", "tone.white", "tone.by",
-                                  "tone.whiteBalance", "output.dither", "output.tile", "output.bits", "output.space"},
+                                  "tone.whiteBalance", "tone.file", "output.dither", "output.tile", "output.bits",
+                                  "output.space"},
                      .expected = screen_work(),
                      .called = {Slot::post}};
     if (b.has(exposure_resource)) pass.reads.emplace_back(exposure_resource);
@@ -80,6 +90,9 @@ const Technique& finish() {
                                     "Light of this colour temperature comes out white: lower for lamps, higher for "
                                     "shade. 6500 changes nothing.")
                          .on_ratio(),
+                     text_setting("tone.file", "Colour table", "Finish", "",
+                                  "A .cube file beside the scene file or by its whole path: what the display would be "
+                                  "sent is looked up in it, before dither."),
                      choice_setting("output.bits", "Bits", "Finish", {"8", "6", "5"}, "8",
                                     "Of a channel. Fewer as a look, or to see what dither does."),
                      choice_setting("output.dither", "Dither", "Finish", {"none", "ordered", "blue", "triangular"},
@@ -117,6 +130,8 @@ const Technique& finish() {
                        "toneOwn", "toneOwnMore",
                        "toneOwnEnd",  // five codes of a curve of one's own, then its five slopes
                        "toneBalance", // factors of the channels
+                       "tableLow",    // colour of the table's first entry, w: entries along an axis, 0: there is none
+                       "tableHigh",   // of its last
                        "outputForm"}, // x: 1 where sRGB's code is put on, y: bands from so many pixels, z: steps of 8
                                       // bits at most
         .plan = plan_finish,

@@ -1,6 +1,8 @@
+#include "core/finish/color_table.h"
 #include "core/finish/dither.h"
 #include "core/finish/exposure.h"
 #include "core/finish/tone_curve.h"
+#include "core/sky/sky_picture.h"
 #include "gpu/passes/surface_pass.h"
 
 namespace mirolux::gpu {
@@ -19,8 +21,33 @@ std::vector<std::string> finish_variant(const FramePlan& plan) {
     return out;
 }
 
+/// The table of colours that the setup names, kept while it stays as it is.
+static void provide_table(PassFrame& f) {
+    if (!f.plan.parameters.contains("tableLow")) return;
+    const auto table = color_table(picture_file(f.inputs.scene, f.inputs.setup, "tone.file"));
+    if (!table) return;
+    std::any& held = f.store.objects["colour table"];
+    const auto* digest = std::any_cast<std::string>(&held);
+    Texture& kept = f.store.textures["colour table"];
+    if (!kept || !digest || *digest != (*table)->digest) {
+        GLuint made = 0;
+        glCreateTextures(GL_TEXTURE_3D, 1, &made);
+        const int n = (*table)->size;
+        glTextureStorage3D(made, 1, GL_RGB32F, n, n, n);
+        glTextureSubImage3D(made, 0, 0, 0, 0, n, n, n, GL_RGB, GL_FLOAT, (*table)->entries.data());
+        glTextureParameteri(made, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
+        glTextureParameteri(made, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+        for (const GLenum axis : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T, GL_TEXTURE_WRAP_R})
+            glTextureParameteri(made, axis, GL_CLAMP_TO_EDGE);
+        kept = Texture(made);
+        held = (*table)->digest;
+    }
+    f.textures["colorTable"] = kept.name();
+}
+
 /// The tile of blue noise, where the picture is dithered with it.
-static void provide_dither(PassFrame& f) {
+static void provide_finish(PassFrame& f) {
+    provide_table(f);
     const std::string& kind = f.inputs.setup.choice("output.dither");
     if (kind != "blue" && kind != "triangular") return;
     Texture& tile = f.store.textures["dither tile"];
@@ -38,6 +65,7 @@ static void provide_dither(PassFrame& f) {
 static Result<Commands> prepare_finish(PassFrame& f, const PlannedPass&) {
     std::vector<std::string> variant = finish_variant(f.plan);
     variant.emplace_back("FINAL");
+    if (f.plan.parameters.contains("tableLow")) variant.emplace_back("COLOR_TABLE");
     auto stage = f.screen_stage("finish/fragment.glsl", variant);
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state({"picture"});
@@ -46,6 +74,6 @@ static Result<Commands> prepare_finish(PassFrame& f, const PlannedPass&) {
     return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };
 }
 
-const GpuTechnique technique::finish{prepare_finish, provide_dither};
+const GpuTechnique technique::finish{prepare_finish, provide_finish};
 
 } // namespace mirolux::gpu

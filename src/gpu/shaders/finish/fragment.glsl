@@ -14,6 +14,15 @@
 uniform sampler2D sceneTexture;
 uniform ivec2 outputSize;
 layout(location = 0) out vec4 outColor;
+#ifdef COLOR_TABLE
+uniform sampler3D colorTable;
+/// Between the entries: ColorTable::at of src/core/finish/color_table.cpp.
+vec3 byTable(vec3 coded) {
+    float n = parameters.tableLow.w;
+    vec3 place = clamp((coded - parameters.tableLow.rgb) / (parameters.tableHigh.rgb - parameters.tableLow.rgb), 0.0, 1.0);
+    return clamp(textureLod(colorTable, (place * (n - 1.0) + 0.5) / n, 0.0).rgb, 0.0, 1.0);
+}
+#endif
 #if DITHER > 2
 uniform sampler2D ditherTile; // blue noise, -0.5 to 0.5
 #endif
@@ -126,6 +135,9 @@ void main() {
 #endif
 #if VIEW == 0
     if (parameters.outputForm.x != 0.0) sum = srgbEncode(sum);
+#ifdef COLOR_TABLE
+    sum = byTable(sum);
+#endif
 #elif VIEW == 1
     sum = srgbEncode(sum);
 #endif
