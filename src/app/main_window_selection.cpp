@@ -183,7 +183,8 @@ void MainWindow::show_layers() {
             const PlannedPass* pass = plan.pass(pass_of(plan, l));
             const LayerStrip::Shown s{&l, QString::fromStdString(pass ? pass->name : ""),
                                       QString::fromStdString(pass ? pass->family : "")};
-            const int place = l.name == "final" ? -1 : pass ? static_cast<int>(pass - plan.passes.data()) : 999;
+            const bool picture = pass && pass->name == "finish"; // the picture itself and how it is shown come first
+            const int place = picture ? -1 : pass ? static_cast<int>(pass - plan.passes.data()) : 999;
             const auto at = std::upper_bound(order.begin(), order.end(), place) - order.begin();
             order.insert(order.begin() + at, place);
             shown.insert(shown.begin() + at, s);

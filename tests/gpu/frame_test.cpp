@@ -180,8 +180,11 @@ private slots:
                 if (find_layer(name)->resource.empty()) QVERIFY2(waxless->thumbnails.contains(name), name.c_str());
             QVERIFY(!waxless->thumbnails.contains("subsurface"));
         }
-        for (const std::string& name : o.thumbnails)
-            QCOMPARE(r->thumbnails.contains(name), name != "subsurface");
+        const FramePlan plan = plan_frame(scene, setup_with({{"motion.write", "always"}}), view);
+        for (const std::string& name : o.thumbnails) {
+            const std::string& resource = find_layer(name)->resource;
+            QCOMPARE(r->thumbnails.contains(name), resource.empty() || plan.resource(resource) != nullptr);
+        }
         o.thumbnails = {"lightmask"}; // of a Flat stage
         const auto other = session().render(scene, Setup(), view, o);
         QVERIFY(!other && other.error().what.find("another stage") != std::string::npos);

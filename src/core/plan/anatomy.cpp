@@ -69,6 +69,8 @@ std::string difference_from(const FramePlan& plan, const PlannedPass& pass, cons
 }
 
 std::string pass_of(const FramePlan& plan, const LayerInfo& layer) {
+    for (const LayerView shown : {LayerView::bands, LayerView::stops, LayerView::clips}) // what the display makes of it
+        if (layer.view == shown) return plan.pass("finish") ? "finish" : "";
     if (layer.name == "final" && !plan.passes.empty()) return plan.passes.back().name;
     if (!layer.resource.empty()) {
         const PlannedResource* r = plan.resource(layer.resource);
