@@ -57,6 +57,29 @@ private slots:
         }
     }
 
+    /// Bent together, a strong colour is at its most where a grey of its largest channel would not be, and the reverse.
+    void colours_bent_together_clip_as_they_are_shown() {
+        for (const char* by : {"channel", "luminance"})
+            for (const char* curve : {"reinhard", "filmic", "neutral"}) {
+                Setup setup;
+                QVERIFY(setup.set("tone.curve", std::string(curve)).has_value());
+                QVERIFY(setup.set("tone.by", std::string(by)).has_value());
+                FloatImage image{3000, 1, 4, {}};
+                std::uint32_t clipped = 0;
+                for (int i = 0; i < 3000; ++i) {
+                    const glm::dvec3 c = std::exp2(-4 + 12.0 * i / 3000) * glm::dvec3(1, 0.3, 0.05);
+                    const glm::dvec3 shown = displayed_color(c, setup);
+                    clipped += std::max({shown.r, shown.g, shown.b}) >= 254.5 / 255;
+                    for (int k = 0; k < 3; ++k)
+                        image.data.push_back(static_cast<float>(c[k] / tone::exposure_scale(0)));
+                    image.data.push_back(1);
+                }
+                const H h = luminance_histogram(image, setup);
+                QVERIFY2(std::abs(int(h.clipped) - int(clipped)) <= 1, curve);
+                if (curve != std::string("neutral")) QVERIFY(clipped > 100); // neutral never reaches white
+            }
+    }
+
     void what_is_displayed_rises_and_stays_within_its_range() {
         for (const char* curve : {"none", "clamp", "reinhard", "filmic", "neutral", "own"}) {
             Setup setup;

@@ -24,6 +24,11 @@ glm::dvec3 displayed_color(const glm::dvec3& exposed, const Setup& setup) {
     return {sent(shown.x, setup), sent(shown.y, setup), sent(shown.z, setup)};
 }
 
+/// True where a channel's code depends on the others.
+static bool bends_together(const Setup& setup) {
+    return tone_curve(setup) == ToneCurve::neutral || setup.choice("tone.by") != "channel";
+}
+
 /// The setup as this picture's own meter exposes it.
 static Setup exposed_for(const FloatImage& radiance, const Setup& setup) {
     const bool flat = setup.stage == Stage::flat;
@@ -42,7 +47,7 @@ ByteImage displayed_picture(const FloatImage& radiance, const Setup& given) {
     for (int i = 0; i <= (high - low) * stepsAStop; ++i)
         curve.push_back(static_cast<std::uint8_t>(std::lround(
             255 * coded_value(displayed(std::exp2(low + static_cast<double>(i) / stepsAStop), setup), 0, codes))));
-    const bool together = tone_curve(setup) == ToneCurve::neutral || setup.choice("tone.by") != "channel";
+    const bool together = bends_together(setup);
     const glm::dvec3 balance = white_balance(setup);
     for (int y = 0; y < radiance.height; ++y)
         for (int x = 0; x < radiance.width; ++x) {
@@ -79,14 +84,16 @@ LuminanceHistogram luminance_histogram(const FloatImage& radiance, const Setup& 
     if (radiance.channels < 3) return h;
     const Setup setup = exposed_for(radiance, given);
     const double scale = tone::exposure_scale(hand_ev100(setup));
-    // Every curve rises: what is clipped and crushed is told by one exposed value each.
+    // Every curve rises: what is clipped and crushed is told by one exposed value each, where channels stand alone.
+    const bool together = bends_together(setup);
+    const double mostCode = 254.5 / 255, leastCode = 0.5 / 255;
     const auto least = [&](double wanted) {
         double low = 0, high = 1e6;
         for (int i = 0; i < 80; ++i)
             (displayed(0.5 * (low + high), setup) < wanted ? low : high) = 0.5 * (low + high);
         return high;
     };
-    const double white = least(254.5 / 255), black = least(0.5 / 255);
+    const double white = least(mostCode), black = least(leastCode);
     const glm::dvec3 balance = white_balance(setup);
     h.white = std::log2(white);
     h.black = std::log2(black);
@@ -98,8 +105,15 @@ LuminanceHistogram luminance_histogram(const FloatImage& radiance, const Setup& 
             const double most = std::max({balanced.x, balanced.y, balanced.z}),
                          stops = std::log2(std::max(luminance(v), 1e-12));
             ++h.pixels;
-            h.clipped += most >= white;
-            h.crushed += most < black;
+            if (together) {
+                const glm::dvec3 shown = displayed_color(v, setup);
+                const double largest = std::max({shown.x, shown.y, shown.z});
+                h.clipped += largest >= mostCode;
+                h.crushed += largest < leastCode;
+            } else {
+                h.clipped += most >= white;
+                h.crushed += most < black;
+            }
             if (stops < H::low)
                 ++h.below;
             else if (stops >= H::high)
