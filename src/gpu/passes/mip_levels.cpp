@@ -3,7 +3,9 @@
 
 namespace mirolux::gpu {
 
-GLuint level_of(PassFrame& f, GLuint texture, GLenum format, int level, const std::string& what) {
+/// One level of a target as a texture of its own, read texel by texel while another level is written. what: of which
+/// target, for the frame's memory.
+static GLuint level_of(PassFrame& f, GLuint texture, GLenum format, int level, const std::string& what) {
     GLuint view = 0;
     glGenTextures(1, &view);
     glTextureView(view, GL_TEXTURE_2D, texture, format, static_cast<GLuint>(level), 1, 0, 1);

@@ -3,10 +3,6 @@
 
 namespace mirolux::gpu {
 
-/// One level of a target as a texture of its own, read texel by texel while another level is written. what: of which
-/// target, for the frame's memory.
-GLuint level_of(PassFrame& f, GLuint texture, GLenum format, int level, const std::string& what);
-
 /// Draws over levels of one target, one after the other.
 class LevelDraws {
 public:
