@@ -262,7 +262,11 @@ private slots:
     void layers_peek_and_hold() {
         wait_for_rest();
         auto* strip = window_->findChild<LayerStrip*>();
-        QTest::mouseClick(strip, Qt::LeftButton, {}, strip->cell(2).center());
+        const auto& shown = strip->layers();
+        const auto normal = std::find_if(shown.begin(), shown.end(),
+                                         [](const LayerStrip::Shown& s) { return s.layer->name == "normal"; });
+        QVERIFY(normal != shown.end());
+        QTest::mouseClick(strip, Qt::LeftButton, {}, strip->cell(static_cast<int>(normal - shown.begin())).center());
         QCOMPARE(strip->held(), QString("normal"));
         QSignalSpy picture(&window_->bridge(), &RenderBridge::picture_ready);
         QVERIFY(picture.wait(20000));
