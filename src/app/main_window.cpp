@@ -1,6 +1,8 @@
 #include "app/main_window.h"
 #include "app/command_list.h"
 #include "app/read_out.h"
+#include "app/sheet_engine.h"
+#include "app/sheet_view.h"
 #include "app/stations.h"
 #include "app/theme.h"
 #include "app/truth_engine.h"
@@ -66,6 +68,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     const double limit = worker.watchdogSeconds;
     bridge_ = std::make_unique<RenderBridge>(document_, worker);
     shadowAudit_ = std::make_unique<ShadowAuditEngine>(worker);
+    sheets_ = std::make_unique<SheetEngine>(worker);
     foresight_ = std::make_unique<ForesightEngine>(document_, *bridge_, std::move(worker));
     sceneBench_ = new SceneBench(document_, *bridge_, limit);
     connect(sceneBench_, &SceneBench::watchdog_changed, this, [this](double seconds) {
@@ -118,6 +121,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_frames();
     connect_logbook();
     connect_anatomy();
+    connect_sheet();
     connect_foresight();
     connect_shadows();
     connect_air();
@@ -151,6 +155,8 @@ QWidget* MainWindow::laid_out() {
     middle_->addWidget(journal_);
     anatomy_ = new AnatomyView(this);
     middle_->addWidget(anatomy_);
+    sheet_ = new SheetView(this);
+    middle_->addWidget(sheet_);
     across_ = new QSplitter(Qt::Horizontal, this);
     QSplitter* across = across_;
     across->addWidget(logbookPanel_);

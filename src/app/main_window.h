@@ -41,6 +41,8 @@ class QToolButton;
 namespace mirolux::app {
 
 class TruthEngine;
+class SheetEngine;
+class SheetView;
 struct TruthState;
 
 class CommandList;
@@ -114,6 +116,14 @@ public:
     void show_anatomy(bool on);
     bool anatomy_shown() const;
     AnatomyCanvas& anatomy() { return anatomy_->canvas(); }
+    /// The frame by its layers stands in the picture's place.
+    void show_sheet(bool on);
+    bool sheet_shown() const;
+    SheetView& sheet() { return *sheet_; }
+    /// By the name's ending: a picture, or OpenEXR with a part for each layer, at the target's size.
+    void save_sheet(const QString& path);
+    /// A line about what is selected: a setting, like any other.
+    void outline_selection();
     /// A target of the frame stands in the picture's place, until a layer is held.
     void hold_target(const TargetRead& read);
     const std::optional<TargetRead>& held_target() const { return heldTarget_; }
@@ -128,6 +138,8 @@ signals:
     void pixel_reported();
     void inspected(); // the newest state's light lists are held against their reference
     void ledger_shown();
+    void sheet_drawn();
+    void sheet_saved();
     void anatomy_drawn(); // thumbnails of each write are in
     void walk_shown();
     void truth_refined();
@@ -199,6 +211,8 @@ private:
     void connect_logbook();
     void connect_anatomy();
     void connect_foresight();
+    void connect_sheet();
+    void refresh_sheet();
     void show_view(int view);
     void refresh_anatomy();
     void drop_target();
@@ -303,9 +317,12 @@ private:
     bool targetsShown_ = false, tileMapWanted_ = true;
 
     Viewport* viewport_;
-    QStackedWidget* middle_; // the picture with its layers, the journal, or the anatomy
+    QStackedWidget* middle_; // the picture with its layers, the journal, the anatomy, or the sheet of layers
     JournalView* journal_;
     AnatomyView* anatomy_;
+    SheetView* sheet_;
+    std::unique_ptr<SheetEngine> sheets_;
+    QTimer sheetTimer_; // until edits rest
     TargetBar* targetBar_;
     std::optional<TargetRead> heldTarget_;
     bool heldWhole_ = false;                                // its values are integers

@@ -78,6 +78,12 @@ void MainWindow::build_project_commands() {
     add_command("anatomy", tr("Anatomy of the frame"), QKeySequence("Y"),
                 tr("Passes in order, targets over their lives, memory; again: the picture."),
                 [this] { show_anatomy(!anatomy_shown()); });
+    add_command("layer sheet", tr("The frame by its layers"), QKeySequence("Shift+S"),
+                tr("Every layer and the sum so far on one sheet, to look at and to save; again: the picture."),
+                [this] { show_sheet(!sheet_shown()); });
+    add_command("outline selection", tr("Outline the selection"), QKeySequence("Shift+D"),
+                tr("Draws a line about the selected objects, as a setting of the finish."),
+                [this] { outline_selection(); });
     add_command("loupe", tr("Loupe"), QKeySequence("Z"),
                 tr("The texels under the pointer enlarged, and the numbers of the middle one."), [this] {
                     viewport_->set_loupe(!viewport_->loupe());

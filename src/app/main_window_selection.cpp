@@ -1,4 +1,5 @@
 #include "app/main_window.h"
+#include "app/sheet_view.h"
 #include "core/plan/anatomy.h"
 #include <QButtonGroup>
 #include <QScrollArea>
@@ -37,6 +38,7 @@ void MainWindow::name_help_topics() {
                                                        {logbookPanel_, "measuring"},
                                                        {journal_, "measuring"},
                                                        {anatomy_, "anatomy"},
+                                                       {sheet_, "layer-sheet"},
                                                        {targetBar_, "anatomy"},
                                                        {truthBar_, "truth"},
                                                        {layers_, "anatomy"},

@@ -182,8 +182,41 @@ void AccountRows::show_account(const PixelAccount& a) {
              .detail = tr("weight %1").arg(figures(a.skyWeight)),
              .value = percent(luminance(a.sky) * a.skyWeight / total)},
             38);
+    add_stages(a);
     setFixedHeight(rows_.empty() ? 20 : rows_.back().y + rows_.back().height + 4);
     update();
+}
+
+/// What followed the surfaces: the value after each stage that changed it, and names of those that did not.
+void AccountRows::add_stages(const PixelAccount& a) {
+    if (a.stages.empty()) return;
+    add({.kind = Row::Kind::surface,
+         .name = tr("the finish"),
+         .detail = tr("the value after each stage: cd/m\u00b2, then shares of white")},
+        38);
+    QStringList idle;
+    for (std::size_t i = 0; i < a.stages.size(); ++i) {
+        const PixelStage& s = a.stages[i];
+        const QString name = QString::fromStdString(s.name);
+        const bool changed = i == 0 || glm::length(s.value - a.stages[i - 1].value) >
+                                           1e-4f * std::max(1e-3f, glm::length(a.stages[i - 1].value));
+        if (!changed) {
+            idle << name;
+            continue;
+        }
+        const bool last = i + 1 == a.stages.size();
+        const glm::dvec3 v(s.value);
+        add({.kind = Row::Kind::stage,
+             .name = name,
+             .value = last ? QString("%1  %2  %3")
+                                 .arg(std::lround(255 * v.x))
+                                 .arg(std::lround(255 * v.y))
+                                 .arg(std::lround(255 * v.z))
+                           : rgb(v),
+             .color = last ? QColor::fromRgbF(float(v.x), float(v.y), float(v.z)) : QColor()},
+            19);
+    }
+    if (!idle.isEmpty()) add_note(tr("unchanged by: %1").arg(idle.join(", ")), 18);
 }
 
 void AccountRows::paintEvent(QPaintEvent*) {
@@ -228,6 +261,21 @@ void AccountRows::paintEvent(QPaintEvent*) {
                 for (int line = 0; line < 2; ++line)
                     p.drawText(QRectF(0, r.y + 20 + 13 * line, width(), 14), Qt::AlignVCenter,
                                p.fontMetrics().elidedText(r.detail.section('\n', line, line), Qt::ElideRight, width()));
+            break;
+        }
+        case Row::Kind::stage: {
+            p.setFont(font());
+            p.setPen(t.text);
+            int right = width();
+            if (r.color.isValid()) {
+                p.fillRect(QRect(width() - 14, r.y + 3, 14, 13), r.color);
+                right -= 20;
+            }
+            const int valueWidth = p.fontMetrics().horizontalAdvance(r.value) + 8;
+            p.drawText(QRectF(0, r.y, right, r.height), Qt::AlignVCenter | Qt::AlignRight, r.value);
+            p.setPen(t.quiet);
+            p.drawText(QRectF(0, r.y, right - valueWidth, r.height), Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(r.name, Qt::ElideRight, right - valueWidth));
             break;
         }
         case Row::Kind::note:

@@ -24,7 +24,7 @@ protected:
 
 private:
     struct Row {
-        enum class Kind { surface, part, light, note } kind = Kind::note;
+        enum class Kind { surface, part, light, stage, note } kind = Kind::note;
         int y = 0, height = 0;
         QString name = {}, detail = {}, value = {};
         double share = 0; // of the pixel's luminance
@@ -37,6 +37,7 @@ private:
     void add_parts(const SurfaceAccount& s, double total);
     void add_lights(const SurfaceAccount& s, double total);
     void add_air_lights(const PixelAccount& a, double total);
+    void add_stages(const PixelAccount& a);
     std::vector<Row> rows_;
     const Row* at(const QPoint& point) const;
 };

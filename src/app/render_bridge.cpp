@@ -1,5 +1,6 @@
 #include "app/render_bridge.h"
 #include "core/finish/exposure.h"
+#include "core/finish/render_scale.h"
 #include "core/light/tone.h"
 #include "core/path/path_kind.h"
 #include "core/scene/starter.h"
@@ -308,9 +309,9 @@ void RenderBridge::inspect(FrameRecord& record) {
     view.width = record.width;
     view.height = record.height;
     auto work = [this, number, scene = document_.scene(), setup = document_.project().setup, view,
-                 grid = std::move(record.lightGrid), depth = std::move(record.floats.at("depth").data)]() mutable {
+                 grid = std::move(record.lightGrid), depth = std::move(record.floats.at("depth"))]() mutable {
         auto done = std::make_shared<const cull::Inspection>(
-            cull::inspect(scene, setup, view, std::move(grid), {view.width, view.height, std::move(depth)}));
+            cull::inspect(scene, setup, view, std::move(grid), {depth.width, depth.height, std::move(depth.data)}));
         QMetaObject::invokeMethod(
             this,
             [this, number, done] {
@@ -328,8 +329,9 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         if (record && record->probe && id == newest_) {
             inspectors_.start(
                 [this, r = request_for(Stage::full), record = std::make_shared<FrameRecord>(std::move(*record))] {
+                    const View view = rendered_view(r.setup, r.view);
                     auto account = std::make_shared<PixelAccount>(pixel_account(
-                        r.scene, exposed_as(r.setup, record->told), r.view, build_draw_list(r.scene, r.setup, r.view),
+                        r.scene, exposed_as(r.setup, record->told), view, build_draw_list(r.scene, r.setup, view),
                         *record->probe, record->lightGrid, record->transparentGrid));
                     QMetaObject::invokeMethod(
                         this, [this, account] { emit pixel_ready(*account); }, Qt::QueuedConnection);

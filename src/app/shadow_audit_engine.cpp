@@ -4,21 +4,9 @@
 namespace mirolux::app {
 
 ShadowAuditEngine::ShadowAuditEngine(WorkerOptions options, QObject* parent)
-    : QObject(parent), options_(std::move(options)) {
+    : QObject(parent), options_(std::move(options)), task_([this] { emit rested(); }) {
     options_.background = true;
     options_.watchdogSeconds = std::max(options_.watchdogSeconds, 600.0); // where others want the processor, it waits
-    thread_ = std::thread([this] { work(); });
-}
-
-ShadowAuditEngine::~ShadowAuditEngine() {
-    {
-        const std::lock_guard lock(mutex_);
-        ending_ = true;
-        asked_.reset();
-        ++number_;
-    }
-    changed_.notify_all();
-    thread_.join();
 }
 
 void ShadowAuditEngine::audit(ShadowQuestion question) {
@@ -34,44 +22,11 @@ void ShadowAuditEngine::try_spots(ShadowQuestion question) {
 }
 
 void ShadowAuditEngine::ask(Asked asked) {
-    {
-        const std::lock_guard lock(mutex_);
-        spots_ = asked.spots;
-        asked_ = std::move(asked);
-        ++number_;
-        busy_ = true;
-    }
-    changed_.notify_all();
+    spots_ = asked.spots;
+    task_.ask([this, asked = std::move(asked)](const NewestTask::GoesOn& goes_on) { answer(asked, goes_on); });
 }
 
-void ShadowAuditEngine::stop() {
-    const std::lock_guard lock(mutex_);
-    asked_.reset();
-    ++number_;
-}
-
-void ShadowAuditEngine::work() {
-    for (;;) {
-        Asked asked;
-        std::uint64_t number = 0;
-        {
-            std::unique_lock lock(mutex_);
-            changed_.wait(lock, [&] { return ending_ || asked_; });
-            if (ending_) return;
-            asked = std::move(*asked_);
-            asked_.reset();
-            number = number_;
-        }
-        answer(std::move(asked), number);
-        {
-            const std::lock_guard lock(mutex_);
-            busy_ = asked_.has_value();
-        }
-        if (!busy_) emit rested();
-    }
-}
-
-void ShadowAuditEngine::answer(Asked asked, std::uint64_t number) {
+void ShadowAuditEngine::answer(Asked asked, const NewestTask::GoesOn& goes_on) {
     ShadowQuestion& q = asked.question;
     // The window holds no pictures: they are read once, for holes of masked surfaces.
     if (!q.scene.asset->textures.empty()) {
@@ -85,10 +40,6 @@ void ShadowAuditEngine::answer(Asked asked, std::uint64_t number) {
         q.scene.asset = whole_;
     }
     if (!worker_) worker_ = std::make_unique<WorkerClient>(options_);
-    const auto goes_on = [&] {
-        const std::lock_guard lock(mutex_);
-        return number == number_;
-    };
     const auto tell = [&](const char* what, double share) {
         emit progressed(tr(what), share);
         return goes_on();

@@ -1,12 +1,10 @@
 #pragma once
+#include "app/newest_task.h"
 #include "client/worker_client.h"
 #include "core/shadow/shadow_session.h"
 #include "core/shadow/spot_trial.h"
 #include <QObject>
-#include <condition_variable>
 #include <memory>
-#include <mutex>
-#include <thread>
 
 namespace mirolux::app {
 
@@ -16,13 +14,12 @@ class ShadowAuditEngine : public QObject {
     Q_OBJECT
 public:
     explicit ShadowAuditEngine(WorkerOptions options, QObject* parent = nullptr);
-    ~ShadowAuditEngine() override;
     void audit(ShadowQuestion question);
     void find_bias(ShadowQuestion question, double bound);
     /// The question's light as spots.
     void try_spots(ShadowQuestion question);
-    void stop();
-    bool busy() const { return busy_; }
+    void stop() { task_.stop(); }
+    bool busy() const { return task_.busy(); }
     /// The newest question is a trial of spots.
     bool tries_spots() const { return spots_; }
 
@@ -41,19 +38,13 @@ private:
         bool spots = false;          // a trial of spots
     };
     void ask(Asked asked);
-    void work();
-    void answer(Asked asked, std::uint64_t number);
+    void answer(Asked asked, const NewestTask::GoesOn& goes_on);
 
     WorkerOptions options_;
-    std::mutex mutex_;
-    std::condition_variable changed_;
-    std::optional<Asked> asked_;
-    std::uint64_t number_ = 0; // of the newest question
-    bool ending_ = false;
-    std::atomic<bool> busy_ = false, spots_ = false;
+    std::atomic<bool> spots_ = false;
     std::unique_ptr<WorkerClient> worker_;    // the thread's own
     std::shared_ptr<const SceneAsset> whole_; // with its pictures: the thread's own
-    std::thread thread_;
+    NewestTask task_;                         // last: its thread uses the others
 };
 
 } // namespace mirolux::app

@@ -5,6 +5,7 @@
 #include "core/ambient/reflection.h"
 #include "core/base/text.h"
 #include "core/finish/exposure.h"
+#include "core/finish/render_scale.h"
 #include "core/io/wire.h"
 #include "core/light/luminance.h"
 #include <fmt/format.h>
@@ -17,6 +18,20 @@ static Json colors(const glm::dvec3& c) {
 
 static std::string triple(const glm::dvec3& c) {
     return number_text(c.x, 4) + ", " + number_text(c.y, 4) + ", " + number_text(c.z, 4);
+}
+
+/// What followed the surfaces; in words those stages that changed the value.
+static Json stages_of(const PixelAccount& a, std::string& text) {
+    Json out = Json::array();
+    glm::vec3 before(0.0f);
+    for (const PixelStage& s : a.stages) {
+        const bool changed =
+            out.empty() || glm::length(s.value - before) > 1e-4f * std::max(1e-3f, glm::length(before));
+        out.push_back({{"name", s.name}, {"value", colors(glm::dvec3(s.value))}, {"changed", changed}});
+        text += fmt::format("  {:24} {}\n", s.name, changed ? triple(glm::dvec3(s.value)) : "leaves it");
+        before = s.value;
+    }
+    return out;
 }
 
 int pixel(const Common& c, int x, int y) {
@@ -37,7 +52,8 @@ int pixel(const Common& c, int x, int y) {
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
     const Setup shown = exposed_as(s->setup, record->told);
-    PixelAccount a = pixel_account(scene, shown, s->view, build_draw_list(scene, s->setup, s->view), *record->probe,
+    const View view = rendered_view(s->setup, s->view);
+    PixelAccount a = pixel_account(scene, shown, view, build_draw_list(scene, s->setup, view), *record->probe,
                                    record->lightGrid, record->transparentGrid);
     if (!scene.is_flat() && s->setup.flag("shadow.maps")) name_occluders(a, scene, RayScene(scene));
     Json surfaces = Json::array();
@@ -168,7 +184,8 @@ int pixel(const Common& c, int x, int y) {
                        {"difference", a.difference},
                        {"surfaces", surfaces},
                        {"sky", colors(a.sky)},
-                       {"skyWeight", a.skyWeight}};
+                       {"skyWeight", a.skyWeight},
+                       {"stages", stages_of(a, text)}};
     return deliver(c, text, json);
 }
 

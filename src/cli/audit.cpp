@@ -3,6 +3,7 @@
 #include "core/ambient/reflection.h"
 #include "core/base/text.h"
 #include "core/cull/inspection.h"
+#include "core/finish/render_scale.h"
 #include "core/image/difference.h"
 #include "core/path/path_kind.h"
 #include "core/plan/frame_plan.h"
@@ -34,9 +35,9 @@ int audit_lists(const Common& c) {
     auto record = worker.render(scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
     const DrawList list = build_draw_list(scene, s->setup, s->view);
-    const cull::Inspection inspection =
-        cull::inspect(scene, s->setup, s->view, std::move(record->lightGrid),
-                      {s->view.width, s->view.height, std::move(record->floats.at("depth").data)});
+    FloatImage& depth = record->floats.at("depth");
+    const cull::Inspection inspection = cull::inspect(scene, s->setup, s->view, std::move(record->lightGrid),
+                                                      {depth.width, depth.height, std::move(depth.data)});
     const cull::Audit& a = inspection.audit;
     const cull::LightGrid& exact = inspection.exact;
     const nlohmann::json json = {{"schema", "mirolux.auditLists"},
@@ -71,6 +72,7 @@ int audit_lists(const Common& c) {
 int audit_occlusion(const Common& c, int every, int samples) {
     auto s = solid_subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
+    s->setup = plainly_rendered(s->setup);
     if (!occludes_ambient(s->setup))
         return complain({"this setup has no occlusion on the screen", "occlusion.kind",
                          "Add --set occlusion.kind=horizon or hemisphere, with ambient.kind other than none."},
@@ -104,6 +106,7 @@ int audit_occlusion(const Common& c, int every, int samples) {
 int audit_reflections(const Common& c, int every) {
     auto s = solid_subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
+    s->setup = plainly_rendered(s->setup);
     if (!reflects_screen(s->setup))
         return complain({"this setup has no reflections on the screen", "reflection.kind",
                          "Add --set reflection.kind=screen and --set ambient.kind=environment."},

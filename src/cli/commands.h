@@ -110,6 +110,24 @@ struct SpotsArguments {
 };
 int spots(const Common& common, const SpotsArguments& arguments);
 
+/// The frame broken into its layers, as one picture or one OpenEXR file of parts.
+struct SheetArguments {
+    std::string output;
+    int columns = 4, width = 320; // of a cell
+    bool grey = false;
+};
+int sheet(const Common& common, const SheetArguments& arguments);
+
+/// Ways of smoothing edges against the picture that many samples give.
+struct EdgesArguments {
+    std::vector<std::string> ways; // empty: all
+    int frames = 8;                // of the pan
+    double pan = 0.25;             // pixels a frame
+    int side = 16;                 // of the truth's grid of samples
+    int rounds = 0;                // pairs of frames that are timed for each way; 0: none
+};
+int audit_edges(const Common& common, const EdgesArguments& arguments);
+
 /// Where sun and moon stand, and what of their light comes through the air.
 int sky(const Common& common);
 

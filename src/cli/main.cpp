@@ -55,6 +55,7 @@ public:
         add_bias();
         add_probes();
         add_spots();
+        add_sheet();
         add_truth();
         add_account();
         add_walk();
@@ -274,6 +275,18 @@ private:
             ->check(CLI::Range(1, 64));
         shadows->add_option("--every", every_, "pixels: 2 looks at every second one in both directions")
             ->check(CLI::Range(1, 64));
+        auto* edges =
+            json(scene(add(
+                           "edges", "ways of smoothing edges against many samples a pixel: error, crawl, bytes, time",
+                           [this] { return audit_edges(common_, edges_); }, audit),
+                       true, false));
+        edges->add_option("--way", edges_.ways, "one of them, repeatable; all if none is given");
+        edges->add_option("--frames", edges_.frames, "frames of the slow pan")->check(CLI::Range(1, 240));
+        edges->add_option("--pan", edges_.pan, "pixels that it moves in a frame")->check(CLI::Range(0.0, 64.0));
+        edges->add_option("--truth", edges_.side, "samples of the truth along a pixel's side")
+            ->check(CLI::Range(2, 16));
+        edges->add_option("--rounds", edges_.rounds, "pairs of frames that are timed for each way; 0: none")
+            ->check(CLI::Range(0, 101));
         auto* truth =
             json(scene(add(
                            "truth", "a layer of the frame against its truth: mean, rms, p95, bias; --gate for exit 3",
@@ -309,6 +322,18 @@ private:
         sub->add_option("--light", spots_.light, "the point light, by name")->required();
         sub->add_option("--count", spots_.count, "spots; all three counts if none is given")->check(CLI::Range(2, 4));
         sub->add_option("--rounds", spots_.rounds, "pairs of frames for each count")->check(CLI::Range(3, 101));
+    }
+
+    void add_sheet() {
+        auto* sub = json(scene(add("sheet",
+                                   "the frame broken into its layers, each alone and the sum so far: .png, or .exr "
+                                   "with a part for each",
+                                   [this] { return sheet(common_, sheet_); }),
+                               true, false));
+        sub->add_option("-o,--output", sheet_.output, "the file")->required();
+        sub->add_option("--columns", sheet_.columns, "cells side by side")->check(CLI::Range(1, 12));
+        sub->add_option("--cell", sheet_.width, "pixels of a cell's width")->check(CLI::Range(48, 2048));
+        sub->add_flag("--grey", sheet_.grey, "black and white");
     }
 
     void add_sky() {
@@ -502,6 +527,8 @@ private:
     TruthArguments truth_;
     BiasArguments bias_;
     SpotsArguments spots_;
+    EdgesArguments edges_;
+    SheetArguments sheet_;
     ProbesArguments probes_;
     int every_ = 1, rays_ = 64;
     WalkArguments walk_;

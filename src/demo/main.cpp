@@ -330,6 +330,7 @@ Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
                               {"through the glass", {-5.5f, 1.8f, 16.5f}, {-1, 1.6f, -2}, 0.95f, 0.1f},
                               {"in the hall", {-11.2f, 1.75f, 11.2f}, {-3, 1.3f, 4.5f}, 1.05f, 0.1f},
                               {"figurehead", {-9.05f, 1.62f, 7.85f}, {-7.25f, 1.08f, 6.65f}, 0.74f, 0.05f},
+                              {"fence", {-14.9f, 1.3f, 22.1f}, {-14.65f, 0.87f, 18.3f}, 0.80f, 0.05f},
                               {"from the sea", {-34, 9, 62}, {2, 2, 16}, 0.85f, 0.2f},
                               {"toward the beacon", {-34, 9, 62}, {4, 8, 90}, 0.95f, 0.2f}};
     for (const Camera& c : cameras)
@@ -343,6 +344,9 @@ Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
     stack_containers(glb, materials, lamps);
     build_workshop(glb, materials, lamps);
     stand_figurehead(glb, materials, lamps);
+    const glm::mat4 fence = at({-17.4f, -0.04f, 18.3f});
+    glb.node("picket fence", glb.mesh("picket fence", picket_fence(materials)), fence);
+    glb.node("tide board", glb.mesh("tide board", tide_board(materials)), fence);
     if (auto done = glb.write(file); !done) return tl::unexpected(done.error());
     return lamps;
 }

@@ -181,6 +181,32 @@ MeshBuilder railing(const Materials& m, float length) {
     return b;
 }
 
+MeshBuilder picket_fence(const Materials& m) {
+    MeshBuilder b;
+    const float gable = 0.045f; // half its width
+    for (int i = 0; i < 28; ++i) {
+        const float x = 0.15f * static_cast<float>(i);
+        b.box(m.whitePaint, {x, 0.06f, 0}, {0.09f, 0.92f, 0.02f});
+        b.quad(m.whitePaint, {x + gable, 0.98f - gable, 0.02f}, {gable, gable, 0}, {-gable, gable, 0});
+    }
+    for (const float y : {0.25f, 0.75f})
+        b.box(m.whitePaint, {-0.05f, y, -0.04f}, {4.25f, 0.09f, 0.04f});
+    return b;
+}
+
+MeshBuilder tide_board(const Materials& m) {
+    MeshBuilder b;
+    const float turn = 0.0872665f; // five degrees
+    const vec3 across(1.3f * std::cos(turn), 1.3f * std::sin(turn), 0),
+        up(-0.45f * std::sin(turn), 0.45f * std::cos(turn), 0), corner(4.6f, 0.75f, 0.03f);
+    b.quad(m.darkSteel, corner, across, up);
+    b.quad(m.whitePaint, corner + up, across, up);
+    b.quad(m.planks, corner + across, -across, 2.0f * up);
+    for (const float x : {4.75f, 5.65f})
+        b.box(m.wood, {x, 0, -0.06f}, {0.08f, 1.5f, 0.06f});
+    return b;
+}
+
 MeshBuilder ferry(const Materials& m) {
     MeshBuilder b;
     b.uvScale = 3.0f;

@@ -31,5 +31,9 @@ MeshBuilder beacon(const Materials& m);
 MeshBuilder buoy(const Materials& m);
 MeshBuilder gate_barrier(const Materials& m);
 MeshBuilder workbench(const Materials& m);
+/// Along x from 0 to 4.2 m, pickets 15 cm apart: what edges crawl on.
+MeshBuilder picket_fence(const Materials& m);
+/// Beside it, hung five degrees askew: dark below a straight edge.
+MeshBuilder tide_board(const Materials& m);
 
 } // namespace mirolux::demo

@@ -1,9 +1,12 @@
 #include "app/cost_deck.h"
 #include "app/figures/tone_figure.h"
 #include "app/plots/walk_cut.h"
+#include "app/sheet_view.h"
 #include "app/viewport.h"
 #include "core/finish/exposure.h"
+#include "core/finish/outline.h"
 #include "core/finish/tone_curve.h"
+#include "core/image/image_io.h"
 #include "window_fixture.h"
 
 using namespace mirolux;
@@ -69,6 +72,75 @@ private slots:
         QCOMPARE(setup().number("exposure.spotY"), 0.5);
         window_->set_station("Lights");
         QVERIFY(!v.meter_rect());
+    }
+
+    void the_frame_stands_by_its_layers() {
+        QSignalSpy drawn(window_.get(), &MainWindow::sheet_drawn);
+        window_->command("layer sheet")->trigger();
+        QVERIFY(window_->sheet_shown());
+        QVERIFY(drawn.wait(120000));
+        SheetCanvas& sheet = window_->sheet().canvas();
+        QVERIFY(sheet.sheet() && sheet.sheet()->parts.size() >= 4);
+        QVERIFY(sheet.sheet()->rest < 0.02 || sheet.sheet()->parts.back().name == "rest");
+        for (const char* layer : {"ambient", "diffuse", "occlusion", "final"})
+            QVERIFY2(!sheet.cell(layer).isEmpty(), layer);
+        QVERIFY(sheet.cell("diffuse").height() > 40);
+        sheet.grab();
+        // In black and white, and anew after an edit.
+        window_->sheet().findChild<QToolButton*>("framed")->toggle();
+        QVERIFY(drawn.wait(120000));
+        const ByteImage& grey = sheet.sheet()->parts.front().picture;
+        for (std::size_t i = 0; i < grey.rgba.size(); i += 4)
+            QCOMPARE(grey.rgba[i], grey.rgba[i + 2]);
+        set("ambient.kind", std::string("none"));
+        QVERIFY(drawn.wait(120000));
+        document().undo();
+        QVERIFY(drawn.wait(120000));
+        // Saved as a file of parts.
+        const QTemporaryDir folder;
+        QSignalSpy saved(window_.get(), &MainWindow::sheet_saved);
+        window_->save_sheet(folder.filePath("layers.exr"));
+        QVERIFY(saved.wait(120000));
+        QVERIFY(exr_parts(folder.filePath("layers.exr").toStdString())->size() >= 6);
+        // A click holds the layer in the picture.
+        QTest::mouseClick(&sheet, Qt::LeftButton, {}, sheet.cell("diffuse").center());
+        QVERIFY(!window_->sheet_shown());
+        QCOMPARE(window_->findChild<LayerStrip*>()->held(), QString("diffuse"));
+    }
+
+    void what_is_selected_is_outlined() {
+        window_->selection().set_objects({});
+        window_->command("outline selection")->trigger();
+        QCOMPARE(setup().choice("outline.kind"), std::string("none"));
+        window_->selection().set_objects({3, 8});
+        window_->command("outline selection")->trigger();
+        QCOMPARE(setup().choice("outline.kind"), std::string("seen"));
+        QVERIFY((outlined_objects(document().scene(), setup()) == std::vector<int>{3, 8}));
+        document().undo(); // one step
+        QCOMPARE(setup().choice("outline.kind"), std::string("none"));
+        QVERIFY(setup().choice("outline.objects").empty());
+    }
+
+    /// At a fraction, and with frames joined, the picture is as large as before and a pixel's account tells the stages.
+    void rendered_sizes_and_joined_frames_come_back_whole() {
+        wait_for_rest();
+        for (const auto& [key, word] : std::vector<std::pair<const char*, const char*>>{
+                 {"output.scaleX", "0.5"}, {"output.scaleY", "0.5"}, {"edges.kind", "temporal"}}) {
+            Setup probe = setup();
+            QVERIFY(probe.set_text(key, word).has_value());
+            set(key, probe.get(key));
+        }
+        wait_for_rest();
+        QCOMPARE(window_->bridge().last_full().width, 320);
+        PixelAccount account;
+        connect(&window_->bridge(), &RenderBridge::pixel_ready, this, [&](const PixelAccount& a) { account = a; });
+        QSignalSpy told(window_.get(), &MainWindow::pixel_reported);
+        window_->hold_pixel(QPoint(300, 150));
+        QVERIFY(told.wait(60000));
+        disconnect(&window_->bridge(), nullptr, this, nullptr);
+        QVERIFY(account.stages.size() >= 5);
+        QCOMPARE(account.stages[1].name, std::string("frames joined"));
+        QVERIFY(account.difference < 0.02);
     }
 
     void a_curve_is_drawn_by_its_handles() {

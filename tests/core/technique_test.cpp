@@ -101,12 +101,15 @@ private slots:
                     QVERIFY(setup.set_text(d.key, d.words.front()).has_value());
             if (s.key == "cheapLights.instead") QVERIFY(setup.set_text("solidLights.kind", "stencil").has_value());
             if (s.key == "light.fadeInner") QVERIFY(setup.set_text("light.fadeOuter", "30").has_value());
+            if (s.key == "output.filter" || s.key == "output.whole")
+                QVERIFY(setup.set_text("output.scaleX", "0.5").has_value());
+            if (s.key.starts_with("outline."))
+                QVERIFY(setup.set_text("outline.objects", object_name(solid, 0).id).has_value());
             Setup changed = setup;
             QVERIFY(changed.set(s.key, other_value(s, setup.get(s.key))).has_value());
             QVERIFY2(applies(s, setup), s.key.c_str());
             const DrawList a = build_draw_list(scene, setup, view), b = build_draw_list(scene, changed, view);
-            const FramePlan p = plan_frame(FrameInputs{scene, setup, view, a, {}}),
-                            q = plan_frame(FrameInputs{scene, changed, view, b, {}});
+            const FramePlan p = plan_frame(scene, setup, view), q = plan_frame(scene, changed, view);
             const auto same = [&] {
                 if (p.surfaceDefines != q.surfaceDefines || p.parameters != q.parameters ||
                     p.feeds.size() != q.feeds.size() || p.bytesSum != q.bytesSum)
@@ -213,14 +216,14 @@ private slots:
                             .life = Life::history});
                 b.resource({.name = "unused", .format = Format::rgba8});
                 b.pass({.name = "half", .family = "finish", .what = "", .reads = {}, .writes = {"half"}});
-                b.settles(4, true);
+                b.settles(4, 8);
             }};
         const FramePlan p = planned({&technique}, view_from({8, 4, 12}, {0, 1, 0}, 64, 32));
         QCOMPARE(p.resources.size(), std::size_t(1)); // what no pass names is not made
         QCOMPARE(p.resource("half")->width, 32);
         QCOMPARE(p.resource("half")->height, 16);
         QCOMPARE(p.resource("half")->bytes, std::size_t(2 * 8 * (512 + 128 + 32))); // last frame's half as well
-        QVERIFY(p.has_history() && p.jitter && p.settleFrames == 4);
+        QVERIFY(p.has_history() && p.jitterFrames == 8 && p.settleFrames == 4);
     }
 
     /// Every term of a frame that somebody pays for is declared; every declared counter and term has a technique that
@@ -283,6 +286,23 @@ private slots:
                             }
                         }
                     }
+        for (const char* kind : {"filter", "multisample", "supersample", "temporal"}) {
+            const FramePlan p = plan_frame(
+                scene,
+                setup_with(
+                    {{"edges.kind", kind}, {"outline.kind", "through"}, {"outline.objects", object_name(scene, 0).id}}),
+                view_from({8, 4, 12}, {0, 1, 0}, 320, 180));
+            for (const PlannedPass& pass : p.passes) {
+                Work w = pass.expected;
+                for (const Counter& c : all_counters())
+                    w.add(c.name, 1000);
+                for (const auto& [term, amount] : price_pass(p, pass, w).amounts) {
+                    QVERIFY2(find_term(term), term.c_str());
+                    QVERIFY2(amount > 0 || term == "idleLight", term.c_str());
+                    seen.insert(term);
+                }
+            }
+        }
         FlatStage flat = flat_stage(4, 8, 5);
         QVERIFY(flat.setup.set_text("flat.keepShadows", "off").has_value());
         for (const char* kind : {"cut", "mask", "compute", "grade", "cascades"})

@@ -34,12 +34,20 @@ private slots:
         s.thickness = 0.0625f;
         s.air = {0.1f, 0.2f, 0.3f, 0.9f};
         FrameRecord record;
-        record.probe = PixelProbe{{5, 6},         {10, 11, 12}, {s, SurfaceSample{}}, {1, 2, 3, 0.5f},
-                                  {-0.25f, 1, 0}, {0.5f, 0, 0}, {{1, 0, 2}}};
+        record.probe = PixelProbe{.pixel = {5, 6},
+                                  .shown = {10, 12},
+                                  .radiance = {10, 11, 12},
+                                  .samples = {s, SurfaceSample{}},
+                                  .airBeforeSky = {1, 2, 3, 0.5f},
+                                  .spread = {-0.25f, 1, 0},
+                                  .shafts = {0.5f, 0, 0},
+                                  .stages = {{"exposed", {1, 2, 4}}, {"dithered, rounded", {1, 0.5f, 0}}},
+                                  .airByLight = {{1, 0, 2}}};
         const Json json = Json::from_cbor(Json::to_cbor(to_json(record)));
         const FrameRecord back = record_from_json(JsonCursor(json));
         QVERIFY(back.probe.has_value());
         QVERIFY(back.probe->samples == record.probe->samples);
+        QVERIFY(back.probe->stages == record.probe->stages && back.probe->shown == record.probe->shown);
         QVERIFY(back.probe->pixel == record.probe->pixel && back.probe->radiance == record.probe->radiance &&
                 back.probe->airBeforeSky == record.probe->airBeforeSky && back.probe->shafts == record.probe->shafts &&
                 back.probe->spread == record.probe->spread && back.probe->airByLight == record.probe->airByLight);

@@ -15,7 +15,7 @@ void plan_echo(const FrameInputs&, PlanBuilder& b) {
             .what = "Mixes the scene with last frame's.",
             .reads = {"scene"},
             .writes = {"echo"}});
-    b.settles(12, true);
+    b.settles(12, 8);
 }
 const Technique echo{.name = "test_echo", .layers = {}, .plan = plan_echo};
 

@@ -2,6 +2,7 @@
 #include "core/plan/camera_motion.h"
 #include "session_fixture.h"
 #include "support/probes.h"
+#include <set>
 
 using namespace mirolux;
 using namespace mirolux::test;

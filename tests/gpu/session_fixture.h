@@ -1,5 +1,6 @@
 #pragma once
 #include "core/account/pixel_account.h"
+#include "core/finish/render_scale.h"
 #include "gpu/frame/session.h"
 #include "support/scenes.h"
 #include "support/setups.h"
@@ -90,7 +91,8 @@ inline PixelAccount account_at(const Scene& scene, const Setup& setup, const Vie
     o.probe = pixel;
     const auto r = session().render(scene, setup, view, o);
     if (!r || !r->probe) qFatal("%s", r ? "no probe" : to_text(r.error()).c_str());
-    return pixel_account(scene, setup, view, build_draw_list(scene, setup, view), *r->probe, r->lightGrid,
+    const View rendered = rendered_view(setup, view);
+    return pixel_account(scene, setup, rendered, build_draw_list(scene, setup, rendered), *r->probe, r->lightGrid,
                          r->transparentGrid);
 }
 

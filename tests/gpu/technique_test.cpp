@@ -1,4 +1,5 @@
 #include "core/path/path_kind.h"
+#include "core/scene/object_edit.h"
 #include "core/technique/all.h"
 #include "session_fixture.h"
 #include "support/probes.h"
@@ -71,6 +72,11 @@ private slots:
                                 {"bloom.kind", kind == std::string("peeled") ? "chain" : "threshold"},
                                 {"bloom.threshold", "0.1"},
                                 {"exposure.meter", "histogram"},
+                                {"edges.kind", kind == std::string("peeled") ? "filter" : "temporal"},
+                                {"edges.samples", "2"},
+                                {"output.scaleX", kind == std::string("peeled") ? "0.5" : "1"},
+                                {"outline.kind", "through"},
+                                {"outline.objects", object_name(scene, 5).id},
                                 {"sun.azimuth", "326"},
                                 {"sun.elevation", "6"},
                                 {"air.dimsLights", "on"}});
@@ -84,6 +90,10 @@ private slots:
                         moved.insert(name);
                 }
             }
+        const FrameRecord several = rendered(session(), scene, setup_with({{"edges.kind", "multisample"}}), view, o);
+        QVERIFY(std::any_of(several.passes.begin(), several.passes.end(),
+                            [](const PassRecord& p) { return p.name == "resolve samples"; }));
+        ran.insert("multisampling");
         std::set<std::string> flatOnes;
         for (const Technique* t : all_techniques())
             for (const Counter& c : t->counters)
@@ -124,7 +134,10 @@ private slots:
         for (const LayerInfo& l : all_layers()) {
             if (!belongs(l.stages, Stage::solid)) continue; // flat_stage_test
             Setup own =                                     // and what the layer is shown under
-                setup_with({{"path.kind", "tiled-deferred"}, {"reflection.roughest", "1"}, {"reflection.edge", "0"}});
+                setup_with({{"path.kind", "tiled-deferred"},
+                            {"reflection.roughest", "1"},
+                            {"reflection.edge", "0"},
+                            {"outline.objects", object_name(scene, 5).id}});
             for (const Condition& c : l.when)
                 QVERIFY(own.set_text(c.key, c.words.front()).has_value());
             RenderOptions o;

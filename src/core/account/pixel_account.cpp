@@ -297,7 +297,11 @@ void draw_over(const FrameInputs& inputs, PixelAccount& a, const glm::ivec2& pix
 
 PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& given, const DrawList& list,
                            const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent) {
-    if (scene.is_flat()) return flat::flat_account(scene, setup, given, list, probe);
+    if (scene.is_flat()) {
+        PixelAccount a = flat::flat_account(scene, setup, given, list, probe);
+        a.stages = probe.stages;
+        return a;
+    }
     const View view = eye_views(given).front(); // with stereo the probe is of the left eye
     const FrameInputs inputs{scene, setup, view, list, {0, view.seconds, {}}};
     const SceneAsset& asset = *scene.asset;
@@ -377,6 +381,7 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         a.sum += a.spread;
     }
     draw_over(inputs, a, probe.pixel);
+    a.stages = probe.stages;
     a.shafts = glm::dvec3(probe.shafts);
     a.sum += a.shafts;
     const glm::dvec3 d = glm::abs(a.sum - a.picture);

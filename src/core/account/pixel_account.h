@@ -82,6 +82,7 @@ struct PixelAccount {
     glm::dvec3 picture{0.0};        // what the scene target holds
     double difference = 0; // largest |sum - picture| of a channel, over the largest channel (at least 0.001 cd/m2)
     std::string reason;    // one line
+    std::vector<PixelStage> stages; // PixelProbe::stages
 };
 
 /// The account of a probed pixel, computed in double from the surfaces that the device reports, by the reference

@@ -1,6 +1,7 @@
 #pragma once
 #include <cstdint>
 #include <glm/glm.hpp>
+#include <string>
 #include <vector>
 
 namespace mirolux {
@@ -33,14 +34,24 @@ struct SurfaceSample {
     bool operator==(const SurfaceSample&) const = default;
 };
 
+/// The value of the shown pixel after a stage that follows the surfaces.
+struct PixelStage {
+    std::string name;      // "frames joined", "bloom", "exposed", "tone curve"
+    glm::vec3 value{0.0f}; // cd/m2 until it is exposed; then 1 is white; at last the codes over 255
+
+    bool operator==(const PixelStage&) const = default;
+};
+
 /// All that covers one pixel, in no order, and the pixel's radiance in the scene target.
 struct PixelProbe {
-    glm::ivec2 pixel{0};      // column, row from the top
+    glm::ivec2 pixel{0};      // of what is rendered: column, row from the top
+    glm::ivec2 shown{0};      // of the picture
     glm::vec3 radiance{0.0f}; // cd/m2 per channel, before exposure
     std::vector<SurfaceSample> samples;
     glm::vec4 airBeforeSky{0, 0, 0, -1}; // as SurfaceSample::air
     glm::vec3 spread{0.0f};              // what light spread beneath the last surface adds or takes, cd/m2
     glm::vec3 shafts{0.0f};              // what shafts add, cd/m2
+    std::vector<PixelStage> stages{};    // in their order, the first what the surfaces left
     std::vector<glm::vec3> airByLight{}; // of the view's lights what these cells show before what ends the pixel, cd/m2
 };
 

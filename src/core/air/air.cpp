@@ -96,6 +96,7 @@ const Technique& air() {
                     .help = "Share of a surface's light that comes through the air to the eye.",
                     .view = LayerView::plain,
                     .file = "air/layers.glsl",
+                    .role = "multiplies all but air light",
                     .when = fog,
                     .orWhen = atmosphere},
                    {.name = "airlight",

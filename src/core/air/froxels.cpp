@@ -88,7 +88,7 @@ static void plan_froxels(const FrameInputs& in, PlanBuilder& b) {
             .writes = {"air sums"},
             .settings = {"air.kind", "air.slices", "air.cell", "air.far", "air.spread"}});
     b.feed(Slot::air, "froxels/feed.glsl", "froxelAir", {"air sums"});
-    if (history) b.settles(froxel_settle_frames, false);
+    if (history) b.settles(froxel_settle_frames);
 }
 
 static void price_froxels(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {

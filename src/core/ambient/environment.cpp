@@ -404,6 +404,7 @@ const Technique& environment() {
                     .view = LayerView::radiance,
                     .file = "environment/layers.glsl",
                     .throughGlass = true,
+                    .role = "part of Ambient",
                     .when = {{"ambient.kind", {"environment"}}, {"environment.specular", {"on"}}}}},
         .parameters = {"environmentForm",  // cosine and sine of the turn, strength, lobes of how many widths
                        "environmentScale", // of what the cubes of lobes hold

@@ -1,6 +1,7 @@
 #include "core/ambient/probe_capture.h"
 #include "core/base/parallel.h"
 #include "core/base/text.h"
+#include "core/finish/render_scale.h"
 #include "core/image/image_io.h"
 #include "core/io/wire.h"
 #include "core/light/luminance.h"
@@ -93,7 +94,7 @@ static Result<FrameRecord> capture_view(RenderSession& session, const Scene& sce
     o.picture = false;
     o.fencedSamples = 0;
     o.floatLayers = {capture_layer};
-    return session.render(scene, setup, view, o);
+    return session.render(scene, plainly_rendered(setup), view, o);
 }
 
 Result<FloatImage> capture(RenderSession& session, const Scene& scene, const Setup& setup, const View& view,

@@ -122,6 +122,7 @@ const Technique& probes() {
                     .view = LayerView::radiance,
                     .file = "probes/layers.glsl",
                     .throughGlass = true,
+                    .role = "part of Ambient",
                     .when = shown},
                    {.name = "probeShares",
                     .label = "Probe",

@@ -218,6 +218,7 @@ const Technique& reflection() {
                     .help = "What surfaces mirror of the picture itself; a part of Mirrored.",
                     .view = LayerView::radiance,
                     .file = "reflection/layers.glsl",
+                    .role = "part of Mirrored",
                     .when = {{"ambient.kind", {"environment"}},
                              {"environment.specular", {"on"}},
                              {"reflection.kind", {"screen"}}}},

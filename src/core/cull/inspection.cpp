@@ -1,16 +1,18 @@
 #include "core/cull/inspection.h"
 #include "core/cull/light_lists.h"
+#include "core/finish/render_scale.h"
 #include <algorithm>
 
 namespace mirolux::cull {
 
 Inspection inspect(const Scene& scene, const Setup& setup, const View& view, LightGrid grid, DepthPicture depth) {
     Inspection i;
-    i.view = eye_views(view).front(); // with stereo the lists that are looked at are the left eye's
+    const View rendered = rendered_view(setup, view);
+    i.view = eye_views(rendered).front(); // with stereo the lists that are looked at are the left eye's
     i.settings = grid_settings(setup);
     i.depth = std::move(depth);
     i.grid = std::move(grid);
-    DrawList list = build_draw_list(scene, setup, view);
+    DrawList list = build_draw_list(scene, setup, rendered);
     i.exact = exact_lists(view_lights(list.lights, list.reach, list.directional, i.view.camera),
                           static_cast<std::uint32_t>(list.directional), i.view, i.depth, i.settings);
     i.audit = audit(i.grid, i.exact);

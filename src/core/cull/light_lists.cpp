@@ -132,6 +132,7 @@ const Technique& light_lists() {
                   {"cell", "a tile or cluster listed", {}},
                   {"cellTest", "a light against a cell's bounds", {}},
                   {"entry", "an entry written into a list", {}}},
+        .multisamples = true,
         .plan = plan_light_lists,
         .price = price_light_lists,
     };

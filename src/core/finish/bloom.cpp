@@ -169,7 +169,7 @@ static void plan_bloom(const FrameInputs& in, PlanBuilder& b) {
     const std::string& kind = s.choice("bloom.kind");
     if (kind == "none") return;
     const bool chain = kind == "chain";
-    const int n = bloom_scale(s), radius = bloom_radius(s, in.view.height);
+    const int n = bloom_scale(s), radius = bloom_radius(s, shown_size(in.view).y);
     b.set("bloom", {s.number("bloom.share"), n, chain ? 1 : 0, s.number("bloom.spread")});
     b.set("bloomParts", {s.number("bloom.threshold"), s.number("bloom.threshold") * s.number("bloom.knee"), radius,
                          s.flag("bloom.tame") ? 1 : 0});
@@ -178,6 +178,7 @@ static void plan_bloom(const FrameInputs& in, PlanBuilder& b) {
                     .sampler = sampler,
                     .format = Format::rgba16f,
                     .scale = 1.0 / n,
+                    .ofShown = true,
                     .mips = mips,
                     .kept = kept});
     };
@@ -195,9 +196,9 @@ static void plan_bloom(const FrameInputs& in, PlanBuilder& b) {
                 .expected = Work::drawing(static_cast<std::size_t>(draws), static_cast<std::size_t>(draws))});
     };
     if (chain) {
-        const int levels = bloom_levels(s, in.view.width, in.view.height);
+        const int levels = bloom_levels(s, shown_size(in.view).x, shown_size(in.view).y);
         target(bloom_resource, "bloom", levels, true);
-        pass("bloom down", "Halves the picture level by level; no light is lost.", {"scene"}, bloom_resource,
+        pass("bloom down", "Halves the picture level by level; no light is lost.", {b.radiance()}, bloom_resource,
              {"bloom.radius", "bloom.tame"}, levels);
         if (levels > 1)
             pass("bloom up", "Mixes each level with the wider ones.", {bloom_resource}, bloom_resource,
@@ -206,7 +207,7 @@ static void plan_bloom(const FrameInputs& in, PlanBuilder& b) {
         target(bright_resource, "brightParts", 1, true);
         target("glow across", "glowAcross", 1, false);
         target(bloom_resource, "bloom", 1, true);
-        pass("bright parts", "What lies over the threshold.", {"scene"}, bright_resource,
+        pass("bright parts", "What lies over the threshold.", {b.radiance()}, bright_resource,
              {"bloom.threshold", "bloom.knee", "bloom.scale"}, 1);
         pass("glow across", "Blurs it along the width.", {bright_resource}, "glow across",
              {"bloom.radius", "bloom.scale"}, 1);
@@ -276,12 +277,14 @@ const Technique& bloom() {
                     .help = "What lies over bloom's threshold.",
                     .view = LayerView::radiance,
                     .resource = bright_resource,
+                    .role = "spreads into Bloom",
                     .when = {{"bloom.kind", {"threshold"}}}},
                    {.name = "bloom",
                     .label = "Bloom",
                     .help = "Light as it has spread, before it is laid over the picture.",
                     .view = LayerView::radiance,
                     .resource = bloom_resource,
+                    .role = "laid over the sum by its share",
                     .when = {{"bloom.kind", {"threshold", "chain"}}}}},
         .parameters = {"bloom",       // x: share, y: pixels of a texel, z: 1 the chain, w: level mix
                        "bloomParts"}, // x: threshold, y: knee in exposed units, z: radius in texels, w: 1 tame

@@ -130,7 +130,8 @@ static void plan_exposure(const FrameInputs& in, PlanBuilder& b) {
                             s.number("exposure.inDark")});
     b.set("exposureAdapt", {s.number("exposure.inLight"), left_to_go(0, 1, s, in.time.elapsed),
                             left_to_go(0, -1, s, in.time.elapsed), 0});
-    const int width = std::min(256, in.view.width), height = std::min(144, in.view.height);
+    const glm::ivec2 size = b.size_of(b.radiance());
+    const int width = std::min(256, size.x), height = std::min(144, size.y);
     b.resource({.name = "meter cells",
                 .sampler = "meterCells",
                 .format = Format::rg32f,
@@ -157,7 +158,7 @@ static void plan_exposure(const FrameInputs& in, PlanBuilder& b) {
             .family = "finish",
             .what = histogram ? "Counts the picture's pixels by their luminance."
                               : "Weighs the logarithm of the picture's luminance, cell by cell.",
-            .reads = {"scene"},
+            .reads = {b.radiance()},
             .writes = {"meter cells"},
             .settings = keys,
             .expected = screen_work(),

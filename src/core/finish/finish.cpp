@@ -1,6 +1,7 @@
 #include "core/finish/bands.h"
 #include "core/finish/color_table.h"
 #include "core/finish/dither.h"
+#include "core/finish/edges.h"
 #include "core/finish/exposure.h"
 #include "core/finish/tone_curve.h"
 #include "core/finish/working_space.h"
@@ -34,12 +35,25 @@ static void plan_finish(const FrameInputs& in, PlanBuilder& b) {
     const bool encodes =
         curve != ToneCurve::none && (in.scene.is_flat() || !sums_coded(s)); // coded sums are sent as they are
     b.set("outputForm", {encodes ? 1 : 0, s.whole("output.bandWidth"), most_of_band(s), 0});
-    b.resource({.name = "picture", .format = Format::rgba8, .fromTop = true, .kept = true, .formatNote = "sRGB"});
+    b.resource({.name = "picture",
+                .format = Format::rgba8,
+                .ofShown = true,
+                .fromTop = true,
+                .kept = true,
+                .formatNote = "sRGB"});
+    const bool filtered = edges_of(s) == Edges::filter;
+    if (filtered)
+        b.resource({.name = coded_resource,
+                    .sampler = "codedPicture",
+                    .format = Format::rgba16f,
+                    .ofShown = true,
+                    .fromTop = true,
+                    .formatNote = "sRGB"});
     PlannedPass pass{.name = "finish",
                      .family = "finish",
-                     .what = "Exposure, tone curve, sRGB and dither.",
-                     .reads = {"scene"},
-                     .writes = {"picture"},
+                     .what = filtered ? "Exposure, tone curve and sRGB." : "Exposure, tone curve, sRGB and dither.",
+                     .reads = {b.radiance()},
+                     .writes = {filtered ? coded_resource : "picture"},
                      .settings = {"exposure.kind", "exposure.by", "exposure.ev100", "exposure.aperture",
                                   "exposure.shutter", "exposure.iso", "tone.curve", "tone.white", "tone.by",
                                   "tone.whiteBalance", "tone.file", "output.dither", "output.tile", "output.bits",
@@ -53,7 +67,10 @@ static void plan_finish(const FrameInputs& in, PlanBuilder& b) {
 static void price_finish(const FramePlan&, const PlannedPass& pass, const Work& w, CostTerms& t) {
     if (pass.technique != &finish()) return;
     t["finish"] = static_cast<double>(w.at("fragments"));
-    t["writeUnorm"] = t["finish"] * 4;
+    if (pass.writes.front() == coded_resource)
+        t["writeHalf"] = t["finish"] * 8;
+    else
+        t["writeUnorm"] = t["finish"] * 4;
 }
 
 /// A handle of the curve of one's own.
@@ -114,6 +131,14 @@ const Technique& finish() {
                             "marked.",
                     .view = LayerView::bands,
                     .resource = "picture"},
+                   {.name = "dither",
+                    .label = "Dither",
+                    .help = "What is added to each pixel before its code is rounded: grey is nothing, black and white "
+                            "half a code.",
+                    .view = LayerView::dither,
+                    .resource = "picture",
+                    .role = "added before codes are rounded",
+                    .when = {{"output.dither", {"ordered", "blue", "triangular"}}}},
                    {.name = "stops",
                     .label = "Stops",
                     .help = "Exposed luminance by its stops about middle grey, a colour each: grey at 0, blue below, "

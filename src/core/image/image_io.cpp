@@ -104,38 +104,52 @@ Result<void> write_png(const std::filesystem::path& path, const ByteImage& image
     return write_file_atomically(path, bytes.data(), bytes.size());
 }
 
-Result<void> write_exr(const std::filesystem::path& path, const FloatImage& image) {
+namespace {
+
+/// A picture as tinyexr takes it; stays where it is, since it points into itself.
+class ExrPart {
+public:
+    explicit ExrPart(const FloatImage& image)
+        : planes_(static_cast<std::size_t>(image.channels),
+                  std::vector<float>(std::size_t(image.width) * std::size_t(image.height))),
+          channels_(static_cast<std::size_t>(image.channels)),
+          types_(static_cast<std::size_t>(image.channels), TINYEXR_PIXELTYPE_FLOAT) {
+        InitEXRHeader(&header);
+        InitEXRImage(&exr);
+        const auto n = static_cast<std::size_t>(image.channels);
+        for (std::size_t i = 0; i < planes_.front().size(); ++i)
+            for (std::size_t c = 0; c < n; ++c)
+                planes_[n - 1 - c][i] = image.data[i * n + c]; // EXR wants names in alphabetical order: A B G R
+        for (auto& p : planes_)
+            pointers_.push_back(p.data());
+        const char* names = n == 1 ? "Y" : n == 3 ? "BGR" : "ABGR";
+        for (std::size_t c = 0; c < n; ++c) {
+            channels_[c] = {};
+            channels_[c].name[0] = names[c];
+        }
+        exr.images = reinterpret_cast<unsigned char**>(pointers_.data());
+        exr.width = image.width;
+        exr.height = image.height;
+        exr.num_channels = header.num_channels = image.channels;
+        header.channels = channels_.data();
+        header.pixel_types = types_.data();
+        header.requested_pixel_types = types_.data();
+        header.compression_type = TINYEXR_COMPRESSIONTYPE_ZIP;
+    }
+    ExrPart(const ExrPart&) = delete;
+
     EXRHeader header;
     EXRImage exr;
-    InitEXRHeader(&header);
-    InitEXRImage(&exr);
-    const int n = image.channels;
-    const std::size_t pixels = std::size_t(image.width) * image.height;
-    std::vector<std::vector<float>> planes(n, std::vector<float>(pixels));
-    for (std::size_t i = 0; i < pixels; ++i)
-        for (int c = 0; c < n; ++c)
-            planes[n - 1 - c][i] = image.data[i * n + c]; // EXR wants names in alphabetical order: A B G R
-    std::vector<float*> pointers;
-    for (auto& p : planes)
-        pointers.push_back(p.data());
-    const char* names = n == 1 ? "Y" : n == 3 ? "BGR" : "ABGR";
-    std::vector<EXRChannelInfo> channels(n);
-    std::vector<int> types(n, TINYEXR_PIXELTYPE_FLOAT);
-    for (int c = 0; c < n; ++c) {
-        channels[c] = {};
-        channels[c].name[0] = names[c];
-    }
-    exr.images = reinterpret_cast<unsigned char**>(pointers.data());
-    exr.width = image.width;
-    exr.height = image.height;
-    exr.num_channels = header.num_channels = n;
-    header.channels = channels.data();
-    header.pixel_types = types.data();
-    header.requested_pixel_types = types.data();
-    header.compression_type = TINYEXR_COMPRESSIONTYPE_ZIP;
-    unsigned char* memory = nullptr;
-    const char* reason = nullptr;
-    const std::size_t size = SaveEXRImageToMemory(&exr, &header, &memory, &reason);
+
+private:
+    std::vector<std::vector<float>> planes_;
+    std::vector<float*> pointers_;
+    std::vector<EXRChannelInfo> channels_;
+    std::vector<int> types_;
+};
+
+Result<void> write_encoded(const std::filesystem::path& path, std::size_t size, unsigned char* memory,
+                           const char* reason) {
     if (size == 0) {
         std::string text = reason ? reason : "unknown reason";
         if (reason) FreeEXRErrorMessage(reason);
@@ -144,6 +158,16 @@ Result<void> write_exr(const std::filesystem::path& path, const FloatImage& imag
     auto written = write_file_atomically(path, memory, size);
     free(memory);
     return written;
+}
+
+} // namespace
+
+Result<void> write_exr(const std::filesystem::path& path, const FloatImage& image) {
+    ExrPart part(image);
+    unsigned char* memory = nullptr;
+    const char* reason = nullptr;
+    const std::size_t size = SaveEXRImageToMemory(&part.exr, &part.header, &memory, &reason);
+    return write_encoded(path, size, memory, reason);
 }
 
 Result<FloatImage> read_exr(const std::filesystem::path& path) {

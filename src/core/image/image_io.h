@@ -17,6 +17,11 @@ Result<void> write_png(const std::filesystem::path& path, const ByteImage& image
 /// OpenEXR, 32-bit float, channels R G B (A) or Y; scene-linear.
 Result<void> write_exr(const std::filesystem::path& path, const FloatImage& image);
 Result<FloatImage> read_exr(const std::filesystem::path& path);
+/// The same with a part for each picture, by name (OpenEXR 2.0, multi-part).
+Result<void> write_exr_parts(const std::filesystem::path& path,
+                             const std::vector<std::pair<std::string, FloatImage>>& images);
+/// Names of the parts of such a file.
+Result<std::vector<std::string>> exr_parts(const std::filesystem::path& path);
 /// Radiance HDR, RGBA with alpha 1.
 Result<FloatImage> read_hdr(const std::filesystem::path& path);
 

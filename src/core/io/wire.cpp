@@ -302,6 +302,9 @@ static Json to_json(const PixelProbe& p) {
         out["airBeforeSky"] = {p.airBeforeSky.x, p.airBeforeSky.y, p.airBeforeSky.z, p.airBeforeSky.w};
     if (p.spread != glm::vec3(0.0f)) out["spread"] = to_array(p.spread);
     if (p.shafts != glm::vec3(0.0f)) out["shafts"] = to_array(p.shafts);
+    out["shown"] = {p.shown.x, p.shown.y};
+    for (const PixelStage& s : p.stages)
+        out["stages"].push_back({{"name", s.name}, {"value", to_array(s.value)}});
     if (!p.airByLight.empty()) {
         out["airByLight"] = Json::array();
         for (const glm::vec3& light : p.airByLight)
@@ -348,6 +351,10 @@ static PixelProbe pixel_probe_from_json(const JsonCursor& j) {
     if (j.has("airBeforeSky")) p.airBeforeSky = j["airBeforeSky"].vector<4>();
     p.spread = j.vector<3>("spread", p.spread);
     p.shafts = j.vector<3>("shafts", p.shafts);
+    if (j.has("shown")) p.shown = {j["shown"].at(0).whole(16384), j["shown"].at(1).whole(16384)};
+    const JsonCursor stages = j.list("stages");
+    for (std::size_t i = 0; i < stages.size(); ++i)
+        p.stages.push_back({stages.at(i)["name"].text(), stages.at(i)["value"].vector<3>()});
     const JsonCursor lights = j.list("airByLight");
     for (std::size_t i = 0; i < lights.size(); ++i)
         p.airByLight.push_back(lights.at(i).vector<3>());

@@ -70,6 +70,7 @@ const Technique& view_lights() {
                     .addsUp = true,
                     .when = ramps,
                     .orWhen = tints}},
+        .multisamples = true,
         .plan = plan_view_lights,
         .price = price_view_lights,
         .changes = change_by_view_lights,

@@ -49,7 +49,8 @@ static void price_additive(const FramePlan& plan, const PlannedPass& pass, const
 }
 
 const Technique& additive() {
-    static const Technique technique{.name = "additive", .plan = plan_additive, .price = price_additive};
+    static const Technique technique{
+        .name = "additive", .multisamples = true, .plan = plan_additive, .price = price_additive};
     return technique;
 }
 

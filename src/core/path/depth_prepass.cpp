@@ -52,6 +52,7 @@ const Technique& depth_prepass() {
                          "path.depthPrepass", "Depth pre-pass", "Path", false,
                          "Lays depth first, so that hidden fragments are not shaded; draws the geometry twice.")
                          .only_when("path.kind", path_words([](const PathKind& k) { return k.deferred || !k.lists; }))},
+        .multisamples = true,
         .plan = plan_depth_prepass,
         .price = price_depth_prepass,
     };

@@ -36,6 +36,7 @@ const Technique& forward() {
              choice_setting("path.choose", "Which K lights", "Path", {"strongest", "nearest"}, "strongest",
                             "forward: by largest possible irradiance on the object, or by distance to its bounds.")
                  .only_when("path.kind", {"forward"})},
+        .multisamples = true,
         .plan = plan_forward,
         .price = price_forward,
     };

@@ -27,7 +27,7 @@ static void price_listed_forward(const FramePlan& plan, const PlannedPass& pass,
 
 const Technique& listed_forward() {
     static const Technique technique{
-        .name = "listed_forward", .plan = plan_listed_forward, .price = price_listed_forward};
+        .name = "listed_forward", .multisamples = true, .plan = plan_listed_forward, .price = price_listed_forward};
     return technique;
 }
 

@@ -1,4 +1,5 @@
 #include "core/plan/frame_plan.h"
+#include "core/finish/render_scale.h"
 #include "core/technique/plan_builder.h"
 #include <algorithm>
 
@@ -47,8 +48,9 @@ FramePlan plan_frame(const FrameInputs& inputs, const std::vector<const Techniqu
 }
 
 FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
-    const DrawList list = build_draw_list(scene, setup, view);
-    return plan_frame(FrameInputs{scene, setup, view, list, {0, view.seconds, {}}});
+    const View rendered = rendered_view(setup, view);
+    const DrawList list = build_draw_list(scene, setup, rendered);
+    return plan_frame(FrameInputs{scene, setup, rendered, list, {0, rendered.seconds, {}}});
 }
 
 bool shows(const LayerInfo& layer, const Setup& setup, bool lightChosen) {

@@ -50,7 +50,8 @@ struct FramePlan {
     std::vector<std::function<Parameters()>> later; // more of them, which take long: made when a device asks for them
     std::vector<std::string> surfaceDefines;        // of shaders that shade surfaces
     int settleFrames = 1;                           // of a sequence, until history has settled
-    bool jitter = false;
+    int jitterFrames = 0;                           // places of the projection within a pixel, in turn; 0: it stays
+    std::string radiance = "scene"; // resource with the picture's light at last: what exposure and tone curve read
     // Bytes of all resources: each alone, as memory is shared, and of those alive at the fullest pass.
     std::size_t bytesSum = 0, bytesHeld = 0, bytesPeak = 0;
     std::uint64_t droppedLights = 0;
@@ -69,6 +70,7 @@ struct FramePlan {
 
 /// The passes that the setup asks for. `more`: techniques beside those of the registry, after them.
 FramePlan plan_frame(const FrameInputs& inputs, const std::vector<const Technique*>& more = {});
+/// view: of the picture that is shown.
 FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view);
 
 /// True for a layer that shows something under a setup; one of a light does when a light is chosen.

@@ -16,14 +16,31 @@ std::optional<Stereo> stereo_of(const std::string& text) {
 }
 
 double aspect_of(const View& view) {
-    return view.wholeWidth > 0 && view.wholeHeight > 0 ? double(view.wholeWidth) / view.wholeHeight
-                                                       : double(view.width) / view.height;
+    if (view.wholeWidth > 0 && view.wholeHeight > 0) return double(view.wholeWidth) / view.wholeHeight;
+    const glm::ivec2 shown = shown_size(view);
+    return double(shown.x) / shown.y;
+}
+
+glm::ivec2 shown_size(const View& view) {
+    return view.shownWidth > 0 && view.shownHeight > 0 ? glm::ivec2(view.shownWidth, view.shownHeight)
+                                                       : glm::ivec2(view.width, view.height);
+}
+
+glm::ivec2 rendered_pixel(const View& view, glm::ivec2 shown) {
+    const glm::ivec2 size = shown_size(view);
+    return {static_cast<int>(std::int64_t(shown.x) * view.width / size.x),
+            static_cast<int>(std::int64_t(shown.y) * view.height / size.y)};
 }
 
 View at_whole_size(View view) {
     if (view.wholeWidth > 0 && view.wholeHeight > 0) {
-        view.width = std::exchange(view.wholeWidth, 0);
-        view.height = std::exchange(view.wholeHeight, 0);
+        const glm::dvec2 factor = glm::dvec2(view.width, view.height) / glm::dvec2(shown_size(view));
+        if (view.shownWidth > 0) {
+            view.shownWidth = view.wholeWidth;
+            view.shownHeight = view.wholeHeight;
+        }
+        view.width = std::max(1, static_cast<int>(std::lround(std::exchange(view.wholeWidth, 0) * factor.x)));
+        view.height = std::max(1, static_cast<int>(std::lround(std::exchange(view.wholeHeight, 0) * factor.y)));
     }
     return view;
 }

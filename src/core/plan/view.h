@@ -22,6 +22,9 @@ struct View {
     // Pixels of the picture that this one stands for at a reduced size: it has that one's proportions, and shadow maps
     // are chosen for that one, so that they need not be drawn again. 0: its own.
     int wholeWidth = 0, wholeHeight = 0;
+    // Pixels of the picture that is shown, where the frame is rendered at another size (output.scaleX, output.scaleY;
+    // rendered_view). 0: its own.
+    int shownWidth = 0, shownHeight = 0;
 
     bool operator==(const View&) const = default;
 };
@@ -30,6 +33,10 @@ struct View {
 double aspect_of(const View& view);
 /// The view at the size of the picture that it stands for.
 View at_whole_size(View view);
+/// Size of the picture that is shown.
+glm::ivec2 shown_size(const View& view);
+/// A pixel of what is rendered that a pixel of the shown picture shows.
+glm::ivec2 rendered_pixel(const View& view, glm::ivec2 shown);
 
 glm::mat4 view_matrix(const Camera& camera);
 /// Reversed depth, infinite far plane, depth 1 at near and 0 at infinity (E. Lengyel; N. Reed, Depth Precision

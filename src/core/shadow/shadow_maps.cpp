@@ -308,6 +308,7 @@ const Technique& shadow_maps() {
                     .help = "Share of the lamps' light that shadows leave, over all lights of the pixel.",
                     .view = LayerView::plain,
                     .file = "shadow_maps/layers.glsl",
+                    .role = "multiplies the lamps' light",
                     .when = on},
                    {.name = "lightshadow",
                     .label = "Shadow of one light",

@@ -1,4 +1,5 @@
 #include "core/shadow/shadow_session.h"
+#include "core/finish/render_scale.h"
 #include "core/shadow/shadow_maps.h"
 
 namespace mirolux {
@@ -12,7 +13,7 @@ Result<FloatImage> shadow_of(RenderSession& session, const Scene& scene, const S
     o.fencedSamples = 0;
     o.light = id;
     o.floatLayers = {"lightshadow"};
-    auto record = session.render(scene, setup, view, o);
+    auto record = session.render(scene, plainly_rendered(setup), view, o);
     if (!record) return tl::unexpected(record.error());
     return std::move(record->floats.at("lightshadow"));
 }

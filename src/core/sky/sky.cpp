@@ -252,6 +252,7 @@ const Technique& sky() {
                        "skyTurn",                 // of a picture: radians; cd/m2 of its 1
                        "skyNight",                // airglow, cd/m2; faintest magnitude; seed; a pixel's angle
                        "skyFitA", "skyFitB", "skyFitC", "skyFitD", "skyFitE", "skyFitZenith"},
+        .multisamples = true,
         .plan = plan_sky,
         .price = price_sky,
     };

@@ -203,6 +203,7 @@ const Technique& subsurface() {
                     .help = "Diffuse light of surfaces that let it in, spread as far as it goes beneath them.",
                     .view = LayerView::radiance,
                     .resource = subsurface_resource,
+                    .role = "takes the place of Diffuse",
                     .when = {{"subsurface.kind", {"blur"}}}},
                    {.name = "through",
                     .label = "Through",

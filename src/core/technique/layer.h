@@ -16,7 +16,8 @@ enum class LayerView {
     grey,     // the first channel, 0..1 as it is
     bands,    // the picture's own codes, drawn apart; steps between wide bands marked
     stops,    // cd/m2: stops of luminance about middle grey, a colour each
-    clips     // cd/m2: shown in grey, with what the display clips and crushes marked
+    clips,    // cd/m2: shown in grey, with what the display clips and crushes marked
+    dither    // what is added to the picture's pixels before they are rounded: grey is nothing
 };
 
 /// What the sky adds to a layer: its own light as it comes through the air, or what the air before it sends.
@@ -35,6 +36,7 @@ struct LayerInfo {
     bool panes = false;              // blended surfaces cover what lies behind them, from `least_cover` on
     bool exact = false;              // drawn in full floats, for numbers that half floats do not hold
     bool ofLight = false;            // belongs to one light, which RenderOptions::light names
+    std::string role{};              // on a sheet of layers, of one that does not add up: "multiplies ambient light"
     std::vector<Condition> when{};   // as of settings: when it shows anything of its own; none: always
     std::vector<Condition> orWhen{}; // where not empty: it shows under these as well
     Stages stages = Stages::solid;   // of its technique

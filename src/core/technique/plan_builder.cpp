@@ -21,8 +21,9 @@ void PlanBuilder::resource(ResourceSpec spec) {
     PlannedResource r;
     const View& v = inputs_.view;
     r.layers = spec.cubes > 0 ? 6 * spec.cubes : v.stereo == Stereo::off || spec.forBothEyes ? 1 : 2;
-    r.width = spec.width > 0 ? spec.width : std::max(1, static_cast<int>(v.width * spec.scale));
-    r.height = spec.width > 0 ? spec.height : std::max(1, static_cast<int>(v.height * spec.scale));
+    const glm::ivec2 size = spec.ofShown ? shown_size(v) : glm::ivec2(v.width, v.height);
+    r.width = spec.width > 0 ? spec.width : std::max(1, static_cast<int>(size.x * spec.scale));
+    r.height = spec.width > 0 ? spec.height : std::max(1, static_cast<int>(size.y * spec.scale));
     if (spec.entries > 0) r.width = r.height = 0;
     r.spec = std::move(spec);
     plan_.resources.push_back(std::move(r));
@@ -50,9 +51,24 @@ void PlanBuilder::define(std::string text) {
     plan_.surfaceDefines.push_back(std::move(text));
 }
 
-void PlanBuilder::settles(int frames, bool jitter) {
+void PlanBuilder::settles(int frames, int jitterFrames) {
     plan_.settleFrames = std::max(plan_.settleFrames, frames);
-    plan_.jitter = plan_.jitter || jitter;
+    plan_.jitterFrames = std::max(plan_.jitterFrames, jitterFrames);
+}
+
+const PlannedPass* PlanBuilder::single_sampled() const {
+    for (const PlannedPass& p : plan_.passes) {
+        if (p.technique->multisamples) continue;
+        for (const auto* names : {&p.reads, &p.writes})
+            for (const std::string& name : *names)
+                if (name == "scene" || name == "depth") return &p;
+    }
+    return nullptr;
+}
+
+void PlanBuilder::multisample(int samples) {
+    for (const char* name : {"scene", "depth"})
+        plan_.resource(name)->spec.samples = samples;
 }
 
 FramePlan PlanBuilder::plan(const FrameInputs& inputs, const std::vector<const Technique*>& techniques) {
@@ -129,7 +145,7 @@ void PlanBuilder::live() {
         for (int level = 0; level < r.spec.mips; ++level)
             all += std::max<std::size_t>(1, texels >> (2 * level));
         r.bytes = all * static_cast<std::size_t>(info_of(r.spec.format).bytes) * static_cast<std::size_t>(r.layers) *
-                  (r.spec.life == Life::history ? 2 : 1);
+                  static_cast<std::size_t>(r.spec.samples) * (r.spec.life == Life::history ? 2 : 1);
         plan_.bytesSum += r.bytes;
     }
 }
@@ -150,12 +166,13 @@ void PlanBuilder::share_memory() {
         for (std::size_t a = 0; shares && r.allocation < 0 && a < plan_.allocations.size(); ++a) {
             const Allocation& m = plan_.allocations[a];
             if (freeFrom[a] < r.first && m.format == r.spec.format && m.width == r.width && m.height == r.height &&
-                m.layers == r.layers && m.mips == r.spec.mips)
+                m.layers == r.layers && m.mips == r.spec.mips && m.samples == r.spec.samples)
                 r.allocation = static_cast<int>(a);
         }
         if (r.allocation < 0) {
             r.allocation = static_cast<int>(plan_.allocations.size());
-            plan_.allocations.push_back({r.spec.format, r.width, r.height, r.layers, r.spec.mips, r.bytes, {}});
+            plan_.allocations.push_back(
+                {r.spec.format, r.width, r.height, r.layers, r.spec.mips, r.spec.samples, r.bytes, {}});
             freeFrom.push_back(0);
             plan_.bytesHeld += r.bytes;
         }

@@ -14,6 +14,11 @@ public:
     bool wanted(const std::string& target) const { return wanted_.count(target) > 0; }
     /// True if a target or buffer of this name was declared.
     bool has(const std::string& target) const { return plan_.resource(target) != nullptr; }
+    /// Width and height of one that was declared.
+    glm::ivec2 size_of(const std::string& target) const {
+        const PlannedResource& r = *plan_.resource(target);
+        return {r.width, r.height};
+    }
     /// True if some technique before feeds the slot.
     bool fed(Slot slot) const;
     /// Declares a target or buffer. Passes name it; one that no pass names is not made.
@@ -30,8 +35,17 @@ public:
     void set_later(std::function<Parameters()> make) { plan_.later.push_back(std::move(make)); }
     /// A #define of the shaders that shade surfaces.
     void define(std::string text);
-    /// The projection moves by part of a pixel from frame to frame, and `frames` of them settle the picture.
-    void settles(int frames, bool jitter);
+    /// `frames` of a sequence settle the picture; the projection moves by part of a pixel from frame to frame, through
+    /// `jitterFrames` places.
+    void settles(int frames, int jitterFrames = 0);
+    /// The resource that holds the picture's light by now; one that takes its place.
+    const std::string& radiance() const { return plan_.radiance; }
+    void take_radiance(std::string resource) { plan_.radiance = std::move(resource); }
+    /// The first pass so far that needs one value a pixel of what it would have several of, or null.
+    const PlannedPass* single_sampled() const;
+    int samples_of(const std::string& target) const { return plan_.resource(target)->spec.samples; }
+    /// What surfaces are drawn to holds so many samples a pixel.
+    void multisample(int samples);
 
     /// Plans with these techniques, in their order.
     static FramePlan plan(const FrameInputs& inputs, const std::vector<const Technique*>& techniques);

@@ -30,9 +30,11 @@ struct ResourceSpec {
     std::string sampler{}; // what shaders call it; empty: no shader reads it
     Format format = Format::rgba8;
     std::string formatOf = {}; // takes the format of this resource instead
-    double scale = 1.0;        // of the picture's size, when width is 0
+    double scale = 1.0;        // of the size that is rendered, when width is 0
+    bool ofShown = false;      // or of the size of the picture that is shown
     int width = 0, height = 0; // pixels; 0: by scale
     int mips = 1;              // levels
+    int samples = 1;           // of a pixel; more than one: no shader reads it but those that resolve it
     int cubes = 0;             // a cube map array of so many, six layers each; 0: none
     Life life = Life::frame;
     bool fromTop = false;     // its first row is the picture's top one; of other targets the bottom one
@@ -55,7 +57,7 @@ struct PlannedResource {
 /// Memory that one or more resources live in, one after the other.
 struct Allocation {
     Format format = Format::rgba8;
-    int width = 0, height = 0, layers = 1, mips = 1;
+    int width = 0, height = 0, layers = 1, mips = 1, samples = 1;
     std::size_t bytes = 0;
     std::vector<int> resources; // into FramePlan::resources, in the order of their lives
 };

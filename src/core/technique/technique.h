@@ -114,6 +114,7 @@ struct Technique {
     std::vector<LayerInfo> layers{};
     std::vector<std::string> parameters{}; // values that its shaders read as parameters.<name>, a vec4 each
     std::vector<Slot> mayFeed{};           // that it may feed: passes that call them are shaped by its settings
+    bool multisamples = false;             // its passes draw to, or read, several samples of a pixel
 
     /// Names of targets that others write only when someone reads them ("motion") and that this one reads.
     std::vector<std::string> (*wants)(const FrameInputs&) = nullptr;

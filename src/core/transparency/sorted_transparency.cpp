@@ -31,6 +31,7 @@ const Technique& sorted_transparency() {
             "transparency.kind", "Transparency", "Path", {"sorted", "peeled"}, "sorted",
             "sorted: blended objects, farthest centre first; peeled: nearest fragments first, "
             "layer by layer, right where surfaces cross or nest, at one draw of them all a layer.")},
+        .multisamples = true,
         .plan = plan_sorted_transparency,
         .price = price_sorted_transparency,
     };

@@ -1,3 +1,4 @@
+#include "core/finish/edges.h"
 #include "core/flat/flat_account.h"
 #include "core/flat/flat_stage.h"
 #include "core/surface/subsurface.h"
@@ -254,22 +255,37 @@ static SurfaceSample flat_sample(const PassFrame& f, glm::ivec2 pixel) {
     return s;
 }
 
-Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& record) {
-    if (pixel.x < 0 || pixel.y < 0 || pixel.x >= f.width() || pixel.y >= f.height())
-        return fail("there is no such pixel", std::to_string(pixel.x) + ", " + std::to_string(pixel.y),
-                    "The picture is " + std::to_string(f.width()) + "x" + std::to_string(f.height()) + ".");
+/// What the techniques of the plan know of a pixel beside its surfaces.
+static Result<void> ask_techniques(PassFrame& f, PixelProbe& probe) {
+    std::set<const Technique*> asked;
+    for (const PlannedPass& pass : f.plan.passes)
+        if (const auto more = gpu_technique(*pass.technique).probe; more && asked.insert(pass.technique).second)
+            if (auto ok = more(f, probe); !ok) return ok;
+    return {};
+}
+
+Result<void> Session::read_probe(glm::ivec2 shownPixel, PassFrame& f, FrameRecord& record) {
+    const glm::ivec2 size = shown_size(f.plan.view), pixel = rendered_pixel(f.plan.view, shownPixel);
+    if (shownPixel.x < 0 || shownPixel.y < 0 || shownPixel.x >= size.x || shownPixel.y >= size.y)
+        return fail("there is no such pixel", std::to_string(shownPixel.x) + ", " + std::to_string(shownPixel.y),
+                    "The picture is " + std::to_string(size.x) + "x" + std::to_string(size.y) + ".");
     PixelProbe probe;
     probe.pixel = pixel;
+    probe.shown = shownPixel;
     auto state = f.state({"scene"}); // shaders read the depth
     if (!state) return tl::unexpected(state.error());
     float radiance[4] = {};
-    glBindFramebuffer(GL_READ_FRAMEBUFFER, state->framebuffer);
+    const bool several = f.plan.resource("scene")->spec.samples > 1; // then what they came to is read
+    auto held = f.framebuffer({several ? resolved_resource : "scene"});
+    if (!held) return tl::unexpected(held.error());
+    glBindFramebuffer(GL_READ_FRAMEBUFFER, *held);
     glReadBuffer(GL_COLOR_ATTACHMENT0);
     glReadPixels(pixel.x, f.height() - 1 - pixel.y, 1, 1, GL_RGBA, GL_FLOAT, radiance);
     probe.radiance = {radiance[0], radiance[1], radiance[2]};
 
     if (f.inputs.scene.is_flat()) {
         probe.samples.push_back(flat_sample(f, pixel));
+        if (auto ok = ask_techniques(f, probe); !ok) return ok;
         record.probe = std::move(probe);
         return {};
     }
@@ -317,10 +333,7 @@ Result<void> Session::read_probe(glm::ivec2 pixel, PassFrame& f, FrameRecord& re
             if (through) sample.lightThrough.emplace_back(t.y, t.z);
         }
     }
-    std::set<const Technique*> asked;
-    for (const PlannedPass& pass : f.plan.passes)
-        if (const auto more = gpu_technique(*pass.technique).probe; more && asked.insert(pass.technique).second)
-            if (auto ok = more(f, probe); !ok) return ok;
+    if (auto ok = ask_techniques(f, probe); !ok) return ok;
     record.probe = std::move(probe);
     return {};
 }

@@ -89,10 +89,19 @@ private:
         if (lacks(layer))
             return fail("this frame has no " + layer.resource, layer.name, "Choose a setup that makes it.");
         const bool depth = layer.view == LayerView::depth;
-        auto target = depth ? frame_.framebuffer({}, layer.resource) : frame_.framebuffer({layer.resource});
+        // The picture is looked at as it is at last.
+        const std::string& name = layer.resource == "scene" ? frame_.plan.radiance : layer.resource;
+        auto target = depth ? frame_.framebuffer({}, name) : frame_.framebuffer({name});
         if (!target) return tl::unexpected(target.error());
-        const PlannedResource& r = *frame_.plan.resource(layer.resource);
-        return Place{frame_.texture(layer.resource), *target, GL_COLOR_ATTACHMENT0, r.width, r.height, r.spec.fromTop};
+        const PlannedResource& r = *frame_.plan.resource(name);
+        Place out{frame_.texture(name), *target, GL_COLOR_ATTACHMENT0, r.width, r.height, r.spec.fromTop};
+        if (r.spec.samples > 1) {
+            auto one = session_.resolved(r, *target);
+            if (!one) return tl::unexpected(one.error());
+            out.texture = depth ? (*one)->depth.name() : (*one)->colors.front().name();
+            out.framebuffer = (*one)->framebuffer.name();
+        }
+        return out;
     }
 
     /// The one layer of a flat stage that is none of its targets: the chosen light alone.
@@ -214,18 +223,16 @@ private:
 };
 
 /// The final picture, of one eye or of both side by side.
-static Result<ByteImage> read_picture(const std::vector<std::unique_ptr<PassFrame>>& eyes, const View& view,
-                                      int shown) {
-    ByteImage picture{shown * view.width, view.height,
-                      std::vector<std::uint8_t>(std::size_t(4) * shown * view.width * view.height)};
-    glPixelStorei(GL_PACK_ROW_LENGTH, shown * view.width);
+static Result<ByteImage> read_picture(const std::vector<std::unique_ptr<PassFrame>>& eyes, glm::ivec2 size, int shown) {
+    ByteImage picture{shown * size.x, size.y, std::vector<std::uint8_t>(std::size_t(4) * shown * size.x * size.y)};
+    glPixelStorei(GL_PACK_ROW_LENGTH, shown * size.x);
     for (int e = 0; e < shown; ++e) {
         auto target = eyes[static_cast<std::size_t>(e)]->framebuffer({"picture"});
         if (!target) return tl::unexpected(target.error());
         glBindFramebuffer(GL_READ_FRAMEBUFFER, *target);
         glReadBuffer(GL_COLOR_ATTACHMENT0);
-        glReadPixels(0, 0, view.width, view.height, GL_RGBA, GL_UNSIGNED_BYTE,
-                     picture.rgba.data() + std::size_t(4) * e * view.width);
+        glReadPixels(0, 0, size.x, size.y, GL_RGBA, GL_UNSIGNED_BYTE,
+                     picture.rgba.data() + std::size_t(4) * e * size.x);
     }
     glPixelStorei(GL_PACK_ROW_LENGTH, 0);
     return picture;
@@ -239,7 +246,8 @@ static int place_of_light(const DrawList& list, int id) {
 }
 
 Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, FrameRecord& record) {
-    const View& view = frame.inputs.view;
+    const View& view = frame.inputs.view; // layers are drawn as large as the frame is rendered
+    const glm::ivec2 shown = shown_size(view);
     std::vector<std::string> asked = options.floatLayers;
     asked.insert(asked.end(), options.thumbnails.begin(), options.thumbnails.end());
     if (options.picture) asked.push_back(options.show);
@@ -248,14 +256,14 @@ Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, F
             return fail("there is no layer of this name", name, "mirolux-cli render lists the layers in its help.");
     LayerOutputs layers(*this, *frame.eyes.front(), place_of_light(frame.inputs.draws, options.light));
     if (options.picture && options.show == "final") {
-        auto picture = read_picture(frame.eyes, view, options.bothEyes ? static_cast<int>(frame.eyes.size()) : 1);
+        auto picture = read_picture(frame.eyes, shown, options.bothEyes ? static_cast<int>(frame.eyes.size()) : 1);
         if (!picture) return tl::unexpected(picture.error());
         record.picture = std::move(*picture);
     } else if (options.picture) {
         const LayerInfo& layer = *find_layer(options.show);
         auto place = layers.place(layer, view.width, view.height);
         if (!place) return tl::unexpected(place.error());
-        auto image = layers.view(layer, *place, view.width, view.height);
+        auto image = layers.view(layer, *place, shown.x, shown.y);
         if (!image) return tl::unexpected(image.error());
         record.picture = std::move(*image);
     }
@@ -265,7 +273,7 @@ Result<void> Session::read_outputs(Frame& frame, const RenderOptions& options, F
         if (!place) return tl::unexpected(place.error());
         record.floats[name] =
             layer.view == LayerView::depth
-                ? read_depth(place->framebuffer, view.camera.near, view.width, view.height)
+                ? read_depth(place->framebuffer, view.camera.near, place->width, place->height)
                 : read_floats(place->framebuffer, place->attachment, place->width, place->height, 4, place->fromTop);
     }
     // Surface layers of thumbnails are drawn at twice their size, or taken from the full ones if those were needed

@@ -1,5 +1,6 @@
 #include "gpu/frame/resource_pool.h"
 #include "gpu/gl/formats.h"
+#include <algorithm>
 #include <atomic>
 #include <cassert>
 
@@ -95,8 +96,31 @@ bool ResourceSet::take_history(ResourceSet& other) {
     return true;
 }
 
+/// Refuses more samples a pixel than the device has, with those that it lists.
+static Result<void> check_samples(const FramePlan& plan) {
+    for (const PlannedResource& r : plan.resources) {
+        if (r.spec.samples < 2) continue;
+        const GLenum format = gl_format(r.spec.format);
+        GLint count = 0;
+        glGetInternalformativ(GL_TEXTURE_2D_MULTISAMPLE, format, GL_NUM_SAMPLE_COUNTS, 1, &count);
+        std::vector<GLint> listed(static_cast<std::size_t>(std::max(count, 0)));
+        if (count > 0) glGetInternalformativ(GL_TEXTURE_2D_MULTISAMPLE, format, GL_SAMPLES, count, listed.data());
+        if (std::find(listed.begin(), listed.end(), r.spec.samples) != listed.end()) continue;
+        std::string all;
+        for (auto it = listed.rbegin(); it != listed.rend(); ++it)
+            if (*it > 1) all += (all.empty() ? "" : ", ") + std::to_string(*it);
+        return fail("this device has no " + std::to_string(r.spec.samples) + " samples a pixel of " +
+                        info_of(r.spec.format).word,
+                    "edges.samples",
+                    all.empty() ? "It has one; take the filter, supersampling or temporal accumulation."
+                                : "It lists " + all + ".");
+    }
+    return {};
+}
+
 Result<void> ResourceSet::make(const FramePlan& plan, SceneMemory& scene) {
     layers_ = plan.eyes();
+    if (auto ok = check_samples(plan); !ok) return ok;
     forget_errors();
     static std::atomic<std::uint64_t> serials = 0;
     const auto textures_of = [&](const Allocation& a, const std::string& label) {
@@ -107,7 +131,9 @@ Result<void> ResourceSet::make(const FramePlan& plan, SceneMemory& scene) {
             m->whole = make_layered(label, format, a.width, a.height, a.layers, a.mips);
             for (int layer = 0; layer < a.layers; ++layer)
                 m->layers.push_back(make_layer_view(m->whole, format, layer, a.mips));
-        } else
+        } else if (a.samples > 1)
+            m->whole = make_multisampled(label, format, a.width, a.height, a.samples);
+        else
             m->whole = make_texture(label, format, a.width, a.height, a.mips);
         return m;
     };
@@ -151,7 +177,8 @@ static std::string key_of(const FramePlan& plan) {
     std::string key = std::to_string(plan.eyes());
     for (const PlannedResource& r : plan.resources)
         key += "|" + r.spec.name + "," + std::to_string(static_cast<int>(r.spec.format)) + "," +
-               size_text(r.width, r.height) + "," + std::to_string(r.bytes) + "," + std::to_string(r.allocation);
+               size_text(r.width, r.height) + "," + std::to_string(r.bytes) + "," + std::to_string(r.spec.samples) +
+               "," + std::to_string(r.allocation);
     return key;
 }
 

@@ -1,4 +1,6 @@
 #include "gpu/frame/session.h"
+#include "core/finish/edges.h"
+#include "core/finish/render_scale.h"
 #include "core/io/file.h"
 #include "gpu/frame/clock.h"
 #include "gpu/passes/light_lists.h"
@@ -102,8 +104,12 @@ Result<std::unique_ptr<Session::Frame>> Session::make_frame(const FrameInputs& i
     frame->resources = *resources;
     if (inputs.time.index == 0)
         frame->resources->clear_history();
-    else
+    else {
+        if (sequence_ != frame->resources) // lists that grew since the frame before are in another set
+            (void)pool_.carry_history(sequence_, frame->resources);
         frame->resources->turn_history();
+    }
+    sequence_ = frame->resources;
     frame->generated = generated_files(frame->plan);
     const auto pass_frame = [&](int eye) {
         return std::unique_ptr<PassFrame>(new PassFrame{frame->inputs, frame->plan, *scene_, programs_,
@@ -160,8 +166,9 @@ void Session::run_pass(const Prepared& prepared) {
 }
 
 static void fill_head(const FramePlan& plan, FrameRecord& record) {
-    record.width = plan.view.width;
-    record.height = plan.view.height;
+    const glm::ivec2 shown = shown_size(plan.view);
+    record.width = shown.x;
+    record.height = shown.y;
     record.droppedLights = plan.droppedLights;
     record.droppedObjects = plan.droppedObjects;
     record.lightsInScene = plan.lightsInScene;
@@ -169,24 +176,12 @@ static void fill_head(const FramePlan& plan, FrameRecord& record) {
     record.lightsFaded = plan.lightsFaded;
 }
 
-/// Jitter of a frame in pixels: the Halton sequence in bases 2 and 3 (J. Halton, 1960), centred, eight frames long.
-static glm::dvec2 jitter_of(std::uint64_t index) {
-    const auto radical_inverse = [](std::uint64_t i, std::uint64_t base) {
-        double value = 0.0, digit = 1.0 / double(base);
-        for (; i > 0; i /= base, digit /= double(base))
-            value += double(i % base) * digit;
-        return value;
-    };
-    const std::uint64_t i = index % 8 + 1;
-    return {radical_inverse(i, 2) - 0.5, radical_inverse(i, 3) - 0.5};
-}
-
 Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const View& view, const DrawList& list,
                                   const RenderOptions& options) {
     const FramePlan plan = plan_frame(FrameInputs{scene, setup, view, list, {0, view.seconds, {}}}, more_);
     const auto time_of = [&](std::uint64_t index, double seconds) {
         FrameTime out{index, seconds};
-        if (plan.jitter) out.jitter = jitter_of(index);
+        if (plan.jitterFrames > 0) out.jitter = jitter_of(index, plan.jitterFrames);
         if (before_ && !options.adapted) out.elapsed = std::max(0.0, seconds - before_->view.seconds);
         return out;
     };
@@ -201,9 +196,13 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
     const bool cut = options.frames > 0 || !held_ || !held_->history || held_->scene.asset != scene.asset ||
                      held_->view.camera.name != view.camera.name;
     const bool fresh = cut || held_->view.width != view.width || held_->view.height != view.height ||
+                       held_->view.shownWidth != view.shownWidth || held_->view.shownHeight != view.shownHeight ||
                        held_->view.stereo != view.stereo || !pool_.carry_history(held_->resources, *resources);
     const FrameTime next = time_of(index_, view.seconds);
-    if (!fresh) return next;
+    if (!fresh) {
+        sequence_ = *resources;
+        return next;
+    }
     index_ = 0;
     before_.reset();
     const int frames = options.frames > 0 ? options.frames : plan.settleFrames;
@@ -226,9 +225,10 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
     return last;
 }
 
-Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& view,
+Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& shown,
                                     const RenderOptions& options) {
     const double start = now_ms();
+    const View view = rendered_view(setup, shown);
     if (view.width < 1 || view.height < 1 || view.width > 16384 || view.height > 16384)
         return fail("the picture size must lie between 1x1 and 16384x16384",
                     std::to_string(view.width) + "x" + std::to_string(view.height));
@@ -287,10 +287,12 @@ Result<void> Session::answer(Frame& frame, const std::vector<Prepared>& prepared
         record.lightGrid = read_light_lists(left, false);
         if (!frame.inputs.draws.blended.empty()) record.transparentGrid = read_light_lists(left, true);
     }
+    if (auto ok = show_single_depth(left); !ok) return ok;
     if (options.probe)
         if (auto ok = read_probe(*options.probe, left, record); !ok) return ok;
     vitals_->enter("reading pictures back");
     if (auto ok = read_outputs(frame, options, record); !ok) return ok;
+    left.textures.erase("depthTexture");
     if (auto ok = read_targets(frame, prepared, options, record); !ok) return ok;
     if (options.writes)
         if (auto ok = read_writes(frame, prepared, options, record); !ok) return ok;

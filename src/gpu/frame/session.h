@@ -69,7 +69,7 @@ private:
     Result<void> fill_ledger(Frame& frame, FrameRecord& record);
     Result<void> run_ledger(Frame& frame);
     Result<void> enter_surfaces(Frame& frame, FrameRecord& record);
-    Result<void> read_probe(glm::ivec2 pixel, PassFrame& frame, FrameRecord& record);
+    Result<void> read_probe(glm::ivec2 shownPixel, PassFrame& frame, FrameRecord& record);
     /// What the last run of a pass drew, where that need not be all that was planned.
     static void take_drawn(const Frame& frame, const PlannedPass& pass, Work& work);
     Result<void> count_work(Frame& frame, FrameRecord& record);
@@ -83,6 +83,10 @@ private:
     /// Thumbnails of what each pass wrote: the frame once more, pass by pass.
     Result<void> read_writes(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
                              FrameRecord& record);
+    /// What a target with several samples a pixel holds, with one; depths of the first sample.
+    Result<Scratch*> resolved(const PlannedResource& resource, GLuint framebuffer);
+    /// Passes that look at a frame beside its own read one depth a pixel.
+    Result<void> show_single_depth(PassFrame& frame);
     Result<void> check_size(const FramePlan& plan) const;
     Result<void> check(const char* step);
 
@@ -99,8 +103,9 @@ private:
     std::unique_ptr<Vitals> vitals_ = std::make_unique<Vitals>();
     std::vector<const Technique*> more_;
     bool software_ = false;
-    std::optional<FrameBefore> before_; // of the sequence
-    std::uint64_t index_ = 0;           // of the next frame, since the last reset
+    std::optional<FrameBefore> before_;     // of the sequence
+    std::uint64_t index_ = 0;               // of the next frame, since the last reset
+    const ResourceSet* sequence_ = nullptr; // that the sequence's last frame was drawn with; it may be freed
     /// What the targets hold at present, so that a request about the same frame need not draw it again.
     struct Held {
         Scene scene;

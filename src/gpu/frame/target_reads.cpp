@@ -88,6 +88,30 @@ static FloatImage read_buffer(const PlannedResource& r, GLuint buffer, int layer
     return {static_cast<int>(width), static_cast<int>(rows), 1, std::vector<float>(words.begin(), words.end())};
 }
 
+Result<Scratch*> Session::resolved(const PlannedResource& r, GLuint framebuffer) {
+    const bool depth = is_depth(r.spec.format);
+    const GLenum format = gl_format(r.spec.format);
+    auto made = scratch_.get("resolved " + r.spec.name, r.width, r.height,
+                             depth ? std::vector<GLenum>{} : std::vector<GLenum>{format},
+                             depth ? format : static_cast<GLenum>(GL_NONE));
+    if (!made) return made;
+    glDisable(GL_SCISSOR_TEST);
+    glBlitNamedFramebuffer(framebuffer, (*made)->framebuffer.name(), 0, 0, r.width, r.height, 0, 0, r.width, r.height,
+                           depth ? GL_DEPTH_BUFFER_BIT : GL_COLOR_BUFFER_BIT, GL_NEAREST);
+    return made;
+}
+
+Result<void> Session::show_single_depth(PassFrame& f) {
+    const PlannedResource* depth = f.plan.resource("depth");
+    if (!depth || depth->spec.samples < 2) return {};
+    auto target = f.framebuffer({}, "depth");
+    if (!target) return tl::unexpected(target.error());
+    auto one = resolved(*depth, *target);
+    if (!one) return tl::unexpected(one.error());
+    f.textures["depthTexture"] = (*one)->depth.name();
+    return {};
+}
+
 /// The target that is asked for, or an Error that says what there is.
 static Result<const PlannedResource*> target_of(const FramePlan& plan, const TargetRead& wanted) {
     const PlannedResource* r = plan.resource(wanted.target);
@@ -150,7 +174,12 @@ Result<void> Session::read_targets(Frame& frame, const std::vector<Prepared>& pr
         const int width = std::max(1, (*r)->width >> wanted.mip), height = std::max(1, (*r)->height >> wanted.mip);
         auto framebuffer = framebuffer_of(**r, eye.resources.texture(wanted.target, wanted.layer), wanted.mip);
         if (!framebuffer) return tl::unexpected(framebuffer.error());
-        const GLuint from = framebuffer->name();
+        GLuint from = framebuffer->name();
+        if ((*r)->spec.samples > 1) {
+            auto one = resolved(**r, from);
+            if (!one) return tl::unexpected(one.error());
+            from = (*one)->framebuffer.name();
+        }
         record.targets.push_back(wanted.stencil ? read_stencil(from, width, height)
                                  : is_depth((*r)->spec.format)
                                      ? read_depth(from, near_of(**r, frame.inputs), width, height)
@@ -174,6 +203,12 @@ Result<void> Session::read_writes(Frame& frame, const std::vector<Prepared>& pre
             const bool depth = is_depth(r.spec.format);
             auto from = framebuffer_of(r, left.texture(name), 0);
             if (!from) return tl::unexpected(from.error());
+            GLuint whole = from->name();
+            if (r.spec.samples > 1) {
+                auto one = resolved(r, whole);
+                if (!one) return tl::unexpected(one.error());
+                whole = (*one)->framebuffer.name();
+            }
             const int width = std::min(options.thumbnailWidth, r.width),
                       height = std::min(options.thumbnailHeight, r.height);
             const GLenum format = gl_format(r.spec.format);
@@ -183,7 +218,7 @@ Result<void> Session::read_writes(Frame& frame, const std::vector<Prepared>& pre
             if (!small) return tl::unexpected(small.error());
             const GLuint to = (*small)->framebuffer.name();
             glDisable(GL_SCISSOR_TEST); // the one state of passes that a blit heeds
-            glBlitNamedFramebuffer(from->name(), to, 0, 0, r.width, r.height, 0, 0, width, height,
+            glBlitNamedFramebuffer(whole, to, 0, 0, r.width, r.height, 0, 0, width, height,
                                    depth ? GL_DEPTH_BUFFER_BIT : GL_COLOR_BUFFER_BIT, GL_NEAREST);
             const FloatImage image = depth ? read_depth(to, near_of(r, frame.inputs), width, height)
                                            : read_floats(to, GL_COLOR_ATTACHMENT0, width, height,

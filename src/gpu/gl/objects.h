@@ -97,6 +97,15 @@ inline Texture make_texture(const std::string& label, GLenum format, int width, 
     return Texture(name);
 }
 
+/// Several samples a pixel, at places that are the same for every pixel.
+inline Texture make_multisampled(const std::string& label, GLenum format, int width, int height, int samples) {
+    GLuint name = 0;
+    glCreateTextures(GL_TEXTURE_2D_MULTISAMPLE, 1, &name);
+    glTextureStorage2DMultisample(name, samples, format, width, height, GL_TRUE);
+    glObjectLabel(GL_TEXTURE, name, -1, label.c_str());
+    return Texture(name);
+}
+
 /// Layers of one size: an array texture.
 inline Texture make_layered(const std::string& label, GLenum format, int width, int height, int layers,
                             int levels = 1) {

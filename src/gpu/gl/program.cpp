@@ -31,6 +31,7 @@ GLint resource_count(GLuint program, GLenum interface) {
 bool is_sampler(GLint type) {
     switch (type) {
     case GL_SAMPLER_2D:
+    case GL_SAMPLER_2D_MULTISAMPLE:
     case GL_SAMPLER_3D:
     case GL_SAMPLER_CUBE:
     case GL_SAMPLER_2D_ARRAY:

@@ -27,13 +27,11 @@ Result<Commands> prepare_exposure(PassFrame& f, const PlannedPass& pass) {
     auto stage = f.screen_stage(meter  ? "exposure/meter.glsl"
                                 : sums ? "exposure/sums.glsl"
                                        : "exposure/adapt.glsl",
-                                variant);
+                                variant, {{"sceneTexture", f.texture(f.plan.radiance)}});
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state(pass.writes);
     if (!state) return tl::unexpected(state.error());
     const PlannedResource& target = *f.plan.resource(pass.writes.front());
-    state->width = target.width;
-    state->height = target.height;
     if (meter || sums)
         glProgramUniform2i(stage->name(), stage->uniform(meter ? "cells" : "blocks"), target.width, target.height);
     else {

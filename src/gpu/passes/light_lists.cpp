@@ -64,9 +64,11 @@ Result<Commands> fill_lists(PassFrame& f, const ListedGrid& g) {
     upload_lights(f);
     const std::uint32_t none[4] = {};
     f.upload(g.prefix + "OverflowBuffer", none, sizeof none);
+    const int samples = f.plan.resource("depth")->spec.samples;
     auto stage = f.stage({{GL_COMPUTE_SHADER, "light_lists/cull.glsl", ""}},
-                         {"LANES " + std::to_string(lanes_of(f)), "GRID_BLOCK " + g.prefix + "GridBuffer",
-                          "LIST_BLOCK " + g.prefix + "ListBuffer", "OVERFLOW_BLOCK " + g.prefix + "OverflowBuffer"});
+                         {"LANES " + std::to_string(lanes_of(f)), "SAMPLES " + std::to_string(samples),
+                          "GRID_BLOCK " + g.prefix + "GridBuffer", "LIST_BLOCK " + g.prefix + "ListBuffer",
+                          "OVERFLOW_BLOCK " + g.prefix + "OverflowBuffer"});
     if (!stage) return tl::unexpected(stage.error());
     return [stage = std::move(*stage), overflow = f.buffers.at(g.prefix + "OverflowBuffer").buffer, shape] {
         const GLuint zero = 0;

@@ -48,8 +48,9 @@ Result<PassState> PassFrame::state(const std::vector<std::string>& colors, const
     if (!target) return tl::unexpected(target.error());
     PassState s;
     s.framebuffer = *target;
-    s.width = width();
-    s.height = height();
+    const PlannedResource& first = *plan.resource(colors.empty() ? depth : colors.front());
+    s.width = first.width;
+    s.height = first.height;
     s.depthTest = s.depthWrite = !depth.empty();
     return s;
 }

@@ -1,11 +1,13 @@
 #version 450 core
 // Exposure, tone curve, sRGB and dither into 8 bits; rows are turned so that the first is the top one.
-// VIEW: 0 radiance, 1 linear colour, 2 signed vector, 3 plain numbers, 4 depth, 5 motion in pixels, 6 one channel, 7 bands of codes, 8 stops, 9 clips. DITHER: 0 none, 1 ordered 8x8, 2 ordered 4x4, 3 blue, 4 triangular. FINAL: the
+// CODED: left to a later pass to round.
+// VIEW: 0 radiance, 1 linear colour, 2 signed vector, 3 plain numbers, 4 depth, 5 motion in pixels, 6 one channel, 7 bands of codes, 8 stops, 9 clips, 10 dither. STAGE: one pixel for its account. FINAL: the
 // picture itself, not one of its layers. TAPS: box filter of TAPS x TAPS source texels a pixel.
 #include "include/structs.glsl"
 #include "include/tone.glsl"
 #include "include/count.glsl"
 #include "include/exposure.glsl"
+#include "include/dither.glsl"
 #include "generated/slots.glsl"
 #ifndef VIEW
 #define VIEW 0
@@ -23,28 +25,6 @@ vec3 byTable(vec3 coded) {
     return clamp(textureLod(colorTable, (place * (n - 1.0) + 0.5) / n, 0.0).rgb, 0.0, 1.0);
 }
 #endif
-#if DITHER > 2
-uniform sampler2D ditherTile; // blue noise, -0.5 to 0.5
-#endif
-
-/// What is added to a pixel of the picture, in steps of a code: src/core/finish/dither.cpp.
-float ditherAt(ivec2 p) {
-#if DITHER == 1
-    return orderedPattern(p, 3);
-#elif DITHER == 2
-    return orderedPattern(p, 2);
-#elif DITHER > 2
-    float even = texelFetch(ditherTile, p & (textureSize(ditherTile, 0) - 1), 0).r;
-#if DITHER == 3
-    return even;
-#else
-    return even < 0.0 ? sqrt(2.0 * (even + 0.5)) - 1.0 : 1.0 - sqrt(1.0 - 2.0 * even);
-#endif
-#else
-    return 0.0;
-#endif
-}
-
 #if VIEW == 8
 /// src/core/finish/tone_curve.cpp.
 vec3 stopColor(float stops) {
@@ -107,6 +87,8 @@ vec3 shown(ivec2 texel) {
     float hue = atan(v.g, v.r) / 6.2831853;
     vec3 color = clamp(abs(fract(hue + vec3(0.0, 2.0, 1.0) / 3.0) * 6.0 - 3.0) - 1.0, 0.0, 1.0);
     return mix(color, vec3(1.0), 0.25) * clamp(log2(1.0 + length(v.rg)) / 6.0, 0.0, 1.0);
+#elif VIEW == 10
+    return vec3(ditherAt(texel) + 0.5);
 #elif VIEW == 6
     return vec3(clamp(v.r, 0.0, 1.0));
 #else
@@ -114,7 +96,37 @@ vec3 shown(ivec2 texel) {
 #endif
 }
 
+#ifdef STAGE
+uniform ivec2 probed; // a texel of the picture's light
+/// One pixel's value after a stage: 1 bloom and what else is laid over, 2 exposed, 3 balanced, 4 tone curve, 5 sRGB's code, 6 table.
+vec3 stageValue() {
+    vec3 v = texelFetch(sceneTexture, probed, 0).rgb;
+#ifdef SLOT_POST
+    v = slotPost(v, probed);
+#endif
+#if STAGE >= 2
+    v = max(v, vec3(0.0)) * exposureScale();
+#endif
+#if STAGE == 3
+    v *= parameters.toneBalance.rgb;
+#elif STAGE >= 4
+    v = toned(v);
+#endif
+#if STAGE >= 5
+    if (parameters.outputForm.x != 0.0) v = srgbEncode(v);
+#endif
+#if STAGE >= 6 && defined(COLOR_TABLE)
+    v = byTable(v);
+#endif
+    return v;
+}
+#endif
+
 void main() {
+#ifdef STAGE
+    outColor = vec4(stageValue(), 1.0);
+    return;
+#endif
     countWork(0u);
     ivec2 size = textureSize(sceneTexture, 0);
     ivec2 p = ivec2(gl_FragCoord.xy);
@@ -141,9 +153,9 @@ void main() {
 #elif VIEW == 1
     sum = srgbEncode(sum);
 #endif
-#if VIEW == 7
+#if VIEW == 7 || defined(CODED)
     outColor = vec4(sum, 1.0);
 #else
-    outColor = vec4(floor(sum * parameters.tone.w + ditherAt(ivec2(gl_FragCoord.xy)) + 0.5) / parameters.tone.w, 1.0);
+    outColor = vec4(wholeCodes(sum, ivec2(gl_FragCoord.xy)), 1.0);
 #endif
 }

@@ -21,7 +21,14 @@ layout(std430) readonly buffer CullLightBuffer { CullLight cullLights[]; };
 #endif
 layout(std430) buffer LIST_BLOCK { uint lists[]; };
 layout(std430) buffer OVERFLOW_BLOCK { uint overflow[4]; }; // lights that did not fit, cells that lost some; the same of the transparent lists
+#ifndef SAMPLES
+#define SAMPLES 1
+#endif
+#if SAMPLES > 1 // of a pixel
+uniform sampler2DMS depthTexture;
+#else
 uniform sampler2D depthTexture;
+#endif
 
 const int lanes = LANES;
 const int maxWords = 512; // 16,384 lights
@@ -99,8 +106,8 @@ float contribution(CullLight l) {
     return l.more.y / max(dot(d, d), 0.01);
 }
 
-float sampleDepth(ivec2 p) { // view depth of a pixel, rows from the top; 0 where there is nothing
-    float d = texelFetch(depthTexture, ivec2(p.x, frame.height - 1 - p.y), 0).r;
+float sampleDepth(ivec2 p, int number) { // view depth of a pixel's sample, rows from the top; 0 where there is nothing
+    float d = texelFetch(depthTexture, ivec2(p.x, frame.height - 1 - p.y), number).r;
     return d > 0.0 ? frame.forward.w / d : 0.0;
 }
 
@@ -109,10 +116,11 @@ void boundSlices(ivec2 corner, int lane) {
     int slice = -1;
     float near = 3.4e38, far = 0.0;
     int pixels = grid.tile * grid.tile;
-    for (int i = lane; i < pixels; i += lanes) {
-        ivec2 p = corner + ivec2(i % grid.tile, i / grid.tile);
+    for (int i = lane; i < pixels * SAMPLES; i += lanes) {
+        int pixel = i / SAMPLES;
+        ivec2 p = corner + ivec2(pixel % grid.tile, pixel / grid.tile);
         bool inside = p.x < frame.width && p.y < frame.height;
-        float d = inside ? sampleDepth(p) : 0.0;
+        float d = inside ? sampleDepth(p, i % SAMPLES) : 0.0;
         if (inside && d <= 0.0) openPixels = 1u;
         if (d <= 0.0) continue;
         int s = sliceOf(d);
@@ -137,10 +145,11 @@ void markSamples(ivec2 corner, int lane) {
     int slice = -1;
     uint bits = 0u;
     int pixels = grid.tile * grid.tile;
-    for (int i = lane; i < pixels; i += lanes) {
-        ivec2 p = corner + ivec2(i % grid.tile, i / grid.tile);
+    for (int i = lane; i < pixels * SAMPLES; i += lanes) {
+        int pixel = i / SAMPLES;
+        ivec2 p = corner + ivec2(pixel % grid.tile, pixel / grid.tile);
         if (p.x >= frame.width || p.y >= frame.height) continue;
-        float d = sampleDepth(p);
+        float d = sampleDepth(p, i % SAMPLES);
         if (d <= 0.0) continue;
         int s = sliceOf(d);
         if (s != slice) {

@@ -1,0 +1,43 @@
+#pragma once
+#include "app/newest_task.h"
+#include "client/worker_client.h"
+#include "core/finish/layer_sheet.h"
+#include <QObject>
+#include <memory>
+
+namespace mirolux::app {
+
+struct SheetQuestion {
+    Scene scene;
+    Setup setup;
+    View view;
+    int cellWidth = 320, cellHeight = 180;
+    bool grey = false;
+};
+
+/// Breaks frames into their layers beside the window, with a worker of its own that only runs where nothing else wants
+/// the processor.
+class SheetEngine : public QObject {
+    Q_OBJECT
+public:
+    explicit SheetEngine(WorkerOptions options, QObject* parent = nullptr);
+    void ask(SheetQuestion question);
+    /// The sheet as a file: .png, or .exr with a part for each layer.
+    void save(SheetQuestion question, const QString& path);
+    void stop() { task_.stop(); }
+    bool busy() const { return task_.busy(); }
+
+signals:
+    void ready(const std::shared_ptr<const mirolux::LayerSheet>& sheet);
+    void saved(const QString& path);
+    void failed(const QString& words);
+
+private:
+    Result<LayerSheet> answer(const SheetQuestion& question);
+
+    WorkerOptions options_;
+    std::unique_ptr<WorkerClient> worker_; // the thread's own
+    NewestTask task_;                      // last: its thread uses the others
+};
+
+} // namespace mirolux::app
