@@ -37,7 +37,7 @@ namespace {
 /// What the command line asks for.
 struct Start {
     QString file, theme, shaders, shot, station, light, objects, about, pass, camera, layer, target, view, cut, against,
-        command, pixel, consider, truth, setup, piece;
+        command, pixel, loupe, consider, truth, setup, piece;
     QStringList sets;
     bool times = false, worst = false, log = false;
 };
@@ -76,7 +76,8 @@ Start read_start(const QApplication& app) {
          ""},
         {&Start::setup, "setup", "Take the setup that the project keeps under this name.", "name", ""},
         {&Start::truth, "truth", "Show this layer of truth beside the frame.", "layer", ""},
-        {&Start::pixel, "pixel", "Hold the account of this pixel.", "x,y", ""}};
+        {&Start::pixel, "pixel", "Hold the account of this pixel.", "x,y", ""},
+        {&Start::loupe, "loupe", "Show the loupe at this pixel.", "x,y", ""}};
     struct Switch {
         bool Start::*to;
         const char *name, *help;
@@ -204,6 +205,10 @@ void save_picture(MainWindow& window, const Start& start) {
         window.show_truth(true);
         window.choose_truth(*layer);
     }
+    if (!start.loupe.isEmpty()) {
+        window.bridge().set_values_wanted(true);
+        window.viewport().pin_loupe({start.loupe.section(',', 0, 0).toInt(), start.loupe.section(',', 1).toInt()});
+    }
     for (const QString& name : start.command.split(','))
         if (QAction* action = window.command(name)) action->trigger();
     auto* poll = new QTimer(&window);
@@ -220,7 +225,8 @@ void save_picture(MainWindow& window, const Start& start) {
                          if (window.bridge().measuring() || window.auditing() || (captures && waits++ < 900) ||
                              (window.anatomy_shown() && window.anatomy().thumbnails() == 0) ||
                              (!start.consider.isEmpty() && !window.deck().tape().ghost() && waits++ < 150) ||
-                             (truth_is_young() && waits++ < 900))
+                             (truth_is_young() && waits++ < 900) ||
+                             (!start.loupe.isEmpty() && window.viewport().loupe_words().isEmpty() && waits++ < 150))
                              rest = 15;
                          if (rest-- > 0) return;
                          poll->stop();

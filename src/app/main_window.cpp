@@ -1,7 +1,7 @@
 #include "app/main_window.h"
 #include "app/command_list.h"
+#include "app/finish_engine.h"
 #include "app/read_out.h"
-#include "app/sheet_engine.h"
 #include "app/sheet_view.h"
 #include "app/stations.h"
 #include "app/theme.h"
@@ -68,7 +68,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     const double limit = worker.watchdogSeconds;
     bridge_ = std::make_unique<RenderBridge>(document_, worker);
     shadowAudit_ = std::make_unique<ShadowAuditEngine>(worker);
-    sheets_ = std::make_unique<SheetEngine>(worker);
+    finishing_ = std::make_unique<FinishEngine>(worker);
     foresight_ = std::make_unique<ForesightEngine>(document_, *bridge_, std::move(worker));
     sceneBench_ = new SceneBench(document_, *bridge_, limit);
     connect(sceneBench_, &SceneBench::watchdog_changed, this, [this](double seconds) {

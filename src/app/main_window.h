@@ -41,7 +41,7 @@ class QToolButton;
 namespace mirolux::app {
 
 class TruthEngine;
-class SheetEngine;
+class FinishEngine;
 class SheetView;
 struct TruthState;
 
@@ -321,8 +321,9 @@ private:
     JournalView* journal_;
     AnatomyView* anatomy_;
     SheetView* sheet_;
-    std::unique_ptr<SheetEngine> sheets_;
-    QTimer sheetTimer_; // until edits rest
+    std::unique_ptr<FinishEngine> finishing_;
+    QTimer sheetTimer_;                             // until edits rest
+    std::optional<std::pair<Setup, int>> finishOf_; // whose plan was asked for what it leaves out
     TargetBar* targetBar_;
     std::optional<TargetRead> heldTarget_;
     bool heldWhole_ = false;                                // its values are integers

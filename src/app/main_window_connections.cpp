@@ -4,6 +4,7 @@
 #include "core/account/occluders.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
+#include "core/finish/edges.h"
 #include "core/scene/geometry.h"
 #include "core/scene/starter.h"
 #include <QApplication>
@@ -72,8 +73,8 @@ void MainWindow::connect_walk() {
 
 /// A and B.
 void MainWindow::connect_pair() {
-    connect(bridge_.get(), &RenderBridge::b_ready, this, [this](const QImage& scaled) {
-        if (!truthShown_) viewport_->show_b(scaled);
+    connect(bridge_.get(), &RenderBridge::b_ready, this, [this](const QImage& scaled, const QImage& full) {
+        if (!truthShown_) viewport_->show_b(scaled, full);
     });
     connect(bridge_.get(), &RenderBridge::b_stale, this, [this] {
         if (!truthShown_) viewport_->show_b({});
@@ -300,6 +301,13 @@ void MainWindow::show_costs() {
             .arg(r.droppedLights
                      ? tr("%L1 lights are dropped over %2 objects.").arg(r.droppedLights).arg(r.droppedObjects)
                      : tr("No light is dropped.")));
+    if (document_.is_open()) { // why the frame has not what was asked for
+        const auto of = std::pair(document_.project().setup, document_.project().target);
+        if (finishOf_ != of) {
+            settingsBenches_["Finish"]->set_facts(QString::fromStdString(edges_left_out(planned(of.first))));
+            finishOf_ = of;
+        }
+    }
     if (!selectedPass_.isEmpty()) passBench_->fill();
     if (anatomy_shown()) anatomy().set_times(bridge_->history(), bridge_->b() ? &bridge_->history_b() : nullptr);
     refresh_status();

@@ -1,5 +1,6 @@
+#include "app/figures/size_figure.h"
+#include "app/finish_engine.h"
 #include "app/main_window.h"
-#include "app/sheet_engine.h"
 #include "app/sheet_view.h"
 #include "core/finish/outline.h"
 #include <QFileDialog>
@@ -24,23 +25,34 @@ void MainWindow::connect_sheet() {
         show_sheet(false);
         layers_->set_held(layer);
     });
-    connect(sheets_.get(), &SheetEngine::ready, this, [this](const std::shared_ptr<const LayerSheet>& sheet) {
+    connect(finishing_.get(), &FinishEngine::ready, this, [this](const std::shared_ptr<const LayerSheet>& sheet) {
         sheet_->show_sheet(sheet);
         emit sheet_drawn();
     });
-    connect(sheets_.get(), &SheetEngine::saved, this, [this](const QString& path) {
+    connect(finishing_.get(), &FinishEngine::saved, this, [this](const QString& path) {
         notice_ = tr("Saved %1").arg(path);
         refresh_status();
         emit sheet_saved();
     });
-    connect(sheets_.get(), &SheetEngine::failed, this, [this](const QString& words) {
+    connect(finishing_.get(), &FinishEngine::failed, this, [this](const QString& words) {
         sheet_->say(words);
+        settingsBenches_["Finish"]->findChild<SizeFigure*>()->say(words);
         notice_ = words;
         refresh_status();
     });
     connect(&document_, &Document::changed, this, [this] {
         if (sheet_shown()) sheetTimer_.start();
     });
+    auto* sizes = settingsBenches_["Finish"]->findChild<SizeFigure*>();
+    connect(sizes, &SizeFigure::sizes_wanted, this, [this, sizes] {
+        if (!document_.is_open()) return;
+        sizes->say(tr("measuring…"));
+        finishing_->ask_sizes(document_.scene(), document_.project().setup,
+                              on_target(document_.project().view, document_.target()));
+    });
+    connect(finishing_.get(), &FinishEngine::sizes_progressed, sizes,
+            [sizes](double share) { sizes->say(tr("measuring: %1 %").arg(100 * share, 0, 'f', 0)); });
+    connect(finishing_.get(), &FinishEngine::sizes_ready, sizes, &SizeFigure::show_costs);
 }
 
 bool MainWindow::sheet_shown() const {
@@ -74,11 +86,11 @@ static SheetQuestion question_of(const Document& document, int width, bool grey)
 void MainWindow::refresh_sheet() {
     if (!sheet_shown() || !document_.is_open()) return;
     sheet_->say(tr("under way…"));
-    sheets_->ask(question_of(document_, 640, sheet_->grey()));
+    finishing_->ask(question_of(document_, 640, sheet_->grey()));
 }
 
 void MainWindow::save_sheet(const QString& path) {
-    sheets_->save(question_of(document_, 0, sheet_->grey()), path);
+    finishing_->save(question_of(document_, 0, sheet_->grey()), path);
 }
 
 void MainWindow::outline_selection() {

@@ -267,7 +267,8 @@ void RenderBridge::set_b(const std::optional<Setup>& b) {
 
 /// B's first frame is in: shown, and held against A's.
 void RenderBridge::take_b(FrameRecord& record, const QImage& scaled) {
-    emit b_ready(scaled);
+    const ByteImage& own = record.picture;
+    emit b_ready(scaled, QImage(own.rgba.data(), own.width, own.height, QImage::Format_RGBA8888).copy());
     const auto it = record.floats.find("final");
     if (it == record.floats.end() || floatsA_.width != it->second.width || floatsA_.height != it->second.height) return;
     const double exposure = tone::exposure_scale(hand_ev100(shown_setup()));

@@ -120,7 +120,7 @@ signals:
     /// Of the picture that comes next: what its meter came to; none: it is exposed by hand.
     void exposed_at(std::optional<double> ev100);
     void pixel_ready(const PixelAccount& account);
-    void b_ready(const QImage& scaled);
+    void b_ready(const QImage& scaled, const QImage& full); // as large as the viewport, and in its own size
     void b_stale();
     void difference_ready(const std::shared_ptr<const PairDifference>& difference);
     void compared(const PairedMeasurement& measurement);

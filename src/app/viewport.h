@@ -37,7 +37,7 @@ public:
 
     void show_picture(const QImage& scaled, QSize pictureSize, bool quick);
     /// B's picture, to share the picture with A's; a null image: A alone.
-    void show_b(const QImage& scaled);
+    void show_b(const QImage& scaled, const QImage& full = {});
     void show_difference(const std::shared_ptr<const PairDifference>& difference);
     /// What the two pictures that share the place are called; A and B unless said otherwise.
     void name_sides(const QString& a, const QString& b);
@@ -53,6 +53,8 @@ public:
     /// Plain values of what is shown and its picture in full size, for the loupe; null: none yet. whole: integers.
     void set_values(std::shared_ptr<const FloatImage> values, const QImage& picture, bool whole);
     void set_loupe(bool on);
+    /// Shows the loupe at a pixel until the pointer moves.
+    void pin_loupe(QPoint pixel);
     bool loupe() const { return loupe_; }
     /// What the loupe says about the texel under the pointer.
     QStringList loupe_words() const;
@@ -214,7 +216,8 @@ private:
     QTimer blinkTimer_;
     QSize pictureSize_;
     std::shared_ptr<const FloatImage> values_;
-    QImage fullPicture_; // of the values' size
+    QImage fullPicture_, fullB_; // of the values' size
+    bool pinned_ = false;        // the loupe needs no pointer
     bool loupe_ = false, wholeValues_ = false;
     bool quick_ = false, trouble_ = false;
     QString message_;

@@ -164,33 +164,52 @@ QStringList Viewport::loupe_words() const {
             QString::fromStdString(texel_text(*values_, texel.x(), texel.y(), wholeValues_))};
 }
 
-/// Eleven by eleven texels round the pointer, each told apart, and the numbers of the middle one.
+void Viewport::pin_loupe(QPoint pixel) {
+    const QRectF r = shown_rect();
+    const Target& t = document_.target();
+    pointer_ = {r.left() + (pixel.x() + 0.5) * r.width() / t.width,
+                r.top() + (pixel.y() + 0.5) * r.height() / t.height};
+    pinned_ = true;
+    set_loupe(true);
+}
+
+/// Eleven by eleven texels round the pointer, each told apart, B's beside A's, and the numbers of the middle one.
 void Viewport::paint_loupe(QPainter& p) {
     const QStringList words = loupe_words();
-    if (!loupe_ || !underMouse() || words.isEmpty() || drag_ != Drag::none) return;
-    constexpr int texels = 11, side = 12;
+    if (!loupe_ || !(underMouse() || pinned_) || words.isEmpty() || drag_ != Drag::none) return;
+    constexpr int texels = 11, side = 12, edge = texels * side, gap = 6;
     const Theme& t = theme();
     const QPoint middle = texel_under();
     const QRectF r = shown_rect();
-    QRectF box(pointer_.x() + 24, pointer_.y() + 24, texels * side, texels * side + 36);
-    if (box.right() > r.right()) box.moveRight(pointer_.x() - 24);
+    const bool both = !pictureB_.isNull() && fullB_.size() == fullPicture_.size();
+    const int names = both ? 16 : 0;
+    QRectF box(pointer_.x() + 24, pointer_.y() + 24, both ? 2 * edge + gap : edge, edge + names + 36);
+    if (box.right() > r.right()) box.moveRight(std::max(r.left() + box.width(), pointer_.x() - 24));
     if (box.bottom() > r.bottom()) box.moveBottom(pointer_.y() - 24);
     p.fillRect(box.adjusted(-2, -2, 2, 2), t.lit);
     p.fillRect(box, t.panel);
-    for (int y = 0; y < texels; ++y)
-        for (int x = 0; x < texels; ++x) {
-            const QPoint texel = middle + QPoint(x - texels / 2, y - texels / 2);
-            if (fullPicture_.rect().contains(texel))
-                p.fillRect(QRectF(box.left() + x * side, box.top() + y * side, side, side),
-                           fullPicture_.pixelColor(texel));
-        }
-    const QRectF centre(box.left() + texels / 2 * side, box.top() + texels / 2 * side, side, side);
-    p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(Qt::black, 3));
-    p.drawRect(centre);
-    p.setPen(QPen(Qt::white, 1));
-    p.drawRect(centre);
     p.setFont(sized(font(), 11));
+    const auto texels_of = [&](const QImage& image, double left, const QString& name, const QColor& color) {
+        const double top = box.top() + names;
+        if (both) {
+            p.setPen(color);
+            p.drawText(QRectF(left + 4, box.top(), edge - 8, names), Qt::AlignVCenter, name);
+        }
+        for (int y = 0; y < texels; ++y)
+            for (int x = 0; x < texels; ++x) {
+                const QPoint texel = middle + QPoint(x - texels / 2, y - texels / 2);
+                if (image.rect().contains(texel))
+                    p.fillRect(QRectF(left + x * side, top + y * side, side, side), image.pixelColor(texel));
+            }
+        const QRectF centre(left + texels / 2 * side, top + texels / 2 * side, side, side);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(Qt::black, 3));
+        p.drawRect(centre);
+        p.setPen(QPen(Qt::white, 1));
+        p.drawRect(centre);
+    };
+    texels_of(fullPicture_, box.left(), "A", t.a);
+    if (both) texels_of(fullB_, box.left() + edge + gap, "B", t.b);
     p.setPen(t.text);
     const QRectF line(box.left() + 4, box.bottom() - 35, box.width() - 8, 17);
     p.drawText(line, Qt::AlignVCenter, words[0]);

@@ -46,7 +46,7 @@ int audit_edges(const Common& c, const EdgesArguments& a) {
                               {"change", w.change},
                               {"crawl", w.crawl},
                               {"bytes", w.bytes},
-                              {"notes", w.notes}};
+                              {"leftOut", w.leftOut}};
         text += fmt::format("{:17} {:8.2f} {:8.1f} {:8.2f} {:8.2f} {:8.2f} {:9.1f}", w.word, w.still.mean, w.still.p95,
                             w.moving.mean, w.change, w.crawl, double(w.bytes) / (1 << 20));
         if (a.rounds > 0) {
@@ -62,8 +62,7 @@ int audit_edges(const Common& c, const EdgesArguments& a) {
             text += fmt::format("{:9.2f} ({:.2f} to {:.2f})", times->frame.ratio, times->frame.low, times->frame.high);
         }
         text += "\n";
-        for (const std::string& note : w.notes)
-            if (note.starts_with("Multisampling")) text += "    " + note + "\n";
+        if (!w.leftOut.empty()) text += "    " + w.leftOut + "\n";
         list.push_back(one);
     }
     text += "Codes of luma on edges of the truth; crawl: change that the truth has not.\n";

@@ -26,13 +26,15 @@ int sheet(const Common& c, const SheetArguments& a) {
             layers.push_back({{"name", cell.name}, {"label", cell.label}, {"role", cell.role}});
             text += fmt::format("{:18} {:14} {}\n", cell.name, cell.label, cell.role);
         }
-    text += fmt::format("{:.3g} % of the scene before bloom is in no layer, where most is\n{}\n", 100 * made->rest,
-                        path.string());
+    text += fmt::format("{:.3g} % of the light before bloom is in none of the layers that add up, rest apart; at the "
+                        "worst pixel {:.3g} %\n{}\n",
+                        100 * made->rest, 100 * made->worst, path.string());
     return deliver(c, text,
                    {{"schema", "mirolux.sheet"},
                     {"version", 1},
                     {"file", path.string()},
                     {"rest", made->rest},
+                    {"worst", made->worst},
                     {"layers", layers}});
 }
 

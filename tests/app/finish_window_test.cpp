@@ -1,4 +1,6 @@
 #include "app/cost_deck.h"
+#include "app/figures/figure_pages.h"
+#include "app/figures/size_figure.h"
 #include "app/figures/tone_figure.h"
 #include "app/plots/walk_cut.h"
 #include "app/sheet_view.h"
@@ -81,7 +83,7 @@ private slots:
         QVERIFY(drawn.wait(120000));
         SheetCanvas& sheet = window_->sheet().canvas();
         QVERIFY(sheet.sheet() && sheet.sheet()->parts.size() >= 4);
-        QVERIFY(sheet.sheet()->rest < 0.02 || sheet.sheet()->parts.back().name == "rest");
+        QVERIFY(sheet.sheet()->rest < 0.002 || sheet.sheet()->parts.back().name == "rest");
         for (const char* layer : {"ambient", "diffuse", "occlusion", "final"})
             QVERIFY2(!sheet.cell(layer).isEmpty(), layer);
         QVERIFY(sheet.cell("diffuse").height() > 40);
@@ -106,6 +108,45 @@ private slots:
         QTest::mouseClick(&sheet, Qt::LeftButton, {}, sheet.cell("diffuse").center());
         QVERIFY(!window_->sheet_shown());
         QCOMPARE(window_->findChild<LayerStrip*>()->held(), QString("diffuse"));
+    }
+
+    void sizes_are_measured_plotted_and_taken() {
+        auto* pages = figure<FinishPages>("Finish");
+        pages->show_page(FinishPages::size);
+        auto* f = window_->findChild<SizeFigure*>();
+        QVERIFY(f->isVisible() && f->costs().empty());
+        f->grab();
+        QTest::mouseClick(f->findChild<QPushButton*>("measure sizes"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(f->costs().size() == std::size(size_scales), 240000);
+        QCOMPARE(f->costs()[2].width, 160);
+        QVERIFY(f->costs().back().frame.median > 2 * f->costs().front().frame.median); // 64 times the pixels
+        f->grab();
+        auto* plot = f->findChild<QWidget*>("size plot");
+        QTest::mouseClick(plot, Qt::LeftButton, {}, (f->place_of(0.5) - plot->pos()).toPoint() - QPoint(0, 40));
+        QCOMPARE(setup().number("output.scaleX"), 0.5);
+        QCOMPARE(setup().number("output.scaleY"), 0.5);
+        QVERIFY(!f->costs().empty()); // they hold for every size
+        document().undo();
+        QCOMPARE(setup().number("output.scaleX"), 1.0);
+        set("shading.model", std::string("lambert"));
+        QVERIFY(f->costs().empty()); // of another setup
+    }
+
+    /// The bench says why a path cannot have several samples a pixel.
+    void what_is_left_out_is_said() {
+        window_->set_station("Finish");
+        set("path.kind", std::string("deferred"));
+        set("edges.kind", std::string("multisample"));
+        wait_for_rest();
+        const auto said = [&] {
+            for (const QLabel* l : window_->findChildren<QLabel*>())
+                if (l->isVisible() && l->text().startsWith("Multisampling is left out")) return true;
+            return false;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(said(), 20000);
+        set("path.kind", std::string("forward"));
+        wait_for_rest();
+        QTRY_VERIFY_WITH_TIMEOUT(!said(), 20000);
     }
 
     void what_is_selected_is_outlined() {

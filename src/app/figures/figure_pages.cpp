@@ -3,6 +3,7 @@
 #include "app/figures/ambient_figure.h"
 #include "app/figures/furnace_figure.h"
 #include "app/figures/occlusion_figure.h"
+#include "app/figures/size_figure.h"
 #include "app/figures/space_figure.h"
 #include "app/figures/subsurface_figure.h"
 #include "app/figures/tone_figure.h"
@@ -69,10 +70,12 @@ AmbientPages::AmbientPages(Document& document, const RenderBridge& bridge, QWidg
 }
 
 FinishPages::FinishPages(Document& document, const RenderBridge& bridge, QWidget* parent)
-    : FigurePages({tr("tone curve"), tr("working space")},
-                  {new ToneFigure(document, bridge), new SpaceFigure(document, bridge)}, document, bridge, parent) {
-    choice_->setToolTip(tr("What is drawn below: the tone curve over the picture's luminances, or what sums of coded "
-                           "values do to a ball and to a lamp's fall-off."));
+    : FigurePages(
+          {tr("tone curve"), tr("space"), tr("size")},
+          {new ToneFigure(document, bridge), new SpaceFigure(document, bridge), new SizeFigure(document, bridge)},
+          document, bridge, parent) {
+    choice_->setToolTip(tr("What is drawn below: the tone curve over the picture's luminances, what sums of coded "
+                           "values do to a ball and to a lamp's fall-off, or what sizes of rendering cost."));
     connect(&document_, &Document::changed, this, [this] {
         const bool flat = document_.is_open() && document_.is_flat();
         choice_->setVisible(!flat);

@@ -35,12 +35,13 @@ private:
     bool occluded_ = false, spread_ = false;
 };
 
-/// Of the Finish station: the tone curve, and what the working space does. A flat stage has the curve alone.
+/// Of the Finish station: the tone curve, what the working space does, and what sizes of rendering cost. A flat stage
+/// has the curve alone.
 class FinishPages final : public FigurePages {
     Q_OBJECT
 public:
     FinishPages(Document& document, const RenderBridge& bridge, QWidget* parent = nullptr);
-    enum Page { curve, space };
+    enum Page { curve, space, size };
 };
 
 } // namespace mirolux::app

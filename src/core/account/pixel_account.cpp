@@ -307,7 +307,7 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
     const SceneAsset& asset = *scene.asset;
     const CapturedProbes probes = captured_probes(scene, setup);
     PixelAccount a;
-    a.pixel = probe.pixel;
+    a.pixel = probe.shown;
     a.picture = glm::dvec3(probe.radiance);
     for (const auto& [sample, weight] : shown_surfaces(probe, list, setup, a.skyWeight)) {
         const bool blended = sample->draw >= list.opaque.size();

@@ -70,7 +70,7 @@ struct SurfaceAccount {
 
 /// Why a pixel has its value.
 struct PixelAccount {
-    glm::ivec2 pixel{0};
+    glm::ivec2 pixel{0};                  // of the picture
     std::vector<SurfaceAccount> surfaces; // empty: the sky
     glm::dvec3 sky{0.0};                  // cd/m2 through the air, where no opaque surface closes the pixel
     double skyWeight = 0;

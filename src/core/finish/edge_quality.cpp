@@ -1,4 +1,5 @@
 #include "core/finish/edge_quality.h"
+#include "core/finish/edges.h"
 #include "core/finish/render_scale.h"
 #include "core/light/luminance.h"
 #include "core/plan/frame_plan.h"
@@ -198,7 +199,7 @@ Result<EdgeQuality> edge_quality(RenderSession& session, const EdgeQuestion& q,
             way.crawl += edge_crawl((*pictures)[i - 1], (*pictures)[i], (*truth)[i - 1], (*truth)[i]) / steps;
         }
         way.bytes = plan.bytesHeld;
-        way.notes = plan.notes;
+        way.leftOut = edges_left_out(plan);
         out.ways.push_back(std::move(way));
     }
     return out;

@@ -24,10 +24,10 @@ Camera panned(const Camera& camera, const View& view, double pixels);
 struct EdgeWay {
     std::string word;
     Setup setup;
-    EdgeErrors still, moving;       // of the settled picture, and at the end of the pan
-    double change = 0, crawl = 0;   // codes a frame, over the pan
-    std::size_t bytes = 0;          // that the frame's targets take
-    std::vector<std::string> notes; // of the plan: why a path cannot have it
+    EdgeErrors still, moving;     // of the settled picture, and at the end of the pan
+    double change = 0, crawl = 0; // codes a frame, over the pan
+    std::size_t bytes = 0;        // that the frame's targets take
+    std::string leftOut;          // why a path cannot have it
 };
 
 struct EdgeQuestion {

@@ -10,6 +10,15 @@
 
 namespace mirolux {
 
+static constexpr const char* no_samples = "Multisampling is left out: ";
+static constexpr const char* not_joined = "Frames are not joined: ";
+
+std::string edges_left_out(const FramePlan& plan) {
+    for (const std::string& note : plan.notes)
+        if (note.starts_with(no_samples) || note.starts_with(not_joined)) return note;
+    return {};
+}
+
 Edges edges_of(const Setup& setup) {
     static constexpr const char* words[] = {"none", "filter", "multisample", "supersample", "temporal"};
     const std::string& kind = setup.choice("edges.kind");
@@ -150,11 +159,12 @@ static std::string why_one_sample(const FrameInputs& in, const PlanBuilder& b) {
 static void plan_edges(const FrameInputs& in, PlanBuilder& b) {
     b.set("sampleBend", glm::vec4(static_cast<float>(sample_bend(in.setup)), 0, 0, 0));
     if (edges_of(in.setup) == Edges::temporal && in.scene.is_flat())
-        b.note("Frames are not joined: what moves on a flat stage cannot be followed. The filter and supersampling go "
+        b.note(std::string(not_joined) +
+               "what moves on a flat stage cannot be followed. The filter and supersampling go "
                "with it.");
     if (edges_of(in.setup) != Edges::multisample) return;
     if (const std::string why = why_one_sample(in, b); !why.empty())
-        return b.note("Multisampling is left out: " + why +
+        return b.note(no_samples + why +
                       ". Forward paths without screen-space passes have it; the filter, supersampling and temporal "
                       "accumulation go with all.");
     b.multisample(edge_samples(in.setup));

@@ -7,6 +7,8 @@
 // How edges are smoothed: which of the ways a frame takes, where it samples a pixel, and how samples become one.
 namespace mirolux {
 
+struct FramePlan;
+
 enum class Edges { none, filter, multisample, supersample, temporal };
 Edges edges_of(const Setup& setup);
 /// Samples of a pixel that multisampling, supersampling and temporal accumulation take.
@@ -38,6 +40,9 @@ glm::dvec3 unmapped_sample(const glm::dvec3& mapped, double s);
 /// Source: our own, after A. Reshetov, Morphological Antialiasing, 2009, and T. Lottes, FXAA, 2009.
 /// coded: 3 channels or more, 0..1.
 FloatImage edges_filtered(const FloatImage& coded, double threshold, int reach);
+
+/// Why a plan's frame does not have the way that its setup asks for: a sentence, or empty.
+std::string edges_left_out(const FramePlan& plan);
 
 /// The targets of the ways.
 inline constexpr const char* resolved_resource = "resolved";

@@ -14,6 +14,7 @@ namespace mirolux {
 namespace {
 
 constexpr const char* rest_name = "rest";
+constexpr double rest_seen = 0.002; // less of the light is rounding
 
 ByteImage in_grey(ByteImage picture) {
     for (std::size_t i = 0; i + 3 < picture.rgba.size(); i += 4) {
@@ -95,15 +96,19 @@ Result<LayerSheet> layer_sheet(RenderSession& session, const Scene& scene, const
             out.others.push_back(std::move(cell));
         if (l->name == "final") {
             FloatImage rest = values;
+            double all = 0, apart = 0;
             for (std::size_t i = 0; i < rest.data.size(); ++i) {
                 const float whole = rest.data[i];
                 rest.data[i] -= sum.data[i];
-                if (i % 4 != 3)
-                    out.rest = std::max(out.rest, double(std::abs(rest.data[i])) / std::max(0.05f, std::abs(whole)));
-                else
+                if (i % 4 != 3) {
+                    all += std::abs(whole);
+                    apart += std::abs(rest.data[i]);
+                    out.worst = std::max(out.worst, double(std::abs(rest.data[i])) / std::max(0.05f, std::abs(whole)));
+                } else
                     rest.data[i] = 1;
             }
-            if (out.rest > 0.01) {
+            out.rest = apart / std::max(all, 1e-12);
+            if (out.rest > rest_seen) {
                 add({rest_name, "Rest", "adds: beams, shafts, light spread beneath surfaces", displayed(rest)}, rest);
                 out.values.emplace_back(rest_name, std::move(rest));
             }

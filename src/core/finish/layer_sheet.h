@@ -19,8 +19,8 @@ struct LayerSheet {
     std::vector<SheetCell> sums;   // parallel to parts: the sum so far, as the picture is exposed
     std::vector<SheetCell> others; // parts of parts, factors, what the finish adds, and the picture itself
     std::vector<std::pair<std::string, FloatImage>> values; // all of them with their plain values, by name
-    double rest = 0; // largest difference of the scene before bloom from the sum of its layers, over the larger of a
-                     // channel and 0.05 cd/m2
+    double rest = 0;  // what the scene before bloom has apart from the sum of its layers: share of its light
+    double worst = 0; // the same at the worst pixel: over the larger of a channel and 0.05 cd/m2
 };
 
 /// The sheet's layers for a setup, in the order of its cells.

@@ -41,7 +41,7 @@ public:
 
     PixelAccount account() {
         PixelAccount a;
-        a.pixel = probe_.pixel;
+        a.pixel = probe_.shown;
         a.picture = glm::dvec3(probe_.radiance);
         SurfaceAccount s;
         const auto layer = static_cast<std::size_t>(sample_.draw);
