@@ -30,6 +30,7 @@ private slots:
                                      : d.kind == SettingKind::choice ? d.choices.back()
                                      : d.kind == SettingKind::text   ? "a name"
                                      : d.kind == SettingKind::color  ? "0.25,0.5,0.75"
+                                     : d.kind == SettingKind::number ? to_text(Value(d.high))
                                                                      : std::to_string(static_cast<int>(d.high));
             QVERIFY2(a.set_text(d.key, text).has_value(), d.key.c_str());
             const auto json = nlohmann::json::parse(to_json(a).dump());

@@ -14,7 +14,7 @@ namespace mirolux {
 namespace {
 
 constexpr const char* rest_name = "rest";
-constexpr double rest_seen = 0.002; // less of the light is rounding
+constexpr double rest_seen = 0.005; // less of the light is rounding: a G-buffer holds fewer bits than layers do
 
 ByteImage in_grey(ByteImage picture) {
     for (std::size_t i = 0; i + 3 < picture.rgba.size(); i += 4) {
