@@ -28,7 +28,7 @@ View rendered_view(const Setup& setup, const View& shown) {
     const glm::ivec2 whole = whole_pixels(setup);
     const auto along = [](int pixels, double factor, int side) {
         if (side > 1) return (pixels + side - 1) / side;
-        return std::clamp(static_cast<int>(std::lround(pixels * factor)), 1, 16384);
+        return std::max(std::min(pixels, 1), static_cast<int>(std::lround(pixels * factor))); // none stay none
     };
     View out = shown;
     out.width = along(shown.width, scale.x, whole.x);
