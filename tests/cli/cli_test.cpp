@@ -128,7 +128,7 @@ private slots:
         QVERIFY(b.has_value() && b->width == 160);
         QVERIFY(QFileInfo(hdr).size() > 1000);
         QCOMPARE(run({"render", demo_, "--layers", folder_.filePath("layers"), "--size", "64x36"}).code, 0);
-        QCOMPARE(QDir(folder_.filePath("layers")).entryList({"*.png"}).size(), 17);
+        QCOMPARE(QDir(folder_.filePath("layers")).entryList({"*.png"}).size(), 18);
     }
 
     void measure_writes_what_scripts_rely_on() {
