@@ -33,9 +33,6 @@ Result<Table> table_of(PassFrame& f, const std::string& shader, const std::strin
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state({resource});
     if (!state) return tl::unexpected(state.error());
-    const PlannedResource& r = *f.plan.resource(resource);
-    state->width = r.width;
-    state->height = r.height;
     return Table{std::move(*stage), *state};
 }
 

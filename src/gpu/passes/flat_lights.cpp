@@ -358,8 +358,6 @@ Result<Commands> prepare_flat_lights(PassFrame& f, const JoinedLights& how) {
     if (!plain) return tl::unexpected(plain.error());
     auto state = f.state({how.target}, has_quads(f) ? "quads' marks" : "");
     if (!state) return tl::unexpected(state.error());
-    state->width = target.width;
-    state->height = target.height;
     state->depthTest = state->depthWrite = false;
     PassState limit = *state;
     limit.blend = {true, GL_ONE, GL_ONE, GL_ONE, GL_ONE, static_cast<GLenum>(how.subtract ? GL_MAX : GL_MIN)};

@@ -28,8 +28,6 @@ Result<Commands> prepare_flat_stage(PassFrame& f, const PlannedPass& pass) {
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state(pass.writes);
     if (!state) return tl::unexpected(state.error());
-    state->width = f.plan.resource("flat scene")->width;
-    state->height = f.plan.resource("flat scene")->height;
     state->depthTest = state->depthWrite = false;
     state->blend = {true, GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA};
     const GLint colors = unit_of(*stage, "sheet"), normals = unit_of(*stage, "sheetNormals"),

@@ -24,8 +24,6 @@ Result<Commands> prepare_occluders(PassFrame& f) {
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state({"occluders"});
     if (!state) return tl::unexpected(state.error());
-    state->width = f.plan.resource("occluders")->width;
-    state->height = f.plan.resource("occluders")->height;
     state->depthTest = state->depthWrite = false;
     return [&f, stage = std::move(*stage), state = *state, points = static_cast<GLsizei>(picture.points.size())] {
         state.apply();

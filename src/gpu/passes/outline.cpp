@@ -6,22 +6,6 @@ namespace mirolux::gpu {
 
 namespace {
 
-/// The runs of draws of these objects; their commands lie in the order of the draws.
-void add_runs(const std::vector<Batch>& batches, const std::vector<Draw>& draws, std::size_t first,
-              const std::vector<int>& objects, std::vector<Batch>& out) {
-    for (const Batch& b : batches) {
-        bool open = false;
-        for (std::size_t i = b.first; i < b.first + b.count; ++i) {
-            const bool chosen = std::binary_search(objects.begin(), objects.end(), draws[i - first].object);
-            if (chosen && open)
-                ++out.back().count;
-            else if (chosen)
-                out.push_back({b.material, b.mirrored, i, 1});
-            open = chosen;
-        }
-    }
-}
-
 Result<Commands> prepare_mask(PassFrame& f, const PlannedPass& pass) {
     const bool seen = !pass.reads.empty();
     auto stage =
@@ -30,9 +14,14 @@ Result<Commands> prepare_mask(PassFrame& f, const PlannedPass& pass) {
     auto state = f.state(pass.writes);
     if (!state) return tl::unexpected(state.error());
     const std::vector<int> objects = outlined_objects(f.inputs.scene, f.inputs.setup);
-    std::vector<Batch> batches;
-    add_runs(f.opaque, f.inputs.draws.opaque, 0, objects, batches);
-    add_runs(f.blended, f.inputs.draws.blended, f.inputs.draws.opaque.size(), objects, batches);
+    const DrawList& draws = f.inputs.draws;
+    const auto chosen = [&](std::size_t i) { // blended draws follow opaque ones
+        const Draw& d = i < draws.opaque.size() ? draws.opaque[i] : draws.blended[i - draws.opaque.size()];
+        return std::binary_search(objects.begin(), objects.end(), d.object);
+    };
+    std::vector<Batch> batches = runs_of(f.opaque, chosen);
+    const std::vector<Batch> blended = runs_of(f.blended, chosen);
+    batches.insert(batches.end(), blended.begin(), blended.end());
     return [&f, stage = std::move(*stage), state = *state, batches] {
         state.apply();
         clear_color(state.framebuffer);

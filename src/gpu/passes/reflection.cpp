@@ -36,9 +36,6 @@ Result<Commands> prepare_reflection(PassFrame& f, const PlannedPass& pass) {
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state(pass.writes);
     if (!state) return tl::unexpected(state.error());
-    const PlannedResource* target = f.plan.resource(pass.writes.front());
-    state->width = target->width;
-    state->height = target->height;
     if (reflect) state->blend = PassState::adding();
     const GLuint mipped = stretch ? f.texture(reflection_resource) : 0;
     return [&f, stage = std::move(*stage), state = *state, mipped] {

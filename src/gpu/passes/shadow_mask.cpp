@@ -24,9 +24,6 @@ Result<Commands> prepare_shadow_mask(PassFrame& f, const PlannedPass& pass) {
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state(pass.writes);
     if (!state) return tl::unexpected(state.error());
-    const PlannedResource* target = f.plan.resource(pass.writes.front());
-    state->width = target->width;
-    state->height = target->height;
     return
         [&f, stage = std::move(*stage), state = *state, tiles = std::move(tiles), halves = std::move(halves), spread] {
             state.apply();

@@ -9,9 +9,6 @@ static Result<Commands> prepare_shafts(PassFrame& f, const PlannedPass& pass) {
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state(pass.writes);
     if (!state) return tl::unexpected(state.error());
-    const PlannedResource& target = *f.plan.resource(pass.writes.front());
-    state->width = target.width;
-    state->height = target.height;
     if (adds) state->blend = PassState::adding();
     return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };
 }

@@ -25,6 +25,22 @@ void clear_color(GLuint framebuffer, int attachment) {
     glClearNamedFramebufferfv(framebuffer, GL_COLOR, attachment, zero);
 }
 
+std::vector<Batch> runs_of(const std::vector<Batch>& batches, const std::function<bool(std::size_t)>& chosen) {
+    std::vector<Batch> out;
+    for (const Batch& b : batches) {
+        bool open = false;
+        for (std::size_t i = b.first; i < b.first + b.count; ++i) {
+            const bool has = chosen(i);
+            if (has && open)
+                ++out.back().count;
+            else if (has)
+                out.push_back({b.material, b.mirrored, i, 1});
+            open = has;
+        }
+    }
+    return out;
+}
+
 void write_diffuse_light(const PlannedPass& pass, std::vector<std::string>& targets,
                          std::vector<std::string>& defines) {
     if (std::find(pass.writes.begin(), pass.writes.end(), diffuse_light_resource) == pass.writes.end()) return;

@@ -10,6 +10,9 @@ std::vector<std::string> finish_variant(const FramePlan& plan);
 /// Clears the depth of a framebuffer, and its stencil where it has one.
 Commands depth_clear(const PassFrame& frame, GLuint framebuffer);
 void clear_color(GLuint framebuffer, int attachment = 0);
+/// The runs of draws within `batches` that are chosen, by their place in the command buffer, in which they lie one by
+/// one in their order.
+std::vector<Batch> runs_of(const std::vector<Batch>& batches, const std::function<bool(std::size_t)>& chosen);
 /// Where the pass also writes diffuse light apart, adds that target and the define that says where it lies.
 void write_diffuse_light(const PlannedPass& pass, std::vector<std::string>& targets, std::vector<std::string>& defines);
 /// True if the pass also writes what surfaces mirror of ambient light.

@@ -43,19 +43,9 @@ void provide_view_lights(PassFrame& f) {
 
 /// The runs of opaque draws that have one of these lights; their commands lie in the order of the draws.
 std::vector<Batch> batches_with(const PassFrame& f, const std::vector<std::uint32_t>& bits, std::uint32_t mask) {
-    std::vector<Batch> out;
-    for (const Batch& b : f.opaque) {
-        bool open = false;
-        for (std::size_t i = b.first; i < b.first + b.count; ++i) {
-            const bool has = (bits[static_cast<std::size_t>(f.inputs.draws.opaque[i].object)] & mask) != 0;
-            if (has && open)
-                ++out.back().count;
-            else if (has)
-                out.push_back({b.material, b.mirrored, i, 1});
-            open = has;
-        }
-    }
-    return out;
+    return runs_of(f.opaque, [&](std::size_t i) {
+        return (bits[static_cast<std::size_t>(f.inputs.draws.opaque[i].object)] & mask) != 0;
+    });
 }
 
 /// Every light alone, each with a mark of its own, so that the stencil need not be wiped between them.
