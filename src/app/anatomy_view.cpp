@@ -1,11 +1,11 @@
 #include "app/anatomy_view.h"
 #include "app/deck_page.h"
+#include "app/told_canvas.h"
 #include "core/base/text.h"
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
-#include <QScrollArea>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -269,8 +269,7 @@ void AnatomyCanvas::keyPressEvent(QKeyEvent* e) {
     go_to(next);
 }
 
-AnatomyView::AnatomyView(QWidget* parent)
-    : QWidget(parent), canvas_(new AnatomyCanvas), sums_(new QLabel), told_(new QLabel) {
+AnatomyView::AnatomyView(QWidget* parent) : QWidget(parent), canvas_(new AnatomyCanvas), sums_(new QLabel) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(10, 4, 6, 6);
     column->setSpacing(4);
@@ -282,21 +281,12 @@ AnatomyView::AnatomyView(QWidget* parent)
     back->setToolTip(tr("The picture again (Y)"));
     line->addWidget(back);
     column->addLayout(line);
-    auto* area = new QScrollArea;
-    area->setFrameShape(QFrame::NoFrame);
-    area->setWidgetResizable(true);
-    area->setWidget(canvas_);
-    column->addWidget(area, 1);
-    told_->setWordWrap(true);
-    told_->setFixedHeight(2 * told_->fontMetrics().lineSpacing() + 4);
-    told_->setAlignment(Qt::AlignTop);
-    column->addWidget(told_);
-    const QString rest = tr("Rest on a pass or a target for what it is. A click on a thumbnail, or Enter, holds the "
-                            "target as that pass leaves it; a click on a pass opens its bench.");
-    told_->setText(rest);
+    const auto tell = add_told_canvas(
+        column, canvas_,
+        tr("Rest on a pass or a target for what it is. A click on a thumbnail, or Enter, holds the target as that pass "
+           "leaves it; a click on a pass opens its bench."));
     connect(back, &QToolButton::clicked, this, &AnatomyView::back_wanted);
-    connect(canvas_, &AnatomyCanvas::tells, this,
-            [this, rest](const QString& text) { told_->setText(text.isEmpty() ? rest : text); });
+    connect(canvas_, &AnatomyCanvas::tells, this, tell);
 }
 
 void AnatomyView::show_plans(FramePlan a, std::optional<FramePlan> b) {

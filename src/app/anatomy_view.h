@@ -93,7 +93,7 @@ signals:
 
 private:
     AnatomyCanvas* canvas_;
-    QLabel *sums_, *told_;
+    QLabel* sums_;
 };
 
 } // namespace mirolux::app

@@ -1,5 +1,7 @@
 #include "app/benches.h"
+#include "app/brush_row.h"
 #include "app/choice_row.h"
+#include "app/figures/block_figures.h"
 #include "app/figures/stage_figures.h"
 #include "app/group_row.h"
 #include "app/theme.h"
@@ -48,7 +50,11 @@ void reveal(QWidget* widget) {
 SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double watchdogSeconds, QWidget* parent)
     : QWidget(parent) {
     auto* column = bench_column(this, tr("Scene"));
-    column->addWidget(make_figure("Scene", document, bridge, this));
+    Figure *plan = make_figure("Scene", document, bridge, this),
+           *slice = make_block_figure("Scene", document, bridge, this);
+    column->addWidget(plan);
+    column->addWidget(slice);
+    column->addWidget(new BrushRow(document, this));
     auto* facts = quiet_label({}, this);
     column->addWidget(facts);
     auto* objects = new QPushButton(tr("Objects, with their costs"), this);
@@ -93,8 +99,11 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     column->addWidget(warnings);
     column->addStretch();
 
-    auto fill = [&document, facts, cameras, warnings, seconds, kept, rows] {
+    auto fill = [&document, facts, cameras, warnings, seconds, kept, rows, plan, slice, objects] {
         if (!document.is_open()) return;
+        plan->setVisible(!document.is_blocks());
+        objects->setVisible(!document.is_blocks());
+        slice->setVisible(document.is_blocks());
         const SceneAsset& a = *document.asset();
         const Project& p = document.project();
         facts->setText(
@@ -106,6 +115,18 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
                 .arg(p.lights.size() == 1 ? tr("1 light") : tr("%1 lights").arg(p.lights.size()),
                      p.motions.empty() ? tr("none of them moves")
                                        : tr("%1 of them move or switch").arg(p.motions.size())));
+        if (p.blocks) {
+            const glm::ivec3 size = p.blocks->still.size();
+            facts->setText(
+                tr("%1\n%2 \u00d7 %3 \u00d7 %4 cells of %5 m, %6, %7")
+                    .arg(QString::fromStdString(p.scenePath).section('/', -1))
+                    .arg(size.x)
+                    .arg(size.y)
+                    .arg(size.z)
+                    .arg(p.blocks->edge)
+                    .arg(tr("%1 materials").arg(p.blocks->palette.size() - 1))
+                    .arg(p.blocks->props.size() == 1 ? tr("1 prop") : tr("%1 props").arg(p.blocks->props.size())));
+        }
         cameras->setVisible(!p.cameras.empty());
         const QSignalBlocker quiet(cameras);
         if (cameras->count() != static_cast<int>(p.cameras.size())) {
@@ -188,8 +209,9 @@ LightsBench::LightsBench(Document& document, Selection& selection, QWidget* pare
     column->addWidget(add_);
     column->addWidget(cheap);
     connect(&document_, &Document::changed, this, [this, cheap] { // of a Solid stage
-        figure_->setVisible(!document_.is_flat());
-        cheap->setVisible(!document_.is_flat());
+        figure_->setVisible(document_.is_solid());
+        cheap->setVisible(document_.is_solid());
+        add_->setVisible(!document_.is_blocks());
     });
     filter_ = new QLineEdit(this);
     filter_->setObjectName("find lights");
@@ -209,8 +231,10 @@ LightsBench::LightsBench(Document& document, Selection& selection, QWidget* pare
     list_->setMinimumHeight(150);
     column->addWidget(list_, 1);
     column->addWidget(new GroupRow(document_, selection_, this));
-    column->addWidget(
-        new SettingRows(document, {"light.window", "light.threshold", "light.fadeInner", "light.fadeOuter"}, this));
+    std::vector<std::string> keys = {"light.window", "light.threshold", "light.fadeInner", "light.fadeOuter"};
+    for (const Setting& s : all_settings())
+        if (s.station == "Lights" && s.stages == Stages::blocks) keys.push_back(s.key);
+    column->addWidget(new SettingRows(document, keys, this));
     connect(filter_, &QLineEdit::textChanged, this, [this] { fill(); });
     connect(list_, &QListWidget::itemSelectionChanged, this, &LightsBench::picked);
     connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
@@ -362,7 +386,7 @@ SettingsBench::SettingsBench(Document& document, const RenderBridge& bridge, con
         edited = figure->edits();
         if (station != "Finish")
             connect(&document, &Document::changed, figure,
-                    [&document, figure] { figure->setVisible(!document.is_flat()); });
+                    [&document, figure] { figure->setVisible(document.is_solid()); });
         connect(figure, &Figure::pass_wanted, this, &SettingsBench::pass_wanted);
     }
     // A figure is of one stage: that of another makes room.
@@ -370,10 +394,18 @@ SettingsBench::SettingsBench(Document& document, const RenderBridge& bridge, con
         column->addWidget(flat);
         connect(&document, &Document::changed, flat, [&document, flat] { flat->setVisible(document.is_flat()); });
     }
+    if (Figure* cells = make_block_figure(station, document, bridge, this)) {
+        column->addWidget(cells);
+        connect(&document, &Document::changed, cells, [&document, cells] { cells->setVisible(document.is_blocks()); });
+    }
     std::vector<std::string> keys;
     for (const Setting& s : all_settings())
         if (s.station == station.toStdString() && std::find(edited.begin(), edited.end(), s.key) == edited.end())
             keys.push_back(s.key);
+    column->addWidget(remark_ = new QLabel(this));
+    remark_->setObjectName("remark");
+    remark_->setWordWrap(true);
+    remark_->hide();
     column->addWidget(rows_ = new SettingRows(document, keys, this));
     facts_ = quiet_label({}, this);
     column->addWidget(facts_);
@@ -386,6 +418,11 @@ void SettingsBench::add_row(QWidget* row) {
 
 void SettingsBench::set_facts(const QString& text) {
     facts_->setText(text);
+}
+
+void SettingsBench::set_remark(const QString& text) {
+    remark_->setText(text);
+    remark_->setVisible(!text.isEmpty());
 }
 
 } // namespace mirolux::app

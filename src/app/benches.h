@@ -113,6 +113,8 @@ public:
     SettingsBench(Document& document, const RenderBridge& bridge, const QString& title, const QString& line,
                   const QString& station, QWidget* parent = nullptr);
     void set_facts(const QString& text);
+    /// What the frame has not of what was asked for, over the settings; empty: nothing.
+    void set_remark(const QString& text);
     /// A row of its own between the figure and the settings.
     void add_row(QWidget* row);
 
@@ -122,7 +124,7 @@ signals:
 private:
     QVBoxLayout* column_;
     QWidget* rows_;
-    QLabel* facts_;
+    QLabel *facts_, *remark_;
 };
 
 /// One pass: times, counters, targets, and the settings that shape it.

@@ -1,5 +1,6 @@
 #include "app/document.h"
 #include "core/base/text.h"
+#include "core/blocks/volume.h"
 #include "core/finish/exposure.h"
 #include "core/flat/flat_import.h"
 #include "core/light/head_lamp.h"
@@ -212,6 +213,19 @@ void Document::edit_stage(const QString& label, const std::function<void(flat::W
         merge);
 }
 
+void Document::edit_blocks(const QString& label, const std::function<void(blocks::World&)>& change,
+                           const QString& merge) {
+    edit(
+        label,
+        [&](Project& p) {
+            if (!p.blocks) return;
+            blocks::World next = *p.blocks;
+            change(next);
+            if (!(next == *p.blocks)) p.blocks = std::make_shared<const blocks::World>(std::move(next));
+        },
+        merge);
+}
+
 void Document::edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge) {
     edit(
         label, [&](Project& p) { take_edits(p.objects, edits); }, merge);
@@ -330,7 +344,7 @@ void Document::restore(const Project& project) {
 }
 
 void Document::compare_spaces() {
-    if (!is_open() || is_flat()) return;
+    if (!is_open() || !is_solid()) return;
     edit(tr("working spaces as A and B"), [](Project& p) {
         (void)p.setup.set("output.space", std::string("linear"));
         p.b = p.setup;

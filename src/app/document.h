@@ -68,7 +68,12 @@ public:
     void take_captures(const std::vector<TakenCapture>& captures);
     /// Another stage in its place, made from the present one.
     void edit_stage(const QString& label, const std::function<void(flat::World&)>& change, const QString& merge = {});
+    /// Other cells in their place, made from the present ones.
+    void edit_blocks(const QString& label, const std::function<void(blocks::World&)>& change,
+                     const QString& merge = {});
     bool is_flat() const { return project_.flat != nullptr; }
+    bool is_blocks() const { return project_.blocks != nullptr; }
+    bool is_solid() const { return !is_flat() && !is_blocks(); }
     /// Edits of several objects, given anew.
     void edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge = {});
     /// The edit of an object, or one that changes nothing yet.

@@ -236,10 +236,10 @@ void MainWindow::refresh_all() {
     for (const char* name :
          {"wipe", "blink", "absolute difference", "relative difference", "seen difference", "turn wipe"})
         command(name)->setEnabled(open && (bridge_->b() || truthShown_));
-    command("truth")->setEnabled(open);
+    command("truth")->setEnabled(open && !document_.is_blocks());
     command("stop truth")->setEnabled(open && truthShown_);
     command("bring back")->setEnabled(!deletedEntries_.empty());
-    if (document_.is_flat()) { // what only a Solid stage has
+    if (!document_.is_solid()) { // what only a Solid stage has
         for (const char* name :
              {"objects", "draw proxy", "stand in", "hide", "head lamp", "cheap lights", "audit shadows", "find bias",
               "try spots", "working spaces", "furnace", "capture probes"})

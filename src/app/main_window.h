@@ -122,6 +122,10 @@ public:
     SheetView& sheet() { return *sheet_; }
     /// By the name's ending: a picture, or OpenEXR with a part for each layer, at the target's size.
     void save_sheet(const QString& path);
+    /// A sheet or sizes are under way beside the window.
+    bool finishing() const;
+    /// Goes to the Finish station's page of sizes and measures them.
+    void measure_sizes();
     /// A line about what is selected: a setting, like any other.
     void outline_selection();
     /// A target of the frame stands in the picture's place, until a layer is held.
@@ -200,6 +204,7 @@ private:
     void walk_step();
     void forget_inspection();
     void show_bench();
+    void take_brush();
     void show_stations();
     void show_layers();
     void refresh_all();

@@ -81,6 +81,9 @@ void MainWindow::build_project_commands() {
     add_command("layer sheet", tr("The frame by its layers"), QKeySequence("Shift+S"),
                 tr("Every layer and the sum so far on one sheet, to look at and to save; again: the picture."),
                 [this] { show_sheet(!sheet_shown()); });
+    add_command("measure sizes", tr("Measure sizes of rendering"), QKeySequence("Shift+Z"),
+                tr("What a frame costs at a quarter to twice the shown width and height, at the Finish station."),
+                [this] { measure_sizes(); });
     add_command("outline selection", tr("Outline the selection"), QKeySequence("Shift+D"),
                 tr("Draws a line about the selected objects, as a setting of the finish."),
                 [this] { outline_selection(); });

@@ -1,3 +1,4 @@
+#include "app/brush_row.h"
 #include "app/command_list.h"
 #include "app/main_window.h"
 #include "app/theme.h"
@@ -160,6 +161,8 @@ void MainWindow::connect_details() {
         show_bench();
     });
     connect(sceneBench_, &SceneBench::objects_wanted, this, [this] { show_objects(true); });
+    auto* brush = sceneBench_->findChild<BrushRow*>();
+    connect(brush, &BrushRow::brush_changed, this, &MainWindow::take_brush);
     connect(objectsBench_, &ObjectsBench::back_wanted, this, [this] { show_objects(false); });
     connect(objectsBench_, &ObjectsBench::frame_wanted, this, [this] { viewport_->frame_selection(); });
     connect(lightsBench_, &LightsBench::cheap_wanted, this, [this] { show_cheap_lights(true); });
@@ -304,7 +307,7 @@ void MainWindow::show_costs() {
     if (document_.is_open()) { // why the frame has not what was asked for
         const auto of = std::pair(document_.project().setup, document_.project().target);
         if (finishOf_ != of) {
-            settingsBenches_["Finish"]->set_facts(QString::fromStdString(edges_left_out(planned(of.first))));
+            settingsBenches_["Finish"]->set_remark(QString::fromStdString(edges_left_out(planned(of.first))));
             finishOf_ = of;
         }
     }

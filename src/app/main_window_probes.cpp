@@ -47,7 +47,7 @@ void MainWindow::connect_probes() {
 
 /// ids: Probe::id; none: all that are switched on.
 void MainWindow::capture_probes(const std::vector<int>& ids) {
-    if (!document_.is_open() || document_.is_flat() || capturing_) return;
+    if (!document_.is_open() || !document_.is_solid() || capturing_) return;
     std::vector<Probe> probes;
     for (const Probe& p : document_.project().probes)
         if (ids.empty() ? p.enabled : std::find(ids.begin(), ids.end(), p.id) != ids.end()) probes.push_back(p);
@@ -64,7 +64,7 @@ void MainWindow::capture_probes(const std::vector<int>& ids) {
 /// The picture rests: probes whose light has changed are captured, those in turn one at a time; and while their bench
 /// is looked at, what a capture takes is found out.
 void MainWindow::rest_probes(bool resting) {
-    if (!resting || capturing_ || bridge_->measuring() || !document_.is_open() || document_.is_flat() ||
+    if (!resting || capturing_ || bridge_->measuring() || !document_.is_open() || !document_.is_solid() ||
         !uses_probes(document_.project().setup))
         return;
     const Project& p = document_.project();

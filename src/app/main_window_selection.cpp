@@ -1,3 +1,4 @@
+#include "app/brush_row.h"
 #include "app/main_window.h"
 #include "app/sheet_view.h"
 #include "core/plan/anatomy.h"
@@ -147,6 +148,7 @@ void MainWindow::show_bench() {
                          : station_ == "Scene"   ? Viewport::Takes::objects
                          : station_ == "Shadows" ? Viewport::Takes::proxies
                                                  : Viewport::Takes::nothing);
+    take_brush();
     viewport_->show_probes(station_ == "Ambient" && !pictureAlone_);
     viewport_->show_meter(station_ == "Finish" && !pictureAlone_);
     want_ledger();
@@ -154,9 +156,14 @@ void MainWindow::show_bench() {
                                   ((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region));
 }
 
+/// Cells are changed at the Scene station; elsewhere a drag turns the view.
+void MainWindow::take_brush() {
+    viewport_->set_brush(station_ == "Scene" ? sceneBench_->findChild<BrushRow*>()->brush() : std::nullopt);
+}
+
 /// Stations at which the scene's stage has something to choose.
 void MainWindow::show_stations() {
-    const Stage stage = document_.is_flat() ? mirolux::Stage::flat : mirolux::Stage::solid;
+    const Stage stage = document_.is_open() ? document_.scene().stage() : mirolux::Stage::solid;
     for (QAbstractButton* b : stations_->buttons()) {
         const std::string station = b->text().toStdString();
         const auto& all = all_settings();

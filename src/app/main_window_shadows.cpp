@@ -18,7 +18,7 @@ void MainWindow::connect_shadows() {
     connect_audit();
     proxyRow_ = new ProxyRow(document_, this);
     settingsBenches_["Shadows"]->add_row(proxyRow_);
-    connect(&document_, &Document::changed, proxyRow_, [this] { proxyRow_->setVisible(!document_.is_flat()); });
+    connect(&document_, &Document::changed, proxyRow_, [this] { proxyRow_->setVisible(document_.is_solid()); });
     connect(proxyRow_, &ProxyRow::draw_wanted, this, &MainWindow::draw_proxy);
     connect(proxyRow_, &ProxyRow::against_wanted, this, [this] {
         Setup b = document_.project().setup;
@@ -165,7 +165,7 @@ void MainWindow::connect_audit() {
     connect_spots();
     auditRow_ = new ShadowAuditRow(this);
     settingsBenches_["Shadows"]->add_row(auditRow_);
-    connect(&document_, &Document::changed, auditRow_, [this] { auditRow_->setVisible(!document_.is_flat()); });
+    connect(&document_, &Document::changed, auditRow_, [this] { auditRow_->setVisible(document_.is_solid()); });
     ShadowAuditEngine* engine = shadowAudit_.get();
     connect(auditRow_, &ShadowAuditRow::audit_wanted, this, &MainWindow::audit_shadows);
     connect(auditRow_, &ShadowAuditRow::search_wanted, this, &MainWindow::find_bias);

@@ -1,3 +1,4 @@
+#include "app/figures/figure_pages.h"
 #include "app/figures/size_figure.h"
 #include "app/finish_engine.h"
 #include "app/main_window.h"
@@ -44,12 +45,7 @@ void MainWindow::connect_sheet() {
         if (sheet_shown()) sheetTimer_.start();
     });
     auto* sizes = settingsBenches_["Finish"]->findChild<SizeFigure*>();
-    connect(sizes, &SizeFigure::sizes_wanted, this, [this, sizes] {
-        if (!document_.is_open()) return;
-        sizes->say(tr("measuring…"));
-        finishing_->ask_sizes(document_.scene(), document_.project().setup,
-                              on_target(document_.project().view, document_.target()));
-    });
+    connect(sizes, &SizeFigure::sizes_wanted, this, &MainWindow::measure_sizes);
     connect(finishing_.get(), &FinishEngine::sizes_progressed, sizes,
             [sizes](double share) { sizes->say(tr("measuring: %1 %").arg(100 * share, 0, 'f', 0)); });
     connect(finishing_.get(), &FinishEngine::sizes_ready, sizes, &SizeFigure::show_costs);
@@ -93,8 +89,21 @@ void MainWindow::save_sheet(const QString& path) {
     finishing_->save(question_of(document_, 0, sheet_->grey()), path);
 }
 
+bool MainWindow::finishing() const {
+    return finishing_->busy();
+}
+
+void MainWindow::measure_sizes() {
+    if (!document_.is_open() || !document_.is_solid()) return; // a flat stage's bench has no such page
+    set_station("Finish");
+    settingsBenches_["Finish"]->findChild<FinishPages*>()->show_page(FinishPages::size);
+    settingsBenches_["Finish"]->findChild<SizeFigure*>()->say(tr("measuring…"));
+    finishing_->ask_sizes(document_.scene(), document_.project().setup,
+                          on_target(document_.project().view, document_.target()));
+}
+
 void MainWindow::outline_selection() {
-    if (!document_.is_open() || document_.is_flat()) return;
+    if (!document_.is_open() || !document_.is_solid()) return;
     const std::vector<int> objects(selection_->objects().begin(), selection_->objects().end());
     if (objects.empty()) {
         notice_ = tr("Select objects in the picture first: the outline is drawn about them.");

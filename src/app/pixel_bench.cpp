@@ -117,6 +117,31 @@ void AccountRows::add_lights(const SurfaceAccount& s, double total) {
         add_note("   " + u, 16);
 }
 
+/// What lights a face of a Blocks stage, and why no more does.
+void AccountRows::add_cell(const CellAccount& c, double total) {
+    const auto place = [](const glm::ivec3& v) { return QString("%1, %2, %3").arg(v.x).arg(v.y).arg(v.z); };
+    const struct {
+        QString name;
+        glm::dvec3 light;
+    } parts[] = {{tr("the sky, by the face"), c.sky},
+                 {tr("the sun or the moon"), c.sun},
+                 {tr("lamps"), c.lamps},
+                 {tr("its own glow"), c.glow}};
+    for (const auto& p : parts)
+        if (const double share = luminance(p.light) / total; share > 0)
+            add({.kind = Row::Kind::part, .name = p.name, .value = percent(share), .share = share}, 20);
+    add_note(tr("cell %1, lit by the cell before it").arg(place(c.cell)), 18);
+    if (c.hits) add_note(tr("rays met %1 toward the sun, %2 away").arg(c.hits->x).arg(c.hits->y), 18);
+    if (c.levels)
+        add_note(
+            tr("levels %1, %2, %3; the sky's %4").arg(c.levels->x).arg(c.levels->y).arg(c.levels->z).arg(c.levels->w),
+            18);
+    for (const QString& part : QString::fromStdString(c.why).split("; "))
+        if (!part.isEmpty()) add_note(part, 18);
+    for (std::size_t i = 1; i < c.way.size(); ++i)
+        add_note((i + 1 == c.way.size() ? tr("its lamp: %1") : tr("turn: %1")).arg(place(c.way[i])), 18);
+}
+
 /// What the air shows of single lights, whole: it is before everything else in the pixel.
 void AccountRows::add_air_lights(const PixelAccount& a, double total) {
     if (a.airLights.empty()) return;
@@ -149,7 +174,10 @@ void AccountRows::show_account(const PixelAccount& a) {
                                 figures(s.weight)),
              .value = percent(luminance(s.air.apply(s.radiance)) * s.weight / total)},
             38);
-        add_parts(s, total);
+        if (a.cell)
+            add_cell(*a.cell, total);
+        else
+            add_parts(s, total);
         for (const ChangeTerm& t : s.changes) {
             const double share =
                 (luminance(t.after) - luminance(t.before)) * s.weight * luminance(s.air.transmittance) / total;

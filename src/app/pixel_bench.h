@@ -36,6 +36,7 @@ private:
     void add_note(const QString& text, int height);
     void add_parts(const SurfaceAccount& s, double total);
     void add_lights(const SurfaceAccount& s, double total);
+    void add_cell(const CellAccount& cell, double total);
     void add_air_lights(const PixelAccount& a, double total);
     void add_stages(const PixelAccount& a);
     std::vector<Row> rows_;

@@ -1,11 +1,12 @@
 #include "app/sheet_view.h"
 #include "app/theme.h"
+#include "app/told_canvas.h"
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMouseEvent>
 #include <QPainter>
-#include <QScrollArea>
 #include <QToolButton>
+#include <QVBoxLayout>
 #include <algorithm>
 
 namespace mirolux::app {
@@ -150,7 +151,7 @@ void SheetCanvas::leaveEvent(QEvent*) {
 }
 
 SheetView::SheetView(QWidget* parent)
-    : QWidget(parent), canvas_(new SheetCanvas), head_(new QLabel), told_(new QLabel), grey_(new QToolButton) {
+    : QWidget(parent), canvas_(new SheetCanvas), head_(new QLabel), grey_(new QToolButton) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(10, 4, 6, 6);
     column->setSpacing(4);
@@ -169,20 +170,9 @@ SheetView::SheetView(QWidget* parent)
                         tr("The sheet as one picture, or an OpenEXR file with a part for each layer"));
     auto* back = button(new QToolButton, tr("Back to the picture"), tr("The picture again (Shift+S)"));
     column->addLayout(line);
-    auto* area = new QScrollArea;
-    area->setFrameShape(QFrame::NoFrame);
-    area->setWidgetResizable(true);
-    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    area->setWidget(canvas_);
-    column->addWidget(area, 1);
-    told_->setWordWrap(true);
-    told_->setFixedHeight(2 * told_->fontMetrics().lineSpacing() + 4);
-    told_->setAlignment(Qt::AlignTop);
-    column->addWidget(told_);
-    const QString rest = tr("Rest on a layer for what it is; a click holds it in the picture's place.");
-    told_->setText(rest);
     connect(canvas_, &SheetCanvas::tells, this,
-            [this, rest](const QString& text) { told_->setText(text.isEmpty() ? rest : text); });
+            add_told_canvas(column, canvas_,
+                            tr("Rest on a layer for what it is; a click holds it in the picture's place.")));
     connect(back, &QToolButton::clicked, this, &SheetView::back_wanted);
     connect(save, &QToolButton::clicked, this, &SheetView::save_wanted);
     connect(grey_, &QToolButton::toggled, this, &SheetView::look_changed);

@@ -72,7 +72,7 @@ signals:
 
 private:
     SheetCanvas* canvas_;
-    QLabel *head_, *told_;
+    QLabel* head_;
     QToolButton* grey_;
 };
 

@@ -168,9 +168,19 @@ void TruthEngine::tell(const truth::Picture& picture, const TruthQuestion& q, co
         shown = framePicture_;
     }
     if (frame && frame->width == state->values.width && frame->height == state->values.height && frame->channels >= 3) {
-        state->distance = truth::distance(*frame, state->values);
-        state->maps = std::make_shared<const PairDifference>(
-            pair_difference(*frame, state->values, shown, state->picture, tone::exposure_scale(hand_ev100(q.setup))));
+        if (q.options.layer == truth::Layer::visibility && frame->channels == 4) {
+            FloatImage held = *frame, truth = state->values;
+            if (truth::hold_where_lit(held, truth)) {
+                state->distance = truth::distance(held, truth);
+                state->maps = std::make_shared<const PairDifference>(
+                    pair_difference(held, truth, truth::shown(held, q.options.layer, q.setup),
+                                    truth::shown(truth, q.options.layer, q.setup), 1));
+            }
+        } else {
+            state->distance = truth::distance(*frame, state->values);
+            state->maps = std::make_shared<const PairDifference>(pair_difference(
+                *frame, state->values, shown, state->picture, tone::exposure_scale(hand_ev100(q.setup))));
+        }
     }
     QMetaObject::invokeMethod(
         this,

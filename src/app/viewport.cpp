@@ -170,10 +170,11 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
         static constexpr void (Viewport::*overlays[])(QPainter&) = {
-            &Viewport::paint_tile_map,      &Viewport::paint_faults, &Viewport::paint_objects, &Viewport::paint_proxies,
-            &Viewport::paint_stage,         &Viewport::paint_probes, &Viewport::paint_lights,  &Viewport::paint_handles,
-            &Viewport::paint_place_handles, &Viewport::paint_meter,  &Viewport::paint_band,    &Viewport::paint_account,
-            &Viewport::paint_loupe};
+            &Viewport::paint_tile_map,      &Viewport::paint_faults, &Viewport::paint_objects,
+            &Viewport::paint_proxies,       &Viewport::paint_stage,  &Viewport::paint_brush,
+            &Viewport::paint_probes,        &Viewport::paint_lights, &Viewport::paint_handles,
+            &Viewport::paint_place_handles, &Viewport::paint_meter,  &Viewport::paint_band,
+            &Viewport::paint_account,       &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
         QStringList plates;
@@ -231,7 +232,9 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
         return;
     }
     if (e->button() == Qt::LeftButton && drawsProxy_ && begin_proxy(press_)) return;
-    if (e->button() == Qt::LeftButton && on_wipe(press_))
+    if (e->button() == Qt::LeftButton && brush_ && !on_wipe(press_) && begin_brush(press_))
+        drag_ = Drag::brush;
+    else if (e->button() == Qt::LeftButton && on_wipe(press_))
         drag_ = Drag::wipe;
     else if (e->button() == Qt::RightButton)
         drag_ = document_.is_flat() ? Drag::pan : Drag::look;
@@ -268,7 +271,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
             ask_for_pixel(now, false);
         else
             stop_asking();
-        if (tile_map_visible() || loupe_) update();
+        if (tile_map_visible() || loupe_ || brush_) update();
         if (on_wipe(now)) {
             setCursor(wipeAcross_ ? Qt::SplitHCursor : Qt::SplitVCursor);
             last_ = now;
@@ -280,6 +283,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         return;
     }
     if (drag_ == Drag::proxy) return size_proxy(now);
+    if (drag_ == Drag::brush) return drag_brush(now);
     if (drag_ == Drag::wipe) {
         const QRectF r = picture_rect();
         wipe_ = std::clamp(wipeAcross_ ? (now.x() - r.left()) / r.width() : (now.y() - r.top()) / r.height(), 0.0, 1.0);
@@ -338,6 +342,7 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
     const Drag was = drag_;
     drag_ = Drag::none;
     if (was == Drag::proxy) return end_proxy();
+    if (was == Drag::brush) return end_brush();
     if (was == Drag::piece) {
         if (taking_->moved) return end_piece();
         taking_.reset();

@@ -5,6 +5,7 @@
 #include "app/tile_map.h"
 #include "core/account/pixel_account.h"
 #include "core/ambient/probe_capture.h"
+#include "core/blocks/world_edits.h"
 #include "core/image/image.h"
 #include "core/light/handles.h"
 #include "core/scene/place_handles.h"
@@ -28,6 +29,8 @@ public:
     enum class Takes { nothing, lights, objects, proxies };
     void set_takes(Takes takes);
     Takes takes() const { return takes_; }
+    /// A drag in the picture of a Blocks stage changes cells; none: it turns the view.
+    void set_brush(std::optional<blocks::Brush> brush);
     /// The next drag over the picture lays the ground of a new proxy.
     void draw_proxy(bool on);
     bool draws_proxy() const { return drawsProxy_; }
@@ -121,7 +124,7 @@ protected:
     void leaveEvent(QEvent*) override;
 
 private:
-    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe, proxy, piece, meter };
+    enum class Drag { none, maybePick, orbit, pan, look, handle, place, band, wipe, proxy, piece, meter, brush };
     /// Units of the stage under a place of the widget.
     glm::dvec2 unit_at(const QPointF& at) const;
     std::vector<flat::PieceGrip> grips() const;
@@ -131,6 +134,11 @@ private:
     void end_piece();
     void pick_piece(const QPointF& at, bool again); // again: at the place of the last click
     void paint_stage(QPainter& p);
+    std::optional<blocks::PickedCell> brush_at(const QPointF& at) const;
+    bool begin_brush(const QPointF& at);
+    void drag_brush(const QPointF& to);
+    void end_brush();
+    void paint_brush(QPainter& p);
     void paint_flat_reach(QPainter& p, const Light& light);
     bool on_wipe(const QPointF& at) const;
     void paint_pair(QPainter& p, const QRectF& r);
@@ -225,6 +233,10 @@ private:
     bool tileMapShown_ = false, asksForPixel_ = false;
     std::optional<PixelAccount> account_;
     QPointF pointer_;
+    std::optional<blocks::Brush> brush_;
+    blocks::WorldPtr brushing_; // as it was when the drag began
+    std::optional<blocks::PickedCell> brushed_;
+    int brushStroke_ = 0;
     int hovered_ = -1, hoveredHandle_ = -1, hoveredPlace_ = -1;
     Drag drag_ = Drag::none;
     QPointF press_, last_, pickedAt_{-100, -100};

@@ -157,6 +157,40 @@ int pixel(const Common& c, int x, int y) {
              {"lights", lights},
              {"cheapLights", changes}});
     }
+    Json cell;
+    if (a.cell) {
+        const CellAccount& f = *a.cell;
+        static const char* const faces[] = {"east", "west", "top", "bottom", "south", "north"};
+        const auto place = [](const glm::ivec3& v) { return fmt::format("{}, {}, {}", v.x, v.y, v.z); };
+        const auto array = [](const glm::ivec3& v) { return Json::array({v.x, v.y, v.z}); };
+        cell = {{"cell", array(f.cell)},  {"before", array(f.before)},
+                {"face", faces[f.face]},  {"material", f.material},
+                {"prop", f.prop},         {"sky", colors(f.sky)},
+                {"sun", colors(f.sun)},   {"lamps", colors(f.lamps)},
+                {"glow", colors(f.glow)}, {"why", f.why}};
+        text += fmt::format("  cell {} of {}{}, {} face; lit by the cell {}\n    sky {}  sun {}  lamps {}  glow {}\n",
+                            place(f.cell), f.material, f.prop.empty() ? "" : " (" + f.prop + ")", faces[f.face],
+                            place(f.before), triple(f.sky), triple(f.sun), triple(f.lamps), triple(f.glow));
+        if (f.hits) {
+            cell["hits"] = {{"toward", f.hits->x}, {"away", f.hits->y}};
+            text += fmt::format("    rays met {} toward the sun, {} away from it\n", f.hits->x, f.hits->y);
+        }
+        if (f.levels) {
+            cell["levels"] = {f.levels->x, f.levels->y, f.levels->z, f.levels->w};
+            text += fmt::format("    levels {}, {}, {}, sun {}: {}\n", f.levels->x, f.levels->y, f.levels->z,
+                                f.levels->w, f.why);
+        }
+        if (!f.way.empty()) {
+            Json way = Json::array();
+            text += "    its light came by";
+            for (const glm::ivec3& v : f.way) {
+                way.push_back(array(v));
+                text += (way.size() > 1 ? " < " : " ") + place(v);
+            }
+            text += "\n";
+            cell["way"] = way;
+        }
+    }
     Json airLights = Json::array();
     for (const AirTerm& t : a.airLights) {
         airLights.push_back({{"id", t.light}, {"name", t.name}, {"radiance", colors(t.radiance)}});
@@ -185,6 +219,7 @@ int pixel(const Common& c, int x, int y) {
                        {"surfaces", surfaces},
                        {"sky", colors(a.sky)},
                        {"skyWeight", a.skyWeight},
+                       {"cell", cell},
                        {"stages", stages_of(a, text)}};
     return deliver(c, text, json);
 }

@@ -128,6 +128,14 @@ struct EdgesArguments {
 };
 int audit_edges(const Common& common, const EdgesArguments& arguments);
 
+/// The light of a Blocks stage's cells against a fresh flood; ends with 3 if a cell is wrong.
+struct FloodArguments {
+    std::string dump; // levels as they are, into this file
+    int edits = 0;    // that come before, one by one
+    std::uint32_t seed = 1;
+};
+int audit_flood(const Common& common, const FloodArguments& arguments);
+
 /// Where sun and moon stand, and what of their light comes through the air.
 int sky(const Common& common);
 

@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 #include "core/account/ledger.h"
 #include "core/base/text.h"
+#include "core/blocks/volume.h"
 #include "core/flat/world_json.h"
 #include "core/io/wire.h"
 #include "core/light/falloff.h"
@@ -52,6 +53,39 @@ static void describe_flat(const OpenProject& open, std::string& text, Json& json
         text += fmt::format("  {:<24} {} sprites, parallax {:.2g}{}\n", l.name, count, l.parallax,
                             l.lit ? "" : ", not lit");
     }
+}
+
+/// A Blocks stage's cells, in words and for machines.
+static void describe_blocks(const OpenProject& open, std::string& text, Json& json) {
+    const blocks::World& w = *open.project.blocks;
+    const glm::ivec3 size = w.still.size();
+    std::uint64_t cells = std::uint64_t(size.x) * std::uint64_t(size.y) * std::uint64_t(size.z),
+                  solid = w.still.solid();
+    std::size_t bytes = w.still.bytes(), chunks = w.still.chunk_count();
+    Json palette = Json::array(), props = Json::array();
+    for (std::size_t i = 1; i < w.palette.size(); ++i)
+        palette.push_back({{"name", w.palette[i].name},
+                           {"color", to_array(w.palette[i].color)},
+                           {"light", {w.palette[i].light.x, w.palette[i].light.y, w.palette[i].light.z}},
+                           {"opacity", w.palette[i].opacity}});
+    for (const blocks::Prop& p : w.props) {
+        const glm::ivec3 s = p.cells.size();
+        props.push_back({{"name", p.name}, {"size", {s.x, s.y, s.z}}, {"solid", p.cells.solid()}, {"rate", p.rate}});
+        bytes += p.cells.bytes();
+    }
+    json["size"] = {size.x, size.y, size.z};
+    json["cells"] = cells;
+    json["solid"] = solid;
+    json["chunks"] = chunks;
+    json["bytes"] = bytes;
+    json["edge"] = w.edge;
+    json["palette"] = palette;
+    json["props"] = props;
+    text += fmt::format(
+        "  {} x {} x {} cells of {:.3g} m, {} of them solid\n  {} chunks, {} with cells of their own, {:.1f} "
+        "MiB\n  {} materials, {} props\n",
+        size.x, size.y, size.z, w.edge, solid, chunks, w.still.dense_chunks(), double(bytes) / 1048576.0,
+        w.palette.size() - 1, w.props.size());
 }
 
 /// A light of a flat stage in one line.
@@ -146,9 +180,11 @@ int info(const Common& c, const std::string& pattern) {
                       return d.hex();
                   }()},
                  {"warnings", s->open.warnings}};
-    std::string text = p.name + (isFlat ? " (Flat)\n" : " (Solid)\n");
+    std::string text = p.name + (isFlat ? " (Flat)\n" : p.blocks ? " (Blocks)\n" : " (Solid)\n");
     if (isFlat)
         describe_flat(s->open, text, json);
+    else if (p.blocks)
+        describe_blocks(s->open, text, json);
     else
         text += fmt::format("  {} triangles in {} objects, {} materials, {} textures\n", asset.triangles(),
                             asset.objects.size(), asset.materials.size() - 1, asset.textures.size()) +

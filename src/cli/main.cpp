@@ -287,6 +287,15 @@ private:
             ->check(CLI::Range(2, 16));
         edges->add_option("--rounds", edges_.rounds, "pairs of frames that are timed for each way; 0: none")
             ->check(CLI::Range(0, 101));
+        auto* flood = json(
+            scene(add(
+                      "flood", "a Blocks stage's levels against a fresh flood, after edits; exit 3 if one is wrong",
+                      [this] { return audit_flood(common_, flood_); }, audit),
+                  false));
+        flood->add_option("--dump", flood_.dump, "levels of all cells, as they are (docs/blocks-format.md)");
+        flood->add_option("--edits", flood_.edits, "random changes of cells and lamps that come before")
+            ->check(CLI::Range(0, 1000000));
+        flood->add_option("--seed", flood_.seed, "of the changes");
         auto* truth =
             json(scene(add(
                            "truth", "a layer of the frame against its truth: mean, rms, p95, bias; --gate for exit 3",
@@ -528,6 +537,7 @@ private:
     BiasArguments bias_;
     SpotsArguments spots_;
     EdgesArguments edges_;
+    FloodArguments flood_;
     SheetArguments sheet_;
     ProbesArguments probes_;
     int every_ = 1, rays_ = 64;

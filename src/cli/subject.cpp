@@ -265,9 +265,10 @@ RenderOptions still_options(const Common& c, const Subject& s) {
 
 Result<Subject> solid_subject_of(const Common& c, bool decodeImages) {
     auto s = subject_of(c, decodeImages);
-    if (s && s->open.project.flat)
-        return fail("this command knows Solid scenes only, and this one is Flat", c.scene,
-                    "info, plan, render, measure, pixel, ledger and walk work on it.");
+    if (s && scene_of(s->open).stage() != Stage::solid)
+        return fail(std::string("this command knows Solid scenes only, and this one is ") +
+                        (s->open.project.flat ? "Flat" : "of Blocks"),
+                    c.scene, "info, plan, render, measure, pixel, ledger and walk work on it.");
     return s;
 }
 

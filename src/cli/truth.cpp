@@ -23,6 +23,21 @@ std::string layer_names() {
     return joined(names, ", ");
 }
 
+/// Those that the frame has a layer for.
+std::string held_layer_names() {
+    std::vector<std::string> names;
+    for (const truth::Layer l : truth::all_layers())
+        if (!truth::frame_layer(l).empty()) names.emplace_back(truth::word(l));
+    return joined(names, ", ");
+}
+
+std::string in_words(const std::vector<Condition>& conditions) {
+    std::vector<std::string> words;
+    for (const Condition& c : conditions)
+        words.push_back(c.key + " to " + joined(c.words, " or "));
+    return joined(words, " and ");
+}
+
 /// The arguments as the tracer takes them.
 Result<truth::Options> options_of(const TruthArguments& a, const Subject& s) {
     truth::Options o;
@@ -93,6 +108,9 @@ Result<Tracing> flat_tracing(const Subject& s, const TruthArguments& a) {
 }
 
 Result<Tracing> tracing_of(const Subject& s, const TruthArguments& a) {
+    if (s.open.project.blocks)
+        return fail("a Blocks stage has no truth yet", s.open.project.scenePath,
+                    "Its ways can be held against each other: audit picture --against blocks.light=flood-origin.");
     if (s.open.project.flat) return flat_tracing(s, a);
     auto options = options_of(a, s);
     if (!options) return tl::unexpected(options.error());
@@ -221,30 +239,37 @@ int audit_truth(const Common& c, const TruthArguments& a) {
     if (!s) return complain(s.error(), badInput);
     const bool isFlat = s->open.project.flat != nullptr;
     std::string layer = a.layer;
+    std::optional<int> light;
     if (!isFlat) {
         auto options = options_of(a, *s);
         if (!options) return complain(options.error(), badInput);
         layer = truth::frame_layer(options->layer);
+        if (options->layer == truth::Layer::visibility) light = options->light;
     }
     const LayerInfo* info = find_layer(layer);
     if (!info || (isFlat && layer != "final"))
-        return complain({"the frame has no such layer yet", a.layer,
-                         isFlat ? "Of a Flat scene it has final."
-                                : "It has final, direct, diffuse, specular, indirect and scattering."},
+        return complain({"the frame has no such layer", a.layer,
+                         isFlat ? std::string("Of a Flat scene it has final.") : "It has " + held_layer_names() + "."},
                         badInput);
     if (!shows(*info, s->setup, true))
-        return complain({"the frame has no such layer with this setup", a.layer, "Set air.kind to uniform."}, badInput);
+        return complain({"the frame has no such layer with this setup", a.layer, "Set " + in_words(info->when) + "."},
+                        badInput);
     auto tracing = tracing_of(*s, a);
     if (!tracing) return complain(tracing.error(), badInput);
     WorkerClient worker(worker_options(c));
     RenderOptions o = still_options(c, *s);
     o.picture = false;
     o.floatLayers = {layer};
+    o.light = light.value_or(-1);
     auto record = worker.render(tracing->scene, s->setup, s->view, o);
     if (!record) return complain(record.error(), deviceFailed);
-    const FloatImage& frame = record->floats.at(layer);
+    FloatImage& frame = record->floats.at(layer);
     const truth::Picture picture = traced(*tracing, a, s->view);
-    const truth::Distance d = truth::distance(frame, tracing->picture(picture.image()));
+    FloatImage values = tracing->picture(picture.image());
+    if (light && !truth::hold_where_lit(frame, values))
+        return complain(
+            {"the light falls on nothing that this picture shows", a.light, "Choose a camera that sees it."}, badInput);
+    const truth::Distance d = truth::distance(frame, values);
     const nlohmann::json json = {{"schema", "mirolux.auditTruth"},
                                  {"version", 1},
                                  {"layer", a.layer},

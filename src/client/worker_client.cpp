@@ -1,6 +1,7 @@
 #include "client/worker_client.h"
 #include "client/messages.h"
 #include "core/base/text.h"
+#include "core/blocks/world_edits.h"
 #include "core/flat/world_json.h"
 #include <atomic>
 #include <chrono>
@@ -274,6 +275,9 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
         for (const auto& v : values)
             message[key].push_back(to_json(v));
     };
+    if (scene.blocks && scene.blocks != scene.asset->blocks)
+        if (Json changes = blocks::changes(*scene.asset->blocks, *scene.blocks); !changes.is_null())
+            message["blocks"] = std::move(changes);
     if (scene.flat && scene.flat != scene.asset->flat)
         if (Json changes = flat::changes(*scene.asset->flat, *scene.flat); !changes.is_null())
             message["flat"] = std::move(changes);

@@ -5,6 +5,7 @@
 #include "demo/figurehead.h"
 #include "demo/flat_writer.h"
 #include "demo/glb_writer.h"
+#include "demo/islet.h"
 #include "demo/materials.h"
 #include "demo/project.h"
 #include "demo/props.h"
@@ -294,6 +295,7 @@ struct Arguments {
     int lights = 0; // of the stress project; 0: none is written
     unsigned seed = 1;
     bool hall = false, flat = false;
+    int edge = 0; // cells, of an islet beside; 0: none is written
 };
 
 std::optional<Arguments> read_arguments(int argc, char** argv) {
@@ -308,6 +310,8 @@ std::optional<Arguments> read_arguments(int argc, char** argv) {
             a.flat = true;
         else if (option == "--lights" && i + 1 < argc)
             a.lights = std::atoi(argv[++i]);
+        else if (option == "--edge" && i + 1 < argc)
+            a.edge = std::atoi(argv[++i]);
         else if (option == "--seed" && i + 1 < argc)
             a.seed = static_cast<unsigned>(std::atoi(argv[++i]));
         else
@@ -315,6 +319,7 @@ std::optional<Arguments> read_arguments(int argc, char** argv) {
     }
     if ((a.lights != 0 && (a.lights < (a.flat ? 1 : 64) || a.lights > 16384)) || ((a.hall || a.flat) && a.lights == 0))
         return {};
+    if (a.edge != 0 && (a.edge < 32 || a.edge > blocks::largest_edge)) return {};
     return a;
 }
 
@@ -395,6 +400,9 @@ Result<void> write_demo(const Arguments& a) {
         if (auto done = write_hdr(a.folder / name, picture); !done) return done;
     if (auto done = save_project(project, **asset, a.folder / "kestrel-quay.mirolux"); !done) return done;
     if (auto done = write_flat_demos(a.folder); !done) return done;
+    if (auto done = write_islet(a.folder); !done) return done;
+    if (a.edge)
+        if (auto done = write_islet_of_edge(a.folder, a.edge, a.seed); !done) return done;
     if (a.flat) return write_flat_stress(a.folder, a.lights, a.seed);
     if (a.lights)
         if (auto done = write_stress(a, project, *asset); !done) return done;
@@ -408,13 +416,16 @@ Result<void> write_demo(const Arguments& a) {
 int main(int argc, char** argv) {
     const auto arguments = read_arguments(argc, argv);
     if (!arguments) {
-        std::fprintf(stderr,
-                     "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and "
-                     "kestrel-quay.mirolux there\n"
-                     "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N "
-                     "seeded lights (64 to 16384), in the demo or in an abstract hall\n"
-                     "     mirolux-make-demo FOLDER --lights N --flat [--seed S]  also the net loft with N seeded "
-                     "lights (1 to 16384)\n");
+        std::fprintf(
+            stderr,
+            "use: mirolux-make-demo FOLDER                            writes kestrel-quay.glb and "
+            "kestrel-quay.mirolux there\n"
+            "     mirolux-make-demo FOLDER --lights N [--hall] [--seed S]  also a project with N "
+            "seeded lights (64 to 16384), in the demo or in an abstract hall\n"
+            "     mirolux-make-demo FOLDER --lights N --flat [--seed S]  also the net loft with N seeded "
+            "lights (1 to 16384)\n"
+            "     mirolux-make-demo FOLDER --edge N [--seed S]  also islet-N.blocks, the islet beside itself to "
+            "an edge of N cells (32 to 1024)\n");
         return 2;
     }
     if (auto done = write_demo(*arguments); !done) {

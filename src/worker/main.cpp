@@ -1,4 +1,5 @@
 #include "client/messages.h"
+#include "core/blocks/world_edits.h"
 #include "core/flat/flat_import.h"
 #include "core/flat/world_json.h"
 #include "core/io/file.h"
@@ -181,7 +182,9 @@ private:
             return fail("the scene file has changed since it was opened", path, "Reload the scene.");
         scene_ = {*asset, {}, {}, {}};
         scene_.flat = scene_.asset->flat;
+        scene_.blocks = scene_.asset->blocks;
         flatChanges_ = {};
+        blockChanges_ = {};
         objects_.clear();
         path_ = path;
         digest_ = digest;
@@ -222,6 +225,7 @@ private:
         for (std::size_t i = 0; i < probes.size(); ++i)
             scene_.probes.push_back(probe_from_json(probes.at(i)));
         if (scene_.asset->flat) take_flat(root);
+        if (scene_.asset->blocks) take_blocks(root);
         scene_.sky = {root["sky"]["horizon"].vector<3>(), root["sky"]["zenith"].vector<3>()};
         auto s = session();
         if (!s) return tl::unexpected(s.error());
@@ -244,6 +248,17 @@ private:
         flatChanges_ = changes;
     }
 
+    /// The same of a Blocks stage.
+    void take_blocks(const JsonCursor& root) {
+        const Json changes = root.has("blocks") ? root["blocks"].json() : Json();
+        if (changes == blockChanges_) return;
+        scene_.blocks =
+            changes.is_null()
+                ? scene_.asset->blocks
+                : std::make_shared<const blocks::World>(blocks::changed(*scene_.asset->blocks, root["blocks"]));
+        blockChanges_ = changes;
+    }
+
     Arguments arguments_;
     Channel channel_;
     std::unique_ptr<gpu::Session> session_;
@@ -251,7 +266,8 @@ private:
     std::optional<SharedMemory> memory_; // of the last answer
     Scene scene_;
     std::vector<ObjectEdit> objects_;
-    Json flatChanges_; // that made scene_.flat of the file's
+    Json flatChanges_;  // that made scene_.flat of the file's
+    Json blockChanges_; // that made scene_.blocks of the file's
     std::string path_;
     std::uint64_t digest_ = 0; // of the scene file as it was asked for; 0: whatever it held
 };

@@ -2,6 +2,7 @@
 #include "support/test_main.h"
 #include <QTemporaryDir>
 #include <QtTest>
+#include <set>
 
 using namespace mirolux;
 using namespace mirolux::app;

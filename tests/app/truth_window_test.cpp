@@ -163,7 +163,7 @@ private slots:
             QVERIFY2(choose(word), word);
             QCOMPARE(window_->bridge().shown_layer().toStdString(), truth::frame_layer(*truth::layer_of(word)));
         }
-        for (const char* word : {"occlusion", "mirror", "indirect-diffuse"}) {
+        for (const char* word : {"occlusion", "mirror", "indirect-diffuse"}) { // the frame lays none of them here
             QVERIFY2(choose(word), word);
             QVERIFY(!window_->truth_state()->distance && !window_->truth_state()->maps);
             QCOMPARE(window_->bridge().shown_layer(), QString("final"));
@@ -221,6 +221,16 @@ private slots:
         QVERIFY(refined_any(1));
         QVERIFY(whole() > shaded);
         window_->document().undo();
+        // A frame with shadow maps has its shadow, held where the light falls.
+        window_->document().edit("maps", [](Project& p) { p.setup.set("shadow.maps", true); });
+        for (const Light& l : window_->document().project().lights)
+            if (l.name == "ferry ramp flood 01") window_->select_light(l.id);
+        QVERIFY(choose("direct"));
+        QVERIFY(choose("visibility"));
+        QCOMPARE(window_->bridge().shown_layer(), QString("lightshadow"));
+        QVERIFY(window_->truth_state()->distance && window_->truth_state()->distance->mean < 0.5);
+        window_->document().undo();
+        QVERIFY(choose("visibility"));
         // The picture alone has no bar over it.
         window_->show_picture_alone(true);
         QVERIFY(!bar->isVisible());

@@ -177,6 +177,15 @@ private slots:
         const Ran air = run(common + QStringList{"--layer", "scattering", "--set", "air.kind=uniform"});
         QCOMPARE(air.code, 0);
         QVERIFY(json::parse(air.out)["mean"].get<double>() > 0);
+        // The shadow of one light, where it shines.
+        const QStringList one = common + QStringList{"--layer", "visibility", "--light", "ferry ramp flood 01"};
+        QVERIFY(run(one + QStringList{"--set", "shadow.maps=off"}).err.find("shadow.maps to on") != std::string::npos);
+        const Ran shadow = run(one + QStringList{"--set", "shadow.maps=on"});
+        QVERIFY2(shadow.code == 0, shadow.err.c_str());
+        QVERIFY2(json::parse(shadow.out)["mean"].get<double>() < 0.25, shadow.out.c_str());
+        QVERIFY(json::parse(shadow.out)["mean"].get<double>() > 0);
+        const QStringList nowhere = one + QStringList{"--camera", "workshop"};
+        QVERIFY(run(nowhere).err.find("falls on nothing") != std::string::npos);
         for (const char* lobe : {"diffuse", "specular"}) {
             const Ran r = run(common + QStringList{"--layer", lobe, "--no-shadows"});
             QVERIFY2(r.code == 0, lobe);

@@ -1,5 +1,6 @@
 #include "core/path/path_kind.h"
 #include "core/technique/plan_builder.h"
+#include "support/block_worlds.h"
 #include "support/flat_scenes.h"
 #include "support/probes.h"
 #include "support/scenes.h"
@@ -86,14 +87,16 @@ private slots:
         const QTemporaryDir folder;
         scene.probes = {even_probe(folder)};
         const FlatStage flat = flat_stage(4, 8, 5);
+        const BlockStage blocks = block_stage();
         const Scene solid = scene;
         const View solidView = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
         for (const Setting& s : all_settings()) {
             Setup setup;
-            const bool isFlat = s.stages == Stages::flat;
+            const bool isFlat = s.stages == Stages::flat, isBlocks = s.stages == Stages::blocks;
             if (isFlat) setup.stage = Stage::flat;
-            const Scene& scene = isFlat ? flat.scene : solid;
-            const View& view = isFlat ? flat.view : solidView;
+            if (isBlocks) setup.stage = Stage::blocks;
+            const Scene& scene = isFlat ? flat.scene : isBlocks ? blocks.scene : solid;
+            const View& view = isFlat ? flat.view : isBlocks ? blocks.view : solidView;
             for (const Condition& c : s.when)
                 QVERIFY(setup.set_text(c.key, c.words.front()).has_value());
             for (const Condition& c : s.when) // what a condition needs in turn

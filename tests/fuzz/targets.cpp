@@ -1,4 +1,6 @@
 #include "fuzz/targets.h"
+#include "core/blocks/block_file.h"
+#include "core/blocks/mesh.h"
 #include "core/cost/device_profile.h"
 #include "core/cost/logbook.h"
 #include "core/finish/color_table.h"
@@ -7,6 +9,7 @@
 #include "core/io/wire.h"
 #include "core/scene/gltf_import.h"
 #include "core/scene/project.h"
+#include "support/block_worlds.h"
 #include "support/scenes.h"
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <fstream>
@@ -227,14 +230,31 @@ std::vector<Bytes> message_seeds() {
     return {Json::to_cbor(message), {0xa1, 0x61, 0x61, 0xbb, 0xd0, 0xb7, 0, 0, 0, 0, 0, 0}};
 }
 
+void read_cells(const Bytes& bytes, const path&) {
+    const auto read = blocks::unpacked(bytes, "x.blocks", 8 << 20);
+    if (!read) return;
+    for (std::size_t chunk = 0; chunk < read->world.still.chunk_count(); ++chunk) // what is read can be used
+        (void)blocks::mesh_chunk(read->world.still, read->world.palette, chunk);
+}
+
+std::vector<Bytes> cell_seeds() {
+    std::mt19937 r(1);
+    blocks::Contents c;
+    c.world.palette = test::block_palette();
+    c.world.still = test::random_world(r, {40, 20, 33}, 0.5);
+    c.world.props.push_back({.name = "boat", .cells = test::random_world(r, {5, 4, 9}, 0.3)});
+    c.cameras.push_back({});
+    return {blocks::packed(c)};
+}
+
 } // namespace
 
 const std::vector<Target>& targets() {
     static const std::vector<Target> all = {
-        {"scene", read_scene, scene_seeds, 1500},       {"project", read_project, project_seeds, 400},
-        {"image", read_image, image_seeds, 4000},       {"profile", read_profile, profile_seeds, 1500},
-        {"logbook", read_logbook, logbook_seeds, 200},  {"message", read_message, message_seeds, 4000},
-        {"colour table", read_table, table_seeds, 4000}};
+        {"scene", read_scene, scene_seeds, 1500},        {"project", read_project, project_seeds, 400},
+        {"image", read_image, image_seeds, 4000},        {"profile", read_profile, profile_seeds, 1500},
+        {"logbook", read_logbook, logbook_seeds, 200},   {"message", read_message, message_seeds, 4000},
+        {"colour table", read_table, table_seeds, 4000}, {"cells", read_cells, cell_seeds, 3000}};
     return all;
 }
 

@@ -1,6 +1,7 @@
 #include "core/account/ledger.h"
 #include "core/light/cheap_lights.h"
 #include "core/light/luminance.h"
+#include "core/plan/camera_motion.h"
 #include "core/rays/ray_scene.h"
 #include "session_fixture.h"
 

@@ -5,6 +5,7 @@
 #include "core/light/tone.h"
 #include "core/surface/subsurface.h"
 #include "gpu/frame/gpu_structs.h"
+#include "gpu/passes/block_world.h"
 #include "session_fixture.h"
 
 using namespace mirolux;
@@ -368,6 +369,22 @@ private slots:
              MEMBER(flat::Quad, uvSize), MEMBER(flat::Quad, glow), MEMBER(flat::Quad, tint), MEMBER(flat::Quad, layer),
              MEMBER(flat::Quad, flags), MEMBER(flat::Quad, sprite)},
             sizeof(flat::Quad));
+        const std::vector<ShaderStage> cells = {{GL_VERTEX_SHADER, "blocks/vertex.glsl", ""},
+                                                {GL_FRAGMENT_SHADER, "blocks/clear.glsl", ""}};
+        offsets(cells, {"BLOCK_WAY 3"}, "BlockPartBuffer", "blockParts[0].",
+                {MEMBER(BlockPartData, toWorld), MEMBER(BlockPartData, fromWorld), MEMBER(BlockPartData, chunks),
+                 MEMBER(BlockPartData, size), MEMBER(BlockPartData, tree)},
+                sizeof(BlockPartData));
+        offsets(cells, {"BLOCK_WAY 3"}, "BlockPaletteBuffer", "blockPalette[0].",
+                {MEMBER(BlockMaterialData, color), MEMBER(BlockMaterialData, surface), MEMBER(BlockMaterialData, lamp)},
+                sizeof(BlockMaterialData));
+        offsets(cells, {"BLOCK_WAY 3"}, "BlockChunkBuffer", "blockChunks[0].",
+                {MEMBER(BlockChunkData, light), MEMBER(BlockChunkData, all), MEMBER(BlockChunkData, extra)},
+                sizeof(BlockChunkData));
+        offsets({{GL_VERTEX_SHADER, "screen/vertex.glsl", ""}, {GL_FRAGMENT_SHADER, "blocks/trace.glsl", ""}}, {},
+                "BlockTreeBuffer", "treeNodes[0].",
+                {MEMBER(blocks::TreeNode, low), MEMBER(blocks::TreeNode, high), MEMBER(blocks::TreeNode, first)},
+                sizeof(blocks::TreeNode));
         offsets(surface, {"PASS_PROBE"}, "ProbeBuffer", "probe[0].",
                 {{"position", 16 + offsetof(ProbeData, position)},
                  {"normal", 16 + offsetof(ProbeData, normal)},

@@ -90,7 +90,8 @@ private slots:
         for (const std::string& path : path_words([](const PathKind&) { return true; })) {
             const Setup s = setup_with({{"path.kind", path}});
             for (const LayerInfo& layer : all_layers()) {
-                if (layer.resource.empty() || !plan_frame(scene, s, view).resource(layer.resource)) continue;
+                if (!belongs(layer.stages, Stage::solid) || layer.resource.empty()) continue;
+                if (!plan_frame(scene, s, view).resource(layer.resource)) continue;
                 const FloatImage shown = hdr(scene, s, view, layer.name);
                 const FrameRecord r = answered(session(), scene, s, view, reading({{layer.resource}}));
                 QCOMPARE(r.targets.front().channels, shown.channels);

@@ -61,7 +61,7 @@ AmbientPages::AmbientPages(Document& document, const RenderBridge& bridge, QWidg
         if (now && !occluded_) show_page(occlusion);
         if (!now && occluded_ && page() == occlusion) show_page(light);
         occluded_ = now;
-        const bool spread = document_.is_open() && !document_.is_flat() &&
+        const bool spread = document_.is_open() && document_.is_solid() &&
                             subsurface_kind(document_.project().setup, *document_.asset()) != Subsurface::none;
         if (spread && !spread_) show_page(beneath);
         if (!spread && spread_ && page() == beneath) show_page(light);
@@ -77,7 +77,7 @@ FinishPages::FinishPages(Document& document, const RenderBridge& bridge, QWidget
     choice_->setToolTip(tr("What is drawn below: the tone curve over the picture's luminances, what sums of coded "
                            "values do to a ball and to a lamp's fall-off, or what sizes of rendering cost."));
     connect(&document_, &Document::changed, this, [this] {
-        const bool flat = document_.is_open() && document_.is_flat();
+        const bool flat = document_.is_open() && !document_.is_solid();
         choice_->setVisible(!flat);
         if (flat && page() != curve) show_page(curve);
     });

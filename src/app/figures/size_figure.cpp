@@ -90,7 +90,7 @@ SizeFigure::SizeFigure(Document& document, const RenderBridge& bridge, QWidget* 
     measure_->setObjectName("measure sizes");
     measure_->setText(tr("Measure sizes"));
     measure_->setToolTip(tr("Measures this setup at a quarter to twice the shown width and height, in rounds, beside "
-                            "the window."));
+                            "the window (Shift+Z)."));
     connect(measure_, &QPushButton::clicked, this, &SizeFigure::sizes_wanted);
     connect(&document_, &Document::changed, this, [this] {
         if (!document_.is_open() || (!costs_.empty() && at_scale(document_.project().setup, 1) != of_)) {

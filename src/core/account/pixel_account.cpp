@@ -1,6 +1,7 @@
 #include "core/account/pixel_account.h"
 #include "core/ambient/probes.h"
 #include "core/base/text.h"
+#include "core/blocks/block_light.h"
 #include "core/cull/light_lists.h"
 #include "core/finish/exposure.h"
 #include "core/flat/flat_account.h"
@@ -299,6 +300,11 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
                            const PixelProbe& probe, const cull::LightGrid& grid, const cull::LightGrid& transparent) {
     if (scene.is_flat()) {
         PixelAccount a = flat::flat_account(scene, setup, given, list, probe);
+        a.stages = probe.stages;
+        return a;
+    }
+    if (scene.is_blocks()) {
+        PixelAccount a = blocks::block_account(scene, setup, eye_views(given).front(), probe);
         a.stages = probe.stages;
         return a;
     }

@@ -68,6 +68,18 @@ struct SurfaceAccount {
     int listed = 0, useless = 0; // lights that its shader takes up; those of them that give nothing here
 };
 
+/// A cell's face on a Blocks stage, and what lights it.
+struct CellAccount {
+    glm::ivec3 cell{0}, before{0};                        // the face's own, and the one before it whose light it takes
+    int face = 0;                                         // +x, -x, +y, -y, +z, -z
+    std::string material, prop;                           // prop: empty: of the still world
+    glm::dvec3 sky{0.0}, sun{0.0}, lamps{0.0}, glow{0.0}; // cd/m2
+    std::optional<glm::ivec4> levels;                     // of red, green, blue, the sun, where light floods
+    std::string why;                                      // of these levels
+    std::vector<glm::ivec3> way;    // the light's way back to its lamp, where cells know it: turns
+    std::optional<glm::ivec2> hits; // of rays toward the sun and away from it, where these are cast
+};
+
 /// Why a pixel has its value.
 struct PixelAccount {
     glm::ivec2 pixel{0};                  // of the picture
@@ -82,7 +94,8 @@ struct PixelAccount {
     glm::dvec3 picture{0.0};        // what the scene target holds
     double difference = 0; // largest |sum - picture| of a channel, over the largest channel (at least 0.001 cd/m2)
     std::string reason;    // one line
-    std::vector<PixelStage> stages; // PixelProbe::stages
+    std::vector<PixelStage> stages;  // PixelProbe::stages
+    std::optional<CellAccount> cell; // on a Blocks stage
 };
 
 /// The account of a probed pixel, computed in double from the surfaces that the device reports, by the reference

@@ -159,10 +159,9 @@ static std::string why_one_sample(const FrameInputs& in, const PlanBuilder& b) {
 static void plan_edges(const FrameInputs& in, PlanBuilder& b) {
     if (const Edges kind = edges_of(in.setup); kind > Edges::filter && averages_toned(in.setup))
         b.set("sampleBend", glm::vec4(static_cast<float>(sample_bend(in.setup)), 0, 0, 0));
-    if (edges_of(in.setup) == Edges::temporal && in.scene.is_flat())
-        b.note(std::string(not_joined) +
-               "what moves on a flat stage cannot be followed. The filter and supersampling go "
-               "with it.");
+    if (edges_of(in.setup) == Edges::temporal && in.scene.stage() != Stage::solid)
+        b.note(std::string(not_joined) + "what moves on this stage cannot be followed. The filter and supersampling go "
+                                         "with it.");
     if (edges_of(in.setup) != Edges::multisample) return;
     if (const std::string why = why_one_sample(in, b); !why.empty())
         return b.note(no_samples + why +

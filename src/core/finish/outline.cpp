@@ -76,7 +76,7 @@ FloatImage rim_of(const FloatImage& grown, int radius) {
 namespace technique {
 
 static bool outlines(const FrameInputs& in) {
-    return in.setup.choice("outline.kind") != "none" && !in.scene.is_flat();
+    return in.setup.choice("outline.kind") != "none" && in.scene.stage() == Stage::solid;
 }
 
 static std::vector<std::string> wants_of_outline(const FrameInputs& in) {

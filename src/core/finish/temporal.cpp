@@ -6,7 +6,7 @@
 namespace mirolux::technique {
 
 static bool accumulates_here(const FrameInputs& in) {
-    return accumulates(in.setup, in.view, in.scene.is_flat());
+    return accumulates(in.setup, in.view, in.scene.stage() != Stage::solid);
 }
 
 static std::vector<std::string> wants_motion(const FrameInputs& in) {

@@ -1,5 +1,6 @@
 #include "core/flat/flat_import.h"
 #include "core/base/text.h"
+#include "core/blocks/block_file.h"
 #include "core/flat/flat_view.h"
 #include "core/flat/trace_outline.h"
 #include "core/flat/world_json.h"
@@ -341,6 +342,7 @@ Result<std::shared_ptr<const SceneAsset>> import_flat(const fs::path& path, cons
 }
 
 Result<std::shared_ptr<const SceneAsset>> import_scene(const fs::path& path, const ImportOptions& options) {
+    if (path.extension() == ".blocks") return import_blocks(path, options);
     return path.extension() == ".json" ? import_flat(path, options) : import_gltf(path, options);
 }
 

@@ -3,7 +3,8 @@
 
 namespace mirolux {
 
-/// Reads a scene of any stage: a Flat one (JSON with "stage": "flat", docs/flat-format.md), or glTF 2.0.
+/// Reads a scene of any stage: a Flat one (JSON with "stage": "flat", docs/flat-format.md), one of Blocks (.blocks,
+/// docs/blocks-format.md), or glTF 2.0.
 Result<std::shared_ptr<const SceneAsset>> import_scene(const std::filesystem::path& path,
                                                        const ImportOptions& options = {});
 

@@ -86,10 +86,9 @@ View view_from_json(const JsonCursor& j) {
 Setup setup_from_json(const JsonCursor& j) {
     Setup setup;
     if (!j.json().is_object()) j.complain("must be an object of settings");
-    static constexpr Stage stages[] = {Stage::solid, Stage::flat};
     for (const auto& [key, value] : j.json().items())
         if (key == "stage")
-            setup.stage = from_word(j["stage"], stages);
+            setup.stage = from_word(j["stage"], all_stages);
         else if (auto done = setup.set_json(key, value); !done)
             throw ReadFailure{key + " " + done.error().what, j.pointer() + "/" + key, done.error().remedy};
     return setup;

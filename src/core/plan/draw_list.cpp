@@ -1,5 +1,6 @@
 #include "core/plan/draw_list.h"
 #include "core/air/air.h"
+#include "core/blocks/block_stage.h"
 #include "core/flat/flat_light.h"
 #include "core/light/cheap_lights.h"
 #include "core/sky/sky_model.h"
@@ -195,6 +196,7 @@ private:
 
 DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& view) {
     if (scene.is_flat()) return flat::draw_list(scene, view);
+    if (scene.is_blocks()) return blocks::draw_list(scene, setup, view);
     return Gatherer(scene, setup, view).gather();
 }
 

@@ -1,5 +1,6 @@
 #include "core/scene/project.h"
 #include "core/base/text.h"
+#include "core/blocks/world_edits.h"
 #include "core/flat/flat_import.h"
 #include "core/flat/flat_view.h"
 #include "core/flat/world_json.h"
@@ -169,7 +170,8 @@ std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int 
 Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset, int target,
                std::shared_ptr<const PlacedObjects> placed) {
     const Target& t = p.targets[static_cast<std::size_t>(target)];
-    Scene scene{asset, p.lights, p.motions, p.sky, std::move(placed), p.volumes, p.cheapLights, p.flat, p.probes};
+    Scene scene{asset,     p.lights,      p.motions, p.sky,    std::move(placed),
+                p.volumes, p.cheapLights, p.flat,    p.probes, p.blocks};
     if (!scene.placed) scene.placed = place_objects(*asset, edits_on(p, *asset, target));
     if (!t.offLights.empty())
         for (Light& l : scene.lights)
@@ -188,6 +190,7 @@ static void use_scene(OpenProject& open) {
     open.project.cameras = asset.cameras;
     open.project.motions = asset.motions;
     open.project.flat = asset.flat;
+    open.project.blocks = asset.blocks;
     open.warnings = asset.warnings;
 }
 
@@ -202,6 +205,16 @@ static void start_flat(Setup& setup) {
     for (const auto& [key, value] :
          {std::pair<const char*, Value>{"tone.curve", std::string("clamp")}, {"output.dither", std::string("none")}})
         if (auto ok = setup.set(key, value); !ok) assert(false);
+}
+
+/// All setups of a project are of its scene's stage.
+static void set_stage(Project& p, Stage stage) {
+    p.setup.stage = stage;
+    if (p.b) p.b->stage = stage;
+    for (auto& [name, setup] : p.setups)
+        setup.stage = stage;
+    for (Target& t : p.targets)
+        if (t.setup) t.setup->stage = stage;
 }
 
 /// Settings are kept where they differ from their defaults: those that were others in an older version are put back.
@@ -287,6 +300,8 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             const JsonCursor flat = root["flat"];
             p.flat = std::make_shared<const flat::World>(flat::changed(*p.flat, flat));
         }
+        if (p.blocks && root.has("blocks"))
+            p.blocks = std::make_shared<const blocks::World>(blocks::changed(*p.blocks, root["blocks"]));
         const JsonCursor motions = root.list("motions"), cameras = root.list("cameras"), walks = root.list("walks"),
                          targets = root.list("targets");
         if (root.has("motions")) p.motions.clear();
@@ -343,13 +358,9 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
             p.view.camera = first_camera(open);
         if (p.flat) {
             if (!root.has("setup")) start_flat(p.setup);
-            p.setup.stage = Stage::flat;
-            if (p.b) p.b->stage = Stage::flat;
-            for (auto& [name, setup] : p.setups)
-                setup.stage = Stage::flat;
-            for (Target& t : p.targets)
-                if (t.setup) t.setup->stage = Stage::flat;
-        }
+            set_stage(p, Stage::flat);
+        } else if (p.blocks)
+            set_stage(p, Stage::blocks);
         enter_target(p, p.target);
     } catch (const ReadFailure& f) {
         return fail(f.what, file.string() + "#" + f.pointer, f.remedy);
@@ -372,6 +383,7 @@ Result<OpenProject> open_project(const fs::path& path, const ImportOptions& opti
     open.project.targetByDevice = true;
     open.project.view.camera = first_camera(open);
     if (open.project.flat) start_flat(open.project.setup);
+    if (open.project.blocks) open.project.setup.stage = Stage::blocks;
     return open;
 }
 
@@ -407,6 +419,9 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
         for (const Motion& m : p.motions)
             j["motions"].push_back(to_json(m));
     }
+    if (p.blocks && asset.blocks && p.blocks != asset.blocks)
+        if (Json changes = blocks::changes(*asset.blocks, *p.blocks); !changes.is_null())
+            j["blocks"] = std::move(changes);
     if (p.flat && asset.flat && p.flat != asset.flat)
         if (Json changes = flat::changes(*asset.flat, *p.flat); !changes.is_null()) j["flat"] = std::move(changes);
     each("volumes", p.volumes, [](const AirVolume& v) { return to_json(v); });
@@ -482,6 +497,13 @@ Project rebased(const Project& project, const SceneAsset& from, const SceneAsset
         if (std::find(before.begin(), before.end(), name) == before.end()) lost.push_back(name);
     // What was changed of a flat stage stays, as far as its layers and sheets are still there.
     out.flat = to.flat;
+    out.blocks = to.blocks;
+    if (project.blocks && from.blocks && to.blocks)
+        if (const Json changes = blocks::changes(*from.blocks, *project.blocks); !changes.is_null()) try {
+                out.blocks = std::make_shared<const blocks::World>(blocks::changed(*to.blocks, JsonCursor(changes)));
+            } catch (const ReadFailure&) {
+                lost.push_back("cells that lie beyond the new world"); // of another size now
+            }
     if (project.flat && from.flat && to.flat)
         if (const Json changes = flat::changes(*from.flat, *project.flat); !changes.is_null()) try {
                 const Json parsed = Json::parse(changes.dump()); // as readers expect their numbers

@@ -46,6 +46,7 @@ struct Project {
     std::vector<CheapLight> cheapLights;
     std::vector<Probe> probes;       // their captures: beside the project (probe_file)
     flat::WorldPtr flat;             // of a Flat stage; an edit puts another in its place
+    blocks::WorldPtr blocks;         // of a Blocks stage; the same
     std::vector<ObjectEdit> objects; // in the order of ids; those whose object the file has lost are kept
     std::vector<Group> groups;
     Sky sky;

@@ -5,11 +5,17 @@
 #include "core/light/brdf.h"
 #include "core/light/cheap_light.h"
 #include "core/light/light.h"
+#include "core/scene/stage.h"
 #include <cstdint>
 #include <glm/glm.hpp>
 #include <memory>
 #include <string>
 #include <vector>
+
+namespace mirolux::blocks {
+struct World; // core/blocks/volume.h
+using WorldPtr = std::shared_ptr<const World>;
+} // namespace mirolux::blocks
 
 namespace mirolux {
 
@@ -143,6 +149,7 @@ struct SceneAsset {
     std::uint64_t fileDigest = 0;      // of the scene file itself: tells whether it has changed since
     flat::WorldPtr flat{};             // of a Flat stage, which has neither primitives nor objects
     std::vector<Motion> motions{};     // of a Flat stage's file; projects keep their own
+    blocks::WorldPtr blocks{};         // of a Blocks stage, which has neither primitives nor objects
 
     std::size_t triangles() const {
         std::size_t n = 0;
@@ -179,8 +186,11 @@ struct Scene {
     std::vector<CheapLight> cheapLights{};
     flat::WorldPtr flat{}; // of a Flat stage, with the user's edits
     std::vector<Probe> probes{};
+    blocks::WorldPtr blocks{}; // of a Blocks stage, with the user's edits
 
     bool is_flat() const { return flat != nullptr; }
+    bool is_blocks() const { return blocks != nullptr; }
+    Stage stage() const { return flat ? Stage::flat : blocks ? Stage::blocks : Stage::solid; }
     const std::vector<Object>& objects() const;
     /// World bounds of all that is shown.
     const Box& bounds() const;

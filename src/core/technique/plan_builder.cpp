@@ -73,7 +73,7 @@ void PlanBuilder::multisample(int samples) {
 
 FramePlan PlanBuilder::plan(const FrameInputs& inputs, const std::vector<const Technique*>& techniques) {
     PlanBuilder builder(inputs);
-    const Stage stage = inputs.scene.is_flat() ? Stage::flat : Stage::solid;
+    const Stage stage = inputs.scene.stage();
     builder.techniques_ = techniques;
     std::erase_if(builder.techniques_, [&](const Technique* t) { return !belongs(t->stages, stage); });
     for (const Technique* t : builder.techniques_)

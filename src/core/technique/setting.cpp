@@ -3,7 +3,7 @@
 namespace mirolux {
 
 const char* word(Stage stage) {
-    return stage == Stage::solid ? "solid" : "flat";
+    return stage == Stage::solid ? "solid" : stage == Stage::flat ? "flat" : "blocks";
 }
 
 Setting toggle_setting(std::string key, std::string label, std::string station, bool standard, std::string help) {

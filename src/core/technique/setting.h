@@ -1,4 +1,5 @@
 #pragma once
+#include "core/scene/stage.h"
 #include <glm/glm.hpp>
 #include <string>
 #include <variant>
@@ -11,15 +12,6 @@ namespace mirolux {
 using Value = std::variant<bool, int, double, std::string, glm::vec3>;
 
 enum class SettingKind { toggle, whole, number, choice, color, text };
-
-/// What kind of world a scene is.
-enum class Stage { solid, flat };
-const char* word(Stage stage);
-/// Which stages something belongs to.
-enum class Stages { solid, flat, all };
-inline bool belongs(Stages stages, Stage stage) {
-    return stages == Stages::all || (stages == Stages::flat) == (stage == Stage::flat);
-}
 
 /// Holds if the setting `key` has one of `words` as its value ("on" and "off" for toggles).
 struct Condition {

@@ -168,6 +168,21 @@ void PathTracer::lamps_on_surface(const SurfacePoint& s, const Scattering& scatt
     }
 }
 
+/// Surroundings from a direction that is chosen by their light, beside the way that lobes choose.
+void PathTracer::surroundings_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const {
+    const glm::dvec3 to = surroundings_->choose(path.sampler.two());
+    const double facing = glm::dot(scattering.normal, to);
+    if (facing <= 0) return;
+    const double density = surroundings_->density(to);
+    const glm::dvec3 out = surrounding_light(to) * facing * taken(scattering.lobes(to), 1, 1, path) *
+                           (power_heuristic(density, scattering.density(to)) / density) *
+                           through_air(glm::dvec3(s.position), to, end_of_air(s.position, to), path);
+    if (!finite(out) || out == glm::dvec3(0.0)) return;
+    const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
+    path.add(out * double(way(s.position, side, to, std::numeric_limits<float>::infinity(), Blocks::drawn, path)),
+             options_.clamp);
+}
+
 /// Whether the layer holds the light of lamps where the path is.
 bool PathTracer::lamps_count(const Path& path) const {
     return options_.layer == Layer::final ||
@@ -177,6 +192,7 @@ bool PathTracer::lamps_count(const Path& path) const {
 /// Light that comes straight from where it is made.
 void PathTracer::light_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const {
     if (lamps_count(path)) lamps_on_surface(s, scattering, path);
+    if (surroundings_) surroundings_on_surface(s, scattering, path);
     if (glowingTree_->empty()) return;
     const LightTree::Choice choice = glowingTree_->choose(s.position, glm::vec3(scattering.normal), path.sampler.one());
     if (choice.emitter >= 0)

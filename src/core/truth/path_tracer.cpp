@@ -93,7 +93,10 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
     }
     const auto& objects = scene.objects();
     firstGlowing_.assign(objects.size(), -1);
-    if (options.layer == Layer::final || is_indirect(options.layer)) take_glowing();
+    if (options.layer == Layer::final || is_indirect(options.layer)) {
+        take_glowing();
+        take_surroundings();
+    }
     take_lamps();
 
     airBall_ = air_ball(scene.bounds(), scene.lights, view.camera.eye);
@@ -131,6 +134,32 @@ void PathTracer::take_glowing() {
             glowing_.push_back(g);
         }
     }
+}
+
+/// A sky of two colours, and ambient light that is no sky, are so even that lobes find them.
+void PathTracer::take_surroundings() {
+    constexpr int rows = 64, mostRows = 512;
+    const SkyModel* around = ambient_.sky ? ambient_.sky.get() : options_.skyAround ? sky_.get() : nullptr;
+    if (!around || around->settings().kind == SkyKind::colors || !options_.shadows) return;
+    const auto light = [this](const glm::dvec3& d) { return luminance(surrounding_light(d)); };
+    if (around->settings().kind == SkyKind::file) {
+        // A sun may be one texel, and shines half into those beside it, since light is linear between them.
+        const int high = std::max(around->settings().picture->image.height, 1), cells = std::min(high, mostRows);
+        surroundings_.emplace(cells, (high + cells - 1) / cells + 1, light);
+    } else
+        surroundings_.emplace(rows, 2, light);
+}
+
+/// What comes from where no surface is, once light has left the surface that is seen.
+glm::dvec3 PathTracer::surrounding_light(const glm::dvec3& d) const {
+    return ambient_.sky         ? ambient_.sky->radiance(d) * ambient_.strength
+           : options_.skyAround ? sky_->radiance(d)
+                                : ambient_radiance(ambient_, d);
+}
+
+/// Whether light that is reflected once more has bounced too often: what shines by itself is met yet.
+bool PathTracer::spent(const Path& path) const {
+    return path.bounces > (options_.bounces < 0 ? mostBounces : options_.bounces);
 }
 
 /// The trees over what gives light.
@@ -235,11 +264,10 @@ bool PathTracer::meet_surface(const RayHit& hit, Path& path) const {
     const bool seen = path.bounces == 0;
     if (options_.layer == Layer::final || (is_indirect(options_.layer) && !seen))
         path.add(glm::dvec3(s.emissive) * met_by_chance(hit, s, path), options_.clamp);
-    if (s.unlit) return false;
+    if (s.unlit || spent(path)) return false;
     const Scattering scattering = scattering_of(s, -path.ray.direction);
     light_surface(s, scattering, path);
-    const bool last =
-        is_direct(options_.layer) || path.bounces >= (options_.bounces < 0 ? mostBounces : options_.bounces);
+    const bool last = is_direct(options_.layer);
     if (last && !anySize_) return false;
     const glm::dvec2 u = path.sampler.two();
     const glm::dvec3 to = scattering.choose(u, path.sampler.one());
@@ -269,16 +297,15 @@ void PathTracer::follow(Path& path) const {
             // Where the air ends, if nothing comes before.
             const double end =
                 std::max(std::min(metres, end_of_air(path.ray.origin, path.ray.direction)), double(path.from));
-            if (options_.layer == Layer::scattering || options_.layer == Layer::final ||
-                (is_indirect(options_.layer) && path.bounces > 0))
+            if (!spent(path) && (options_.layer == Layer::scattering || options_.layer == Layer::final ||
+                                 (is_indirect(options_.layer) && path.bounces > 0)))
                 light_air(end, path);
-            if (flies) {
+            if (flies && !spent(path)) {
                 const double flight = fly(path, end);
                 if (flight < end) { // scattered on the way
                     const glm::dvec3 at = glm::dvec3(path.ray.origin) + glm::dvec3(path.ray.direction) * flight;
                     const AirPoint air = air_at(air_, at);
                     path.weight *= air.scattering / std::max(air.extinction, 1e-300);
-                    if (path.bounces >= (options_.bounces < 0 ? mostBounces : options_.bounces)) return;
                     ++path.bounces;
                     const glm::dvec2 u = path.sampler.two();
                     const glm::dvec3 to =
@@ -306,10 +333,10 @@ void PathTracer::follow(Path& path) const {
             const glm::dvec3 d(path.ray.direction);
             if (path.bounces == 0 ? options_.layer == Layer::final
                                   : options_.layer == Layer::final || is_indirect(options_.layer))
-                path.add(path.bounces == 0    ? sky_->seen(d, pixelAngle_)
-                         : ambient_.sky       ? ambient_.sky->radiance(d) * ambient_.strength
-                         : options_.skyAround ? sky_->radiance(d)
-                                              : ambient_radiance(ambient_, d),
+                path.add(path.bounces == 0 ? sky_->seen(d, pixelAngle_)
+                         : surroundings_ && path.density > 0
+                             ? surrounding_light(d) * power_heuristic(path.density, surroundings_->density(d))
+                             : surrounding_light(d),
                          options_.clamp);
             return;
         }

@@ -5,6 +5,7 @@
 #include "core/truth/light_tree.h"
 #include "core/truth/sampler.h"
 #include "core/truth/scattering.h"
+#include "core/truth/surroundings.h"
 #include <atomic>
 
 namespace mirolux::truth {
@@ -60,7 +61,8 @@ struct AskedRay {
 /// heuristic), air by free flights (uneven air by delta tracking, E. Woodcock and others, 1965; what it lets
 /// through by ratio tracking, J. Novak, A. Selle and W. Jarosz, 2014) with lamps met along the way (C. Kulla and M.
 /// Fajardo, Importance Sampling Techniques for Path Tracing in Participating Media, 2012, equiangular). Lights that
-/// have a size are chosen a direction of, and met by chance where a lobe is sharp. Materials are brdf::evaluate, lights
+/// have a size are chosen a direction of, and met by chance where a lobe is sharp; surroundings that are not even are
+/// chosen a direction of, too. Materials are brdf::evaluate, lights
 /// normal_irradiance: the formulas that the frame's shaders are held to. Surfaces: masked ones have their holes,
 /// blended ones are met as often as their alpha says, the backs of single-sided ones are passed by the eye and close
 /// the way of everything else. Air ends at the sphere around the scene. Queries from any number of threads.
@@ -109,6 +111,7 @@ private:
 
     void take_lamps();
     void take_glowing();
+    void take_surroundings();
     Ray eye_ray(const glm::dvec2& pixel) const;
     glm::dvec3 run(int x, int y, std::uint32_t number, std::uint64_t& rays, std::vector<AskedRay>* asked) const;
     glm::dvec3 taken(const brdf::Lobes& lobes, double diffuse, double specular, const Path& path) const;
@@ -132,6 +135,9 @@ private:
     void weigh_lamps(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
     double times_asked(std::size_t lamp, const SurfacePoint& s, const Scattering& scattering, const Path& path) const;
     void lamps_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
+    glm::dvec3 surrounding_light(const glm::dvec3& direction) const;
+    void surroundings_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
+    bool spent(const Path& path) const;
     void light_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
     void light_air(double metres, Path& path) const;
     void take_atmosphere(double metres, Path& path) const;
@@ -161,7 +167,8 @@ private:
     std::vector<Glowing> glowing_;
     std::vector<int> firstGlowing_; // by object: its first triangle's place in glowing_; -1: none
     std::optional<LightTree> lampTree_, glowingTree_;
-    glm::vec3 forward_, right_, up_; // of the camera; right and up to the picture's edge at distance 1
+    std::optional<Surroundings> surroundings_; // where light from there differs much by direction
+    glm::vec3 forward_, right_, up_;           // of the camera; right and up to the picture's edge at distance 1
 };
 
 } // namespace mirolux::truth

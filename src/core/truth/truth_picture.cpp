@@ -20,7 +20,7 @@ namespace {
 
 constexpr int tile = 16;           // pixels
 constexpr std::uint32_t slice = 8; // samples of a pixel in one pass
-constexpr int tracer = 2; // counts up with each change that gives other samples: what was kept is of no use then
+constexpr int tracer = 3; // counts up with each change that gives other samples: what was kept is of no use then
 constexpr char mark[] = "mirolux truth 1\n";
 
 std::size_t pixel_of(const Picture& p, int x, int y) {
@@ -345,7 +345,10 @@ static constexpr struct {
                     {Layer::diffuse, "diffuse"},
                     {Layer::specular, "specular"},
                     {Layer::indirect, "ambient"},
+                    {Layer::indirectDiffuse, "ambientDiffuse"},
+                    {Layer::indirectSpecular, "environment"},
                     {Layer::scattering, "airlight"},
+                    {Layer::visibility, "lightshadow"},
                     {Layer::occlusion, "screenOcclusion"}};
 
 std::string frame_layer(Layer layer) {
@@ -375,6 +378,20 @@ ByteImage shown(const FloatImage& values, Layer layer, const Setup& setup) {
         out.rgba.insert(out.rgba.end(), {byte, byte, byte, 255});
     }
     return out;
+}
+
+bool hold_where_lit(FloatImage& frame, FloatImage& truth) {
+    bool any = false;
+    const auto of = [](const FloatImage& image, std::size_t pixel) { return pixel * std::size_t(image.channels); };
+    for (std::size_t i = 0; i < frame.data.size() / std::size_t(frame.channels); ++i) {
+        if (frame.data[of(frame, i) + 3] > 0) {
+            any = true;
+            continue;
+        }
+        for (std::size_t c = 0; c < 3; ++c)
+            frame.data[of(frame, i) + c] = truth.data[of(truth, i) + c] = 0;
+    }
+    return any;
 }
 
 Distance distance(const FloatImage& a, const FloatImage& t) {

@@ -80,6 +80,10 @@ std::optional<Layer> truth_of(const std::string& frameLayer);
 /// white to far black (and black where there is nothing).
 ByteImage shown(const FloatImage& values, Layer layer, const Setup& setup);
 
+/// Of Layer::visibility, both of one size, the frame's with its alpha: black in both where the frame's light does not
+/// fall, for there its shadow is none of what is asked. False: it falls nowhere.
+bool hold_where_lit(FloatImage& frame, FloatImage& truth);
+
 /// How far a picture is from the truth, over all pixels and channels; each over the truth's mean.
 struct Distance {
     double mean = 0; // |a - t|

@@ -84,7 +84,8 @@ GeneratedFiles generated_files(const FramePlan& plan) {
     g.files = {{"generated/parameters.glsl", parameters_text()},
                {"generated/counters.glsl", counters_text()},
                {"generated/slots.glsl", slots_text(plan)},
-               {"generated/layers.glsl", "// This pass writes no layers.\n"}};
+               {"generated/layers.glsl", "// This pass writes no layers.\n"},
+               {"generated/block_layer.glsl", "// This pass writes no layer.\n"}};
     seal(g);
     return g;
 }
@@ -99,6 +100,13 @@ GeneratedFiles with_layers(const GeneratedFiles& files, const std::vector<const 
         body += "    outLayer" + number + " = layer_" + layers[i]->name + "(i);\n";
     }
     g.files["generated/layers.glsl"] = head + "void writeLayers(LayerInput i) {\n" + body + "}\n";
+    seal(g);
+    return g;
+}
+
+GeneratedFiles with_block_layer(const GeneratedFiles& files, const LayerInfo& layer) {
+    GeneratedFiles g = files;
+    g.files["generated/block_layer.glsl"] = "#include \"" + layer.file + "\"\n";
     seal(g);
     return g;
 }

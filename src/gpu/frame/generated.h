@@ -11,6 +11,9 @@ GeneratedFiles generated_files(const FramePlan& plan);
 /// The same with generated/layers.glsl, which writes these layers to one target each, in their order. At most eight.
 GeneratedFiles with_layers(const GeneratedFiles& files, const std::vector<const LayerInfo*>& layers);
 
+/// The same with generated/block_layer.glsl, which holds the function of a Blocks stage's layer.
+GeneratedFiles with_block_layer(const GeneratedFiles& files, const LayerInfo& layer);
+
 /// Values of parameters in the order of the device's buffer; those that the plan does not set are 0.
 std::vector<glm::vec4> parameter_values(const FramePlan& plan);
 

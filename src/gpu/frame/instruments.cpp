@@ -1,3 +1,4 @@
+#include "core/blocks/block_stage.h"
 #include "core/finish/edges.h"
 #include "core/flat/flat_account.h"
 #include "core/flat/flat_stage.h"
@@ -112,7 +113,8 @@ Result<void> Session::fill_ledger(Frame& frame, FrameRecord& record) {
     Buffer& buffer = store_.buffer("ledger");
     buffer.upload(entries.data(), entries.size() * sizeof(LedgerData));
     f.buffers["LedgerBuffer"] = {buffer.name(), 0, 0};
-    const Result<void> ok = frame.inputs.scene.is_flat() ? run_ledger(frame) : enter_surfaces(frame, record);
+    const Result<void> ok =
+        frame.inputs.scene.stage() != mirolux::Stage::solid ? run_ledger(frame) : enter_surfaces(frame, record);
     f.instrument = Instrument::none;
     if (!ok) return ok;
     glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
@@ -255,6 +257,45 @@ static SurfaceSample flat_sample(const PassFrame& f, glm::ivec2 pixel) {
     return s;
 }
 
+/// What a Blocks stage shows at a pixel: the material's number as the draw, the face as the triangle.
+static std::optional<SurfaceSample> block_sample(const PassFrame& f, glm::ivec2 pixel) {
+    const auto target = f.framebuffer({"block surface"}, "depth");
+    if (!target) return std::nullopt;
+    glm::vec4 surface(0.0f);
+    float depth = 0;
+    const int row = f.height() - 1 - pixel.y;
+    glBindFramebuffer(GL_READ_FRAMEBUFFER, *target);
+    glReadBuffer(GL_COLOR_ATTACHMENT0);
+    glReadPixels(pixel.x, row, 1, 1, GL_RGBA, GL_FLOAT, &surface.x);
+    glReadPixels(pixel.x, row, 1, 1, GL_DEPTH_COMPONENT, GL_FLOAT, &depth);
+    if (depth <= 0) return std::nullopt;
+    const blocks::World& world = *f.inputs.scene.blocks;
+    SurfaceSample s;
+    const auto number = static_cast<std::uint8_t>(std::lround(surface.x * 255));
+    s.draw = number;
+    s.triangle = static_cast<std::uint32_t>(std::lround(surface.y * 255)) |
+                 static_cast<std::uint32_t>(std::lround(surface.z * 255)) << 8;
+    const blocks::Material& m = world.material(number);
+    s.baseColor = m.color;
+    s.metallic = m.metallic;
+    s.roughness = m.roughness;
+    s.emissive = m.color * m.glow;
+    const View view = eye_views(f.inputs.view).front();
+    const glm::dmat4 inverse =
+        glm::inverse(glm::dmat4(projection_matrix(view.camera, aspect_of(view)) * view_matrix(view.camera)));
+    const glm::dvec4 at = inverse * glm::dvec4((pixel.x + 0.5) / f.width() * 2 - 1,
+                                               1 - (pixel.y + 0.5) / f.height() * 2, double(depth), 1);
+    s.position = glm::vec3(glm::dvec3(at) / at.w);
+    s.depth = view.camera.near / depth;
+    const int part = static_cast<int>(s.triangle >> 8), face = static_cast<int>(s.triangle & 255);
+    glm::vec3 normal = blocks::Neighbours::directions[std::min(face, 5)];
+    if (part > 0 && part <= static_cast<int>(world.props.size()))
+        normal = glm::vec3(blocks::out_of_prop(
+            glm::dvec3(normal), turn_at(world.props[static_cast<std::size_t>(part - 1)], f.inputs.view.seconds)));
+    s.normal = normal;
+    return s;
+}
+
 /// What the techniques of the plan know of a pixel beside its surfaces.
 static Result<void> ask_techniques(PassFrame& f, PixelProbe& probe) {
     std::set<const Technique*> asked;
@@ -285,6 +326,12 @@ Result<void> Session::read_probe(glm::ivec2 shownPixel, PassFrame& f, FrameRecor
 
     if (f.inputs.scene.is_flat()) {
         probe.samples.push_back(flat_sample(f, pixel));
+        if (auto ok = ask_techniques(f, probe); !ok) return ok;
+        record.probe = std::move(probe);
+        return {};
+    }
+    if (f.inputs.scene.is_blocks()) {
+        if (auto sample = block_sample(f, pixel)) probe.samples.push_back(*sample);
         if (auto ok = ask_techniques(f, probe); !ok) return ok;
         record.probe = std::move(probe);
         return {};

@@ -1,6 +1,7 @@
 #include "core/sky/sky.h"
 #include "gpu/frame/read_back.h"
 #include "gpu/frame/session.h"
+#include "gpu/passes/block_world.h"
 #include "gpu/passes/flat_lights.h"
 #include "gpu/passes/surface_pass.h"
 #include <algorithm>
@@ -41,6 +42,7 @@ public:
             return fail("the layer is of another stage", layer.name, "Choose one that this scene's frames make.");
         if (!layer.resource.empty()) return resource_place(layer);
         if (isFlat) return flat_light_place(width, height);
+        if (frame_.inputs.scene.is_blocks()) return block_place(layer, width, height);
         const auto key = std::pair(width, height);
         auto& drawn = drawn_[key];
         if (drawn.empty()) drawn.resize(groups().size(), nullptr);
@@ -81,9 +83,7 @@ public:
 private:
     using Group = std::vector<const LayerInfo*>;
 
-    bool of_this_stage(const LayerInfo& layer) const {
-        return belongs(layer.stages, frame_.inputs.scene.is_flat() ? mirolux::Stage::flat : mirolux::Stage::solid);
-    }
+    bool of_this_stage(const LayerInfo& layer) const { return belongs(layer.stages, frame_.inputs.scene.stage()); }
 
     Result<Place> resource_place(const LayerInfo& layer) {
         if (lacks(layer))
@@ -113,6 +113,27 @@ private:
         if (!commands) return tl::unexpected(commands.error());
         (*commands)();
         return Place{(*made)->colors[0].name(), framebuffer, GL_COLOR_ATTACHMENT0, width, height};
+    }
+
+    /// A layer of a Blocks stage that is none of its targets: a pass over what cells left at each pixel.
+    Result<Place> block_place(const LayerInfo& layer, int width, int height) {
+        const GeneratedFiles files = with_block_layer(frame_.generated, layer);
+        std::vector<std::string> defines = block_defines(frame_);
+        defines.push_back("LAYER layer_" + layer.name);
+        auto stage = frame_.screen_stage("blocks/field.glsl", defines, {}, &files);
+        if (!stage) return tl::unexpected(stage.error());
+        auto made = session_.scratch_.get("block layer " + layer.name, width, height,
+                                          {static_cast<GLenum>(layer.exact ? GL_RGBA32F : GL_RGBA16F)}, GL_NONE);
+        if (!made) return tl::unexpected(made.error());
+        PassState state;
+        state.framebuffer = (*made)->framebuffer.name();
+        state.width = width;
+        state.height = height;
+        state.depthTest = state.depthWrite = false;
+        glProgramUniform2f(stage->name(), stage->uniform("shownScale"), float(frame_.width()) / float(width),
+                           float(frame_.height()) / float(height));
+        frame_.draw_screen(*stage, state);
+        return Place{(*made)->colors[0].name(), state.framebuffer, GL_COLOR_ATTACHMENT0, width, height};
     }
 
     /// Surface layers in frame order, eight a group.

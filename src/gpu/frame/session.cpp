@@ -251,12 +251,12 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
         f->gatherMs = options.gatherMs;
     if (frame.plan.has_history()) before_->draws = list;
     fill_head(frame.plan, record);
-    const bool held = held_ && !held_->history && held_->scene.asset == scene.asset &&
-                      held_->scene.lights == scene.lights && held_->scene.motions == scene.motions &&
-                      held_->scene.sky == scene.sky && held_->scene.volumes == scene.volumes &&
-                      held_->scene.cheapLights == scene.cheapLights && held_->scene.probes == scene.probes &&
-                      held_->scene.flat == scene.flat && held_->scene.placed == scene.placed && held_->setup == setup &&
-                      held_->view == view && options.frames == 0;
+    const bool held =
+        held_ && !held_->history && held_->scene.asset == scene.asset && held_->scene.lights == scene.lights &&
+        held_->scene.motions == scene.motions && held_->scene.sky == scene.sky &&
+        held_->scene.volumes == scene.volumes && held_->scene.cheapLights == scene.cheapLights &&
+        held_->scene.probes == scene.probes && held_->scene.flat == scene.flat && held_->scene.blocks == scene.blocks &&
+        held_->scene.placed == scene.placed && held_->setup == setup && held_->view == view && options.frames == 0;
     auto prepared = prepare_all(frame);
     if (!prepared) {
         held_.reset();

@@ -90,6 +90,13 @@ std::pair<float, float> depth_range(const Scene& scene, const DrawList& list, co
             nearest = std::min(nearest, center - extent);
             ends.push_back(center + extent);
         }
+    if (scene.is_blocks()) { // of its whole world
+        const Box& b = scene.bounds();
+        const float center = glm::dot(b.center() - camera.eye, forward),
+                    extent = 0.5f * glm::dot(b.size(), glm::abs(forward));
+        nearest = center - extent;
+        ends.push_back(center + extent);
+    }
     std::sort(ends.begin(), ends.end());
     const float near = std::clamp(nearest, camera.near, 1e6f),
                 far = ends.empty() ? 1.0f : ends[(ends.size() - 1) * 9 / 10];

@@ -1,7 +1,8 @@
 // Layers of shadows.
 float shareLeft(vec2 arrived) { return arrived.x > 0.0 ? arrived.y / arrived.x : 1.0; }
 vec4 layer_shadow(LayerInput i) { return vec4(vec3(shareLeft(i.arrived)), 1.0); }
-vec4 layer_lightshadow(LayerInput i) { return vec4(vec3(shareLeft(i.chosenArrived)), 1.0); }
+/// alpha: whether the light falls here at all.
+vec4 layer_lightshadow(LayerInput i) { return vec4(vec3(shareLeft(i.chosenArrived)), i.chosenArrived.x > 0.0 ? 1.0 : 0.0); }
 
 /// Which of a directional light's maps the point takes; parameters.shadowCascades.z: its place among the lights, plus one.
 vec4 layer_cascades(LayerInput i) {

@@ -1,0 +1,295 @@
+#include "gpu/passes/block_world.h"
+#include "core/base/parallel.h"
+#include "gpu/passes/surface_pass.h"
+#include <any>
+#include <bit>
+#include <cstring>
+#include <glm/gtc/matrix_transform.hpp>
+
+namespace mirolux::gpu {
+
+using namespace blocks;
+
+namespace {
+
+constexpr std::uint32_t none = 0xFFFFFFFF, stops = 0x80000000;
+
+/// What the device holds, by what it was made of.
+struct HeldBlocks {
+    std::shared_ptr<const MeshedWorld> mesh;
+    std::shared_ptr<const Flood> flood;
+    std::shared_ptr<const OriginFlood> origins;
+    std::shared_ptr<const CastWorld> casts;
+    WorldPtr world;
+    Way way = Way::faces;
+    std::vector<std::uint32_t> firstChunk; // by part
+    std::vector<std::uint32_t> firstQuad;  // by part
+    std::shared_ptr<const std::vector<CellTree>> trees;
+    std::vector<glm::ivec4> roots; // by part
+};
+
+using Extra = std::function<void(std::size_t chunk, std::vector<std::uint32_t>& room)>;
+
+/// Entries of the chunks of a part, and the words of cells that are not all alike.
+class Packer {
+public:
+    void still(const World& world, const Flood* flood, const Extra& extra) {
+        const Volume& cells = world.still;
+        const std::size_t count = cells.chunk_count();
+        const std::size_t first = chunks.size();
+        std::array<std::uint32_t, 256> stopped{};
+        for (std::size_t m = 1; m < world.palette.size(); ++m)
+            stopped[m] = world.palette[m].stops_light() ? stops : 0;
+        chunks.resize(first + count);
+        std::vector<std::size_t> dense;
+        for (std::size_t i = 0; i < count; ++i) {
+            BlockChunkData& c = chunks[first + i];
+            c = {none, 0, none, 0};
+            if (flood) {
+                bool own = cells.cells_of(i) != nullptr;
+                c.all = stopped[cells.all_of(i)];
+                for (int channel = 0; channel < Flood::channels; ++channel) {
+                    const Levels& l = flood->levels(static_cast<Flood::Channel>(channel));
+                    own = own || l.cells_of(i) != nullptr;
+                    c.all |= std::uint32_t(l.all_of(i)) << (8 * channel);
+                }
+                if (own) {
+                    c.light = static_cast<std::uint32_t>(dense.size() * chunk_cells);
+                    dense.push_back(i);
+                }
+            }
+            take_extra(c, i, extra);
+        }
+        light.resize(dense.size() * chunk_cells);
+        parallel_for(0, static_cast<int>(dense.size()), [&](int k) {
+            const std::size_t i = dense[static_cast<std::size_t>(k)];
+            std::uint32_t* out = light.data() + std::size_t(k) * chunk_cells;
+            const Volume::Cells* own = cells.cells_of(i);
+            for (std::size_t n = 0; n < chunk_cells; ++n)
+                out[n] = stopped[own ? (*own)[n] : cells.all_of(i)];
+            for (int channel = 0; channel < Flood::channels; ++channel) {
+                const Levels& l = flood->levels(static_cast<Flood::Channel>(channel));
+                const Levels::Cells* levels = l.cells_of(i);
+                if (!levels && l.all_of(i) == 0) continue;
+                for (std::size_t n = 0; n < chunk_cells; ++n)
+                    out[n] |= std::uint32_t(levels ? (*levels)[n] : l.all_of(i)) << (8 * channel);
+            }
+        });
+    }
+    void prop(const Volume& cells, const Extra& extra) {
+        for (std::size_t i = 0; i < cells.chunk_count(); ++i) {
+            BlockChunkData c{none, 0, none, 0};
+            take_extra(c, i, extra);
+            chunks.push_back(c);
+        }
+    }
+    std::vector<BlockChunkData> chunks;
+    std::vector<std::uint32_t> light, extraWords;
+
+private:
+    void take_extra(BlockChunkData& c, std::size_t chunk, const Extra& extra) {
+        if (!extra) return;
+        std::vector<std::uint32_t> room;
+        extra(chunk, room);
+        if (room.empty()) return;
+        c.extra = static_cast<std::uint32_t>(extraWords.size());
+        extraWords.insert(extraWords.end(), room.begin(), room.end());
+    }
+};
+
+Extra hits_of(const CastField& field) {
+    return [&field](std::size_t chunk, std::vector<std::uint32_t>& room) {
+        if (!field.chunks[chunk]) return;
+        room.resize(chunk_cells);
+        for (std::size_t n = 0; n < chunk_cells; ++n) {
+            const CastHits& h = (*field.chunks[chunk])[n];
+            room[n] = std::uint32_t(h.toward) | std::uint32_t(h.away) << 8;
+        }
+    };
+}
+
+Extra origins_of(const OriginFlood& flood) {
+    return [&flood](std::size_t chunk, std::vector<std::uint32_t>& room) {
+        const OriginFlood::Cells* cells = flood.cells_of(chunk);
+        if (!cells) return;
+        room.resize(2 * chunk_cells);
+        std::memcpy(room.data(), cells->data(), sizeof(OriginFlood::Cells));
+    };
+}
+
+template <class T>
+void bring(PassFrame& f, const char* name, const std::vector<T>& data) {
+    Buffer& b = f.store.buffer(name);
+    const std::vector<T> least(1);
+    const std::vector<T>& what = data.empty() ? least : data; // a buffer holds something
+    b.upload(what.data(), what.size() * sizeof(T));
+}
+
+void bring_palette(PassFrame& f, const World& world) {
+    std::vector<BlockMaterialData> out;
+    for (const blocks::Material& m : world.palette) {
+        const int most = std::max({m.light.x, m.light.y, m.light.z, 1});
+        out.push_back({glm::vec4(m.color, m.opacity), glm::vec4(m.roughness, m.metallic, m.glow, 0),
+                       glm::vec4(glm::vec3(m.light) / static_cast<float>(most), 0)});
+    }
+    bring(f, "BlockPaletteBuffer", out);
+}
+
+/// All trees in one list of nodes and one of cells.
+std::vector<glm::ivec4> bring_trees(PassFrame& f, const std::vector<CellTree>& trees) {
+    std::vector<TreeNode> nodes;
+    std::vector<std::uint8_t> cells;
+    std::vector<glm::ivec4> roots;
+    for (const CellTree& t : trees) {
+        const auto firstNode = static_cast<std::uint32_t>(nodes.size()),
+                   firstCell = static_cast<std::uint32_t>(cells.size());
+        for (TreeNode n : t.nodes)
+            nodes.push_back(n);
+        cells.insert(cells.end(), t.cells.begin(), t.cells.end());
+        if (t.nodes.empty()) {
+            roots.emplace_back(0);
+            continue;
+        }
+        // Indices become those of the joined lists, from the root down: what a node's parts are depends on its level.
+        const auto move = [&](const auto& self, std::uint32_t node, int level) -> void {
+            TreeNode& n = nodes[node];
+            const std::uint32_t first = n.first;
+            n.first += level == 1 ? firstCell : firstNode;
+            if (level == 1) return;
+            for (int i = 0; i < std::popcount(n.bits()); ++i)
+                self(self, firstNode + first + static_cast<std::uint32_t>(i), level - 1);
+        };
+        move(move, static_cast<std::uint32_t>(nodes.size()) - 1, t.levels);
+        roots.emplace_back(static_cast<int>(nodes.size()) - 1, t.levels, 0, 0);
+    }
+    cells.resize((cells.size() + 3) / 4 * 4);
+    bring(f, "BlockTreeBuffer", nodes);
+    bring(f, "BlockTreeCellBuffer", cells);
+    return roots;
+}
+
+void bring_parts(PassFrame& f, const HeldBlocks& held) {
+    const World& world = *held.world;
+    std::vector<BlockPartData> parts;
+    const auto part = [&](const glm::mat4& toWorld, const Volume& cells) {
+        parts.push_back({toWorld, glm::inverse(toWorld),
+                         glm::ivec4(cells.chunks(), static_cast<int>(held.firstChunk[parts.size()])),
+                         glm::ivec4(cells.size(), 0),
+                         parts.size() < held.roots.size() ? held.roots[parts.size()] : glm::ivec4(0)});
+    };
+    part(glm::scale(glm::mat4(1.0f), glm::vec3(world.edge)), world.still);
+    const std::vector<double> turns = turns_of(world, f.inputs.view.seconds);
+    for (std::size_t i = 0; i < world.props.size(); ++i)
+        part(prop_matrix(world, world.props[i], turns[i]), world.props[i].cells);
+    f.upload("BlockPartBuffer", parts.data(), parts.size() * sizeof(BlockPartData));
+}
+
+} // namespace
+
+void provide_blocks(PassFrame& f) {
+    const FrameInputs& in = f.inputs;
+    const WorldPtr& world = in.scene.blocks;
+    HeldBlocks now;
+    now.world = world;
+    now.way = way_of(in.setup);
+    now.mesh = meshed(world);
+    if (now.way == Way::flood || now.way == Way::floodOrigin) now.flood = flooded(world, flood_options(in.setup));
+    if (now.way == Way::floodOrigin) now.origins = origins(world, flood_options(in.setup));
+    if (now.way == Way::cast)
+        now.casts =
+            casts(world, sun_of(in.draws.lights).toward, turns_of(*world, in.view.seconds), cast_options(in.setup));
+    std::any& kept = f.store.objects["blocks"];
+    const HeldBlocks* held = std::any_cast<HeldBlocks>(&kept);
+    if (!held || held->mesh != now.mesh) {
+        std::vector<Quad> quads = now.mesh->still.quads;
+        now.firstQuad = {0};
+        for (const MeshedWorld::Part& p : now.mesh->props) {
+            now.firstQuad.push_back(static_cast<std::uint32_t>(quads.size()));
+            quads.insert(quads.end(), p.quads.begin(), p.quads.end());
+        }
+        bring(f, "BlockQuadBuffer", quads);
+        bring_palette(f, *world);
+    } else
+        now.firstQuad = held->firstQuad;
+    if (!held || held->world != world || held->way != now.way || held->flood != now.flood ||
+        held->origins != now.origins || held->casts != now.casts) {
+        Packer packer;
+        now.firstChunk = {0};
+        packer.still(*world, now.flood.get(),
+                     now.casts     ? hits_of(now.casts->still)
+                     : now.origins ? origins_of(*now.origins)
+                                   : Extra());
+        for (std::size_t i = 0; i < world->props.size(); ++i) {
+            now.firstChunk.push_back(static_cast<std::uint32_t>(packer.chunks.size()));
+            packer.prop(world->props[i].cells, now.casts ? hits_of(now.casts->props[i]) : Extra());
+        }
+        bring(f, "BlockChunkBuffer", packer.chunks);
+        bring(f, "BlockLightBuffer", packer.light);
+        bring(f, "BlockExtraBuffer", packer.extraWords);
+    } else
+        now.firstChunk = held->firstChunk;
+    if (in.setup.choice("blocks.draw") == "rays") {
+        now.trees = trees(world);
+        now.roots = held && held->trees == now.trees ? held->roots : bring_trees(f, *now.trees);
+        for (const char* name : {"BlockTreeBuffer", "BlockTreeCellBuffer"})
+            f.buffers[name] = {f.store.buffer(name).name(), 0, 0};
+    }
+    std::vector<float> curve;
+    for (int level = 0; level <= most_light; ++level)
+        curve.push_back(static_cast<float>(std::pow(level / double(most_light), in.setup.number("flood.falloff"))));
+    f.upload("BlockCurveBuffer", curve.data(), curve.size() * sizeof(float));
+    for (const char* name :
+         {"BlockQuadBuffer", "BlockPaletteBuffer", "BlockChunkBuffer", "BlockLightBuffer", "BlockExtraBuffer"})
+        f.buffers[name] = {f.store.buffer(name).name(), 0, 0};
+    bring_parts(f, now);
+    kept = std::move(now);
+}
+
+std::vector<std::string> block_defines(const PassFrame& f) {
+    return {"BLOCK_WAY " + std::to_string(static_cast<int>(way_of(f.inputs.setup)))};
+}
+
+Result<Commands> prepare_block_runs(PassFrame& f, const std::string& fragment, std::vector<std::string> defines,
+                                    bool clear, const PassState& state, std::function<void()> before) {
+    auto stage =
+        f.stage({{GL_VERTEX_SHADER, "blocks/vertex.glsl", ""}, {GL_FRAGMENT_SHADER, fragment, ""}}, std::move(defines));
+    if (!stage) return tl::unexpected(stage.error());
+    std::vector<SeenRun> runs = seen_runs(f.inputs, clear);
+    const std::vector<std::uint32_t>& first = std::any_cast<HeldBlocks&>(f.store.objects["blocks"]).firstQuad;
+    for (SeenRun& r : runs)
+        r.run.first += first[static_cast<std::size_t>(r.part + 1)];
+    const GLint firstQuad = stage->uniform("firstQuad"), part = stage->uniform("part");
+    return [&f, stage = std::move(*stage), runs = std::move(runs), state, before = std::move(before), firstQuad, part] {
+        state.apply();
+        if (before) before();
+        stage.use();
+        glBindVertexArray(f.emptyVertexArray);
+        for (const SeenRun& r : runs) {
+            glUniform1i(firstQuad, static_cast<GLint>(r.run.first));
+            glUniform1i(part, r.part + 1);
+            glDrawArraysInstanced(GL_TRIANGLE_STRIP, 0, 4, static_cast<GLsizei>(r.run.count));
+        }
+    };
+}
+
+Result<Commands> prepare_block_rays(PassFrame& f, const PlannedPass&) {
+    auto stage = f.screen_stage("blocks/trace.glsl", {});
+    if (!stage) return tl::unexpected(stage.error());
+    auto state = f.state({"block surface"}, "depth");
+    if (!state) return tl::unexpected(state.error());
+    state->depthFunc = GL_ALWAYS;
+    glProgramUniform1i(stage->name(), stage->uniform("parts"),
+                       1 + static_cast<GLint>(f.inputs.scene.blocks->props.size()));
+    return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };
+}
+
+Result<Commands> prepare_block_light(PassFrame& f, const PlannedPass&) {
+    auto stage = f.screen_stage("blocks/light.glsl", block_defines(f));
+    if (!stage) return tl::unexpected(stage.error());
+    auto state = f.state({"scene"});
+    if (!state) return tl::unexpected(state.error());
+    state->depthTest = state->depthWrite = false;
+    return [&f, stage = std::move(*stage), state = *state] { f.draw_screen(stage, state); };
+}
+
+} // namespace mirolux::gpu
