@@ -4,6 +4,7 @@
 #include "app/figures/block_figures.h"
 #include "app/figures/stage_figures.h"
 #include "app/group_row.h"
+#include "app/make_blocks_row.h"
 #include "app/theme.h"
 #include "core/base/text.h"
 #include <QApplication>
@@ -55,6 +56,7 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     column->addWidget(plan);
     column->addWidget(slice);
     column->addWidget(new BrushRow(document, this));
+    column->addWidget(new MakeBlocksRow(document, this));
     auto* facts = quiet_label({}, this);
     column->addWidget(facts);
     auto* objects = new QPushButton(tr("Objects, with their costs"), this);

@@ -121,6 +121,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_frames();
     connect_logbook();
     connect_anatomy();
+    connect_blocks();
     connect_sheet();
     connect_foresight();
     connect_shadows();

@@ -205,6 +205,8 @@ private:
     void forget_inspection();
     void show_bench();
     void take_brush();
+    void connect_blocks();
+    void make_blocks();
     void show_stations();
     void show_layers();
     void refresh_all();

@@ -46,8 +46,8 @@ void MainWindow::build_commands() {
 
 void MainWindow::build_project_commands() {
     add_command("open", tr("Open\u2026"), QKeySequence("Ctrl+O"), tr("Opens a project or a glTF 2.0 scene."), [this] {
-        const QString path =
-            QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Projects and scenes (*.mirolux *.gltf *.glb)"));
+        const QString path = QFileDialog::getOpenFileName(
+            this, tr("Open"), {}, tr("Projects and scenes (*.mirolux *.gltf *.glb *.blocks *.json)"));
         if (!path.isEmpty() && may_lose_work()) open(path);
     });
     add_command("save", tr("Save"), QKeySequence("Ctrl+S"), tr("Saves the project."), [this] { save(); });
@@ -217,6 +217,15 @@ void MainWindow::build_light_commands() {
         "stand in", tr("Boxes cast in place of the selected objects"), QKeySequence("N"),
         tr("Fits boxes around the selected objects; they cast in their place, for a fraction of the triangles."),
         [this] { stand_in(); });
+    add_command("make blocks", tr("Make blocks of the scene\u2026"), QKeySequence("Shift+V"),
+                tr("A Blocks world of every surface of a Solid scene, saved as a file of its own and opened."),
+                [this] { make_blocks(); });
+    add_command("audit flood", tr("Hold flooded light against a fresh flood"), QKeySequence("Shift+H"),
+                tr("Of a Blocks stage: every cell's level against a flood from nothing and against its neighbours."),
+                [this] {
+                    set_station("Path");
+                    if (auto* audit = findChild<QPushButton*>("audit flood"); audit->isVisible()) audit->click();
+                });
     add_command("audit shadows", tr("Hold shadows against rays"), QKeySequence("Shift+A"),
                 tr("What the frame's shadows miss and what they shade falsely, traced beside the window."),
                 [this] { audit_shadows(); });

@@ -1,4 +1,3 @@
-#include "app/brush_row.h"
 #include "app/command_list.h"
 #include "app/main_window.h"
 #include "app/theme.h"
@@ -161,8 +160,6 @@ void MainWindow::connect_details() {
         show_bench();
     });
     connect(sceneBench_, &SceneBench::objects_wanted, this, [this] { show_objects(true); });
-    auto* brush = sceneBench_->findChild<BrushRow*>();
-    connect(brush, &BrushRow::brush_changed, this, &MainWindow::take_brush);
     connect(objectsBench_, &ObjectsBench::back_wanted, this, [this] { show_objects(false); });
     connect(objectsBench_, &ObjectsBench::frame_wanted, this, [this] { viewport_->frame_selection(); });
     connect(lightsBench_, &LightsBench::cheap_wanted, this, [this] { show_cheap_lights(true); });

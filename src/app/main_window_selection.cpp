@@ -1,4 +1,3 @@
-#include "app/brush_row.h"
 #include "app/main_window.h"
 #include "app/sheet_view.h"
 #include "core/plan/anatomy.h"
@@ -154,11 +153,6 @@ void MainWindow::show_bench() {
     want_ledger();
     viewport_->set_tile_map_shown(!heldTarget_ &&
                                   ((station_ == "Path" && tileMapWanted_) || deck_->cut() == CostDeck::Cut::region));
-}
-
-/// Cells are changed at the Scene station; elsewhere a drag turns the view.
-void MainWindow::take_brush() {
-    viewport_->set_brush(station_ == "Scene" ? sceneBench_->findChild<BrushRow*>()->brush() : std::nullopt);
 }
 
 /// Stations at which the scene's stage has something to choose.

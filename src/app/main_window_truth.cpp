@@ -54,7 +54,7 @@ void MainWindow::show_truth(bool on) {
     }
     bridge_->set_values_wanted(on || viewport_->loupe());
     viewport_->name_sides(on ? tr("frame") : QString("A"), on ? tr("truth") : QString("B"));
-    truthBar_->set_stage(document_.is_flat() ? Stage::flat : Stage::solid);
+    truthBar_->set_stage(document_.scene().stage());
     truthBar_->setVisible(on && !pictureAlone_);
     refresh_all(); // what can be done with two pictures
     if (on) {

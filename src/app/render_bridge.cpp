@@ -116,6 +116,7 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         // part.
         if (sky_light(document_.project().lights, r.setup) >= 0 && fullSetup_ && moves_sun(*fullSetup_, r.setup))
             (void)r.setup.set("cascade.count", 1);
+        if (document_.is_blocks()) r.options.gatherMs = 1; // what a brush changes spreads as far as it comes
         r.view.wholeWidth = t.width;
         r.view.wholeHeight = t.height;
         r.view.width = std::max(16, static_cast<int>(std::lround(t.width * quickScale_)));
@@ -388,7 +389,12 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
             emit gathering(under ? static_cast<int>(told->second[0]) : 0,
                            under ? static_cast<int>(told->second[1]) : 0);
         }
-        if (gathering_) { // its times are not the frame's
+        const auto waits = record->told.find("flooding");
+        if (const bool under = waits != record->told.end(); under || flooding_) {
+            flooding_ = under;
+            emit flooding(under ? waits->second.front() : 0);
+        }
+        if (gathering_ || flooding_) { // its times are not the frame's
             if (id == newest_ && !measuring_) submit(Stage::full);
             return;
         }

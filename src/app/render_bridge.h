@@ -138,6 +138,8 @@ signals:
     void measure_failed(const Error& error);
     /// What is gathered once is not whole yet: pictures until then are told so. all 0: it is.
     void gathering(int done, int all);
+    /// Light spreads from cell to cell, and waits in so many; 0: it is all there.
+    void flooding(double cells);
     void captured(const std::vector<mirolux::app::Document::TakenCapture>& captures, double ms); // ms: of one
     void capture_failed(const Error& error);
     void capture_cost_known(double ms); // of six views
@@ -187,7 +189,7 @@ private:
     double quickScale_ = 0.35;
     std::vector<double> quickLatencies_;
     bool warmA_ = false, warmB_ = false, shownB_ = false; // of the newest state
-    bool gathering_ = false, timeFlows_ = false;
+    bool gathering_ = false, flooding_ = false, timeFlows_ = false;
     bool movingNow_ = false, measuring_ = false, ledgerWanted_ = false;
     std::atomic<bool> stop_{false};
     std::map<std::uint64_t, std::pair<Stage, double>> underWay_; // id -> stage, time of submission

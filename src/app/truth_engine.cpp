@@ -1,5 +1,6 @@
 #include "app/truth_engine.h"
 #include "core/base/text.h"
+#include "core/blocks/drawn_scene.h"
 #include "core/finish/exposure.h"
 #include "core/finish/histogram.h"
 #include "core/flat/flat_import.h"
@@ -96,6 +97,17 @@ TruthEngine::Tracing TruthEngine::tracing_of(const TruthQuestion& q) {
         t.picture = [scene = q.scene, setup = q.setup, view = q.view](FloatImage light) {
             return flat::lit_picture(scene, setup, view, light);
         };
+        return t;
+    }
+    if (q.scene.is_blocks()) { // the faces that it draws, under an even sky
+        const blocks::DrawnScene drawn = blocks::drawn_scene(q.scene, q.setup, q.view);
+        truth::Options options = q.options;
+        options.skyAround = true;
+        const auto rays = std::make_shared<RayScene>(drawn.scene);
+        t.digest = truth::digest_of(drawn.scene, drawn.setup, q.view, options);
+        const auto tracer = std::make_shared<const truth::PathTracer>(drawn.scene, drawn.setup, q.view, options, rays);
+        t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
+        t.picture = [](FloatImage mean) { return mean; };
         return t;
     }
     if (rays_ && rays_->asset() == q.scene.asset)

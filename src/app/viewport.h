@@ -139,6 +139,7 @@ private:
     void drag_brush(const QPointF& to);
     void end_brush();
     void paint_brush(QPainter& p);
+    void paint_way(QPainter& p, const std::vector<glm::ivec3>& way);
     void paint_flat_reach(QPainter& p, const Light& light);
     bool on_wipe(const QPointF& at) const;
     void paint_pair(QPainter& p, const QRectF& r);

@@ -45,6 +45,22 @@ void Viewport::end_brush() {
     document_.set_interactive(false);
 }
 
+/// The light's way from the cell before a face back to its lamp, from turn to turn.
+void Viewport::paint_way(QPainter& p, const std::vector<glm::ivec3>& way) {
+    if (!document_.is_blocks() || way.size() < 2) return;
+    const float edge = document_.project().blocks->edge;
+    const auto at = [&](std::size_t i) { return place_of((glm::vec3(way[i]) + 0.5f) * edge); };
+    two_tone(p, ivory, 1.6, Qt::SolidLine, [&] {
+        for (std::size_t i = 1; i < way.size(); ++i)
+            if (const auto a = at(i - 1), b = at(i); a && b) p.drawLine(*a, *b);
+    });
+    for (std::size_t i = 1; i < way.size(); ++i)
+        if (const auto turn = at(i)) {
+            const double radius = i + 1 == way.size() ? 6 : 3; // the lamp, or a turn
+            two_tone(p, ivory, 1.4, Qt::SolidLine, [&] { p.drawEllipse(*turn, radius, radius); });
+        }
+}
+
 /// The cell that the brush would put, or meets, with its reach as a box around it.
 void Viewport::paint_brush(QPainter& p) {
     if (!brush_ || !underMouse()) return;

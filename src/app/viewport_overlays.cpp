@@ -112,6 +112,7 @@ void Viewport::paint_account(QPainter& p) {
     const Target& t = document_.target();
     const QPointF at(r.left() + (account_->pixel.x + 0.5) * r.width() / t.width,
                      r.top() + (account_->pixel.y + 0.5) * r.height() / t.height);
+    if (account_->cell) paint_way(p, account_->cell->way);
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(QColor(0, 0, 0, 180), 3.5));
     p.drawEllipse(at, 7, 7);

@@ -135,6 +135,20 @@ struct FloodArguments {
     std::uint32_t seed = 1;
 };
 int audit_flood(const Common& common, const FloodArguments& arguments);
+/// Hits of a Blocks stage's rays against a test of every cell; ends with 3 if one is wrong.
+int audit_cast(const Common& common, int headings);
+/// Directions that cells know against every lamp; the picture: the true specular light, the cells', and their
+/// difference.
+int audit_origin(const Common& common, const std::string& picture);
+
+/// Writes a Blocks world: of a Solid scene's surfaces, or of a folder of PNG slices.
+struct BlocksArguments {
+    std::string output;
+    double edge = 0.25; // metres
+    int materials = 192;
+    bool noLamps = false;
+};
+int make_blocks(const Common& common, const BlocksArguments& arguments);
 
 /// Where sun and moon stand, and what of their light comes through the air.
 int sky(const Common& common);

@@ -56,6 +56,7 @@ public:
         add_probes();
         add_spots();
         add_sheet();
+        add_blocks();
         add_truth();
         add_account();
         add_walk();
@@ -296,6 +297,18 @@ private:
         flood->add_option("--edits", flood_.edits, "random changes of cells and lamps that come before")
             ->check(CLI::Range(0, 1000000));
         flood->add_option("--seed", flood_.seed, "of the changes");
+        json(scene(add(
+                       "cast", "hits of a Blocks stage's rays against a test of every cell; exit 3 if one is wrong",
+                       [this] { return audit_cast(common_, headings_); }, audit),
+                   false))
+            ->add_option("--headings", headings_, "of props, cast beforehand to be held against casting at each turn")
+            ->check(CLI::Range(1, 64));
+        json(
+            scene(add(
+                      "origin", "directions that a Blocks stage's cells know against every lamp: angle, specular light",
+                      [this] { return audit_origin(common_, originPicture_); }, audit),
+                  true, false))
+            ->add_option("-o,--output", originPicture_, "PNG: true specular light, the cells', their difference");
         auto* truth =
             json(scene(add(
                            "truth", "a layer of the frame against its truth: mean, rms, p95, bias; --gate for exit 3",
@@ -331,6 +344,17 @@ private:
         sub->add_option("--light", spots_.light, "the point light, by name")->required();
         sub->add_option("--count", spots_.count, "spots; all three counts if none is given")->check(CLI::Range(2, 4));
         sub->add_option("--rounds", spots_.rounds, "pairs of frames for each count")->check(CLI::Range(3, 101));
+    }
+
+    void add_blocks() {
+        auto* sub = json(scene(add("blocks", "a Blocks world of a Solid scene, or of a folder of PNG slices",
+                                   [this] { return make_blocks(common_, blocks_); }),
+                               false));
+        sub->add_option("-o,--output", blocks_.output, "the .blocks file")->required();
+        sub->add_option("--edge", blocks_.edge, "metres of a cell")->check(CLI::Range(0.01, 100.0));
+        sub->add_option("--materials", blocks_.materials, "at most, beside lamps: colours that are alike are joined")
+            ->check(CLI::Range(1, 224));
+        sub->add_flag("--no-lamps", blocks_.noLamps, "leave out point and spot lights");
     }
 
     void add_sheet() {
@@ -538,6 +562,9 @@ private:
     SpotsArguments spots_;
     EdgesArguments edges_;
     FloodArguments flood_;
+    BlocksArguments blocks_;
+    std::string originPicture_;
+    int headings_ = 16;
     SheetArguments sheet_;
     ProbesArguments probes_;
     int every_ = 1, rays_ = 64;

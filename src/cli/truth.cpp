@@ -1,8 +1,10 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
+#include "core/blocks/drawn_scene.h"
 #include "core/finish/histogram.h"
 #include "core/flat/plane_tracer.h"
 #include "core/image/image_io.h"
+#include "core/plan/camera_motion.h"
 #include "core/truth/remarks.h"
 #include "core/truth/truth_picture.h"
 #include <csignal>
@@ -71,6 +73,8 @@ struct Tracing {
     std::string digest;
     std::vector<std::string> warnings{};
     std::function<FloatImage(FloatImage)> picture = [](FloatImage mean) { return mean; };
+    /// Makes both black where they are not of one thing.
+    std::function<void(FloatImage& frame, FloatImage& truth)> hold = {};
 };
 
 Tracing solid_tracing(const Subject& s, const truth::Options& options) {
@@ -81,6 +85,26 @@ Tracing solid_tracing(const Subject& s, const truth::Options& options) {
     const auto tracer = std::make_shared<const truth::PathTracer>(t.scene, s.setup, s.view, options, rays);
     t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
     return t;
+}
+
+/// Black in both where the sky is seen, or a lamp itself: a Blocks stage's frame shows other skies and lamps than light
+/// comes from.
+void hold_where_lit_by_others(const RayScene& rays, const SceneAsset& asset, const View& view, FloatImage& frame,
+                              FloatImage& truth) {
+    for (int y = 0; y < view.height; ++y)
+        for (int x = 0; x < view.width; ++x) {
+            const RayHit hit = rays.nearest(ray_through(view, x + 0.5, y + 0.5));
+            const auto glows = [&] {
+                const Primitive& p = asset.primitives[static_cast<std::size_t>(hit.object)]; // an object each
+                return asset.materials[static_cast<std::size_t>(p.material)].emissive != glm::vec3(0.0f);
+            };
+            if (hit.object >= 0 && !glows()) continue;
+            for (FloatImage* image : {&frame, &truth})
+                for (int c = 0; c < image->channels; ++c)
+                    image->data[std::size_t(image->channels) *
+                                    (std::size_t(y) * std::size_t(view.width) + std::size_t(x)) +
+                                std::size_t(c)] = 0;
+        }
 }
 
 /// Of a flat stage: light in its plane, or the picture under it.
@@ -107,10 +131,28 @@ Result<Tracing> flat_tracing(const Subject& s, const TruthArguments& a) {
     return t;
 }
 
+/// Of a Blocks stage: its drawn faces, with lamps that shine by themselves.
+Result<Tracing> blocks_tracing(const Subject& s, const TruthArguments& a) {
+    if (a.layer == "visibility")
+        return fail("truth of a Blocks scene has no such layer", a.layer,
+                    "Its lamps are cells. Take final or occlusion.");
+    auto options = options_of(a, s);
+    if (!options) return tl::unexpected(options.error());
+    options->skyAround = true;
+    Tracing t{scene_of(s.open), {}, {}};
+    const blocks::DrawnScene drawn = blocks::drawn_scene(t.scene, s.setup, s.view);
+    const auto rays = std::make_shared<RayScene>(drawn.scene);
+    t.digest = truth::digest_of(drawn.scene, drawn.setup, s.view, *options);
+    const auto tracer = std::make_shared<const truth::PathTracer>(drawn.scene, drawn.setup, s.view, *options, rays);
+    t.sample = [tracer](int x, int y, std::uint32_t n, std::uint64_t& r) { return tracer->sample(x, y, n, r); };
+    t.hold = [rays, asset = drawn.scene.asset, view = s.view](FloatImage& frame, FloatImage& truth) {
+        hold_where_lit_by_others(*rays, *asset, view, frame, truth);
+    };
+    return t;
+}
+
 Result<Tracing> tracing_of(const Subject& s, const TruthArguments& a) {
-    if (s.open.project.blocks)
-        return fail("a Blocks stage has no truth yet", s.open.project.scenePath,
-                    "Its ways can be held against each other: audit picture --against blocks.light=flood-origin.");
+    if (s.open.project.blocks) return blocks_tracing(s, a);
     if (s.open.project.flat) return flat_tracing(s, a);
     auto options = options_of(a, s);
     if (!options) return tl::unexpected(options.error());
@@ -237,19 +279,20 @@ int truth_picture(const Common& c, const TruthArguments& a) {
 int audit_truth(const Common& c, const TruthArguments& a) {
     auto s = subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
-    const bool isFlat = s->open.project.flat != nullptr;
+    const bool pictureOnly = s->open.project.flat != nullptr || s->open.project.blocks != nullptr;
     std::string layer = a.layer;
     std::optional<int> light;
-    if (!isFlat) {
+    if (!pictureOnly) {
         auto options = options_of(a, *s);
         if (!options) return complain(options.error(), badInput);
         layer = truth::frame_layer(options->layer);
         if (options->layer == truth::Layer::visibility) light = options->light;
     }
     const LayerInfo* info = find_layer(layer);
-    if (!info || (isFlat && layer != "final"))
+    if (!info || (pictureOnly && layer != "final"))
         return complain({"the frame has no such layer", a.layer,
-                         isFlat ? std::string("Of a Flat scene it has final.") : "It has " + held_layer_names() + "."},
+                         pictureOnly ? std::string("Of a Flat scene or one of Blocks it has final.")
+                                     : "It has " + held_layer_names() + "."},
                         badInput);
     if (!shows(*info, s->setup, true))
         return complain({"the frame has no such layer with this setup", a.layer, "Set " + in_words(info->when) + "."},
@@ -269,6 +312,7 @@ int audit_truth(const Common& c, const TruthArguments& a) {
     if (light && !truth::hold_where_lit(frame, values))
         return complain(
             {"the light falls on nothing that this picture shows", a.light, "Choose a camera that sees it."}, badInput);
+    if (tracing->hold) tracing->hold(frame, values);
     const truth::Distance d = truth::distance(frame, values);
     const nlohmann::json json = {{"schema", "mirolux.auditTruth"},
                                  {"version", 1},

@@ -59,7 +59,7 @@ struct WorkerClient::Impl {
         const std::string path = options.workerPath.empty() ? default_worker_path() : options.workerPath;
         std::vector<std::string> arguments = {path, endpoint};
         if (options.software) arguments.push_back("--software");
-        if (options.background) arguments.push_back("--background");
+        if (options.background && !options.eager) arguments.push_back("--background");
         if (!options.shaderFolder.empty() && !foldersAside) {
             arguments.push_back("--shaders");
             arguments.push_back(options.shaderFolder);

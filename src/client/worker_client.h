@@ -15,6 +15,7 @@ struct WorkerOptions {
                                    // single long draw gives none while it runs
     std::size_t memoryLimit = 0;   // bytes that a frame's targets may take; 0: a quarter of the machine's memory
     bool background = false;       // runs only where nothing else wants the processor
+    bool eager = false;            // it takes its share all the same: for tests, on machines that are never at rest
 };
 
 /// What happened to the worker that a person should know, in one line.

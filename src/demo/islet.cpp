@@ -121,7 +121,7 @@ Palette mix_palette(Mason& m) {
     p.dryGrass = m.plain("dry grass", 0x7d8746);
     p.soil = m.plain("soil", 0x5a4636);
     p.sand = m.plain("sand", 0xbfa97c);
-    p.water = m.material({.name = "water", .color = paint(0x1c4a5c), .roughness = 0.15f, .opacity = 0.78f, .loss = 4});
+    p.water = m.material({.name = "water", .color = paint(0x215668), .roughness = 0.15f, .opacity = 0.92f, .loss = 4});
     p.board = m.plain("board", 0x8a6a48);
     p.darkBoard = m.plain("dark board", 0x6d5238);
     p.trunk = m.plain("trunk", 0x4d3a2b);
@@ -519,6 +519,31 @@ Result<void> write_islet_of_edge(const std::filesystem::path& folder, int edge, 
     return write_blocks(islet_of_edge(edge, seed), folder / ("islet-" + std::to_string(edge) + ".blocks"));
 }
 
+static void choose(Setup& setup, const char* key, const Value& value) {
+    if (auto done = setup.set(key, value); !done) std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
+}
+
+/// The same cells at noon: the sun in the moon's place, before which lamps are nothing.
+static Result<void> write_day(Project p, const SceneAsset& asset, const std::filesystem::path& folder) {
+    p.name = "Light islet by day";
+    p.sky = {{5200, 6000, 7200}, {1500, 2600, 5200}};
+    for (Light& l : p.lights) {
+        l.name = "sun";
+        l.direction = glm::normalize(vec3(0.52f, -0.66f, -0.54f));
+        l.color = vec3(1.0f, 0.93f, 0.82f);
+        l.intensity = 82000;
+    }
+    choose(p.setup, "blocks.light", std::string("cast"));
+    choose(p.setup, "blocks.top", vec3(3600, 4300, 5600));
+    choose(p.setup, "blocks.side", vec3(2500, 2800, 3300));
+    choose(p.setup, "blocks.bottom", vec3(1500, 1450, 1300));
+    choose(p.setup, "exposure.ev100", 14.2);
+    Setup flood = p.setup;
+    choose(flood, "blocks.light", std::string("flood"));
+    p.setups = {{"day", p.setup}, {"day by levels", flood}};
+    return save_project(p, asset, folder / "light-islet-day.mirolux");
+}
+
 Result<void> write_islet(const std::filesystem::path& folder) {
     const auto file = folder / "light-islet.blocks";
     if (auto done = write_blocks(light_islet(), file); !done) return done;
@@ -527,9 +552,6 @@ Result<void> write_islet(const std::filesystem::path& folder) {
     Project& p = open->project;
     p.name = "Light islet";
     p.sky = {{0.045f, 0.055f, 0.075f}, {0.006f, 0.012f, 0.030f}};
-    const auto choose = [](Setup& setup, const char* key, const Value& value) {
-        if (auto done = setup.set(key, value); !done) std::fprintf(stderr, "%s\n", to_text(done.error()).c_str());
-    };
     choose(p.setup, "blocks.light", std::string("flood"));
     Setup day = p.setup;
     choose(day, "blocks.light", std::string("cast"));
@@ -540,7 +562,8 @@ Result<void> write_islet(const std::filesystem::path& folder) {
     Setup glint = p.setup;
     choose(glint, "blocks.light", std::string("flood-origin"));
     p.setups = {{"night", p.setup}, {"light with its direction", glint}, {"moon by rays", day}};
-    return save_project(p, *open->asset, folder / "light-islet.mirolux");
+    if (auto done = save_project(p, *open->asset, folder / "light-islet.mirolux"); !done) return done;
+    return write_day(std::move(p), *open->asset, folder);
 }
 
 } // namespace mirolux::demo

@@ -1,9 +1,14 @@
 #include "app/brush_row.h"
 #include "app/choice_row.h"
 #include "app/figures/block_figures.h"
+#include "app/flood_audit_row.h"
 #include "app/layer_strip.h"
+#include "app/make_blocks_row.h"
+#include "app/number_field.h"
 #include "window_fixture.h"
 #include <QFileInfo>
+#include <QLabel>
+#include <QListWidget>
 
 using namespace mirolux;
 using namespace mirolux::app;
@@ -112,6 +117,76 @@ private slots:
         drag(middle, middle + QPoint(40, 6)); // looks round again
         QCOMPARE(solid(), before);
         QVERIFY(window_->document().project().view.camera.eye != eye);
+    }
+
+    /// After edits the flood is held against a fresh one; odd cells are listed, and shown in the slice.
+    void floods_are_held_against_fresh_ones() {
+        window_->set_station("Path");
+        choose("flood-origin");
+        QTRY_VERIFY_WITH_TIMEOUT(seen_slice() && seen_slice()->settled(), 20000);
+        window_->document().edit_blocks("a lamp", [](blocks::World& w) { w.still.set({90, 60, 90}, 12); });
+        auto* row = window_->findChild<FloodAuditRow*>();
+        QVERIFY(row && row->isVisible());
+        window_->command("audit flood")->trigger();
+        QVERIFY(row->running());
+        QTRY_VERIFY_WITH_TIMEOUT(!row->running() && row->audit(), 60000);
+        QCOMPARE(row->audit()->wrong + row->audit()->inconsistent, std::uint64_t(0));
+        auto* odd = window_->findChild<QListWidget*>("odd cells");
+        QVERIFY(!odd->isVisible() && row->audit()->cells > 4000000);
+        blocks::FloodAudit bad = *row->audit();
+        bad.inconsistent = 2;
+        bad.odd = {{{70, 33, 80}, "no neighbour explains its level"}, {{71, 34, 80}, "its origin is no such lamp"}};
+        row->show_audit(bad, 1000);
+        QVERIFY(odd->isVisible() && odd->count() == 2);
+        odd->setCurrentRow(1);
+        QCOMPARE(seen_slice()->height_shown(), 34);
+        QVERIFY2(seen_slice()->words().startsWith("71, 34, 80"), qPrintable(seen_slice()->words()));
+        choose("cast"); // what was found is of another way
+        QVERIFY(!row->isVisible() && !row->audit());
+    }
+
+    /// A held pixel's light has its way drawn in the picture.
+    void the_way_of_light_is_drawn() {
+        choose("flood-origin");
+        wait_for_rest();
+        const QImage before = window_->viewport().grab().toImage();
+        PixelAccount a;
+        a.pixel = {160, 90};
+        a.reason = "mostly lamps' light";
+        a.cell = CellAccount{};
+        const glm::ivec3 aim(window_->document().project().view.camera.aim /
+                             window_->document().project().blocks->edge);
+        const auto shown = [&](const std::vector<glm::ivec3>& way) {
+            a.cell->way = way;
+            window_->viewport().show_account(a);
+            return window_->viewport().grab().toImage();
+        };
+        const QImage plain = shown({}), straight = shown({aim, aim + glm::ivec3(9, 3, 0)}),
+                     turned = shown({aim, aim + glm::ivec3(0, 8, 0), aim + glm::ivec3(9, 3, 0)});
+        QVERIFY(plain != before && straight != plain && turned != straight);
+        window_->viewport().show_account(std::nullopt);
+    }
+
+    /// A Solid scene in cells, beside the window; the new file is opened.
+    void blocks_are_made_of_a_solid_scene() {
+        auto* row = window_->findChild<MakeBlocksRow*>();
+        QVERIFY(row && !row->isVisible()); // these are blocks already
+        QVERIFY(window_->open(MIROLUX_DEMO, false));
+        window_->set_station("Scene");
+        QVERIFY(row->isVisible());
+        row->findChild<NumberField*>("block edge")->put(1.0);
+        const QString nowhere = "/nowhere/at/all.blocks";
+        row->make(nowhere);
+        QTRY_VERIFY_WITH_TIMEOUT(!row->running(), 60000);
+        QVERIFY(window_->document().is_solid());
+        QVERIFY2(row->findChild<QLabel*>("blocks made")->text().contains("/nowhere"),
+                 qPrintable(row->findChild<QLabel*>("blocks made")->text()));
+        const QString file = folder_.filePath("quay in blocks.blocks");
+        row->make(file);
+        QVERIFY(row->running());
+        QTRY_VERIFY_WITH_TIMEOUT(window_->document().is_blocks(), 120000);
+        QVERIFY(QFileInfo(file).size() > 1000 && window_->document().project().blocks->still.solid() > 4000);
+        QVERIFY(!row->isVisible());
     }
 
     void ways_are_edits_that_undo_takes_back() {

@@ -182,6 +182,10 @@ private slots:
         auto* facts = window_->findChild<QLabel*>("audit facts");
         auto* marks = window_->findChild<QPushButton*>("shadow marks");
         QVERIFY(!audit->isEnabled()); // there are no maps
+        d.edit("a smaller target", [](Project& p) {
+            p.targets[0].width = 192;
+            p.targets[0].height = 108;
+        });
         (void)d.set("shadow.maps", true);
         (void)d.set("shadow.casters", 2);
         window_->command("station Shadows")->trigger();

@@ -17,6 +17,7 @@ protected:
     static WorkerOptions options() {
         WorkerOptions o;
         o.workerPath = MIROLUX_BIN "/mirolux-worker";
+        o.eager = true;
         return o;
     }
     QString fresh_project(const QString& name) {

@@ -1,4 +1,6 @@
+#include "core/image/image_io.h"
 #include "support/test_main.h"
+#include <QDir>
 #include <QFileInfo>
 #include <QTemporaryDir>
 #include <QtTest>
@@ -80,8 +82,73 @@ private slots:
         QVERIFY(cell["levels"].size() == 4 && !cell["material"].get<std::string>().empty());
     }
 
+    void casting_is_audited() {
+        const Ran r = run({"audit", "cast", islet(), "--headings", "8", "--json", "-"});
+        QVERIFY2(r.code == 0, r.err.c_str());
+        const json j = json::parse(r.out);
+        QVERIFY(j["asked"].get<int>() > 2000 && j["headings"] == 8 && j["headingsBytes"].get<int>() > 10000);
+        QVERIFY(j["worldFrameApart"].get<double>() > j["headingsApart"].get<double>());
+        QVERIFY(run({"audit", "cast", MIROLUX_DEMO}).err.find("Blocks stage only") != std::string::npos);
+    }
+
+    /// A Solid scene in cells, and a folder of slices: what is written is a scene like any other.
+    void blocks_are_made() {
+        const QString file = folder_.filePath("quay.blocks");
+        const Ran r = run({"blocks", MIROLUX_DEMO, "-o", file, "--edge", "0.5", "--json", "-"});
+        QVERIFY2(r.code == 0, r.err.c_str());
+        const json j = json::parse(r.out);
+        QVERIFY(j["solid"].get<int>() > 20000 && j["lamps"].get<int>() > 50 && j["materials"].get<int>() > 40);
+        const json info = json::parse(run({"info", file, "--json", "-"}).out);
+        QCOMPARE(info["solid"], j["solid"]);
+        QVERIFY(!info["cameras"].empty());
+        QCOMPARE(run({"audit", "flood", file, "--edits", "20"}).code, 0);
+        const QString picture = folder_.filePath("quay.png");
+        QVERIFY2(run({"render", file, "--size", "160x90", "-o", picture}).code == 0, "render");
+        QVERIFY(QFileInfo(picture).size() > 3000);
+        QVERIFY(QDir(folder_.path()).mkdir("slices"));
+        for (int i = 0; i < 5; ++i) {
+            mirolux::ByteImage slice{8, 6, {}};
+            for (int n = 0; n < 48; ++n)
+                slice.rgba.insert(slice.rgba.end(), {std::uint8_t(40 * i), 90, std::uint8_t(200 - 30 * i), 255});
+            const QString name = folder_.filePath(QString("slices/%1.png").arg(i));
+            QVERIFY(mirolux::write_png(name.toStdString(), slice).has_value());
+        }
+        const QString stack = folder_.filePath("stack.blocks");
+        QVERIFY(run({"blocks", folder_.filePath("slices"), "-o", stack}).code == 0);
+        QCOMPARE(json::parse(run({"info", stack, "--json", "-"}).out)["solid"].get<int>(), 8 * 6 * 5);
+    }
+
+    /// The frame against light traced through its drawn faces; directions against every lamp.
+    void ways_are_held_against_truth() {
+        const auto apart = [&](const char* way) {
+            const Ran r = run({"audit", "truth", islet(), "--samples", "6", "--size", "64x36", "--camera", "market",
+                               "--forget", "--set", QString("blocks.light=%1").arg(way), "--json", "-"});
+            return r.code == 0 ? json::parse(r.out)["mean"].get<double>() : -1.0;
+        };
+        const double faces = apart("faces"), flood = apart("flood");
+        QVERIFY2(faces > 0 && flood > 0, qPrintable(QString("%1 %2").arg(faces).arg(flood)));
+        QVERIFY(run({"audit", "truth", islet(), "--layer", "direct"}).err.find("it has final") != std::string::npos);
+        const QString picture = folder_.filePath("directions.png");
+        const Ran one = run({"audit", "origin", islet(), "--size", "96x54", "--camera", "market", "-o", picture,
+                             "--json", "-"}),
+                  two = run({"audit", "origin", islet(), "--size", "96x54", "--set", "flood.mix=on", "--json", "-",
+                             "--camera", "market"});
+        QVERIFY2(one.code == 0 && two.code == 0, one.err.c_str());
+        const json a = json::parse(one.out), b = json::parse(two.out);
+        QVERIFY(a["cells"].get<int>() > 1000 && a["lamps"].get<int>() > 20);
+        QVERIFY(b["meanAngle"].get<double>() < a["meanAngle"].get<double>());
+        const auto shown = mirolux::read_png(picture.toStdString());
+        QVERIFY(shown.has_value() && shown->width == 3 * 96 && shown->height == 54);
+    }
+
     void what_is_not_there_is_told() {
-        QVERIFY(run({"truth", islet(), "-o", folder_.filePath("t.exr")}).err.find("no truth yet") != std::string::npos);
+        QVERIFY(run({"audit", "origin", MIROLUX_DEMO}).err.find("Blocks stage only") != std::string::npos);
+        QVERIFY(run({"blocks", islet(), "-o", folder_.filePath("b.blocks")}).err.find("of Blocks") !=
+                std::string::npos);
+        QVERIFY(run({"blocks", MIROLUX_DEMO, "-o", folder_.filePath("b.png")}).err.find("in .blocks") !=
+                std::string::npos);
+        const Ran fine = run({"blocks", MIROLUX_DEMO, "-o", folder_.filePath("b.blocks"), "--edge", "0.02"});
+        QVERIFY2(fine.code == 2 && fine.err.find("Take cells of") != std::string::npos, fine.err.c_str());
         QVERIFY(run({"audit", "shadows", islet()}).err.find("of Blocks") != std::string::npos);
         QFile cut(folder_.filePath("cut.blocks")), whole(QFileInfo(islet()).dir().filePath("light-islet.blocks"));
         QVERIFY(whole.open(QIODevice::ReadOnly) && cut.open(QIODevice::WriteOnly));

@@ -2,7 +2,9 @@
 #include "core/blocks/cast.h"
 #include "core/blocks/cell_tree.h"
 #include "core/blocks/grid_walk.h"
+#include "core/blocks/lamp_audit.h"
 #include "core/blocks/levels.h"
+#include "core/blocks/lit_world.h"
 #include "core/blocks/mesh.h"
 #include "core/blocks/world_edits.h"
 #include "core/flat/flat_import.h"
@@ -218,22 +220,7 @@ private slots:
 
     /// Cells that a ray enters, against the box test of every cell.
     static int brute_hits(const Bits& bits, const glm::ivec3& cell, const glm::dvec3& d, const CastOptions& o) {
-        const glm::dvec3 from = glm::dvec3(cell) + 0.5;
-        int hits = 0;
-        for (int y = -o.reach - 1; y <= o.reach + 1; ++y)
-            for (int z = -o.reach - 1; z <= o.reach + 1; ++z)
-                for (int x = -o.reach - 1; x <= o.reach + 1; ++x) {
-                    const glm::ivec3 c = cell + glm::ivec3(x, y, z);
-                    if (c == cell || !bits.at(c)) continue;
-                    double in = -1e300, out = 1e300;
-                    for (int a = 0; a < 3; ++a) {
-                        const double p = (c[a] - from[a]) / d[a], q = (c[a] + 1 - from[a]) / d[a];
-                        in = std::max(in, std::min(p, q));
-                        out = std::min(out, std::max(p, q));
-                    }
-                    hits += in < out && in > 0 && in < o.reach;
-                }
-        return std::min(hits, o.clamp);
+        return cast_plainly(bits, cell, d, o).toward;
     }
 
     void hits_are_those_of_every_cell_tried() {
@@ -341,11 +328,82 @@ private slots:
         Volume v(glm::ivec3(40));
         v.fill({5, 5, 5}, {35, 35, 35}, 1);
         const CastField f = cast_all(v, Bits(v, block_palette()), {0, 1, 0}, o);
-        QCOMPARE(f.cells, std::size_t(30 * 30 * 30 - 28 * 28 * 28));
+        QCOMPARE(f.cells(), std::size_t(30 * 30 * 30 - 28 * 28 * 28));
         const auto hits = [&](const glm::ivec3& c) {
             return (*f.chunks[v.chunk_of(c)])[place_in_chunk(c.x, c.y, c.z)];
         };
         QVERIFY((hits({20, 34, 20}) == CastHits{0, 4}) && (hits({20, 5, 20}) == CastHits{4, 0}));
+    }
+
+    /// After cells have changed, only what rays from there may meet is cast again: to the same as all anew.
+    void cells_that_changed_are_cast_again() {
+        std::mt19937 r(19);
+        Volume v = random_world(r, {100, 70, 80}, 0.2);
+        const glm::dvec3 toSun = glm::normalize(glm::dvec3(0.4, 0.6, -0.5));
+        const CastOptions o{.reach = 9, .clamp = 5};
+        CastField f = cast_all(v, Bits(v, block_palette()), toSun, o);
+        for (int round = 0; round < 12; ++round) {
+            const glm::ivec3 at(int(r() % 100), int(r() % 70), int(r() % 80));
+            v.set(at, v.at(at) ? 0 : 1);
+            const CastField last = f;
+            f = cast_again(last, v, Bits(v, block_palette()), toSun, o, at, at + 1);
+            const CastField fresh = cast_all(v, Bits(v, block_palette()), toSun, o);
+            QCOMPARE(f.cells(), fresh.cells());
+            int shared = 0;
+            for (std::size_t i = 0; i < f.chunks.size(); ++i) {
+                QVERIFY(!f.chunks[i] == !fresh.chunks[i] && (!f.chunks[i] || *f.chunks[i] == *fresh.chunks[i]));
+                shared += f.chunks[i] == last.chunks[i];
+            }
+            QVERIFY(shared > 0);
+        }
+    }
+
+    /// Of a prop whose headings are cast beforehand the nearest is taken: exact at a heading, near it between two.
+    void headings_are_baked_and_the_nearest_taken() {
+        QCOMPARE(nearest_heading(0.1, 4), 0.0);
+        QVERIFY(std::abs(nearest_heading(-0.1, 4)) < 1e-12 && std::abs(nearest_heading(6.2, 4)) < 1e-12);
+        QVERIFY(std::abs(nearest_heading(1.5, 4) - glm::half_pi<double>()) < 1e-12);
+        const BlockStage s = block_stage();
+        const glm::dvec3 toSun = glm::normalize(glm::dvec3(0.5, 0.7, -0.31));
+        const auto apart = [&](const CastWorld& a, const CastWorld& b) {
+            double sum = 0;
+            std::size_t cells = 0;
+            for (std::size_t i = 0; i < a.props[0].chunks.size(); ++i)
+                for (std::size_t n = 0; a.props[0].chunks[i] && n < chunk_cells; ++n) {
+                    const CastHits x = (*a.props[0].chunks[i])[n], y = (*b.props[0].chunks[i])[n];
+                    sum += std::abs(int(x.toward) - int(y.toward));
+                }
+            for (const std::uint32_t n : a.props[0].seen)
+                cells += n;
+            return sum / double(cells);
+        };
+        CastOptions run{.reach = 10, .clamp = 8}, few = run, many = run;
+        few.headings = 4;
+        many.headings = 32;
+        double ofFew = 0, ofMany = 0;
+        for (int k = 0; k < 24; ++k) {
+            const double turn = 0.03 + k * glm::two_pi<double>() / 24;
+            const auto exact = casts(s.scene.blocks, toSun, {turn}, run),
+                       coarse = casts(s.scene.blocks, toSun, {turn}, few),
+                       fine = casts(s.scene.blocks, toSun, {turn}, many);
+            ofFew += apart(*exact, *coarse) / 24;
+            ofMany += apart(*exact, *fine) / 24;
+            QVERIFY(fine->bakedBytes == 8 * coarse->bakedBytes && coarse->bakedBytes > 0 && exact->bakedBytes == 0);
+            QVERIFY(exact->still.cells() > 0 && fine->still.chunks == exact->still.chunks);
+        }
+        const double turn = 5 * glm::two_pi<double>() / 32;
+        QCOMPARE(apart(*casts(s.scene.blocks, toSun, {turn}, run), *casts(s.scene.blocks, toSun, {turn}, many)), 0.0);
+        qInfo("hits apart: of 4 headings %.3f, of 32 %.3f", ofFew, ofMany);
+        QVERIFY(ofMany < 0.5 * ofFew && ofMany < 0.2);
+    }
+
+    /// A whole stage's casting held against every cell in reach, after edits and at many turns, with what it costs.
+    void a_stage_is_audited() {
+        const BlockStage s = block_stage();
+        const CastAudit a = audit_casts(s.scene, s.setup, s.view, 300, 8);
+        QVERIFY(a.cells > 3000 && a.asked > 1000 && a.ofProps > 50);
+        QCOMPARE(a.wrong, std::uint64_t(0));
+        QVERIFY(a.worldFrame > a.headingsApart && a.headingsBytes > 0 && a.editMs > 0 && a.propMs > 0);
     }
 
     void ways_between_cells_are_straight_or_shut() {

@@ -1,9 +1,12 @@
 #include "core/blocks/flood.h"
 #include "core/blocks/grid_walk.h"
+#include "core/blocks/lit_world.h"
 #include "core/blocks/origin_flood.h"
 #include "support/block_worlds.h"
 #include "support/test_main.h"
 #include <QtTest>
+#include <map>
+#include <set>
 
 using namespace mirolux;
 using namespace mirolux::blocks;
@@ -120,6 +123,137 @@ private slots:
         QVERIFY(!f.under_way());
         QVERIFY(same(f, Flood(f.cells(), block_palette(), {1})));
         QVERIFY(!f.take_changed().empty() && f.take_changed().empty());
+    }
+
+    /// A caller that never waits long gets there too, by edits that come while light still spreads.
+    void frames_need_not_wait_for_it() {
+        std::mt19937 r(29);
+        auto world = std::make_shared<World>();
+        world->palette = block_palette();
+        world->still = random_world(r, {96, 96, 96}, 0.05);
+        const FloodOptions options{1};
+        FloodSoFar f = flooded_so_far(world, options, 0);
+        QVERIFY(f.waiting > 0 && f.flood);
+        int calls = 0, edits = 0, followed = 0;
+        for (; f.waiting > 0 && calls < 100000; ++calls) {
+            if (calls % 50 == 49 && edits < 8) {
+                auto next = std::make_shared<World>(*world);
+                next->still.set({int(r() % 96), int(r() % 96), int(r() % 96)}, std::uint8_t(r() % 6));
+                world = next;
+                ++edits;
+            }
+            const std::uint64_t before = f.state;
+            const bool look = calls % 16 == 0;
+            const Flood was = look ? *f.flood : Flood();
+            f = flooded_so_far(world, options, 0);
+            QVERIFY(f.state != before);
+            QVERIFY(f.since == 0 || f.since == before);
+            if (!look || f.since == 0) continue;
+            // What it does not name is as it was.
+            std::set<std::size_t> others;
+            for (std::size_t i = 0; i < was.cells().chunk_count(); ++i)
+                others.insert(i);
+            for (const std::size_t i : f.changed)
+                others.erase(i);
+            followed += !others.empty();
+            for (const std::size_t i : others)
+                for (std::uint32_t n = 0; n < chunk_cells; n += 7) {
+                    const glm::ivec3 c = was.cells().corner(i) + glm::ivec3(n & 31, n >> 10, n >> 5 & 31);
+                    for (int k = 0; k < Flood::channels; ++k)
+                        QCOMPARE(f.flood->at(c, static_cast<Flood::Channel>(k)),
+                                 was.at(c, static_cast<Flood::Channel>(k)));
+                    QCOMPARE(f.flood->cells().at(c), was.cells().at(c));
+                }
+        }
+        QVERIFY2(calls > 20 && followed > 3, qPrintable(QString("%1 %2").arg(calls).arg(followed)));
+        QVERIFY(same(*f.flood, Flood(world->still, world->palette, options)));
+        QVERIFY(flooded(world, options) == f.flood); // kept for whoever asks next
+        const std::uint64_t rests = f.state;
+        QCOMPARE(flooded_so_far(world, options, 0).state, rests);
+        // One more lamp goes on from what was whole.
+        auto lit = std::make_shared<World>(*world);
+        lit->still.set({40, 50, 60}, 3);
+        f = flooded_so_far(lit, options, 1e9);
+        QVERIFY(f.waiting == 0 && same(*f.flood, Flood(lit->still, lit->palette, options)));
+    }
+
+    /// The second light of a cell is the strongest of any other lamp, by a flood of each lamp alone.
+    void the_second_is_the_strongest_of_another_lamp() {
+        std::mt19937 r(41);
+        for (int round = 0; round < 6; ++round) {
+            Volume v = random_world(r, {34, 22, 36}, 0.12);
+            for (int y = 0; y < 22; ++y)
+                for (int z = 0; z < 36; ++z)
+                    for (int x = 0; x < 34; ++x)
+                        if (block_palette()[v.at({x, y, z})].shines()) v.set({x, y, z}, 0);
+            std::vector<glm::ivec3> lamps;
+            for (int n = 0; n < 5; ++n) {
+                lamps.emplace_back(int(r() % 34), int(r() % 22), int(r() % 36));
+                v.set(lamps.back(), std::uint8_t(3 + r() % 3));
+            }
+            const FloodOptions options{2, true};
+            OriginFlood f(v, block_palette(), options);
+            const auto holds = [&](const Volume& cells, const OriginFlood& is) {
+                // Each lamp alone: the others stand there, dark.
+                std::vector<blocks::Material> palette = block_palette();
+                std::map<std::tuple<int, int, int>, OriginFlood> alone;
+                for (int y = 0; y < 22; ++y)
+                    for (int z = 0; z < 36; ++z)
+                        for (int x = 0; x < 34; ++x) {
+                            if (!palette[cells.at({x, y, z})].shines()) continue;
+                            Volume one = cells;
+                            std::vector<blocks::Material> dark = palette;
+                            for (std::size_t m = 3; m < 6; ++m) { // the same to light as it is
+                                dark.push_back(palette[m]);
+                                dark[m].light = glm::ivec3(0);
+                            }
+                            one.set({x, y, z}, std::uint8_t(palette.size() + cells.at({x, y, z}) - 3u));
+                            alone.emplace(std::tuple(x, y, z), OriginFlood(one, dark, {2}));
+                        }
+                int seconds = 0;
+                for (int y = 0; y < 22; ++y)
+                    for (int z = 0; z < 36; ++z)
+                        for (int x = 0; x < 34; ++x) {
+                            const glm::ivec3 c(x, y, z);
+                            std::vector<std::tuple<int, int, int, int>> all; // -level, lamp
+                            for (const auto& [lamp, flood] : alone)
+                                if (const int level = flood.at(c).level; level > 0)
+                                    all.emplace_back(-level, std::get<0>(lamp), std::get<1>(lamp), std::get<2>(lamp));
+                            std::sort(all.begin(), all.end());
+                            const Origin second = is.second_at(c);
+                            if (all.size() < 2) {
+                                if (second.level != 0) return -1;
+                                continue;
+                            }
+                            const auto& [level, lx, ly, lz] = all[1];
+                            if (second.level != -level ||
+                                c + glm::ivec3(second.lamp[0], second.lamp[1], second.lamp[2]) !=
+                                    glm::ivec3(lx, ly, lz))
+                                return -1;
+                            const auto open = [&](const glm::ivec3& p) {
+                                const std::uint8_t m = cells.at(p);
+                                return cells.holds(p) && !palette[m].stops_light();
+                            };
+                            if (!sees(c, c + glm::ivec3(second.via[0], second.via[1], second.via[2]), open)) return -1;
+                            ++seconds;
+                        }
+                return seconds;
+            };
+            QVERIFY2(holds(v, f) > 500, qPrintable(QString::number(round)));
+            // An edit lights it anew around itself.
+            const std::vector<Flood::Edit> edits = {{lamps[0], 0}, {{9, 9, 9}, 3}};
+            for (const Flood::Edit& e : edits) {
+                v.set(e.cell, e.material);
+                f.change({e});
+            }
+            QVERIFY(holds(v, f) > 100);
+            const OriginFlood fresh(v, block_palette(), options);
+            for (int y = 0; y < 22; ++y)
+                for (int z = 0; z < 36; ++z)
+                    for (int x = 0; x < 34; ++x)
+                        QVERIFY(fresh.second_at({x, y, z}) == f.second_at({x, y, z}));
+            QVERIFY(f.bytes() > OriginFlood(v, block_palette(), {2}).bytes());
+        }
     }
 
     /// Alone in a hall every cell knows the lamp's place to the cell, and sees it.

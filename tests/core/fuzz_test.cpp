@@ -1,4 +1,5 @@
 #include "fuzz/targets.h"
+#include "support/processes.h"
 #include "support/scenes.h"
 #include "support/test_main.h"
 #include <QtTest>
@@ -68,7 +69,7 @@ private slots:
         std::mt19937 random(17);
         for (const fuzz::Bytes& seed : seeds) // what is good is taken as it is
             t.run(seed, folder.path().toStdString());
-        for (int n = 0; n < t.inputs; ++n)
+        for (int n = rounds(t.inputs, std::max(t.inputs, t.longInputs)); n > 0; --n)
             t.run(mutated(seeds[random() % seeds.size()], random), folder.path().toStdString());
     }
 };

@@ -87,7 +87,7 @@ RayHit brute_force(const Scene& scene, const Ray& ray, float from) {
         const Object& object = scene.objects()[o];
         if (object.hidden) continue;
         const Primitive& p = scene.asset->primitives[static_cast<std::size_t>(object.primitive)];
-        const Material& m = scene.asset->material_of(object);
+        const mirolux::Material& m = scene.asset->material_of(object);
         for (std::uint32_t t = 0; t < p.indices.size() / 3; ++t) {
             glm::dvec3 c[3];
             for (std::uint32_t k = 0; k < 3; ++k)

@@ -254,7 +254,7 @@ const std::vector<Target>& targets() {
         {"scene", read_scene, scene_seeds, 1500},        {"project", read_project, project_seeds, 400},
         {"image", read_image, image_seeds, 4000},        {"profile", read_profile, profile_seeds, 1500},
         {"logbook", read_logbook, logbook_seeds, 200},   {"message", read_message, message_seeds, 4000},
-        {"colour table", read_table, table_seeds, 4000}, {"cells", read_cells, cell_seeds, 3000}};
+        {"colour table", read_table, table_seeds, 4000}, {"cells", read_cells, cell_seeds, 3000, 100000}};
     return all;
 }
 

@@ -14,6 +14,7 @@ struct Target {
     void (*run)(const Bytes& bytes, const std::filesystem::path& folder); // the folder is the target's to write in
     std::vector<Bytes> (*seeds)();                                        // good inputs to begin from
     int inputs;                                                           // of the short run
+    int longInputs = 0;                                                   // of a long one, where it asks for more
 };
 
 /// Scene, project, image, profile, logbook texts and messages.

@@ -3,6 +3,7 @@
 #include "core/plan/camera_motion.h"
 #include "session_fixture.h"
 #include "support/block_worlds.h"
+#include <numeric>
 #include <set>
 
 using namespace mirolux;
@@ -56,6 +57,8 @@ private slots:
                 QTest::addRow("%s, %s", way, draw) << way << "on" << draw;
             QTest::addRow("flood, even faces, %s", draw) << "flood"
                                                          << "off" << draw;
+            QTest::addRow("two lamps a cell, %s", draw) << "flood-origin, two"
+                                                        << "on" << draw;
         }
     }
     void light_is_its_reference() {
@@ -63,9 +66,11 @@ private slots:
         QFETCH(QString, smooth);
         QFETCH(QString, draw);
         const BlockStage s = block_stage(160, 90);
-        const std::string w = way.toStdString(), m = smooth.toStdString(), d = draw.toStdString();
+        const bool two = way.endsWith(", two");
+        const std::string w = way.section(',', 0, 0).toStdString(), m = smooth.toStdString(), d = draw.toStdString();
         const Setup setup = with(s, {{"blocks.light", w.c_str()},
                                      {"flood.smooth", m.c_str()},
+                                     {"flood.mix", two ? "on" : "off"},
                                      {"blocks.draw", d.c_str()},
                                      {"path.targetFormat", "rgba32f"}});
         const Frame f = frame(s, setup);
@@ -141,7 +146,7 @@ private slots:
         std::set<std::string> ran, counted;
         for (const char* draw : {"mesh", "rays"})
             for (const char* way : {"faces", "cast", "flood", "flood-origin"}) {
-                const Setup setup = with(s, {{"blocks.light", way}, {"blocks.draw", draw}});
+                const Setup setup = with(s, {{"blocks.light", way}, {"blocks.draw", draw}, {"flood.mix", "on"}});
                 RenderOptions o;
                 o.count = true;
                 o.fencedSamples = 1;
@@ -208,6 +213,47 @@ private slots:
             QVERIFY2(near > asked * 95 / 100, qPrintable(QString("%1: %2 of %3").arg(way).arg(near).arg(asked)));
             QCOMPARE(ways > 0, std::string(way) == "flood-origin");
         }
+    }
+
+    /// In the window a frame waits no longer than its budget for light to spread: pictures come meanwhile, darker, and
+    /// the last one is what a patient frame shows.
+    void light_spreads_over_frames() {
+        BlockStage s = block_stage();
+        auto larger = std::make_shared<blocks::World>(*s.scene.blocks);
+        blocks::Volume v(glm::ivec3(160, 96, 160));
+        std::mt19937 r(4);
+        for (int i = 0; i < 600; ++i)
+            v.set({int(r() % 160), int(r() % 90), int(r() % 160)}, 3);
+        v.fill({0, 94, 0}, {160, 96, 160}, 1); // no sky
+        larger->still = v;
+        larger->props.clear();
+        s.scene.blocks = larger;
+        const Setup setup = with(s, {{"blocks.light", "flood"}, {"flood.loss", "1"}, {"flood.budget", "0.4"}});
+        RenderOptions o;
+        o.fencedSamples = 0;
+        o.floatLayers = {"floodLevels"};
+        o.gatherMs = 1;
+        double last = -1;
+        int frames = 0;
+        const auto sum = [](const FloatImage& f) { return std::accumulate(f.data.begin(), f.data.end(), 0.0); };
+        for (bool whole = false; !whole && frames < 3000; ++frames) {
+            const auto now = session().render(s.scene, setup, s.view, o);
+            QVERIFY2(now.has_value(), now ? "" : to_text(now.error()).c_str());
+            whole = now->settled();
+            QCOMPARE(whole, !now->told.contains("flooding"));
+            const double light = sum(now->floats.at("floodLevels"));
+            QVERIFY(light >= last);
+            last = light;
+        }
+        QVERIFY2(frames > 3, qPrintable(QString::number(frames)));
+        o.gatherMs = 0; // one that waits
+        auto again = std::make_shared<blocks::World>(*larger);
+        again->still.set({0, 0, 0}, 1);
+        again->still.set({0, 0, 0}, 0);
+        s.scene.blocks = again;
+        const auto patient = session().render(s.scene, setup, s.view, o);
+        QVERIFY(patient.has_value() && patient->settled());
+        QCOMPARE(sum(patient->floats.at("floodLevels")), last);
     }
 
     /// Another world is shown as it is, whatever was shown before; the same request gives the same bits.

@@ -8,8 +8,11 @@
 
 namespace mirolux::app {
 
+static constexpr int atOnce = 200 * 200; // cells of a slice that is drawn where it is asked for; a larger one aside
+
 SliceFigure::SliceFigure(blocks::Field first, Document& document, const RenderBridge& bridge, QWidget* parent)
-    : Figure(document, bridge, parent), fields_(new ChoiceRow({tr("cells"), tr("lamps"), tr("sky"), tr("rays")}, this)),
+    : Figure(document, bridge, parent),
+      fields_(new ChoiceRow({tr("cells"), tr("lamps"), tr("sky"), tr("rays"), tr("ways"), tr("steps")}, this)),
       task_([] {}) {
     setObjectName("slice figure");
     setAccessibleName(tr("A slice of the world"));
@@ -21,7 +24,8 @@ SliceFigure::SliceFigure(blocks::Field first, Document& document, const RenderBr
     setFocusPolicy(Qt::StrongFocus);
     fields_->setObjectName("slice field");
     fields_->setToolTip(tr("Colours by material; by levels of lamps or of the sky, where light floods; by what rays "
-                           "met, where they are cast."));
+                           "met, where they are cast; by the way to the light (east red, up green, south blue) and by "
+                           "the steps that it has come, where cells know them."));
     fields_->set_current(static_cast<int>(first));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
@@ -59,15 +63,29 @@ void SliceFigure::take() {
 }
 
 blocks::Field SliceFigure::field() const {
-    const blocks::Field all[] = {blocks::Field::cells, blocks::Field::lamps, blocks::Field::sky, blocks::Field::hits};
-    return all[std::clamp(fields_->current(), 0, 3)];
+    return static_cast<blocks::Field>(std::clamp(fields_->current(), 0, 5)); // in their order
 }
 
 void SliceFigure::draw_slice() {
     if (!light_) return;
-    const ByteImage s = blocks::slice(*light_, field(), height_);
-    picture_ = QImage(s.rgba.data(), s.width, s.height, 4 * s.width, QImage::Format_RGBX8888).copy();
-    update();
+    const auto draw = [light = light_, field = field(), height = height_] {
+        const ByteImage s = blocks::slice(*light, field, height);
+        return QImage(s.rgba.data(), s.width, s.height, 4 * s.width, QImage::Format_RGBX8888).copy();
+    };
+    const glm::ivec3 size = light_->world().still.size();
+    if (size.x * size.z <= atOnce) {
+        picture_ = draw();
+        return update();
+    }
+    task_.ask([this, draw](const NewestTask::GoesOn&) {
+        QMetaObject::invokeMethod(
+            this,
+            [this, picture = draw()] {
+                picture_ = picture;
+                update();
+            },
+            Qt::QueuedConnection);
+    });
 }
 
 void SliceFigure::set_height(int cells) {
@@ -112,7 +130,7 @@ void SliceFigure::paintEvent(QPaintEvent*) {
     p.drawImage(d, picture_);
     const int top = light_->world().still.size().y;
     if (const blocks::OriginFlood* o = light_->origins();
-        o && field() == blocks::Field::lamps) { // strokes toward light
+        o && field() != blocks::Field::cells && field() != blocks::Field::sky) { // strokes toward light
         p.setRenderHint(QPainter::Antialiasing);
         const int every = std::max(3, picture_.width() / 32);
         for (int z = every / 2; z < picture_.height(); z += every)
@@ -134,6 +152,11 @@ void SliceFigure::paintEvent(QPaintEvent*) {
             });
         }
     }
+    p.setPen(QPen(QColor(246, 242, 232, 46), 1)); // where chunks meet
+    for (int x = blocks::chunk_edge; x < picture_.width(); x += blocks::chunk_edge)
+        p.drawLine(place(x, 0), place(x, picture_.height()));
+    for (int z = blocks::chunk_edge; z < picture_.height(); z += blocks::chunk_edge)
+        p.drawLine(place(0, z), place(picture_.width(), z));
     // Where the eye stands, and which way it looks.
     const Camera& c = document_.project().view.camera;
     const double edge = light_->world().edge;
@@ -163,9 +186,13 @@ QString SliceFigure::height_words() const {
         tr("Height %1 of %2 cells (%3 m)").arg(height_).arg(w.still.size().y).arg(height_ * double(w.edge), 0, 'f', 2);
     if (const blocks::CastWorld* c = light_->casts())
         text += tr(". Rays of %L1 cells took %2 ms, those of props %3 ms.")
-                    .arg(c->still.cells)
+                    .arg(c->still.cells())
                     .arg(c->stillMs, 0, 'f', 1)
                     .arg(c->propsMs, 0, 'f', 2);
+    if (const blocks::CastWorld* c = light_->casts(); c && c->bakedBytes > 0)
+        text += tr(" Their headings took %1 ms, and %2 MiB.")
+                    .arg(c->bakedMs, 0, 'f', 0)
+                    .arg(double(c->bakedBytes) / 1048576, 0, 'f', 1);
     return text;
 }
 
@@ -184,6 +211,14 @@ void SliceFigure::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_PageUp || e->key() == Qt::Key_PageDown)
         return set_height(height_ + (e->key() == Qt::Key_PageUp ? 8 : -8));
     Figure::keyPressEvent(e);
+}
+
+void SliceFigure::show_cell(const glm::ivec3& cell) {
+    if (!light_) return;
+    set_height(cell.y);
+    cell_ = cell;
+    words_ = QString::fromStdString(blocks::told(*light_, cell));
+    update();
 }
 
 void SliceFigure::point_at(const QPointF& at) {

@@ -21,6 +21,8 @@ public:
     QSize minimumSizeHint() const override { return {200, 300}; }
     int height_shown() const { return height_; }
     void set_height(int cells);
+    /// As if the pointer rested on it.
+    void show_cell(const glm::ivec3& cell);
     bool settled() const { return light_ && !picture_.isNull(); }
     QString words() const { return words_; }
 

@@ -11,7 +11,7 @@ static void plan_block_cast(const FrameInputs& in, PlanBuilder& b) {
     b.set("blockCast", glm::vec4(static_cast<float>(o.clamp), static_cast<float>(o.shade), static_cast<float>(o.power),
                                  static_cast<float>(o.hue)));
     b.pass(light_pass("Lights each pixel by its face, and by what its cell's rays toward the sun and away from it met.",
-                      {"cast.reach", "cast.clamp", "cast.shade", "cast.power", "cast.hue"}));
+                      {"cast.reach", "cast.clamp", "cast.shade", "cast.power", "cast.hue", "cast.headings"}));
 }
 
 static void price_block_cast(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {
@@ -35,7 +35,10 @@ const Technique& block_cast() {
                                        "How much of the highlight is left where little lies behind a lit cell."))
                          .on_ratio(),
                      of(number_setting("cast.hue", "Shift of hue", "Shadows", 0.35, 0.0, 1.0, "",
-                                       "How much cooler shadows are, and how much warmer what is lit."))},
+                                       "How much cooler shadows are, and how much warmer what is lit.")),
+                     of(whole_setting("cast.headings", "Headings cast beforehand", "Shadows", 0, 0, 64, "",
+                                      "Of props that turn: this many headings are cast before the first frame and the "
+                                      "nearest is taken; 0 casts each turn anew when it comes."))},
         .layers = {{.name = "castShadow",
                     .label = "Cast shadow",
                     .help = "What the rays toward the sun leave of its light: white all, black none.",

@@ -39,6 +39,10 @@ const Technique& block_flood() {
                                        "Exponent of level over 63: 1 falls evenly from step to step, 2 much as light "
                                        "does."))
                          .on_ratio(),
+                     of(number_setting("flood.budget", "Budget of the background", "Lights", 4.0, 0.0, 100.0, "ms",
+                                       "How long light may spread in each frame of the window, while cells change: it "
+                                       "is dark there until it has come. 0 waits for all of it before the frame. What "
+                                       "is measured, and what the command line renders, always waits.")),
                      std::move(toggle_setting("flood.smooth", "Smooth corners", "Lights", true,
                                               "Each corner of a face takes the mean of the four cells that meet "
                                               "before it (two that stop light close the one between them); off: each "
@@ -56,7 +60,13 @@ const Technique& block_flood() {
                     .view = LayerView::grey,
                     .file = "blocks/flood_layers.glsl",
                     .role = "multiplies the light of the sky",
-                    .when = levels}},
+                    .when = levels},
+                   {.name = "floodShut",
+                    .label = "Shut in",
+                    .help = "Share of the 26 cells around the one before each face that stop light: white is a nook.",
+                    .view = LayerView::grey,
+                    .file = "blocks/flood_layers.glsl",
+                    .when = {{"blocks.light", {"flood", "flood-origin"}}}}},
         .parameters = {"blockFlood"}, // x: lux at 63, y: exponent, z: 1 smooth, w: loss
         .plan = plan_block_flood,
         .price = price_block_flood,

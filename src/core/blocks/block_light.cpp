@@ -121,22 +121,29 @@ FaceLight BlockLight::at(const FacePoint& p) const {
         out.lamps = color * l.lamps * (lux_ * over_pi);
         return out;
     }
-    const Origin o = origins_->at(before(p));
-    if (o.level == 0) return out;
-    const glm::dvec3 via(o.via[0], o.via[1], o.via[2]), to = via == glm::dvec3(0.0) ? n : glm::normalize(via);
-    const Material& lamp = world_->material(o.material);
-    const glm::dvec3 irradiance = glm::dvec3(lamp.light) /
-                                  double(std::max({lamp.light.x, lamp.light.y, lamp.light.z, 1})) *
-                                  (std::pow(o.level / double(most_light), falloff_) * lux_);
-    const double facing = std::max(glm::dot(n, to), 0.0);
-    out.lamps = matt * irradiance * (glm::mix(facing, 1.0, wrap_) * over_pi);
-    if (facing > 0) {
-        const glm::dvec3 toEye = glm::normalize(eye_ - p.position);
-        const brdf::Surface surface{color, double(m.metallic), double(m.roughness)};
-        const brdf::Lobes lobes = brdf::evaluate(brdf::Model::ggx, surface, 1, true, n, to, toEye);
-        out.lamps += lobes.specular * irradiance * facing;
+    const glm::ivec3 front = before(p);
+    for (const Origin& o : {origins_->at(front), origins_->second_at(front)}) {
+        if (o.level == 0) continue;
+        const glm::dvec3 via(o.via[0], o.via[1], o.via[2]), to = via == glm::dvec3(0.0) ? n : glm::normalize(via);
+        const Material& lamp = world_->material(o.material);
+        const glm::dvec3 irradiance =
+            glm::dvec3(lamp.light) / double(std::max({lamp.light.x, lamp.light.y, lamp.light.z, 1})) * lux_of(o.level);
+        const double facing = std::max(glm::dot(n, to), 0.0);
+        out.lamps += matt * irradiance * (glm::mix(facing, 1.0, wrap_) * over_pi);
+        out.mirrored += mirrored(p, to, irradiance);
     }
+    out.lamps += out.mirrored;
     return out;
+}
+
+glm::dvec3 BlockLight::mirrored(const FacePoint& p, const glm::dvec3& to, const glm::dvec3& irradiance) const {
+    const glm::dvec3 n = normal(p);
+    const double facing = glm::dot(n, to);
+    if (facing <= 0) return glm::dvec3(0.0);
+    const Material& m = world_->material(p.material);
+    const brdf::Surface surface{glm::dvec3(m.color), double(m.metallic), double(m.roughness)};
+    const glm::dvec3 toEye = glm::normalize(eye_ - p.position);
+    return brdf::evaluate(brdf::Model::ggx, surface, 1, true, n, to, toEye).specular * irradiance * facing;
 }
 
 static CellAccount cell_account(const BlockLight& light, const FacePoint& p) {

@@ -19,6 +19,7 @@ FacePoint face_point(const SurfaceSample& sample);
 /// Radiance that a face sends to the eye, by what gives it; cd/m2.
 struct FaceLight {
     glm::dvec3 sky{0.0}, sun{0.0}, lamps{0.0}, glow{0.0};
+    glm::dvec3 mirrored{0.0}; // of lamps, what the specular lobe makes of it; a part of theirs
     glm::dvec3 total() const { return sky + sun + lamps + glow; }
 };
 
@@ -38,6 +39,10 @@ public:
     /// Null where the way casts no rays.
     const CastWorld* casts() const { return casts_.get(); }
     const World& world() const { return *world_; }
+    /// The specular lobe's part of light from a direction, cd/m2. irradiance: lux across the direction; to: unit.
+    glm::dvec3 mirrored(const FacePoint& point, const glm::dvec3& to, const glm::dvec3& irradiance) const;
+    /// Illuminance that a level stands for, lux.
+    double lux_of(double level) const { return std::pow(std::max(level, 0.0) / most_light, falloff_) * lux_; }
 
 private:
     struct CellLight {

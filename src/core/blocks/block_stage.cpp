@@ -13,12 +13,12 @@ Way way_of(const Setup& setup) {
 }
 
 FloodOptions flood_options(const Setup& setup) {
-    return {setup.whole("flood.loss")};
+    return {setup.whole("flood.loss"), way_of(setup) == Way::floodOrigin && setup.flag("flood.mix")};
 }
 
 CastOptions cast_options(const Setup& s) {
-    return {s.whole("cast.reach"), s.whole("cast.clamp"), s.number("cast.shade"), s.number("cast.power"),
-            s.number("cast.hue")};
+    return {s.whole("cast.reach"),  s.whole("cast.clamp"), s.number("cast.shade"),
+            s.number("cast.power"), s.number("cast.hue"),  s.whole("cast.headings")};
 }
 
 Sun sun_of(const std::vector<Light>& lights) {
@@ -180,6 +180,16 @@ const Technique& block_stage() {
                                    10000.0, "cd/m2", "What faces that look sideways get where the sky is open."),
                      color_setting("blocks.bottom", "Light from below", "Ambient", glm::vec3(0.016f, 0.018f, 0.024f),
                                    10000.0, "cd/m2", "What faces that look down get where the sky is open.")},
+        .layers = {{.name = "blockNormal",
+                    .label = "Normals",
+                    .help = "Which way each face looks.",
+                    .view = LayerView::vector,
+                    .file = "blocks/field_layers.glsl"},
+                   {.name = "blockChunks",
+                    .label = "Chunks",
+                    .help = "Chunks of 32 cells, in which the world is kept, meshed and lit, and where they meet.",
+                    .view = LayerView::plain,
+                    .file = "blocks/field_layers.glsl"}},
         .parameters = {"blockWorld",  // xyz: cells, w: metres of one
                        "blockChunks", // along each axis
                        "blockSun",    // toward it

@@ -3,7 +3,7 @@
 #include "core/blocks/grid_walk.h"
 #include "core/blocks/levels.h"
 #include <algorithm>
-#include <atomic>
+#include <numeric>
 
 namespace mirolux::blocks {
 
@@ -65,32 +65,60 @@ std::size_t CastField::bytes() const {
            chunks.size() * sizeof(void*);
 }
 
+std::size_t CastField::cells() const {
+    return std::accumulate(seen.begin(), seen.end(), std::size_t(0));
+}
+
+namespace {
+
+void cast_chunk(CastField& out, std::size_t chunk, const Volume& cells, const Bits& bits, const glm::dvec3& toSun,
+                const CastOptions& options) {
+    out.chunks[chunk].reset();
+    out.seen[chunk] = 0;
+    if (!cells.cells_of(chunk) && cells.all_of(chunk) == 0) return;
+    const glm::ivec3 low = cells.corner(chunk), high = glm::min(low + chunk_edge, cells.size());
+    std::shared_ptr<std::array<CastHits, chunk_cells>> own;
+    for (int y = low.y; y < high.y; ++y)
+        for (int z = low.z; z < high.z; ++z)
+            for (int x = low.x; x < high.x; ++x) {
+                const glm::ivec3 c(x, y, z);
+                if (!bits.at(c) || std::all_of(std::begin(Neighbours::directions), std::end(Neighbours::directions),
+                                               [&](const glm::ivec3& d) { return bits.at(c + d); }))
+                    continue;
+                if (!own) own = std::make_shared<std::array<CastHits, chunk_cells>>();
+                (*own)[place_in_chunk(x, y, z)] = cast(bits, c, toSun, options);
+                ++out.seen[chunk];
+            }
+    out.chunks[chunk] = std::move(own);
+}
+
+} // namespace
+
 CastField cast_all(const Volume& cells, const Bits& bits, const glm::dvec3& toSun, const CastOptions& options) {
     CastField out;
     out.chunks.resize(cells.chunk_count());
-    std::atomic<std::size_t> count = 0;
-    parallel_for(0, static_cast<int>(cells.chunk_count()), [&](int i) {
-        const auto chunk = static_cast<std::size_t>(i);
-        if (!cells.cells_of(chunk) && cells.all_of(chunk) == 0) return;
-        const glm::ivec3 low = cells.corner(chunk), high = glm::min(low + chunk_edge, cells.size());
-        std::shared_ptr<std::array<CastHits, chunk_cells>> own;
-        std::size_t here = 0;
-        for (int y = low.y; y < high.y; ++y)
-            for (int z = low.z; z < high.z; ++z)
-                for (int x = low.x; x < high.x; ++x) {
-                    const glm::ivec3 c(x, y, z);
-                    if (!bits.at(c) || std::all_of(std::begin(Neighbours::directions), std::end(Neighbours::directions),
-                                                   [&](const glm::ivec3& d) { return bits.at(c + d); }))
-                        continue;
-                    if (!own) own = std::make_shared<std::array<CastHits, chunk_cells>>();
-                    (*own)[place_in_chunk(x, y, z)] = cast(bits, c, toSun, options);
-                    ++here;
-                }
-        count += here;
-        out.chunks[chunk] = std::move(own);
-    });
-    out.cells = count;
+    out.seen.resize(cells.chunk_count());
+    parallel_for(0, static_cast<int>(cells.chunk_count()),
+                 [&](int i) { cast_chunk(out, static_cast<std::size_t>(i), cells, bits, toSun, options); });
     return out;
+}
+
+CastField cast_again(const CastField& last, const Volume& cells, const Bits& bits, const glm::dvec3& toSun,
+                     const CastOptions& options, const glm::ivec3& low, const glm::ivec3& high) {
+    CastField out = last;
+    const glm::ivec3 from = low - options.reach - 2, to = high + options.reach + 2; // neighbours are seen, or no more
+    parallel_for(0, static_cast<int>(cells.chunk_count()), [&](int i) {
+        const glm::ivec3 corner = cells.corner(static_cast<std::size_t>(i));
+        if (glm::all(glm::lessThan(corner, to)) && glm::all(glm::greaterThan(corner + chunk_edge, from)))
+            cast_chunk(out, static_cast<std::size_t>(i), cells, bits, toSun, options);
+    });
+    return out;
+}
+
+double nearest_heading(double turn, int headings) {
+    const double step = 2 * 3.14159265358979323846 / headings;
+    const auto k = static_cast<long>(std::lround(turn / step)) % headings;
+    return static_cast<double>(k < 0 ? k + headings : k) * step;
 }
 
 } // namespace mirolux::blocks

@@ -33,6 +33,7 @@ struct CastOptions {
     double shade = 0.8; // share that full shadow takes
     double power = 1.5; // exponent of the highlight
     double hue = 0.35;  // how far dark turns cool and bright turns warm
+    int headings = 0;   // of props that are cast beforehand, the nearest taken; 0: each turn is cast as it comes
     bool operator==(const CastOptions&) const = default;
 };
 
@@ -54,9 +55,16 @@ CastLight cast_light(const CastHits& hits, const CastOptions& options);
 /// Hits of every cell that is seen from somewhere (solid, with a face to a cell that is not): by its chunk's place.
 struct CastField {
     std::vector<std::shared_ptr<const std::array<CastHits, chunk_cells>>> chunks; // null: none is seen
-    std::size_t cells = 0;                                                        // that were cast
+    std::vector<std::uint32_t> seen;                                              // cells cast, by chunk
+    std::size_t cells() const;                                                    // that were cast
     std::size_t bytes() const;
 };
 CastField cast_all(const Volume& cells, const Bits& bits, const glm::dvec3& toSun, const CastOptions& options);
+/// The same once cells within a box (high: beyond the last) are others: what rays from there may meet is cast again.
+CastField cast_again(const CastField& last, const Volume& cells, const Bits& bits, const glm::dvec3& toSun,
+                     const CastOptions& options, const glm::ivec3& low, const glm::ivec3& high);
+
+/// The nearest of evenly spaced headings, radians from 0 to under 2 pi.
+double nearest_heading(double turn, int headings);
 
 } // namespace mirolux::blocks

@@ -1,13 +1,18 @@
 #include "core/blocks/flood.h"
 #include "core/base/parallel.h"
 #include <algorithm>
+#include <atomic>
 
 namespace mirolux::blocks {
 
-Flood::Flood(const Volume& still, const std::vector<Material>& palette, const FloodOptions& options)
+Flood::Flood(const Volume& still, const std::vector<Material>& palette, const FloodOptions& options, Start start)
     : cells_(still), options_(options), beside_(std::make_shared<const Neighbours>(still)) {
     take_palette(palette);
-    light_all();
+    sow();
+    if (start == Start::seeds) return;
+    go_on();
+    for (Queues& q : queues_)
+        std::fill(q.changed.begin(), q.changed.end(), 0);
 }
 
 void Flood::take_palette(const std::vector<Material>& palette) {
@@ -109,17 +114,22 @@ bool Flood::run(Channel channel, const std::function<bool()>& more) {
     return true;
 }
 
-bool Flood::under_way() const {
-    return std::any_of(std::begin(queues_), std::end(queues_), [](const Queues& q) {
-        return !q.gone.empty() || !q.dark.empty() ||
-               std::any_of(q.spread.begin(), q.spread.end(), [](const auto& places) { return !places.empty(); });
-    });
+std::uint64_t Flood::waiting() const {
+    std::uint64_t sum = 0;
+    for (const Queues& q : queues_) {
+        sum += q.gone.size() + q.dark.size();
+        for (const auto& places : q.spread)
+            sum += places.size();
+    }
+    return sum;
 }
 
 bool Flood::go_on(const std::function<bool()>& more) {
-    for (int c = 0; c < channels; ++c)
-        if (!run(static_cast<Channel>(c), more)) return false;
-    return true;
+    std::atomic<bool> whole = true;
+    parallel_for(0, int(channels), [&](int c) {
+        if (!run(static_cast<Channel>(c), more)) whole = false;
+    });
+    return whole;
 }
 
 void Flood::begin(const std::vector<Edit>& edits) {
@@ -127,6 +137,7 @@ void Flood::begin(const std::vector<Edit>& edits) {
         if (!cells_.holds(e.cell) || cells_.at(e.cell) == e.material) continue;
         const std::uint32_t place = beside_->place(e.cell);
         cells_.set(e.cell, e.material);
+        queues_[0].changed[place / chunk_cells] = 1; // whether it stops light, too
         for (int c = 0; c < channels; ++c) {
             const auto channel = static_cast<Channel>(c);
             const std::uint8_t had = levels_[c].at(place);
@@ -218,7 +229,7 @@ void Flood::flood_sun() {
         }
 }
 
-void Flood::light_all() {
+void Flood::sow() {
     for (int c = 0; c < channels; ++c) {
         levels_[c] = Levels(cells_.chunks());
         queues_[c].spread.resize(most_light + 1);
@@ -245,9 +256,6 @@ void Flood::light_all() {
         }
     }
     flood_sun();
-    parallel_for(0, int(channels), [&](int c) { run(static_cast<Channel>(c), {}); });
-    for (Queues& q : queues_)
-        std::fill(q.changed.begin(), q.changed.end(), 0);
 }
 
 std::size_t Flood::bytes() const {

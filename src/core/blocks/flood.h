@@ -6,7 +6,8 @@ namespace mirolux::blocks {
 
 /// Levels lost with each step (`flood.loss`).
 struct FloodOptions {
-    int loss = 2; // 1 to 63
+    int loss = 2;        // 1 to 63
+    bool second = false; // of origins: each cell keeps the strongest light of another lamp too (`flood.mix`)
     bool operator==(const FloodOptions&) const = default;
 };
 
@@ -19,8 +20,11 @@ public:
     enum Channel { red, green, blue, sun, channels };
 
     Flood() = default;
-    /// Lights the whole world from nothing.
-    Flood(const Volume& still, const std::vector<Material>& palette, const FloodOptions& options);
+    enum class Start { whole, seeds };
+    /// Lights the whole world from nothing; seeds: no farther than lamps and open sky themselves, go_on() does the
+    /// rest.
+    Flood(const Volume& still, const std::vector<Material>& palette, const FloodOptions& options,
+          Start start = Start::whole);
 
     std::uint8_t at(const glm::ivec3& cell, Channel channel) const {
         return cells_.holds(cell) ? levels_[channel].at(beside_->place(cell)) : 0;
@@ -42,7 +46,9 @@ public:
     /// right from then on, and too low before.
     void begin(const std::vector<Edit>& edits);
     bool go_on(const std::function<bool()>& more = {});
-    bool under_way() const;
+    bool under_way() const { return waiting() > 0; }
+    /// Cells from which light, or its loss, is to go on.
+    std::uint64_t waiting() const;
     /// Chunks whose levels changed since this was asked last.
     std::vector<std::size_t> take_changed();
 
@@ -59,7 +65,7 @@ private:
         std::vector<std::uint8_t> changed; // by chunk
     };
     void take_palette(const std::vector<Material>& palette);
-    void light_all();
+    void sow();
     void flood_sun();
     std::uint8_t material(std::uint32_t place) const;
     void put(Channel channel, std::uint32_t place, std::uint8_t level);

@@ -39,9 +39,25 @@ public:
             if (!last) last = &e;
         }
         Entry made{world, options, make(last ? last->world : nullptr, last ? last->value : nullptr)};
-        kept_.insert(kept_.begin(), made);
-        if (kept_.size() > most) kept_.pop_back();
+        enter(made);
         return made.value;
+    }
+    Made find(const WorldPtr& world, const Options& options) {
+        const std::lock_guard lock(mutex_);
+        for (const Entry& e : kept_)
+            if (e.options == options && e.world == world) return e.value;
+        return nullptr;
+    }
+    /// The newest that was made by these options.
+    std::pair<WorldPtr, Made> newest(const Options& options) {
+        const std::lock_guard lock(mutex_);
+        for (const Entry& e : kept_)
+            if (e.options == options) return {e.world, e.value};
+        return {};
+    }
+    void keep(const WorldPtr& world, const Options& options, Made value) {
+        const std::lock_guard lock(mutex_);
+        enter({world, options, std::move(value)});
     }
 
 private:
@@ -51,6 +67,10 @@ private:
         Options options;
         Made value;
     };
+    void enter(Entry made) {
+        kept_.insert(kept_.begin(), std::move(made));
+        if (kept_.size() > most) kept_.pop_back();
+    }
     std::mutex mutex_;
     std::vector<Entry> kept_; // the newest first
 };
@@ -148,9 +168,13 @@ std::shared_ptr<const std::vector<CellTree>> trees(const WorldPtr& world) {
 
 /// A flood of a kind, by the change of cells from the last world where that is small.
 template <class F>
-static std::shared_ptr<const F> flood_of(const WorldPtr& world, const FloodOptions& options) {
+static KeptFor<FloodOptions, F>& kept_floods() {
     static KeptFor<FloodOptions, F> kept;
-    return kept.of(world, options, [&](const WorldPtr& lastWorld, const std::shared_ptr<const F>& last) {
+    return kept;
+}
+template <class F>
+static std::shared_ptr<const F> flood_of(const WorldPtr& world, const FloodOptions& options) {
+    return kept_floods<F>().of(world, options, [&](const WorldPtr& lastWorld, const std::shared_ptr<const F>& last) {
         if (alike(lastWorld, *world)) {
             const std::vector<Flood::Edit> edits = edits_between(lastWorld->still, world->still);
             if (edits.empty()) return last;
@@ -165,38 +189,146 @@ static std::shared_ptr<const F> flood_of(const WorldPtr& world, const FloodOptio
 }
 
 std::shared_ptr<const Flood> flooded(const WorldPtr& world, const FloodOptions& options) {
-    return flood_of<Flood>(world, options);
+    return flood_of<Flood>(world, {options.loss});
 }
 
 std::shared_ptr<const OriginFlood> origins(const WorldPtr& world, const FloodOptions& options) {
     return flood_of<OriginFlood>(world, options);
 }
 
+FloodSoFar flooded_so_far(const WorldPtr& world, const FloodOptions& all, double ms) {
+    struct Work {
+        WorldPtr world;
+        FloodOptions options;
+        std::shared_ptr<Flood> flood;       // under way; null: none is
+        std::shared_ptr<const Flood> whole; // the last that became whole here
+        std::uint64_t state = 0;            // of what was returned last
+    };
+    static Work work;
+    const FloodOptions options{all.loss};
+    if (auto whole = kept_floods<Flood>().find(world, options)) {
+        if (whole != work.whole || work.flood) { // another than was returned last
+            work.flood.reset();
+            work.whole = whole;
+            ++work.state;
+        }
+        return {std::move(whole), 0, work.state, 0, {}};
+    }
+    const auto start = std::chrono::steady_clock::now();
+    std::uint64_t since = work.state;
+    if (!work.flood || work.world != world || !(work.options == options)) {
+        // From what is under way, from what was whole last, or from nothing.
+        auto [lastWorld, last] = kept_floods<Flood>().newest(options);
+        std::shared_ptr<Flood> next;
+        const auto follow = [&](const WorldPtr& from, std::shared_ptr<Flood> flood, const Flood& was) {
+            if (!alike(from, *world)) return;
+            const std::vector<Flood::Edit> edits = edits_between(from->still, world->still);
+            if (edits.size() >= most_edits) return;
+            next = flood ? std::move(flood) : std::make_shared<Flood>(was);
+            next->begin(edits);
+        };
+        if (work.flood && work.options == options) follow(work.world, work.flood, *work.flood);
+        if (!next && last) {
+            follow(lastWorld, nullptr, *last);
+            if (last != work.whole || work.flood) since = 0; // what was returned last was another
+        }
+        if (!next) {
+            next = std::make_shared<Flood>(world->still, world->palette, options, Flood::Start::seeds);
+            since = 0;
+        }
+        work = {world, options, std::move(next), nullptr, work.state};
+    }
+    ++work.state;
+    const bool whole = work.flood->go_on([&] {
+        return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count() < ms;
+    });
+    FloodSoFar out{work.flood, whole ? 0 : work.flood->waiting(), work.state, since, work.flood->take_changed()};
+    if (whole) {
+        work.whole = work.flood;
+        kept_floods<Flood>().keep(world, options, work.whole);
+        work.flood.reset();
+    }
+    return out;
+}
+
 std::shared_ptr<const CastWorld> casts(const WorldPtr& world, const glm::dvec3& toSun, const std::vector<double>& turns,
                                        const CastOptions& options) {
+    using Made = std::shared_ptr<const CastWorld>;
+    using Headings = std::vector<std::vector<CastField>>; // by prop and heading
+    struct Baked {
+        Headings fields;
+        double ms = 0;
+        std::size_t bytes = 0;
+    };
     static KeptFor<CastKey, CastWorld> kept, stillKept;
+    static KeptFor<CastKey, Baked> bakedKept;
     const auto timed = [](const auto& what) {
         const auto start = std::chrono::steady_clock::now();
         what();
         return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
     };
-    // The still world is cast once for a sun; props whenever they have turned.
-    const auto still =
-        stillKept.of(world, {toSun, {}, options}, [&](const WorldPtr&, const std::shared_ptr<const CastWorld>&) {
-            auto out = std::make_shared<CastWorld>();
-            out->stillMs =
-                timed([&] { out->still = cast_all(world->still, Bits(world->still, world->palette), toSun, options); });
-            return std::shared_ptr<const CastWorld>(std::move(out));
+    const auto cast_prop = [&](std::size_t i, double turn) {
+        const Volume& cells = world->props[i].cells;
+        return cast_all(cells, Bits(cells, world->palette), into_prop(toSun, turn), options);
+    };
+    // The still world is cast once for a sun, and again only where it changed; props whenever they have turned.
+    CastOptions ofStill = options;
+    ofStill.headings = 0;
+    const Made still = stillKept.of(world, {toSun, {}, ofStill}, [&](const WorldPtr& lastWorld, const Made& last) {
+        auto out = std::make_shared<CastWorld>();
+        out->stillMs = timed([&] {
+            const Bits bits(world->still, world->palette);
+            if (alike(lastWorld, *world)) {
+                const std::vector<Flood::Edit> edits = edits_between(lastWorld->still, world->still);
+                glm::ivec3 low(largest_edge), high(0);
+                for (const Flood::Edit& e : edits) {
+                    low = glm::min(low, e.cell);
+                    high = glm::max(high, e.cell + 1);
+                }
+                out->still = edits.empty() ? last->still
+                                           : cast_again(last->still, world->still, bits, toSun, options, low, high);
+            } else
+                out->still = cast_all(world->still, bits, toSun, options);
         });
-    return kept.of(world, {toSun, turns, options}, [&](const WorldPtr&, const std::shared_ptr<const CastWorld>&) {
+        return Made(std::move(out));
+    });
+    std::vector<double> taken = turns;
+    std::shared_ptr<const Baked> baked;
+    if (options.headings > 0) {
+        for (double& t : taken)
+            t = nearest_heading(t, options.headings);
+        baked = bakedKept.of(world, {toSun, {}, options}, [&](const WorldPtr&, const std::shared_ptr<const Baked>&) {
+            auto out = std::make_shared<Baked>();
+            out->ms = timed([&] {
+                for (std::size_t i = 0; i < world->props.size(); ++i) {
+                    out->fields.emplace_back();
+                    for (int k = 0; k < options.headings; ++k) {
+                        const double heading = 2 * 3.14159265358979323846 * k / options.headings;
+                        out->fields.back().push_back(cast_prop(i, heading));
+                        out->bytes += out->fields.back().back().bytes();
+                    }
+                }
+            });
+            return std::shared_ptr<const Baked>(std::move(out));
+        });
+    }
+    return kept.of(world, {toSun, taken, options}, [&](const WorldPtr&, const Made&) {
         auto out = std::make_shared<CastWorld>(*still);
         out->propsMs = timed([&] {
             for (std::size_t i = 0; i < world->props.size(); ++i) {
-                const Volume& cells = world->props[i].cells;
-                out->props.push_back(cast_all(cells, Bits(cells, world->palette), into_prop(toSun, turns[i]), options));
+                if (!baked) {
+                    out->props.push_back(cast_prop(i, taken[i]));
+                    continue;
+                }
+                const auto k = std::lround(taken[i] * options.headings / (2 * 3.14159265358979323846));
+                out->props.push_back(baked->fields[i][static_cast<std::size_t>(k) % baked->fields[i].size()]);
             }
         });
-        return std::shared_ptr<const CastWorld>(std::move(out));
+        if (baked) {
+            out->bakedMs = baked->ms;
+            out->bakedBytes = baked->bytes;
+        }
+        return Made(std::move(out));
     });
 }
 

@@ -31,6 +31,18 @@ std::shared_ptr<const MeshedWorld> meshed(const WorldPtr& world);
 std::shared_ptr<const std::vector<CellTree>> trees(const WorldPtr& world);
 
 std::shared_ptr<const Flood> flooded(const WorldPtr& world, const FloodOptions& options);
+
+/// A flood as far as it has come.
+struct FloodSoFar {
+    std::shared_ptr<const Flood> flood;
+    std::uint64_t waiting = 0; // cells from which light is to go on; 0: it is whole
+    std::uint64_t state = 0;   // another number, another light
+    std::uint64_t since = 0;   // the state from which it differs in no more than these chunks
+    std::vector<std::size_t> changed;
+};
+/// The same for a caller that waits no longer than `ms` at a time for light to spread: each call goes on from where the
+/// last one left the flood. Until it is whole, levels are too low. From one thread.
+FloodSoFar flooded_so_far(const WorldPtr& world, const FloodOptions& options, double ms);
 std::shared_ptr<const OriginFlood> origins(const WorldPtr& world, const FloodOptions& options);
 
 /// Hits of the still world, and of each prop in its own frame.
@@ -38,6 +50,8 @@ struct CastWorld {
     CastField still;
     std::vector<CastField> props;
     double stillMs = 0, propsMs = 0; // that it took
+    double bakedMs = 0;              // of all headings of the props, where they are cast beforehand
+    std::size_t bakedBytes = 0;
 };
 /// turns: of the props, radians.
 std::shared_ptr<const CastWorld> casts(const WorldPtr& world, const glm::dvec3& toSun, const std::vector<double>& turns,

@@ -17,7 +17,8 @@ static_assert(sizeof(Origin) == 8);
 /// One light for each cell, the strongest, with the way that it came: levels as Flood's, of each lamp's strongest
 /// channel; where two lamps are as strong, that of least (x, y, z). Of the ways from that lamp the one of least length,
 /// measured straight from turn to turn; of those the one whose last turn is of least (x, y, z). In a cell that sees its
-/// lamp the last cell on the way is the lamp itself. Eight bytes a cell in chunks that have light.
+/// lamp the last cell on the way is the lamp itself. Eight bytes a cell in chunks that have light; with
+/// FloodOptions::second eight more, for the strongest light of any other lamp than that.
 class OriginFlood {
 public:
     using Cells = std::array<Origin, chunk_cells>;
@@ -26,6 +27,10 @@ public:
     OriginFlood(const Volume& still, const std::vector<Material>& palette, const FloodOptions& options);
 
     Origin at(const glm::ivec3& cell) const;
+    /// Of another lamp than at(); its turn is seen from the cell too.
+    Origin second_at(const glm::ivec3& cell) const;
+    bool keeps_second() const { return options_.second; }
+    const Cells* seconds_of(std::size_t chunk) const { return seconds_.empty() ? nullptr : seconds_[chunk].get(); }
     const Cells* cells_of(std::size_t chunk) const { return chunks_[chunk].get(); }
     std::size_t chunk_count() const { return chunks_.size(); }
     std::size_t bytes() const;
@@ -38,11 +43,21 @@ public:
     std::vector<glm::ivec3> way_back(const glm::ivec3& cell) const;
 
 private:
+    using Chunks = std::vector<std::shared_ptr<Cells>>; // null: no light
     void light(const glm::ivec3& low, const glm::ivec3& high);
+    void light_second(const glm::ivec3& low, const glm::ivec3& high);
+    Origin in(const Chunks& chunks, const glm::ivec3& cell) const;
+    Origin& entry(Chunks& chunks, const glm::ivec3& cell);
+    void clear(Chunks& chunks, const glm::ivec3& low, const glm::ivec3& high);
+    bool open(const glm::ivec3& cell) const;
+    int cost(const glm::ivec3& cell) const; // levels, of a step into it
+    /// Cells of a box, but for those of chunks that are even and in which, or beside which, nothing shines.
+    template <class F>
+    void each_that_matters(const glm::ivec3& low, const glm::ivec3& high, const F& f) const;
     Volume cells_;
     std::vector<Material> palette_;
     FloodOptions options_;
-    std::vector<std::shared_ptr<Cells>> chunks_; // null: no light
+    Chunks chunks_, seconds_; // seconds_: none where they are not kept
 };
 
 } // namespace mirolux::blocks

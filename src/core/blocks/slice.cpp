@@ -32,7 +32,16 @@ ByteImage slice(const BlockLight& light, Field field, int height) {
                 if (hits) color += glm::dvec3(hits->toward, 0, hits->away) / 6.0;
             } else if (shut)
                 color = glm::dvec3(w.material(m).color) * 0.1;
-            else if (const Flood* f = light.flood()) {
+            else if (field == Field::ways || field == Field::steps) {
+                const Origin o = light.origins() ? light.origins()->at(c) : Origin{};
+                const glm::dvec3 way(o.via[0], o.via[1], o.via[2]);
+                if (o.level > 0 && field == Field::steps) {
+                    const glm::ivec3 lamp = w.material(o.material).light;
+                    const double most = std::max({lamp.x, lamp.y, lamp.z, 1});
+                    color = glm::dvec3(std::pow(o.level / most, 1.6));
+                } else if (o.level > 0)
+                    color = way == glm::dvec3(0.0) ? glm::dvec3(1.0) : 0.5 + 0.5 * glm::normalize(way);
+            } else if (const Flood* f = light.flood()) {
                 const auto level = [&](Flood::Channel channel) { return std::pow(f->at(c, channel) / 63.0, 1.6); };
                 color = field == Field::sky ? glm::dvec3(level(Flood::sun))
                                             : glm::dvec3(level(Flood::red), level(Flood::green), level(Flood::blue));

@@ -62,7 +62,9 @@ struct RenderOptions {
     int injectedWork =
         0; // rounds of known work in a pass of its own at the end: a slowdown of known size, for the self-test
     double gatherMs = 0; // over 0: what is gathered once (lobes of surroundings and probes) goes on for about so long a
-                         // frame; FrameRecord::told["gathering"] then has how many draws are done, and of how many
+                         // frame; FrameRecord::told["gathering"] then has how many draws are done, and of how many.
+                         // Light that floods from cell to cell then goes on for `flood.budget` a frame, and
+                         // told["flooding"] has how many cells wait
     bool adapted = false; // metered exposure stands where it settles, whatever frame was before
     bool ledger = false;  // return what each light costs and gives, from instrumented variants after all timing
     bool count = false;   // run the instrumented variants once, after all timing
@@ -104,6 +106,8 @@ struct FrameRecord {
     /// What techniques tell of the frame beside pictures and costs, by name: "shadowAges", frames since each map was
     /// drawn, by its place in ShadowSet::maps.
     std::map<std::string, std::vector<double>> told;
+    /// False while light is still gathered or spread: another frame would be another.
+    bool settled() const { return !told.contains("gathering") && !told.contains("flooding"); }
     std::vector<ObjectShare> objects; // with the ledger: those in view
     std::vector<LightShare> ledger;   // in the order of the view's lights (DrawList)
     std::vector<CheapShare> cheap;    // with the ledger: of the cheap lights that the frame has

@@ -96,7 +96,7 @@ Result<void> Session::take_scene(const Scene& scene) {
     return {};
 }
 
-Result<std::unique_ptr<Session::Frame>> Session::make_frame(const FrameInputs& inputs) {
+Result<std::unique_ptr<Session::Frame>> Session::make_frame(const FrameInputs& inputs, double gatherMs) {
     auto frame = std::make_unique<Frame>(Frame{inputs, plan_frame(inputs, more_), {}, nullptr, {}, nullptr});
     if (auto ok = check_size(frame->plan); !ok) return tl::unexpected(ok.error());
     auto resources = pool_.set_of(frame->plan);
@@ -112,9 +112,11 @@ Result<std::unique_ptr<Session::Frame>> Session::make_frame(const FrameInputs& i
     sequence_ = frame->resources;
     frame->generated = generated_files(frame->plan);
     const auto pass_frame = [&](int eye) {
-        return std::unique_ptr<PassFrame>(new PassFrame{frame->inputs, frame->plan, *scene_, programs_,
-                                                        frame->generated, **resources, store_, *vitals_, empty_.name(),
-                                                        eye, software_});
+        auto made =
+            std::unique_ptr<PassFrame>(new PassFrame{frame->inputs, frame->plan, *scene_, programs_, frame->generated,
+                                                     **resources, store_, *vitals_, empty_.name(), eye, software_});
+        made->gatherMs = gatherMs;
+        return made;
     };
     for (int eye = 0; eye < frame->plan.eyes(); ++eye)
         frame->eyes.push_back(pass_frame(eye));
@@ -244,11 +246,9 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     auto time = settle(scene, setup, view, list, options);
     if (!time) return tl::unexpected(time.error());
     const std::optional<FrameBefore> before = std::exchange(before_, FrameBefore{view, scene.placed, {}});
-    auto made = make_frame(FrameInputs{scene, setup, view, list, *time, before ? &*before : nullptr});
+    auto made = make_frame(FrameInputs{scene, setup, view, list, *time, before ? &*before : nullptr}, options.gatherMs);
     if (!made) return tl::unexpected(made.error());
     Frame& frame = **made;
-    for (PassFrame* f : frame.all())
-        f->gatherMs = options.gatherMs;
     if (frame.plan.has_history()) before_->draws = list;
     fill_head(frame.plan, record);
     const bool held =
@@ -265,8 +265,7 @@ Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, cons
     if (!held || options.fencedSamples > 0 || options.wholeSamples > 0) {
         held_.reset();
         if (auto ok = run_frame(frame, *prepared, record, options); !ok) return tl::unexpected(ok.error());
-        if (!record.told.count("gathering")) // else its light is not whole yet
-            held_ = Held{scene, setup, view, frame.plan.has_history(), frame.resources};
+        if (record.settled()) held_ = Held{scene, setup, view, frame.plan.has_history(), frame.resources};
         index_ = time->index + 1;
     } else
         for (const PlannedPass& p : frame.plan.passes)

@@ -52,7 +52,7 @@ private:
     using Prepared = std::vector<Commands>;
 
     Result<void> take_scene(const Scene& scene);
-    Result<std::unique_ptr<Frame>> make_frame(const FrameInputs& inputs);
+    Result<std::unique_ptr<Frame>> make_frame(const FrameInputs& inputs, double gatherMs = 0);
     void upload(Frame& frame);
     void fill_commands(PassFrame& frame, Buffer& buffer) const;
     Result<Prepared> prepare_pass(const PlannedPass& pass, Frame& frame);

@@ -17,7 +17,7 @@ constexpr std::uint32_t none = 0xFFFFFFFF, stops = 0x80000000;
 /// What the device holds, by what it was made of.
 struct HeldBlocks {
     std::shared_ptr<const MeshedWorld> mesh;
-    std::shared_ptr<const Flood> flood;
+    FloodSoFar flood;
     std::shared_ptr<const OriginFlood> origins;
     std::shared_ptr<const CastWorld> casts;
     WorldPtr world;
@@ -26,6 +26,9 @@ struct HeldBlocks {
     std::vector<std::uint32_t> firstQuad;  // by part
     std::shared_ptr<const std::vector<CellTree>> trees;
     std::vector<glm::ivec4> roots; // by part
+    // With floods: entries of all chunks, and how many have words of their own, of how many there is room for.
+    std::vector<BlockChunkData> chunks;
+    std::size_t dense = 0, room = 0;
 };
 
 using Extra = std::function<void(std::size_t chunk, std::vector<std::uint32_t>& room)>;
@@ -37,9 +40,7 @@ public:
         const Volume& cells = world.still;
         const std::size_t count = cells.chunk_count();
         const std::size_t first = chunks.size();
-        std::array<std::uint32_t, 256> stopped{};
-        for (std::size_t m = 1; m < world.palette.size(); ++m)
-            stopped[m] = world.palette[m].stops_light() ? stops : 0;
+        const Stopped stopped = stopped_of(world);
         chunks.resize(first + count);
         std::vector<std::size_t> dense;
         for (std::size_t i = 0; i < count; ++i) {
@@ -62,19 +63,30 @@ public:
         }
         light.resize(dense.size() * chunk_cells);
         parallel_for(0, static_cast<int>(dense.size()), [&](int k) {
-            const std::size_t i = dense[static_cast<std::size_t>(k)];
-            std::uint32_t* out = light.data() + std::size_t(k) * chunk_cells;
-            const Volume::Cells* own = cells.cells_of(i);
-            for (std::size_t n = 0; n < chunk_cells; ++n)
-                out[n] = stopped[own ? (*own)[n] : cells.all_of(i)];
-            for (int channel = 0; channel < Flood::channels; ++channel) {
-                const Levels& l = flood->levels(static_cast<Flood::Channel>(channel));
-                const Levels::Cells* levels = l.cells_of(i);
-                if (!levels && l.all_of(i) == 0) continue;
-                for (std::size_t n = 0; n < chunk_cells; ++n)
-                    out[n] |= std::uint32_t(levels ? (*levels)[n] : l.all_of(i)) << (8 * channel);
-            }
+            words_of(cells, stopped, *flood, dense[static_cast<std::size_t>(k)],
+                     light.data() + std::size_t(k) * chunk_cells);
         });
+    }
+    using Stopped = std::array<std::uint32_t, 256>;
+    static Stopped stopped_of(const World& world) {
+        Stopped out{};
+        for (std::size_t m = 1; m < world.palette.size(); ++m)
+            out[m] = world.palette[m].stops_light() ? stops : 0;
+        return out;
+    }
+    /// The words of a chunk's cells.
+    static void words_of(const Volume& cells, const Stopped& stopped, const Flood& flood, std::size_t chunk,
+                         std::uint32_t* out) {
+        const Volume::Cells* own = cells.cells_of(chunk);
+        for (std::size_t n = 0; n < chunk_cells; ++n)
+            out[n] = stopped[own ? (*own)[n] : cells.all_of(chunk)];
+        for (int channel = 0; channel < Flood::channels; ++channel) {
+            const Levels& l = flood.levels(static_cast<Flood::Channel>(channel));
+            const Levels::Cells* levels = l.cells_of(chunk);
+            if (!levels && l.all_of(chunk) == 0) continue;
+            for (std::size_t n = 0; n < chunk_cells; ++n)
+                out[n] |= std::uint32_t(levels ? (*levels)[n] : l.all_of(chunk)) << (8 * channel);
+        }
     }
     void prop(const Volume& cells, const Extra& extra) {
         for (std::size_t i = 0; i < cells.chunk_count(); ++i) {
@@ -112,8 +124,18 @@ Extra origins_of(const OriginFlood& flood) {
     return [&flood](std::size_t chunk, std::vector<std::uint32_t>& room) {
         const OriginFlood::Cells* cells = flood.cells_of(chunk);
         if (!cells) return;
-        room.resize(2 * chunk_cells);
-        std::memcpy(room.data(), cells->data(), sizeof(OriginFlood::Cells));
+        static_assert(sizeof(Origin) == 2 * sizeof(std::uint32_t));
+        if (!flood.keeps_second()) {
+            room.resize(2 * chunk_cells);
+            std::memcpy(room.data(), cells->data(), sizeof(OriginFlood::Cells));
+            return;
+        }
+        const OriginFlood::Cells* second = flood.seconds_of(chunk);
+        room.resize(4 * chunk_cells);
+        for (std::size_t n = 0; n < chunk_cells; ++n) {
+            std::memcpy(&room[4 * n], &(*cells)[n], sizeof(Origin));
+            if (second) std::memcpy(&room[4 * n + 2], &(*second)[n], sizeof(Origin));
+        }
     };
 }
 
@@ -130,7 +152,7 @@ void bring_palette(PassFrame& f, const World& world) {
     for (const blocks::Material& m : world.palette) {
         const int most = std::max({m.light.x, m.light.y, m.light.z, 1});
         out.push_back({glm::vec4(m.color, m.opacity), glm::vec4(m.roughness, m.metallic, m.glow, 0),
-                       glm::vec4(glm::vec3(m.light) / static_cast<float>(most), 0)});
+                       glm::vec4(glm::vec3(m.light) / static_cast<float>(most), most)});
     }
     bring(f, "BlockPaletteBuffer", out);
 }
@@ -184,6 +206,52 @@ void bring_parts(PassFrame& f, const HeldBlocks& held) {
     f.upload("BlockPartBuffer", parts.data(), parts.size() * sizeof(BlockPartData));
 }
 
+/// Brings the light of all cells, with room for more chunks where light still spreads.
+void bring_light(PassFrame& f, HeldBlocks& now) {
+    const World& world = *now.world;
+    Packer packer;
+    now.firstChunk = {0};
+    packer.still(world, now.flood.flood.get(),
+                 now.casts     ? hits_of(now.casts->still)
+                 : now.origins ? origins_of(*now.origins)
+                               : Extra());
+    for (std::size_t i = 0; i < world.props.size(); ++i) {
+        now.firstChunk.push_back(static_cast<std::uint32_t>(packer.chunks.size()));
+        packer.prop(world.props[i].cells, now.casts ? hits_of(now.casts->props[i]) : Extra());
+    }
+    now.chunks = packer.chunks;
+    now.dense = packer.light.size() / chunk_cells;
+    const std::size_t more = now.flood.waiting > 0 ? world.still.chunk_count() - now.dense : 8;
+    now.room = std::min(world.still.chunk_count(), now.dense + std::min(more, now.dense / 2 + 64));
+    packer.light.resize(now.room * chunk_cells);
+    bring(f, "BlockChunkBuffer", packer.chunks);
+    bring(f, "BlockLightBuffer", packer.light);
+    bring(f, "BlockExtraBuffer", packer.extraWords);
+}
+
+/// Brings no more than the chunks that a flood has changed since what the device holds; false: there is no room.
+bool bring_changed(PassFrame& f, const HeldBlocks& held, HeldBlocks& now) {
+    const World& world = *now.world;
+    const Packer::Stopped stopped = Packer::stopped_of(world);
+    now.chunks = held.chunks;
+    now.dense = held.dense;
+    now.room = held.room;
+    Buffer& light = f.store.buffer("BlockLightBuffer");
+    std::vector<std::uint32_t> words(chunk_cells);
+    for (const std::size_t i : now.flood.changed) {
+        BlockChunkData& c = now.chunks[i];
+        if (c.light == none) {
+            if (now.dense >= now.room) return false;
+            c.light = static_cast<std::uint32_t>(now.dense++ * chunk_cells);
+        }
+        Packer::words_of(world.still, stopped, *now.flood.flood, i, words.data());
+        glNamedBufferSubData(light.name(), static_cast<GLintptr>(std::size_t(c.light) * sizeof(std::uint32_t)),
+                             static_cast<GLsizeiptr>(words.size() * sizeof(std::uint32_t)), words.data());
+    }
+    bring(f, "BlockChunkBuffer", now.chunks);
+    return true;
+}
+
 } // namespace
 
 void provide_blocks(PassFrame& f) {
@@ -193,7 +261,14 @@ void provide_blocks(PassFrame& f) {
     now.world = world;
     now.way = way_of(in.setup);
     now.mesh = meshed(world);
-    if (now.way == Way::flood || now.way == Way::floodOrigin) now.flood = flooded(world, flood_options(in.setup));
+    const double budget = in.setup.number("flood.budget");
+    if (now.way == Way::flood || now.way == Way::floodOrigin) {
+        if (f.gatherMs > 0 && budget > 0)
+            now.flood = flooded_so_far(world, flood_options(in.setup), budget);
+        else
+            now.flood.flood = flooded(world, flood_options(in.setup));
+        if (now.flood.waiting > 0) f.told["flooding"] = {static_cast<double>(now.flood.waiting)};
+    }
     if (now.way == Way::floodOrigin) now.origins = origins(world, flood_options(in.setup));
     if (now.way == Way::cast)
         now.casts =
@@ -211,23 +286,21 @@ void provide_blocks(PassFrame& f) {
         bring_palette(f, *world);
     } else
         now.firstQuad = held->firstQuad;
-    if (!held || held->world != world || held->way != now.way || held->flood != now.flood ||
-        held->origins != now.origins || held->casts != now.casts) {
-        Packer packer;
-        now.firstChunk = {0};
-        packer.still(*world, now.flood.get(),
-                     now.casts     ? hits_of(now.casts->still)
-                     : now.origins ? origins_of(*now.origins)
-                                   : Extra());
-        for (std::size_t i = 0; i < world->props.size(); ++i) {
-            now.firstChunk.push_back(static_cast<std::uint32_t>(packer.chunks.size()));
-            packer.prop(world->props[i].cells, now.casts ? hits_of(now.casts->props[i]) : Extra());
-        }
-        bring(f, "BlockChunkBuffer", packer.chunks);
-        bring(f, "BlockLightBuffer", packer.light);
-        bring(f, "BlockExtraBuffer", packer.extraWords);
-    } else
+    if (!held || held->world != world || held->way != now.way || held->flood.flood != now.flood.flood ||
+        held->flood.state != now.flood.state || held->origins != now.origins || held->casts != now.casts) {
+        const bool follows = held && held->way == Way::flood && now.way == Way::flood && now.flood.since != 0 &&
+                             held->flood.state == now.flood.since && held->world->still.size() == world->still.size() &&
+                             held->world->props == world->props;
+        if (follows && bring_changed(f, *held, now))
+            now.firstChunk = held->firstChunk;
+        else
+            bring_light(f, now);
+    } else {
         now.firstChunk = held->firstChunk;
+        now.chunks = held->chunks;
+        now.dense = held->dense;
+        now.room = held->room;
+    }
     if (in.setup.choice("blocks.draw") == "rays") {
         now.trees = trees(world);
         now.roots = held && held->trees == now.trees ? held->roots : bring_trees(f, *now.trees);

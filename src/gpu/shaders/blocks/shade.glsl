@@ -61,17 +61,35 @@ struct CellOrigin {
     vec3 lamp, via;     // cells from here
     uint level, material;
 };
-CellOrigin cellOrigin(ivec3 cell) {
+/// which: 0 the strongest, 1 the strongest of another lamp, where that is kept.
+CellOrigin cellOrigin(ivec3 cell, int which) {
     CellOrigin o = CellOrigin(vec3(0.0), vec3(0.0), 0u, 0u);
     if (!holdsCell(0, cell)) return o;
     BlockChunkData c = chunkOf(0, cell);
     if (c.extra == 0xFFFFFFFFu) return o;
-    uint at = c.extra + 2u * placeInChunk(cell), a = blockExtra[at], b = blockExtra[at + 1u];
+    bool two = parameters.blockOrigin.y > 0.0;
+    if (which > 0 && !two) return o;
+    uint at = c.extra + (two ? 4u : 2u) * placeInChunk(cell) + 2u * uint(which), a = blockExtra[at], b = blockExtra[at + 1u];
     o.lamp = vec3(int(a << 24) >> 24, int(a << 16) >> 24, int(a << 8) >> 24);
     o.via = vec3(int(a) >> 24, int(b << 24) >> 24, int(b << 16) >> 24);
     o.level = b >> 16 & 255u;
     o.material = b >> 24;
     return o;
+}
+/// What one lamp's light makes of a face, cd/m2.
+vec3 originLight(BlockPixel p, BlockMaterialData m, CellOrigin o, vec3 toEye) {
+    if (o.level == 0u) return vec3(0.0);
+    vec3 to = o.via == vec3(0.0) ? p.normal : normalize(o.via);
+    vec3 irradiance = blockPalette[o.material].lamp.rgb * (blockCurve[o.level] * parameters.blockFlood.x);
+    float facing = max(dot(p.normal, to), 0.0), wrap = parameters.blockOrigin.x;
+    vec3 light = m.color.rgb * (1.0 - m.surface.y) * irradiance * (mix(facing, 1.0, wrap) / pi);
+    if (facing <= 0.0) return light;
+    float alpha = max(m.surface.x, leastRoughness);
+    alpha *= alpha;
+    vec3 h = normalize(to + toEye);
+    float cosView = max(dot(p.normal, toEye), 1e-4), cosHalf = max(dot(p.normal, h), 0.0);
+    vec3 f0 = mix(vec3(0.04), m.color.rgb, m.surface.y);
+    return light + schlick(f0, 1.0, dot(to, h)) * irradiance * (ggxDistribution(cosHalf, alpha) * smithVisibility(facing, cosView, alpha) * facing);
 }
 #endif
 
@@ -90,22 +108,10 @@ vec3 blockRadiance(BlockPixel p, vec3 toEye) {
 #if BLOCK_WAY == 2
     return color * (around + l.lamps * (parameters.blockFlood.x / pi)) + glow;
 #else
-    vec3 out_ = color * (1.0 - m.surface.y) * around + glow;
-    CellOrigin o = cellOrigin(cellBefore(p));
-    if (o.level == 0u) return out_;
-    vec3 to = o.via == vec3(0.0) ? p.normal : normalize(o.via);
-    vec3 irradiance = blockPalette[o.material].lamp.rgb * (blockCurve[o.level] * parameters.blockFlood.x);
-    float facing = max(dot(p.normal, to), 0.0), wrap = parameters.blockOrigin.x;
-    out_ += color * (1.0 - m.surface.y) * irradiance * (mix(facing, 1.0, wrap) / pi);
-    if (facing > 0.0) {
-        float alpha = max(m.surface.x, leastRoughness);
-        alpha *= alpha;
-        vec3 h = normalize(to + toEye);
-        float cosView = max(dot(p.normal, toEye), 1e-4), cosHalf = max(dot(p.normal, h), 0.0);
-        vec3 f0 = mix(vec3(0.04), color, m.surface.y);
-        out_ += schlick(f0, 1.0, dot(to, h)) * irradiance * (ggxDistribution(cosHalf, alpha) * smithVisibility(facing, cosView, alpha) * facing);
-    }
-    return out_;
+    ivec3 front = cellBefore(p);
+    vec3 lamps = originLight(p, m, cellOrigin(front, 0), toEye);
+    if (parameters.blockOrigin.y > 0.0) lamps += originLight(p, m, cellOrigin(front, 1), toEye);
+    return color * (1.0 - m.surface.y) * around + glow + lamps;
 #endif
 #endif
 }

@@ -13,7 +13,7 @@ struct BlockPartData {  // the still world, then its props
 struct BlockMaterialData {
     vec4 color;         // linear; w: opacity
     vec4 surface;       // x roughness, y metallic, z glow (cd/m2)
-    vec4 lamp;          // colour of its light, the largest channel 1
+    vec4 lamp;          // colour of its light, the largest channel 1; w: its largest level
 };
 struct BlockChunkData {
     uint light;         // of its first cell's word; 0xFFFFFFFF: all are `all`
