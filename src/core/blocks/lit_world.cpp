@@ -88,14 +88,29 @@ MeshedWorld::Part mesh_part(const Volume& v, const std::vector<Material>& palett
     const auto same = [&](std::size_t i) {
         return v.cells_of(i) == lastCells->cells_of(i) && (v.cells_of(i) || v.all_of(i) == lastCells->all_of(i));
     };
+    // Of a chunk beside, only the cells that touch matter.
+    const auto touches_alike = [&](const glm::ivec3& beside, int direction) {
+        const int axis = direction / 2;
+        glm::ivec3 c = beside * chunk_edge;
+        c[axis] += direction % 2 == 0 ? 0 : chunk_edge - 1;
+        for (int a = 0; a < chunk_edge; ++a)
+            for (int b = 0; b < chunk_edge; ++b) {
+                glm::ivec3 at = c;
+                at[(axis + 1) % 3] += a;
+                at[(axis + 2) % 3] += b;
+                if (v.at(at) != lastCells->at(at)) return false;
+            }
+        return true;
+    };
     if (last)
         for (std::size_t i = 0; i < count; ++i) {
             const glm::ivec3 at = v.corner(i) / chunk_edge;
             kept[i] = same(i);
-            for (const glm::ivec3& d : Neighbours::directions) {
-                const glm::ivec3 n = at + d;
-                if (kept[i] && n.x >= 0 && n.y >= 0 && n.z >= 0 && n.x < chunks.x && n.y < chunks.y && n.z < chunks.z)
-                    kept[i] = same(v.chunk_of(n * chunk_edge));
+            for (int d = 0; d < Neighbours::count; ++d) {
+                const glm::ivec3 n = at + Neighbours::directions[d];
+                if (kept[i] && n.x >= 0 && n.y >= 0 && n.z >= 0 && n.x < chunks.x && n.y < chunks.y && n.z < chunks.z &&
+                    !same(v.chunk_of(n * chunk_edge)))
+                    kept[i] = touches_alike(n, d);
             }
         }
     parallel_for(0, static_cast<int>(count), [&](int i) {

@@ -43,23 +43,28 @@ ChunkMesh mesh_chunk(const Volume& cells, const std::vector<Material>& palette, 
                             ? (own ? (*own)[place_in_chunk(x, y, z)] : cells.all_of(chunk))
                             : cells.at(low + c);
             }
+    std::array<bool, 256> through{}; // materials before which others' faces show
+    for (std::size_t m = 0; m < 256; ++m)
+        through[m] = m == 0 || (m < palette.size() && !palette[m].stops_light());
+    const std::ptrdiff_t strides[3] = {1, std::ptrdiff_t(padded) * padded, padded};
     std::array<std::uint8_t, std::size_t(edge) * edge> slice; // materials of one layer's faces; 0: none
     for (int face = 0; face < Neighbours::count; ++face) {
         const glm::ivec3 d = Neighbours::directions[face];
         const glm::ivec2 axes = axes_of(face);
         const int axis = face / 2;
         for (int layer = 0; layer < inside[axis]; ++layer) {
-            bool any = false;
-            for (int v = 0; v < edge; ++v)
-                for (int u = 0; u < edge; ++u) {
-                    glm::ivec3 c;
-                    c[axis] = layer;
-                    c[axes.x] = u;
-                    c[axes.y] = v;
-                    const bool shows =
-                        u < inside[axes.x] && v < inside[axes.y] && face_shows(palette, at(c), at(c + d));
-                    slice[static_cast<std::size_t>(u + edge * v)] = shows ? at(c) : std::uint8_t(0);
-                    any = any || shows;
+            int any = 0;
+            slice.fill(0);
+            glm::ivec3 first(0);
+            first[axis] = layer;
+            const std::uint8_t* row = &at(first);
+            const std::ptrdiff_t along = strides[axes.x], beside = d[axis] * strides[axis];
+            for (int v = 0; v < inside[axes.y]; ++v, row += strides[axes.y])
+                for (int u = 0; u < inside[axes.x]; ++u) {
+                    const std::uint8_t m = row[u * along], other = row[u * along + beside];
+                    const bool shows = m != 0 && other != m && through[other]; // as face_shows
+                    slice[static_cast<std::size_t>(u + edge * v)] = shows ? m : std::uint8_t(0);
+                    any |= shows;
                 }
             if (!any) continue;
             for (int v = 0; v < edge; ++v)
