@@ -127,7 +127,8 @@ RenderRequest RenderBridge::request_for(Stage stage) const {
         if (b_) r.options.floatLayers = {"final"};
         if (valuesWanted_ && !shownTarget_ && !(b_ && layer_ == "final"))
             r.options.floatLayers.push_back(r.options.show);
-        if (meterWanted_) r.options.floatLayers = {"final", "depth"};
+        if (const std::string depth = depth_layer(r.setup.stage); meterWanted_ && !depth.empty())
+            r.options.floatLayers = {"final", depth};
         break;
     case Stage::writesB:
         r.setup = *b_;
@@ -372,9 +373,12 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
         return;
     }
     if (stage == Stage::full) fullSetup_ = document_.project().setup;
-    if (stage == Stage::full && meterWanted_ && record->floats.count("depth")) {
-        meterWanted_ = false; // what follows brings a picture of the new exposure
-        return emit metered(metered_ev100(record->floats.at("final"), record->floats.at("depth")));
+    if (stage == Stage::full && meterWanted_) {
+        const auto depth = record->floats.find(depth_layer(fullSetup_->stage));
+        if (depth != record->floats.end()) {
+            meterWanted_ = false; // what follows brings a picture of the new exposure
+            return emit metered(metered_ev100(record->floats.at("final"), depth->second));
+        }
     }
     if (!scaled.isNull()) {
         const auto ev = record->told.find(told_ev100);

@@ -38,18 +38,21 @@ static Result<void> apply_starter(Subject& s, const Starter& starter, const Comm
     p.view = s.view;
     if (starter.light) add_starter_light(p);
     if (auto ok = apply_sets(p.setup, c.sets); !ok) return ok;
+    const std::string depth = depth_layer(p.setup.stage);
+    s.setup = p.setup;
+    if (depth.empty()) return {};
     WorkerClient worker(worker_options(c));
     RenderOptions o;
     o.picture = false;
     o.fencedSamples = 0;
-    o.floatLayers = {"final", "depth"};
+    o.floatLayers = {"final", depth};
     View view = s.view;
     view.stereo = Stereo::off;
     view.width = 240;
     view.height = std::max(1, s.view.height * 240 / s.view.width);
     const auto record = worker.render(scene_of(s.open), p.setup, view, o);
     if (!record) return tl::unexpected(record.error());
-    if (const auto ev = metered_ev100(record->floats.at("final"), record->floats.at("depth")))
+    if (const auto ev = metered_ev100(record->floats.at("final"), record->floats.at(depth)))
         expose_starter(p, *ev, starter.light);
     s.setup = p.setup;
     return apply_sets(s.setup, c.sets);

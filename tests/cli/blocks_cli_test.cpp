@@ -103,7 +103,7 @@ private slots:
         QVERIFY(!info["cameras"].empty());
         QCOMPARE(run({"audit", "flood", file, "--edits", "20"}).code, 0);
         const QString picture = folder_.filePath("quay.png");
-        QVERIFY2(run({"render", file, "--size", "160x90", "-o", picture}).code == 0, "render");
+        QVERIFY2(run({"render", file, "--size", "160x90", "--starter", "-o", picture}).code == 0, "render");
         QVERIFY(QFileInfo(picture).size() > 3000);
         QVERIFY(QDir(folder_.path()).mkdir("slices"));
         for (int i = 0; i < 5; ++i) {

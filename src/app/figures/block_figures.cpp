@@ -128,6 +128,18 @@ void SliceFigure::paintEvent(QPaintEvent*) {
         return;
     }
     p.drawImage(d, picture_);
+    const blocks::Field shown = field();
+    const bool rays = shown == blocks::Field::hits, ways = shown == blocks::Field::ways || shown == blocks::Field::steps;
+    const QString missing = rays && !light_->casts() ? tr("no rays are cast: the way of light is another")
+                            : ways && !light_->origins()
+                                ? tr("cells do not know this: the way of light is another than flood-origin")
+                            : !rays && !ways && shown != blocks::Field::cells && !light_->flood()
+                                ? tr("no light floods: the way of light is another")
+                                : QString();
+    if (!missing.isEmpty()) {
+        p.setPen(ivory);
+        p.drawText(d.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap, missing);
+    }
     const int top = light_->world().still.size().y;
     if (const blocks::OriginFlood* o = light_->origins();
         o && field() != blocks::Field::cells && field() != blocks::Field::sky) { // strokes toward light
@@ -251,6 +263,7 @@ void SliceFigure::leaveEvent(QEvent*) {
 
 Figure* make_block_figure(const QString& station, Document& document, const RenderBridge& bridge, QWidget* parent) {
     if (station == "Scene") return new SliceFigure(blocks::Field::cells, document, bridge, parent);
+    if (station == "Shadows") return new SliceFigure(blocks::Field::hits, document, bridge, parent);
     return station == "Path" ? new SliceFigure(blocks::Field::lamps, document, bridge, parent) : nullptr;
 }
 

@@ -77,6 +77,7 @@ std::string pass_of(const FramePlan& plan, const LayerInfo& layer) {
         return r ? plan.passes[static_cast<std::size_t>(r->first)].name : "";
     }
     if (layer.name == "sky") return "sky";
+    if (layer.file.starts_with("blocks/")) return plan.pass("block light") ? "block light" : "";
     const PlannedPass *lays = nullptr, *shades = nullptr, *air = nullptr;
     for (const PlannedPass& p : plan.passes) {
         if (p.inLedger && p.overGeometry && !lays) lays = &p;

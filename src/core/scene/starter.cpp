@@ -14,6 +14,10 @@ Starter starter_of(const OpenProject& open) {
     return {open.project.lights.empty(), true};
 }
 
+const char* depth_layer(Stage stage) {
+    return stage == Stage::solid ? "depth" : stage == Stage::blocks ? "blockDepth" : "";
+}
+
 std::string words_of(const Starter& starter) {
     std::vector<std::string> parts;
     if (starter.light) parts = {"a key light", "a gradient ambient", "a sky"};

@@ -23,6 +23,9 @@ void add_starter_light(Project& project);
 /// stands out from it.
 void expose_starter(Project& project, double ev100, bool sky);
 
+/// The frame's layer that tells surfaces from the sky, by stage; empty: it has none, and is not metered so.
+const char* depth_layer(Stage stage);
+
 /// EV100 at which what is seen stands at 0.18 of the exposed range: the log-average of the luminance over the pixels
 /// that show a surface, of which those under a thousandth of the brightest hundredth count as that (after E. Reinhard
 /// et al., Photographic Tone Reproduction for Digital Images, 2002). radiance: scene-linear, at least 3 channels;
