@@ -120,14 +120,16 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
         if (p.blocks) {
             const glm::ivec3 size = p.blocks->still.size();
             facts->setText(
-                tr("%1\n%2 \u00d7 %3 \u00d7 %4 cells of %5 m, %6, %7")
+                tr("%1\n%2 \u00d7 %3 \u00d7 %4 cells of %5 m, %6, %7\n%L8 chunks, %9 MiB of cells")
                     .arg(QString::fromStdString(p.scenePath).section('/', -1))
                     .arg(size.x)
                     .arg(size.y)
                     .arg(size.z)
                     .arg(p.blocks->edge)
                     .arg(tr("%1 materials").arg(p.blocks->palette.size() - 1))
-                    .arg(p.blocks->props.size() == 1 ? tr("1 prop") : tr("%1 props").arg(p.blocks->props.size())));
+                    .arg(p.blocks->props.size() == 1 ? tr("1 prop") : tr("%1 props").arg(p.blocks->props.size()))
+                    .arg(p.blocks->still.chunk_count())
+                    .arg(double(p.blocks->still.bytes()) / 1048576, 0, 'f', 1));
         }
         cameras->setVisible(!p.cameras.empty());
         const QSignalBlocker quiet(cameras);

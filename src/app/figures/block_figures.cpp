@@ -129,7 +129,8 @@ void SliceFigure::paintEvent(QPaintEvent*) {
     }
     p.drawImage(d, picture_);
     const blocks::Field shown = field();
-    const bool rays = shown == blocks::Field::hits, ways = shown == blocks::Field::ways || shown == blocks::Field::steps;
+    const bool rays = shown == blocks::Field::hits,
+               ways = shown == blocks::Field::ways || shown == blocks::Field::steps;
     const QString missing = rays && !light_->casts() ? tr("no rays are cast: the way of light is another")
                             : ways && !light_->origins()
                                 ? tr("cells do not know this: the way of light is another than flood-origin")

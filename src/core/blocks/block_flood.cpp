@@ -14,7 +14,7 @@ static void plan_block_flood(const FrameInputs& in, PlanBuilder& b) {
                                   static_cast<float>(in.setup.whole("flood.loss"))));
     if (way == Way::flood)
         b.pass(light_pass("Lights each pixel by the level of the cell before its face.",
-                          {"flood.loss", "flood.smooth", "flood.light", "flood.falloff"}));
+                          {"flood.loss", "flood.smooth", "flood.light", "flood.falloff", "flood.budget"}));
 }
 
 static void price_block_flood(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {

@@ -11,7 +11,7 @@ static void plan_block_origin(const FrameInputs& in, PlanBuilder& b) {
                                    flood_options(in.setup).second ? 1.0f : 0.0f, 0, 0));
     b.pass(light_pass("Lights each pixel from where the strongest light of the cell before its face came, with the "
                       "setup's lobe.",
-                      {"flood.loss", "flood.light", "flood.falloff", "flood.wrap", "flood.mix"}));
+                      {"flood.loss", "flood.light", "flood.falloff", "flood.wrap", "flood.mix", "flood.budget"}));
 }
 
 static void price_block_origin(const FramePlan& plan, const PlannedPass& pass, const Work& w, CostTerms& t) {

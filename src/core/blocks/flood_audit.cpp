@@ -9,6 +9,8 @@ namespace {
 
 constexpr std::size_t most_odd = 100;
 const char* const channel_names[] = {"red", "green", "blue", "the sun"};
+/// Where light that goes along each of Neighbours::directions comes from.
+const char* const side_names[] = {"the west", "the east", "below", "above", "the north", "the south"};
 
 void enter(FloodAudit& a, const glm::ivec3& cell, std::string what) {
     ++a.inconsistent;
@@ -117,10 +119,27 @@ std::string why_dark(const Flood& f, const std::vector<Material>& palette, const
     } else {
         int from;
         (void)explained(f, cell, of, from);
-        static const char* const ways[] = {"the west", "the east", "below", "above", "the north", "the south"};
-        text = from < 0 ? fmt::format("level {} by its own light", strongest)
-                        : fmt::format("level {} of {}, from the cell to {}, which has {}", strongest, channel_names[of],
-                                      ways[from], f.at(cell - Neighbours::directions[from], of));
+        if (from < 0)
+            text = fmt::format("level {} by its own light", strongest);
+        else {
+            const glm::ivec3 beside = cell - Neighbours::directions[from];
+            text = fmt::format("level {} of {}, from the cell to {}, which has {}", strongest, channel_names[of],
+                               side_names[from], f.at(beside, of));
+            if (f.cells().chunk_of(cell) != f.cells().chunk_of(beside)) text += ", across a border of chunks";
+            for (int d = from + 1; d < Neighbours::count; ++d)
+                if (const glm::ivec3 other = cell - Neighbours::directions[d];
+                    f.cells().holds(other) && f.offered(of, f.at(other, of), d, m) == strongest)
+                    text += fmt::format("; as much from {}", side_names[d]);
+        }
+        text += "; beside it";
+        for (int d = 0; d < Neighbours::count; ++d) {
+            const glm::ivec3 c = cell - Neighbours::directions[d];
+            const std::uint8_t n = f.cells().at(c);
+            text +=
+                fmt::format("{} {} {}", d > 0 ? "," : "", side_names[d],
+                            n != 0 && palette[n].stops_light() && !palette[n].shines() ? std::string("shut")
+                                                                                       : std::to_string(f.at(c, of)));
+        }
     }
     text += sun == most_light ? "; open to the sky" : sun > 0 ? fmt::format("; the sky's level {}", sun) : "; no sky";
     return text;
