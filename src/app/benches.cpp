@@ -367,14 +367,18 @@ void LightsBench::fill() {
         if (const bool chosen = selection_.has_light(list_->item(i)->data(Qt::UserRole).toInt());
             list_->item(i)->isSelected() != chosen)
             list_->item(i)->setSelected(chosen);
-    add_->setVisible(selection_.lights().size() < 2); // what can be done with several stands in its place
+    add_->setVisible(selection_.lights().size() < 2 && !document_.is_blocks()); // several: what they can stands there
     count_->setVisible(selection_.lights().size() < 2);
     if (const std::vector<int> summed = selection_.lights().size() > 1 ? selection_.lights() : std::vector<int>();
         summed != summed_)
         figure_->set_lights(summed_ = summed);
-    count_->setText(tr("%1 lights, %2 on. Click one here or in the picture; drag its handles.")
-                        .arg(document_.project().lights.size())
-                        .arg(on));
+    const std::size_t all = document_.project().lights.size();
+    count_->setText(document_.is_blocks()
+                        ? tr("The sun or the moon; lamps are cells, put and taken away by the brush at "
+                             "the Scene station.")
+                        : tr("%1, %2 on. Click one here or in the picture; drag its handles.")
+                              .arg(all == 1 ? tr("1 light") : tr("%1 lights").arg(all))
+                              .arg(on));
     filling_ = false;
 }
 

@@ -50,17 +50,18 @@ int audit_flood(const Common& c, const FloodArguments& a) {
     };
     blocks::Flood flood(world.still, world.palette, options);
     double wholeMs = ms(start);
+    std::size_t bytes = flood.bytes(); // before edits strew lamps about
     const std::vector<blocks::Flood::Edit> edits = edits_of(world, a.edits, a.seed);
     const auto begun = std::chrono::steady_clock::now();
     for (const blocks::Flood::Edit& e : edits)
         flood.change({e});
     double editsMs = ms(begun);
     blocks::FloodAudit audit = blocks::audit(flood, world.palette);
-    std::size_t bytes = flood.bytes();
     if (blocks::way_of(s->setup) == blocks::Way::floodOrigin) {
         const auto again = std::chrono::steady_clock::now();
         blocks::OriginFlood origins(world.still, world.palette, options);
         wholeMs += ms(again);
+        bytes += origins.bytes();
         const auto changes = std::chrono::steady_clock::now();
         for (const blocks::Flood::Edit& e : edits)
             origins.change({e});
@@ -69,7 +70,6 @@ int audit_flood(const Common& c, const FloodArguments& a) {
         audit.wrong += more.wrong;
         audit.inconsistent += more.inconsistent;
         audit.odd.insert(audit.odd.end(), more.odd.begin(), more.odd.end());
-        bytes += origins.bytes();
     }
     if (!a.dump.empty())
         if (auto ok = blocks::write_levels(flood, a.dump); !ok) return complain(ok.error(), badInput);

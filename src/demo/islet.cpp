@@ -491,6 +491,7 @@ Contents light_islet(unsigned seed) {
     moon.type = LightType::directional;
     moon.direction = glm::normalize(vec3(0.55f, -0.62f, -0.56f));
     moon.color = vec3(0.62f, 0.74f, 1.0f);
+    moon.unit = IntensityUnit::lux;
     moon.intensity = 0.5f;
     moon.sourceSize = glm::radians(0.52f);
     c.lights.push_back(moon);

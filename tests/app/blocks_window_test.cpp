@@ -189,6 +189,13 @@ private slots:
         QVERIFY(!row->isVisible());
     }
 
+    /// Lamps are cells: none are added as lights.
+    void no_lights_are_added_that_would_do_nothing() {
+        window_->set_station("Lights");
+        for (const QPushButton* b : window_->findChildren<QPushButton*>())
+            QVERIFY2(!b->text().startsWith("Add ") || !b->isVisible(), qPrintable(b->text()));
+    }
+
     void ways_are_edits_that_undo_takes_back() {
         choose("cast");
         wait_for_rest();
