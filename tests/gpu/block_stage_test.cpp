@@ -1,5 +1,6 @@
 #include "core/account/pixel_account.h"
 #include "core/blocks/block_light.h"
+#include "core/cost/statistics.h"
 #include "core/plan/camera_motion.h"
 #include "session_fixture.h"
 #include "support/block_worlds.h"
@@ -235,17 +236,23 @@ private slots:
         o.gatherMs = 1;
         double last = -1;
         int frames = 0;
+        std::vector<double> frameMs;
         const auto sum = [](const FloatImage& f) { return std::accumulate(f.data.begin(), f.data.end(), 0.0); };
         for (bool whole = false; !whole && frames < 3000; ++frames) {
             const auto now = session().render(s.scene, setup, s.view, o);
             QVERIFY2(now.has_value(), now ? "" : to_text(now.error()).c_str());
             whole = now->settled();
             QCOMPARE(whole, !now->told.contains("flooding"));
+            frameMs.push_back(now->answerMs);
             const double light = sum(now->floats.at("floodLevels"));
             QVERIFY(light >= last);
             last = light;
         }
         QVERIFY2(frames > 3, qPrintable(QString::number(frames)));
+        qInfo("160 x 96 x 160 cells, 600 lamps that reach 62 steps, 0.4 ms a frame: whole after %d frames; median %.1f "
+              "ms, "
+              "worst %.1f ms",
+              frames, median(frameMs), quantile(frameMs, 1));
         o.gatherMs = 0; // one that waits
         auto again = std::make_shared<blocks::World>(*larger);
         again->still.set({0, 0, 0}, 1);

@@ -27,6 +27,8 @@ SliceFigure::SliceFigure(blocks::Field first, Document& document, const RenderBr
                            "met, where they are cast; by the way to the light (east red, up green, south blue) and by "
                            "the steps that it has come, where cells know them."));
     fields_->set_current(static_cast<int>(first));
+    rest_.setSingleShot(true);
+    connect(&rest_, &QTimer::timeout, this, &SliceFigure::work_out);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->addWidget(fields_);
@@ -48,6 +50,11 @@ void SliceFigure::take() {
     of_ = of;
     if (height_ < 0) height_ = static_cast<int>(document_.project().view.camera.aim.y / std::get<0>(of)->edge);
     height_ = std::clamp(height_, 0, std::get<0>(of)->still.size().y - 1);
+    rest_.start(light_ ? 150 : 0); // while cells come and go, what one looks at is the picture
+}
+
+void SliceFigure::work_out() {
+    if (!document_.is_open() || !document_.is_blocks()) return;
     task_.ask([this, scene = document_.scene(), setup = document_.project().setup,
                view = document_.project().view](const NewestTask::GoesOn& goes_on) {
         auto light = std::make_shared<const blocks::BlockLight>(scene, setup, view);
@@ -99,7 +106,11 @@ void SliceFigure::set_height(int cells) {
 }
 
 QRectF SliceFigure::drawing() const {
-    const double top = fields_->heightForWidth(width()) + 6.0, room = width() - 26.0;
+    if (rowFor_ != width()) { // asked for with every line that is drawn
+        rowFor_ = width();
+        rowHeight_ = fields_->heightForWidth(width());
+    }
+    const double top = rowHeight_ + 6.0, room = width() - 26.0;
     if (picture_.isNull()) return {0, top, room, room};
     const double scale = std::min(room / picture_.width(), (height() - top - 62) / picture_.height());
     return {0, top, picture_.width() * scale, picture_.height() * scale};

@@ -5,6 +5,7 @@
 #include "core/blocks/slice.h"
 #include <QImage>
 #include <QLabel>
+#include <QTimer>
 #include <optional>
 
 namespace mirolux::app {
@@ -38,6 +39,7 @@ protected:
 
 private:
     void take();
+    void work_out();
     void draw_slice();
     void point_at(const QPointF& at);
     QString height_words() const;
@@ -46,12 +48,14 @@ private:
     QRectF ladder() const; // of heights, beside it
     QPointF place(double x, double z) const;
     ChoiceRow* fields_;
+    mutable int rowFor_ = -1, rowHeight_ = 0; // the row's height at a width
     std::shared_ptr<const blocks::BlockLight> light_;
     std::optional<std::tuple<blocks::WorldPtr, Setup, double>> of_; // what light_ was asked for
     QImage picture_;
     int height_ = -1; // cells; -1: not chosen yet
     std::optional<glm::ivec3> cell_;
     QString words_;
+    QTimer rest_;
     NewestTask task_; // last: its thread uses the others
 };
 

@@ -54,7 +54,7 @@ mirolux::Material surface_of(const Material& m, const Setup& setup) {
 /// The part's faces, one object for each material that it has.
 void add_part(SceneAsset& asset, const MeshedWorld::Part& part, const std::string& name, const glm::mat4& toWorld) {
     std::map<int, Primitive> byMaterial;
-    for (const Quad& q : part.quads)
+    for (const Quad& q : part.all())
         add_quad(byMaterial[q.material()], q);
     for (auto& [material, primitive] : byMaterial) {
         primitive.material = material;

@@ -119,27 +119,28 @@ MeshedWorld::Part mesh_part(const Volume& v, const std::vector<Material>& palett
     });
     MeshedWorld::Part out;
     out.size = v.size();
+    out.quads.reserve(count);
+    out.chunks.reserve(count);
+    out.corners.reserve(count);
+    std::uint32_t first = 0;
     for (std::size_t i = 0; i < count; ++i) {
+        std::array<std::uint32_t, 7> counts{};
+        if (kept[i]) {
+            out.quads.push_back(last->quads[i]);
+            for (std::size_t r = 0; r < 7; ++r)
+                counts[r] = last->chunks[i][r].count;
+        } else {
+            for (const Quad& q : meshes[i].opaque) // they come by face
+                ++counts[static_cast<std::size_t>(q.face())];
+            counts[6] = static_cast<std::uint32_t>(meshes[i].clear.size());
+            std::vector<Quad> all = std::move(meshes[i].opaque);
+            all.insert(all.end(), meshes[i].clear.begin(), meshes[i].clear.end());
+            out.quads.push_back(all.empty() ? nullptr : std::make_shared<const std::vector<Quad>>(std::move(all)));
+        }
         std::array<MeshedWorld::Run, 7> runs;
-        const auto enter = [&](std::size_t run, auto first, auto end) {
-            runs[run] = {static_cast<std::uint32_t>(out.quads.size()), static_cast<std::uint32_t>(end - first)};
-            out.quads.insert(out.quads.end(), first, end);
-        };
-        if (kept[i])
-            for (std::size_t r = 0; r < 7; ++r) {
-                const MeshedWorld::Run& from = last->chunks[i][r];
-                enter(r, last->quads.begin() + from.first, last->quads.begin() + from.first + from.count);
-            }
-        else {
-            auto at = meshes[i].opaque.begin();
-            for (int face = 0; face < 6; ++face) { // they come by face
-                auto end = at;
-                while (end != meshes[i].opaque.end() && end->face() == face)
-                    ++end;
-                enter(static_cast<std::size_t>(face), at, end);
-                at = end;
-            }
-            enter(6, meshes[i].clear.begin(), meshes[i].clear.end());
+        for (std::size_t r = 0; r < 7; ++r) {
+            runs[r] = {first, counts[r]};
+            first += counts[r];
         }
         out.chunks.push_back(runs);
         out.corners.push_back(v.corner(i));
@@ -156,6 +157,13 @@ struct CastKey {
 
 } // namespace
 
+std::vector<Quad> MeshedWorld::Part::all() const {
+    std::vector<Quad> out;
+    for (const auto& own : quads)
+        if (own) out.insert(out.end(), own->begin(), own->end());
+    return out;
+}
+
 std::shared_ptr<const MeshedWorld> meshed(const WorldPtr& world) {
     static KeptFor<int, MeshedWorld> kept;
     return kept.of(world, 0, [&](const WorldPtr& lastWorld, const std::shared_ptr<const MeshedWorld>& last) {
@@ -163,8 +171,11 @@ std::shared_ptr<const MeshedWorld> meshed(const WorldPtr& world) {
         const bool follows = alike(lastWorld, *world);
         out->still = mesh_part(world->still, world->palette, follows ? &lastWorld->still : nullptr,
                                follows ? &last->still : nullptr);
-        for (const Prop& p : world->props)
-            out->props.push_back(mesh_part(p.cells, world->palette, nullptr, nullptr));
+        if (follows && lastWorld->props == world->props)
+            out->props = last->props;
+        else
+            for (const Prop& p : world->props)
+                out->props.push_back(mesh_part(p.cells, world->palette, nullptr, nullptr));
         return std::shared_ptr<const MeshedWorld>(std::move(out));
     });
 }

@@ -14,13 +14,15 @@ std::vector<Flood::Edit> edits_between(const Volume& a, const Volume& b);
 /// All rectangles of a world, those of a chunk and a face side by side.
 struct MeshedWorld {
     struct Run {
-        std::uint32_t first = 0, count = 0; // into quads
+        std::uint32_t first = 0, count = 0; // among all of the part
     };
     struct Part { // of the still world, or a prop
         glm::ivec3 size{0};
-        std::vector<Quad> quads;                // by chunk: opaque ones by face, then clear ones
+        // By chunk, null: none; opaque ones by face, then clear ones. Worlds that follow one another share them.
+        std::vector<std::shared_ptr<const std::vector<Quad>>> quads;
         std::vector<std::array<Run, 7>> chunks; // by face, then clear ones; empty runs where there are none
         std::vector<glm::ivec3> corners;        // of the chunks, cells
+        std::vector<Quad> all() const;          // one chunk after the other
     };
     Part still;
     std::vector<Part> props;

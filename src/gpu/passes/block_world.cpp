@@ -276,11 +276,12 @@ void provide_blocks(PassFrame& f) {
     std::any& kept = f.store.objects["blocks"];
     const HeldBlocks* held = std::any_cast<HeldBlocks>(&kept);
     if (!held || held->mesh != now.mesh) {
-        std::vector<Quad> quads = now.mesh->still.quads;
+        std::vector<Quad> quads = now.mesh->still.all();
         now.firstQuad = {0};
         for (const MeshedWorld::Part& p : now.mesh->props) {
             now.firstQuad.push_back(static_cast<std::uint32_t>(quads.size()));
-            quads.insert(quads.end(), p.quads.begin(), p.quads.end());
+            const std::vector<Quad> own = p.all();
+            quads.insert(quads.end(), own.begin(), own.end());
         }
         bring(f, "BlockQuadBuffer", quads);
         bring_palette(f, *world);
