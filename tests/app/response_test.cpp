@@ -150,7 +150,7 @@ private slots:
         QVERIFY(lamp > 0);
         std::size_t ticks = 0;
         double best = 1e9;
-        for (int attempt = 0; attempt < attempts && best >= 16.0; ++attempt) {
+        for (int attempt = 0; attempt < 3 * attempts && best >= 16.0; ++attempt) {
             const auto waits = probe(8000, [&] {
                 if (++ticks % 12 == 0) // a lamp is put, or taken away
                     d.edit_blocks("lamp", [&](blocks::World& w) {
