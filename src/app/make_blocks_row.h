@@ -13,7 +13,7 @@ class MakeBlocksRow : public QWidget {
 public:
     MakeBlocksRow(Document& document, QWidget* parent);
     ~MakeBlocksRow() override;
-    /// Starts; while it runs, stops.
+    /// Starts, unless one is being made.
     void make(const QString& path);
     bool running() const { return running_; }
 

@@ -374,7 +374,9 @@ void RenderBridge::answered(Stage stage, std::uint64_t id, double latencyMs, Res
     }
     if (stage == Stage::full) fullSetup_ = document_.project().setup;
     if (stage == Stage::full && meterWanted_) {
-        const auto depth = record->floats.find(depth_layer(fullSetup_->stage));
+        const std::string layer = depth_layer(fullSetup_->stage);
+        if (layer.empty()) meterWanted_ = false; // a stage that is not metered so
+        const auto depth = record->floats.find(layer);
         if (depth != record->floats.end()) {
             meterWanted_ = false; // what follows brings a picture of the new exposure
             return emit metered(metered_ev100(record->floats.at("final"), depth->second));
