@@ -1,6 +1,7 @@
 #include "app/benches.h"
 #include "app/brush_row.h"
 #include "app/choice_row.h"
+#include "app/clip_row.h"
 #include "app/figures/block_figures.h"
 #include "app/figures/stage_figures.h"
 #include "app/group_row.h"
@@ -57,6 +58,7 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     column->addWidget(slice);
     column->addWidget(new BrushRow(document, this));
     column->addWidget(new MakeBlocksRow(document, this));
+    column->addWidget(new ClipRow(document, this));
     auto* facts = quiet_label({}, this);
     column->addWidget(facts);
     auto* objects = new QPushButton(tr("Objects, with their costs"), this);
@@ -78,8 +80,8 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     auto* rows = new BenchRows(this);
     auto* seconds = new NumberField({0, 3600, 0.05, 2, false}, "s", this);
     seconds->setObjectName("seconds");
-    seconds->setToolTip(
-        tr("Scene time: moves the lights that sweep, shuttle or blink. Pull sideways, or double-click to type."));
+    seconds->setToolTip(tr("Scene time: plays clips, moves the lights that sweep, shuttle or blink. Pull sideways, or "
+                           "double-click to type."));
     rows->add(tr("Scene time"), {seconds});
     auto* watchdog = new NumberField({2, 3600, 0.01, 0, true}, "s", this);
     watchdog->setObjectName("watchdog");

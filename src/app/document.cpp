@@ -4,6 +4,7 @@
 #include "core/finish/exposure.h"
 #include "core/flat/flat_import.h"
 #include "core/light/head_lamp.h"
+#include "core/motion/scene_at.h"
 #include <filesystem>
 #include <unistd.h>
 #include <unordered_set>
@@ -254,6 +255,13 @@ void Document::settle_isolation() {
     std::erase_if(isolated_, [this](int id) { return !light(id); });
 }
 
+std::vector<Light> Document::lights_now() const {
+    if (!asset_) return {};
+    Scene s{asset_, project_.lights, project_.motions, {}, placed()};
+    s.clips = project_.clips;
+    return lights_at(s, project_.view.seconds);
+}
+
 Scene Document::scene() const {
     if (!asset_) return {};
     Scene out = scene_on(project_, asset_, project_.target, placed());
@@ -325,6 +333,7 @@ void Document::move_camera(const Camera& camera) {
 
 void Document::set_seconds(double seconds) {
     if (project_.view.seconds == seconds) return;
+    if (asset_) project_.view.camera = followed(scene(), project_.view.camera, project_.view.seconds, seconds);
     project_.view.seconds = seconds;
     emit camera_moved();
 }

@@ -36,6 +36,8 @@ public:
     Scene scene() const;
     /// Objects as the project places them; null: as the file does.
     const std::shared_ptr<const PlacedObjects>& placed() const;
+    /// The project's lights as they stand at the view's time.
+    std::vector<Light> lights_now() const;
     /// The scene as rays meet it, at its present state; waits for its trees if they are not made yet.
     const RayScene& rays() const;
     const Target& target() const { return project_.targets[static_cast<std::size_t>(project_.target)]; }

@@ -1,3 +1,4 @@
+#include "app/clip_row.h"
 #include "app/command_list.h"
 #include "app/figures/figure_pages.h"
 #include "app/main_window.h"
@@ -217,6 +218,12 @@ void MainWindow::build_light_commands() {
         "stand in", tr("Boxes cast in place of the selected objects"), QKeySequence("N"),
         tr("Fits boxes around the selected objects; they cast in their place, for a fraction of the triangles."),
         [this] { stand_in(); });
+    add_command("run time", tr("Let the scene's time run, or stop it"), QKeySequence("Shift+I"),
+                tr("Clips play and lights sweep at their own speed, in pictures as fast as they are drawn."), [this] {
+                    set_station("Scene");
+                    auto* clips = findChild<ClipRow*>();
+                    clips->run_time(!clips->runs());
+                });
     add_command("make blocks", tr("Make blocks of the scene\u2026"), QKeySequence("Shift+V"),
                 tr("A Blocks world of every surface of a Solid scene, saved as a file of its own and opened."),
                 [this] { make_blocks(); });

@@ -269,7 +269,7 @@ void TargetBench::fill_table() {
     const auto shared = [](const Project& of) { return of.shared ? *of.shared : of.setup; };
     const bool fresh = !verdicts_.empty() && p.targets == of_.targets && shared(p) == shared(of_) &&
                        p.objects == of_.objects && p.lights == of_.lights && p.motions == of_.motions &&
-                       p.view.camera == of_.view.camera && p.view.seconds == of_.view.seconds;
+                       p.clips == of_.clips && p.view.camera == of_.view.camera && p.view.seconds == of_.view.seconds;
     table_->setRowCount(static_cast<int>(p.targets.size()));
     for (int i = 0; i < table_->rowCount(); ++i) {
         const Target& t = p.targets[static_cast<std::size_t>(i)];

@@ -30,8 +30,7 @@ std::vector<Handle> Viewport::handles() const {
 int Viewport::light_near(const QPointF& at) const {
     int best = -1;
     double bestDistance = 12;
-    for (const Light& l :
-         lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds))
+    for (const Light& l : document_.lights_now())
         if (const auto p = place_of(l.position)) {
             const double d = std::hypot(p->x() - at.x(), p->y() - at.y());
             if (d < bestDistance) bestDistance = d, best = l.id;
@@ -53,8 +52,7 @@ int Viewport::handle_near(const QPointF& at) const {
 
 void Viewport::paint_lights(QPainter& p) {
     if (takes_ != Takes::lights) return;
-    const std::vector<Light> lights =
-        lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds);
+    const std::vector<Light> lights = document_.lights_now();
     const View view = shown_view();
     const bool isFlat = document_.is_flat();
     const std::vector<int>& isolated = document_.isolated();

@@ -91,8 +91,7 @@ std::optional<QRectF> Viewport::on_screen(const Box& b) const {
 std::vector<int> Viewport::inside(const QRectF& band) const {
     std::vector<int> out;
     if (takes_ == Takes::lights) {
-        for (const Light& l :
-             lights_at(document_.project().lights, document_.project().motions, document_.project().view.seconds))
+        for (const Light& l : document_.lights_now())
             if (const auto at = place_of(l.position); at && band.contains(*at)) out.push_back(l.id);
         return out;
     }

@@ -5,6 +5,7 @@
 #include "core/flat/world_json.h"
 #include "core/io/wire.h"
 #include "core/light/falloff.h"
+#include "core/motion/scene_at.h"
 #include "core/plan/frame_plan.h"
 #include <cstdio>
 #include <fmt/format.h>
@@ -101,6 +102,38 @@ static std::string flat_line(const Light& l) {
     return text + (l.flat.casts ? "" : "  (no shadows)") + (l.enabled ? "\n" : "  (off)\n");
 }
 
+/// Clips, and nodes as they stand at the scene's time.
+static void describe_rig(const Scene& scene, Json& json, std::string& text) {
+    json["animations"] = json["nodes"] = Json::array();
+    if (!scene.asset->rig) return;
+    const Rig& rig = *scene.asset->rig;
+    const std::vector<ClipPlay> plays = clips_of(scene);
+    if (!rig.clips.empty()) text += fmt::format("{} clips\n", rig.clips.size());
+    for (const Clip& clip : rig.clips) {
+        const bool on = std::any_of(plays.begin(), plays.end(),
+                                    [&](const ClipPlay& p) { return p.clip == clip.name && p.on && p.share > 0; });
+        json["animations"].push_back(
+            {{"name", clip.name}, {"seconds", clip.seconds}, {"channels", clip.channels.size()}, {"plays", on}});
+        text += fmt::format("  {:<24} {:7.2f} s  {:4} channels{}\n", clip.name, clip.seconds, clip.channels.size(),
+                            on ? "" : "  (off)");
+    }
+    const Pose& pose = *pose_of(*scene.asset, scene.placed.get());
+    for (std::size_t n = 0; n < rig.nodes.size(); ++n) {
+        Json matrix = Json::array();
+        for (int k = 0; k < 16; ++k)
+            matrix.push_back(pose.world[n][k / 4][k % 4]);
+        json["nodes"].push_back({{"name", rig.nodes[n].name}, {"matrix", matrix}});
+    }
+    std::size_t moving = 0;
+    const std::vector<Moves> moves = movers(scene);
+    for (const Moves m : moves)
+        moving += m == Moves::byClip;
+    json["bentObjects"] = rig.bodies.size();
+    json["movingObjects"] = moving;
+    if (moving > 0)
+        text += fmt::format("  {} objects move by clips; {} are bent by bones or shapes\n", moving, rig.bodies.size());
+}
+
 int info(const Common& c, const std::string& pattern) {
     auto s = subject_of(c);
     if (!s) return complain(s.error(), badInput);
@@ -180,6 +213,8 @@ int info(const Common& c, const std::string& pattern) {
                       return d.hex();
                   }()},
                  {"warnings", s->open.warnings}};
+    std::string clipList;
+    describe_rig(scene, json, clipList);
     std::string text = p.name + (isFlat ? " (Flat)\n" : p.blocks ? " (Blocks)\n" : " (Solid)\n");
     if (isFlat)
         describe_flat(s->open, text, json);
@@ -196,6 +231,7 @@ int info(const Common& c, const std::string& pattern) {
     text += fmt::format("{} lights: {} directional, {} point, {} spot; {} move or switch\n", p.lights.size(), counts[0],
                         counts[1], counts[2], p.motions.size()) +
             list;
+    text += clipList;
     text += fmt::format("{} cameras\n", p.cameras.size());
     for (const Camera& camera : p.cameras)
         text += "  " + camera.name + "\n";

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/io/file.h"
 #include "core/io/json_cursor.h"
+#include "core/motion/scene_at.h"
 #include "core/scene/starter.h"
 #include "core/shadow/caster_proxies.h"
 #include <cstdio>
@@ -193,7 +194,19 @@ Result<Subject> subject_of(const Common& c, bool decodeImages) {
             return fail("the field of view must lie between 0.5 and 175 degrees", "--fov");
         s.view.camera.fovY = glm::radians(static_cast<float>(c.fov));
     }
-    if (c.seconds_given) s.view.seconds = c.seconds;
+    if (c.seconds_given) {
+        const double before = s.view.seconds;
+        s.view.seconds = c.seconds;
+        if (c.eye.empty() && c.camera.empty())
+            s.view.camera = followed(scene_of(s.open), s.view.camera, before, c.seconds);
+    }
+    s.open.project.view.seconds = s.view.seconds; // of the scene as it stands
+    if (!c.camera.empty() && c.eye.empty()) {
+        const Scene scene = scene_of(s.open);
+        const auto& cameras = s.open.asset->cameras;
+        for (std::size_t k = 0; k < cameras.size(); ++k)
+            if (s.view.camera == cameras[k]) s.view.camera = camera_at(scene, k, s.view.seconds);
+    }
     if (auto ok = apply_objects(s, c); !ok) return tl::unexpected(ok.error());
     if (const Starter starter = starter_of(s.open); c.starter && !starter.empty()) {
         if (auto ok = apply_starter(s, starter, c); !ok) return tl::unexpected(ok.error());

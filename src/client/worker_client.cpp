@@ -281,6 +281,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     if (scene.flat && scene.flat != scene.asset->flat)
         if (Json changes = flat::changes(*scene.asset->flat, *scene.flat); !changes.is_null())
             message["flat"] = std::move(changes);
+    list("clips", scene.clips);
     list("volumes", scene.volumes);
     list("cheapLights", scene.cheapLights);
     list("probes", scene.probes);

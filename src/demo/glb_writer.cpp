@@ -15,8 +15,8 @@ GlbWriter::GlbWriter() {
                                "KHR_materials_ior"};
     json_["scene"] = 0;
     json_["scenes"] = json::array({{{"name", "Kestrel Quay"}, {"nodes", json::array()}}});
-    for (const char* key :
-         {"nodes", "meshes", "materials", "textures", "images", "accessors", "bufferViews", "cameras"})
+    for (const char* key : {"nodes", "meshes", "materials", "textures", "images", "accessors", "bufferViews", "cameras",
+                            "skins", "animations"})
         json_[key] = json::array();
     json_["samplers"] = json::array({{{"magFilter", 9729}, {"minFilter", 9987}, {"wrapS", 10497}, {"wrapT", 10497}}});
     json_["extensions"]["KHR_lights_punctual"]["lights"] = json::array();
@@ -46,7 +46,33 @@ int GlbWriter::material(const json& material) {
     return static_cast<int>(json_["materials"].size()) - 1;
 }
 
-int GlbWriter::mesh(const std::string& name, const MeshBuilder& builder) {
+int GlbWriter::floats(const std::vector<float>& values, const char* shape, int components) {
+    const std::size_t count = values.size() / static_cast<std::size_t>(components);
+    json a = {{"bufferView", view(values.data(), values.size() * 4, 0)},
+              {"componentType", 5126},
+              {"count", count},
+              {"type", shape}};
+    // Positions and times have to tell their range.
+    json low = json::array(), high = json::array();
+    for (int c = 0; c < components; ++c) {
+        float l = 3.4e38f, h = -3.4e38f;
+        for (std::size_t i = static_cast<std::size_t>(c); i < values.size();
+             i += static_cast<std::size_t>(components)) {
+            l = std::min(l, values[i]);
+            h = std::max(h, values[i]);
+        }
+        low.push_back(l);
+        high.push_back(h);
+    }
+    if (components < 4) {
+        a["min"] = low;
+        a["max"] = high;
+    }
+    json_["accessors"].push_back(a);
+    return static_cast<int>(json_["accessors"].size()) - 1;
+}
+
+int GlbWriter::mesh(const std::string& name, const MeshBuilder& builder, const Bends& bends) {
     json primitives = json::array();
     for (const auto& [material, part] : builder.parts()) {
         std::vector<float> positions, normals, uvs;
@@ -75,11 +101,35 @@ int GlbWriter::mesh(const std::string& name, const MeshBuilder& builder) {
         } else
             i = accessor(view(part.indices.data(), part.indices.size() * 4, 34963), 5125, part.indices.size(),
                          "SCALAR");
-        primitives.push_back({{"attributes", {{"POSITION", p}, {"NORMAL", q}, {"TEXCOORD_0", t}}},
-                              {"indices", i},
-                              {"material", material}});
+        json attributes = {{"POSITION", p}, {"NORMAL", q}, {"TEXCOORD_0", t}};
+        if (bends.follow) {
+            std::vector<std::uint8_t> joints;
+            std::vector<float> shares;
+            for (const Vertex& v : part.vertices)
+                for (const auto& [joint, share] : bends.follow(v)) {
+                    joints.push_back(static_cast<std::uint8_t>(joint));
+                    shares.push_back(share);
+                }
+            attributes["JOINTS_0"] = accessor(view(joints.data(), joints.size(), 34962), 5121, n, "VEC4");
+            attributes["WEIGHTS_0"] = floats(shares, "VEC4", 4);
+        }
+        json primitive = {{"attributes", attributes}, {"indices", i}, {"material", material}};
+        for (const auto& shape : bends.shapes) {
+            std::vector<float> moved, turned;
+            for (const Vertex& v : part.vertices) {
+                const Vertex there = shape(v);
+                const glm::vec3 d = there.position - v.position, e = there.normal - v.normal;
+                moved.insert(moved.end(), {d.x, d.y, d.z});
+                turned.insert(turned.end(), {e.x, e.y, e.z});
+            }
+            primitive["targets"].push_back(
+                {{"POSITION", floats(moved, "VEC3", 3)}, {"NORMAL", floats(turned, "VEC3", 3)}});
+        }
+        primitives.push_back(primitive);
     }
-    json_["meshes"].push_back({{"name", name}, {"primitives", primitives}});
+    json whole = {{"name", name}, {"primitives", primitives}};
+    if (!bends.shapes.empty()) whole["weights"] = std::vector<float>(bends.shapes.size(), 0.0f);
+    json_["meshes"].push_back(whole);
     return static_cast<int>(json_["meshes"].size()) - 1;
 }
 
@@ -91,9 +141,56 @@ int GlbWriter::node(const std::string& name, int mesh, const glm::mat4& m) {
         matrix.push_back(m[i / 4][i % 4]);
     if (m != glm::mat4(1.0f)) n["matrix"] = matrix;
     json_["nodes"].push_back(n);
+    places_.emplace_back(m, -1);
     const int index = static_cast<int>(json_["nodes"].size()) - 1;
-    json_["scenes"][0]["nodes"].push_back(index);
+    hang(index, -1);
     return index;
+}
+
+void GlbWriter::hang(int node, int parent) {
+    places_[static_cast<std::size_t>(node)].second = parent;
+    (parent < 0 ? json_["scenes"][0]["nodes"] : json_["nodes"][parent]["children"]).push_back(node);
+}
+
+glm::mat4 GlbWriter::world(int node) const {
+    const auto& [own, parent] = places_[static_cast<std::size_t>(node)];
+    return parent < 0 ? own : world(parent) * own;
+}
+
+int GlbWriter::mover(const std::string& name, int mesh, const glm::vec3& t, const glm::quat& r, int parent) {
+    json n = {{"name", name}, {"translation", {t.x, t.y, t.z}}};
+    if (r != glm::quat(1, 0, 0, 0)) n["rotation"] = {r.x, r.y, r.z, r.w};
+    if (mesh >= 0) n["mesh"] = mesh;
+    json_["nodes"].push_back(n);
+    places_.emplace_back(glm::translate(glm::mat4(1.0f), t) * glm::mat4_cast(r), -1);
+    const int index = static_cast<int>(json_["nodes"].size()) - 1;
+    hang(index, parent);
+    return index;
+}
+
+void GlbWriter::skin(int node, const std::vector<int>& joints) {
+    std::vector<float> toJoint;
+    for (const int j : joints) {
+        const glm::mat4 m = glm::inverse(world(j));
+        for (int k = 0; k < 16; ++k)
+            toJoint.push_back(m[k / 4][k % 4]);
+    }
+    json_["skins"].push_back({{"joints", joints}, {"inverseBindMatrices", floats(toJoint, "MAT4", 16)}});
+    json_["nodes"][node]["skin"] = json_["skins"].size() - 1;
+}
+
+void GlbWriter::move(const std::string& clip, int node, const std::string& path, const Keys& keys) {
+    json& clips = json_["animations"];
+    std::size_t at = 0;
+    while (at < clips.size() && clips[at]["name"] != clip)
+        ++at;
+    if (at == clips.size()) clips.push_back({{"name", clip}, {"samplers", json::array()}, {"channels", json::array()}});
+    json& c = clips[at];
+    const bool weights = path == "weights", turns = path == "rotation";
+    c["samplers"].push_back({{"input", floats(keys.times, "SCALAR", 1)},
+                             {"output", weights ? floats(keys.values, "SCALAR", 1)
+                                                : floats(keys.values, turns ? "VEC4" : "VEC3", turns ? 4 : 3)}});
+    c["channels"].push_back({{"sampler", c["samplers"].size() - 1}, {"target", {{"node", node}, {"path", path}}}});
 }
 
 static glm::mat4 looking(const glm::vec3& at, const glm::vec3& direction) {
@@ -101,7 +198,7 @@ static glm::mat4 looking(const glm::vec3& at, const glm::vec3& direction) {
     return glm::inverse(glm::lookAt(at, at + direction, up));
 }
 
-int GlbWriter::light(const Light& l) {
+int GlbWriter::light(const Light& l, int parent) {
     json& lights = json_["extensions"]["KHR_lights_punctual"]["lights"];
     const glm::vec3 color = effective_color(l);
     json entry = {
@@ -112,7 +209,11 @@ int GlbWriter::light(const Light& l) {
     if (l.kelvin > 0) entry["extras"]["kelvin"] = l.kelvin;
     if (l.sourceSize > 0) entry["extras"]["sourceSize"] = l.sourceSize;
     lights.push_back(entry);
-    const int index = node(l.name, -1, looking(l.position, l.direction));
+    int index;
+    if (parent < 0)
+        index = node(l.name, -1, looking(l.position, l.direction));
+    else
+        index = mover(l.name, -1, l.position, glm::quat_cast(looking(glm::vec3(0.0f), l.direction)), parent);
     json_["nodes"][index]["extensions"]["KHR_lights_punctual"]["light"] = lights.size() - 1;
     return index;
 }
@@ -128,7 +229,7 @@ Result<void> GlbWriter::write(const std::filesystem::path& path) {
     while (binary_.size() % 4)
         binary_.push_back(0);
     json_["buffers"] = json::array({{{"byteLength", binary_.size()}}});
-    for (const char* key : {"meshes", "materials", "textures", "images", "cameras"})
+    for (const char* key : {"meshes", "materials", "textures", "images", "cameras", "skins", "animations"})
         if (json_[key].empty()) json_.erase(key);
     std::string text = json_.dump();
     while (text.size() % 4)

@@ -6,6 +6,7 @@
 #include "demo/flat_writer.h"
 #include "demo/glb_writer.h"
 #include "demo/islet.h"
+#include "demo/living.h"
 #include "demo/materials.h"
 #include "demo/project.h"
 #include "demo/props.h"
@@ -285,7 +286,7 @@ void build_workshop(GlbWriter& glb, const Materials& m, Lamps& lamps) {
 /// Last, so that what is numbered by its place in the file keeps its number.
 void stand_figurehead(GlbWriter& glb, const Materials& m, Lamps& lamps) {
     const vec3 p(-7.3f, 0.12f, 6.7f);
-    glb.node("figurehead", glb.mesh("figurehead", figurehead(m.wax, m.glassEye, m.varnish, m.brass)), at(p, -36));
+    sway_figurehead(glb, figurehead(m.wax, m.glassEye, m.varnish, m.brass), p, -36);
     const vec3 lamp = p + vec3(0.95f, 0.35f, -0.8f), aim = p + vec3(0, 1.25f, 0);
     lamps.spot("figurehead lamp", lamp, aim - lamp, 46, 3000, 5, 16, 34);
 }
@@ -352,6 +353,7 @@ Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
     const glm::mat4 fence = at({-17.4f, -0.04f, 18.3f});
     glb.node("picket fence", glb.mesh("picket fence", picket_fence(materials)), fence);
     glb.node("tide board", glb.mesh("tide board", tide_board(materials)), fence);
+    lamps.count += bring_to_life(glb, materials);
     if (auto done = glb.write(file); !done) return tl::unexpected(done.error());
     return lamps;
 }

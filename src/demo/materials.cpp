@@ -115,6 +115,7 @@ Materials make_materials(GlbWriter& glb) {
          {"doubleSided", true},
          {"pbrMetallicRoughness",
           {{"baseColorFactor", {0.30, 0.42, 0.42, 0.16}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.08}}}});
+    m.face = plain("weathered skin", {0.45f, 0.25f, 0.17f}, 0, 0.6f);
     return m;
 }
 

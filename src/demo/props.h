@@ -10,6 +10,7 @@ struct Materials {
     int container[5];
     int carPaint[5];
     int wax, glassEye, varnish, brass;
+    int face;
 };
 
 MeshBuilder container(const Materials& m, int color);

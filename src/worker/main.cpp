@@ -212,6 +212,10 @@ private:
         const JsonCursor motions = root.list("motions");
         for (std::size_t i = 0; i < motions.size(); ++i)
             scene_.motions.push_back(motion_from_json(motions.at(i)));
+        scene_.clips.clear();
+        const JsonCursor clips = root.list("clips");
+        for (std::size_t i = 0; i < clips.size(); ++i)
+            scene_.clips.push_back(clip_play_from_json(clips.at(i)));
         scene_.volumes.clear();
         const JsonCursor volumes = root.list("volumes");
         for (std::size_t i = 0; i < volumes.size(); ++i)

@@ -123,7 +123,7 @@ void PlanFigure::paint_marks(QPainter& p) const {
         p.setBrush(Qt::NoBrush);
         p.drawPolyline(line);
     }
-    for (const Light& l : lights_at(project.lights, project.motions, project.view.seconds)) {
+    for (const Light& l : document_.lights_now()) {
         if (l.type == LightType::directional || !l.enabled) continue;
         p.setPen(QPen(QColor(0, 0, 0, 150), 0.8));
         p.setBrush(display_color(effective_color(l)));

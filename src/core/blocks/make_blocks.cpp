@@ -1,5 +1,6 @@
 #include "core/blocks/make_blocks.h"
 #include "core/blocks/colors.h"
+#include "core/motion/scene_at.h"
 #include "core/rays/texture_lookup.h"
 #include <fmt/format.h>
 #include <unordered_map>
@@ -85,7 +86,7 @@ public:
         for (std::size_t o = 0; o < objects.size(); ++o) {
             if (more && !more(double(o) / double(objects.size())))
                 return fail("stopped before all blocks were made", asset_.path, "Ask again.");
-            if (shown(objects[o])) add(objects[o]);
+            if (shown(objects[o])) add(objects[o], vertices_of(scene_, o));
         }
         return contents();
     }
@@ -93,7 +94,7 @@ public:
 private:
     static bool shown(const Object& o) { return !o.hidden && !o.proxy && o.casts != Casting::unseen; }
 
-    void add(const Object& o) {
+    void add(const Object& o, const std::vector<Vertex>& vertices) {
         const Primitive& p = asset_.primitives[static_cast<std::size_t>(o.primitive)];
         const mirolux::Material& m = asset_.material_of(o);
         for (std::size_t t = 0; t + 2 < p.indices.size(); t += 3) {
@@ -101,7 +102,7 @@ private:
             glm::dvec3 at[3];
             glm::dvec3 low(1e30), high(-1e30);
             for (std::size_t k = 0; k < 3; ++k) {
-                corner[k] = &p.vertices[p.indices[t + k]];
+                corner[k] = &vertices[p.indices[t + k]];
                 const glm::vec3 world(o.transform * glm::vec4(corner[k]->position, 1));
                 at[k] = glm::dvec3(world - corner_) / double(options_.edge);
                 low = glm::min(low, at[k]);

@@ -115,7 +115,7 @@ static void plan_outline(const FrameInputs& in, PlanBuilder& b) {
             .reads = seen ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
             .writes = {outline_mask_resource},
             .settings = keys,
-            .expected = work_of(in.scene, drawn)});
+            .expected = work_of(in, drawn)});
     const auto screen = [&](const char* name, const char* what, const char* reads, const char* writes) {
         b.pass({.name = name,
                 .family = "finish",

@@ -19,6 +19,8 @@ Json to_json(const CheapLight& light); // only what its shape has
 CheapLight cheap_light_from_json(const JsonCursor& json);
 Json to_json(const Motion& motion);
 Motion motion_from_json(const JsonCursor& json);
+Json to_json(const ClipPlay& play); // what is as usual is left out
+ClipPlay clip_play_from_json(const JsonCursor& json);
 Json to_json(const Camera& camera);
 Camera camera_from_json(const JsonCursor& json);
 Json to_json(const View& view);

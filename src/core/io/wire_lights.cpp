@@ -250,6 +250,28 @@ Json to_json(const Motion& m) {
     return j;
 }
 
+Json to_json(const ClipPlay& p) {
+    const ClipPlay usual;
+    Json j = {{"clip", p.clip}};
+    if (p.on != usual.on) j["on"] = p.on;
+    if (p.loop != usual.loop) j["loop"] = p.loop;
+    if (p.speed != usual.speed) j["speed"] = p.speed;
+    if (p.offset != usual.offset) j["offset"] = p.offset;
+    if (p.share != usual.share) j["share"] = p.share;
+    return j;
+}
+
+ClipPlay clip_play_from_json(const JsonCursor& j) {
+    ClipPlay p;
+    p.clip = j["clip"].text();
+    p.on = j.flag("on", p.on);
+    p.loop = j.flag("loop", p.loop);
+    p.speed = j.number("speed", p.speed, -100, 100);
+    p.offset = j.number("offset", p.offset, -1e6, 1e6);
+    p.share = j.number("share", p.share, 0, 1000);
+    return p;
+}
+
 Motion motion_from_json(const JsonCursor& j) {
     Motion m;
     m.light = static_cast<int>(j["light"].whole(0x7FFFFFFF));

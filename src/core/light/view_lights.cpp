@@ -18,7 +18,7 @@ static void plan_view_lights(const FrameInputs& in, PlanBuilder& b) {
             .reads = {"depth"},
             .writes = {"scene"},
             .settings = {"viewLights.kind", "shading.normalMaps", "cheapLights.instead"},
-            .expected = work_of(in.scene, lit),
+            .expected = work_of(in, lit),
             .called = {Slot::air},
             .overGeometry = true,
             .inLedger = true,

@@ -39,7 +39,7 @@ static void plan_motion(const FrameInputs& in, PlanBuilder& b) {
             .reads = {},
             .writes = {"motion", "motion depth"},
             .settings = {"motion.write"},
-            .expected = work_of(in.scene, in.draws.opaque),
+            .expected = work_of(in, in.draws.opaque),
             .overGeometry = true,
             .needsBefore = true});
 }

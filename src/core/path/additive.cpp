@@ -11,7 +11,7 @@ static void plan_additive(const FrameInputs& in, PlanBuilder& b) {
             .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
             .writes = with_diffuse_light(b, with_mirror_shares(b, {"scene", "depth"})),
             .settings = {"path.kind", "path.targetFormat", "shading.normalMaps"},
-            .expected = work_of(in.scene, in.draws.opaque),
+            .expected = work_of(in, in.draws.opaque),
             .called = unlit_slots,
             .overGeometry = true,
             .inLedger = true,
@@ -21,7 +21,7 @@ static void plan_additive(const FrameInputs& in, PlanBuilder& b) {
         std::vector<Draw> draws;
         for (const std::uint32_t d : per.draws)
             draws.push_back(in.draws.opaque[d]);
-        lights += work_of(in.scene, draws);
+        lights += work_of(in, draws);
     }
     b.pass({.name = "lights",
             .family = "lights",

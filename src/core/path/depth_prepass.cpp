@@ -29,7 +29,7 @@ static void plan_depth_prepass(const FrameInputs& in, PlanBuilder& b) {
             .writes = normals ? std::vector<std::string>{"normal", "depth"} : std::vector<std::string>{"depth"},
             .settings = normals ? std::vector<std::string>{"path.depthPrepass", "shading.normalMaps"}
                                 : std::vector<std::string>{"path.depthPrepass"},
-            .expected = work_of(in.scene, in.draws.opaque),
+            .expected = work_of(in, in.draws.opaque),
             .overGeometry = true,
             .inLedger = true,
             .marks = true}); // later passes draw once a pixel where depth is equal

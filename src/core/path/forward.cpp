@@ -12,7 +12,7 @@ static void plan_forward(const FrameInputs& in, PlanBuilder& b) {
          .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
          .writes = with_diffuse_light(b, with_mirror_shares(b, {"scene", "depth"})),
          .settings = joined_keys({"path.kind", "path.maxLights", "path.choose", "path.targetFormat"}, shading_keys()),
-         .expected = work_of(in.scene, in.draws.opaque),
+         .expected = work_of(in, in.draws.opaque),
          .called = lit_slots,
          .overGeometry = true,
          .inLedger = true,

@@ -35,7 +35,7 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
          .reads = laid ? std::vector<std::string>{"depth"} : std::vector<std::string>{},
          .writes = with_diffuse_light(b, later ? writes : with_mirror_shares(b, writes)),
          .settings = {"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"},
-         .expected = work_of(in.scene, in.draws.opaque),
+         .expected = work_of(in, in.draws.opaque),
          .called = later ? std::vector<Slot>{Slot::air} : unlit_slots,
          .overGeometry = true,
          .inLedger = true,

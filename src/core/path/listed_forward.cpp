@@ -11,7 +11,7 @@ static void plan_listed_forward(const FrameInputs& in, PlanBuilder& b) {
             .reads = {"depth", "light lists"},
             .writes = with_diffuse_light(b, with_mirror_shares(b, {"scene", "depth"})),
             .settings = joined_keys({"path.kind", "path.targetFormat"}, shading_keys()),
-            .expected = work_of(in.scene, in.draws.opaque),
+            .expected = work_of(in, in.draws.opaque),
             .called = lit_slots,
             .overGeometry = true,
             .inLedger = true,

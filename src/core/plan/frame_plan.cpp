@@ -1,5 +1,6 @@
 #include "core/plan/frame_plan.h"
 #include "core/finish/render_scale.h"
+#include "core/motion/scene_at.h"
 #include "core/technique/plan_builder.h"
 #include <algorithm>
 
@@ -49,8 +50,9 @@ FramePlan plan_frame(const FrameInputs& inputs, const std::vector<const Techniqu
 
 FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
     const View rendered = rendered_view(setup, view);
-    const DrawList list = build_draw_list(scene, setup, rendered);
-    return plan_frame(FrameInputs{scene, setup, rendered, list, {0, rendered.seconds, {}}});
+    const Scene at = scene_at(scene, rendered.seconds);
+    const DrawList list = build_draw_list(at, setup, rendered);
+    return plan_frame(FrameInputs{at, setup, rendered, list, {0, rendered.seconds, {}}});
 }
 
 bool shows(const LayerInfo& layer, const Setup& setup, bool lightChosen) {

@@ -1,4 +1,5 @@
 #include "core/rays/ray_scene.h"
+#include "core/motion/scene_at.h"
 #include "core/rays/texture_lookup.h"
 #include "core/scene/object_edit.h"
 #include <cassert>
@@ -75,17 +76,24 @@ RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.plac
     top_ = rtcNewScene(device_);
     rtcSetSceneFlags(top_, static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_DYNAMIC | RTC_SCENE_FLAG_ROBUST |
                                                       RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION));
+    std::vector<bool> bends(asset_->primitives.size(), false);
+    if (asset_->rig)
+        for (const Body& b : asset_->rig->bodies)
+            bends[static_cast<std::size_t>(b.primitive)] = true;
     for (const Primitive& p : asset_->primitives) {
+        const bool bent = bends[primitives_.size()];
         primitives_.push_back(nullptr);
         if (p.indices.size() < 3) continue;
         RTCSceneTy* tree = rtcNewScene(device_);
         rtcSetSceneFlags(tree,
-                         static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION));
+                         static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION |
+                                                    (bent ? RTC_SCENE_FLAG_DYNAMIC : 0)));
         RTCGeometryTy* mesh = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_TRIANGLE);
         rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, p.vertices.data(),
                                    offsetof(Vertex, position), sizeof(Vertex), p.vertices.size());
         rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, p.indices.data(), 0, 12,
                                    p.indices.size() / 3);
+        if (bent) rtcSetGeometryBuildQuality(mesh, RTC_BUILD_QUALITY_REFIT);
         rtcCommitGeometry(mesh);
         rtcAttachGeometry(tree, mesh);
         rtcReleaseGeometry(mesh);
@@ -96,6 +104,7 @@ RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.plac
     const std::size_t count = asset_->objects.size(); // proxies come after
     instances_.resize(count, nullptr);
     transforms_.resize(count);
+    shapes_.resize(count, 0);
     shown_.resize(count, true);
     casts_.resize(count, Casting::yes);
     receives_.resize(count, true);
@@ -109,6 +118,7 @@ RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.plac
         rtcSetGeometryTimeStepCount(instances_[o], 1);
         rtcAttachGeometryByID(top_, instances_[o], static_cast<unsigned>(o));
         rtcReleaseGeometry(instances_[o]); // the tree keeps it
+        if (objects[o].body >= 0) bend(o, objects[o]);
         set_instance(o, objects[o]);
     }
     rtcCommitScene(top_);
@@ -124,24 +134,48 @@ RayScene::~RayScene() {
 void RayScene::set_instance(std::size_t o, const Object& object) {
     transforms_[o] = object.transform;
     shown_[o] = !object.hidden;
-    rtcSetGeometryTransform(instances_[o], 0, RTC_FORMAT_FLOAT4X4_COLUMN_MAJOR, &object.transform[0][0]);
-    if (object.hidden)
+    // Of what a scale of 0 has flattened nothing is met: no ray can be taken into its space.
+    const bool gone = object.hidden || glm::determinant(glm::mat3(object.transform)) == 0.0f;
+    const glm::mat4 place = gone ? glm::mat4(1.0f) : object.transform;
+    rtcSetGeometryTransform(instances_[o], 0, RTC_FORMAT_FLOAT4X4_COLUMN_MAJOR, &place[0][0]);
+    if (gone)
         rtcDisableGeometry(instances_[o]);
     else
         rtcEnableGeometry(instances_[o]);
     rtcCommitGeometry(instances_[o]);
 }
 
+/// Fits the tree of a bent primitive to its vertices as they stand.
+void RayScene::bend(std::size_t o, const Object& object) {
+    shapes_[o] = object.shape;
+    RTCSceneTy* tree = primitives_[static_cast<std::size_t>(object.primitive)];
+    RTCGeometryTy* mesh = rtcGetGeometry(tree, 0);
+    const std::vector<Vertex>& v = vertices(o); // kept by what placed_ holds
+    rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, v.data(), offsetof(Vertex, position),
+                               sizeof(Vertex), v.size());
+    rtcUpdateGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0);
+    rtcCommitGeometry(mesh);
+    rtcCommitScene(tree);
+}
+
+const std::vector<Vertex>& RayScene::vertices(std::size_t object) const {
+    return vertices_of(*asset_, placed_.get(), object);
+}
+
 void RayScene::place(const Scene& scene) {
     assert(scene.objects().size() >= instances_.size());
     if (scene.placed == placed_) return;
-    placed_ = scene.placed;
+    const std::shared_ptr<const PlacedObjects> before = std::exchange(placed_, scene.placed); // until all are bent
     const std::vector<Object>& objects = scene.objects();
     bool changed = false;
     for (std::size_t o = 0; o < instances_.size(); ++o) {
         casts_[o] = objects[o].casts;
         receives_[o] = objects[o].receives;
-        if (!instances_[o] || (transforms_[o] == objects[o].transform && shown_[o] == !objects[o].hidden)) continue;
+        if (!instances_[o]) continue;
+        // Of the same shape, vertices may still have come into other memory.
+        const bool bends = objects[o].body >= 0;
+        if (bends) bend(o, objects[o]);
+        if (!bends && transforms_[o] == objects[o].transform && shown_[o] == !objects[o].hidden) continue;
         set_instance(o, objects[o]);
         changed = true;
     }
@@ -181,9 +215,10 @@ RayHit RayScene::hit(Context context, const Ray& ray, float from) const {
     hit.v = query.hit.v;
     const auto o = static_cast<std::size_t>(hit.object);
     const Primitive& p = asset_->primitives[static_cast<std::size_t>(asset_->objects[o].primitive)];
+    const std::vector<Vertex>& stand = vertices(o);
     glm::vec3 corner[3];
     for (std::uint32_t k = 0; k < 3; ++k)
-        corner[k] = glm::vec3(transforms_[o] * glm::vec4(p.vertices[p.indices[3 * hit.triangle + k]].position, 1.0f));
+        corner[k] = glm::vec3(transforms_[o] * glm::vec4(stand[p.indices[3 * hit.triangle + k]].position, 1.0f));
     const glm::vec3 normal = glm::cross(corner[1] - corner[0], corner[2] - corner[0]);
     if (const float length = glm::length(normal); length > 1e-30f) {
         hit.normal = normal / length;

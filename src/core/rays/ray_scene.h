@@ -32,7 +32,8 @@ inline constexpr float least_cover = 0.1f;
 /// A scene as rays meet it, and as pictures show it: hidden objects are not there, masked surfaces have their holes,
 /// single-sided ones are seen from the front only, blended ones count from `least_cover` on. Objects that cast unseen
 /// stand only in the way of light, those that cast nothing in that of everything else. A tree over the triangles
-/// of each primitive (made once) and one over the objects (made again when they move); intersection by Embree (I. Wald
+/// of each primitive (made once; of bent ones fitted anew as they bend) and one over the objects (made again when they
+/// move); intersection by Embree (I. Wald
 /// et al., Embree: A Kernel Framework for Efficient CPU Ray Tracing, 2014). Queries may come from any number of
 /// threads, but not while place() runs.
 class RayScene {
@@ -49,7 +50,9 @@ public:
     bool holds(const Scene& scene) const { return asset_ == scene.asset && placed_ == scene.placed; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
     const glm::mat4& transform(std::size_t object) const { return transforms_[object]; } // to world
-    bool receives(std::size_t object) const { return receives_[object]; }                // shadows
+    /// An object's vertices as they stand, in its own space.
+    const std::vector<Vertex>& vertices(std::size_t object) const;
+    bool receives(std::size_t object) const { return receives_[object]; } // shadows
     bool shown(std::size_t object) const { return shown_[object] && casts_[object] != Casting::unseen; }
 
     /// Nearest surface beyond `from` metres, objects of `without` left out.
@@ -74,6 +77,7 @@ private:
     RayHit hit(Context context, const Ray& ray, float from) const;
     static void filter(const RTCFilterFunctionNArguments* arguments);
     void set_instance(std::size_t object, const Object& placed);
+    void bend(std::size_t object, const Object& placed);
 
     std::shared_ptr<const SceneAsset> asset_;
     std::shared_ptr<const PlacedObjects> placed_;
@@ -81,6 +85,7 @@ private:
     std::vector<RTCSceneTy*> primitives_;   // a tree each; null without triangles
     std::vector<RTCGeometryTy*> instances_; // parallel to the objects; null without triangles
     std::vector<glm::mat4> transforms_;     // as they stand in the tree
+    std::vector<std::uint64_t> shapes_;     // Object::shape, of those
     std::vector<bool> shown_;
     std::vector<Casting> casts_;
     std::vector<bool> receives_;

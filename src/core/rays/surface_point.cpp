@@ -18,11 +18,12 @@ struct Interpolated {
     glm::vec4 color{0.0f};
     glm::vec2 uv{0.0f};
 };
-Interpolated interpolated(const Primitive& p, std::uint32_t triangle, float u, float v) {
+Interpolated interpolated(const Primitive& p, const std::vector<Vertex>& vertices, std::uint32_t triangle, float u,
+                          float v) {
     Interpolated out;
     const float weight[3] = {1 - u - v, u, v};
     for (std::uint32_t k = 0; k < 3; ++k) {
-        const Vertex& corner = p.vertices[p.indices[3 * triangle + k]];
+        const Vertex& corner = vertices[p.indices[3 * triangle + k]];
         out.normal += weight[k] * corner.normal;
         out.tangent += weight[k] * corner.tangent;
         out.uv += weight[k] * corner.uv;
@@ -70,7 +71,7 @@ glm::vec3 mapped_normal(const SceneAsset& asset, const Material& m, const Interp
 glm::vec3 surface_emission(const SceneAsset& asset, const Primitive& p, std::uint32_t triangle, float u, float v) {
     const Material& m = material_of(asset, p);
     if (!m.unlit && m.emissive == glm::vec3(0.0f)) return glm::vec3(0.0f);
-    return emission(asset, m, interpolated(p, triangle, u, v));
+    return emission(asset, m, interpolated(p, p.vertices, triangle, u, v));
 }
 
 SurfacePoint surface_point(const RayScene& rays, const Ray& ray, const RayHit& hit, bool normalMaps) {
@@ -79,7 +80,7 @@ SurfacePoint surface_point(const RayScene& rays, const Ray& ray, const RayHit& h
     const Primitive& p = asset.primitives[static_cast<std::size_t>(asset.objects[o].primitive)];
     const Material& m = material_of(asset, p);
     const glm::mat4& transform = rays.transform(o);
-    const Interpolated at = interpolated(p, hit.triangle, hit.u, hit.v);
+    const Interpolated at = interpolated(p, rays.vertices(o), hit.triangle, hit.u, hit.v);
     SurfacePoint s;
     s.position = ray.origin + ray.direction * hit.distance;
     s.side = hit.normal;

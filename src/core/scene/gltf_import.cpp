@@ -4,6 +4,7 @@
 #include "core/scene/geometry.h"
 #include "core/scene/gltf_file.h"
 #include "core/scene/gltf_materials.h"
+#include "core/scene/gltf_rig.h"
 #include "core/scene/object_edit.h"
 #include <atomic>
 #include <glm/gtc/quaternion.hpp>
@@ -33,9 +34,7 @@ public:
         gltf::read_materials(file_, asset_);
         read_meshes();
         read_nodes();
-        for (const char* unused : {"animations", "skins"})
-            if (file_.root().list(unused).size() > 0)
-                file_.warn(std::string("/") + unused, "is not used: meshes stay in their rest place");
+        finish_rig();
         for (const Object& o : asset_.objects)
             asset_.bounds.add(o.bounds);
         asset_.digest = file_.digest();
@@ -152,8 +151,13 @@ private:
                 parts.complain("must be an array with at least one primitive");
             for (std::size_t k = 0; k < parts.size(); ++k) {
                 Primitive primitive;
+                bending_ = nullptr;
                 if (!read_primitive(parts.at(k), primitive)) continue;
                 made.push_back(static_cast<int>(asset_.primitives.size()));
+                if (bending_) {
+                    gltf::find_reach(*bending_, primitive, 0);
+                    bendings_[made.back()] = std::move(bending_);
+                }
                 asset_.primitives.push_back(std::move(primitive));
             }
             meshPrimitives_.push_back(made);
@@ -167,7 +171,6 @@ private:
             file_.warn(p.pointer() + "/mode", "points and lines are not drawn");
             return false;
         }
-        if (p.has("targets")) file_.warn(p.pointer() + "/targets", "morph targets are not used");
         const JsonCursor attributes = p["attributes"];
         if (!attributes.has("POSITION")) {
             file_.warn(attributes.pointer(), "has no POSITION and is not drawn");
@@ -235,8 +238,15 @@ private:
             }
         }
         primitive.material = p.index("material", asset_.materials.size() - 1);
+        bending_ = gltf::read_bending(file_, p, count);
         if (!normals) {
             file_.spend(primitive.indices.size() * sizeof(Vertex), p);
+            if (bending_) {
+                file_.spend(primitive.indices.size() / std::max<std::size_t>(count, 1) *
+                                (bending_->changes.size() * sizeof(ShapeChange) + bending_->shares.size() * 24),
+                            p);
+                gltf::take_vertices(*bending_, primitive.indices);
+            }
             make_flat_normals(primitive);
         }
         if (!tangents || !uv) make_tangents(primitive);
@@ -296,6 +306,14 @@ private:
             for (const std::size_t p : path)
                 state[p] = 2;
         }
+        rig_ = std::make_shared<Rig>();
+        for (std::size_t i = 0; i < count; ++i) {
+            rig_->nodes.push_back(gltf::read_node(nodes.at(i), i));
+            rig_->nodes.back().parent = parent[i];
+        }
+        order_nodes();
+        rig_->skins = gltf::read_skins(file_, count);
+        rig_->lights = gltf::read_light_values(root);
         std::vector<std::uint32_t> roots;
         const int chosen = root.has("scene") ? root.index("scene", scenes.size()) : (scenes.size() > 0 ? 0 : -1);
         if (chosen >= 0) {
@@ -329,6 +347,93 @@ private:
         }
     }
 
+    /// Parents before children.
+    void order_nodes() {
+        std::vector<std::vector<int>> children(rig_->nodes.size());
+        std::vector<int>& order = rig_->order;
+        for (std::size_t i = 0; i < rig_->nodes.size(); ++i)
+            if (const int p = rig_->nodes[i].parent; p >= 0)
+                children[static_cast<std::size_t>(p)].push_back(static_cast<int>(i));
+            else
+                order.push_back(static_cast<int>(i));
+        for (std::size_t at = 0; at < order.size(); ++at) {
+            const auto& next = children[static_cast<std::size_t>(order[at])];
+            order.insert(order.end(), next.begin(), next.end());
+        }
+    }
+
+    /// Clips, and where everything stands while none plays.
+    void finish_rig() {
+        Rig& rig = *rig_;
+        const JsonCursor nodes = file_.root().list("nodes"), meshes = file_.root().list("meshes");
+        std::vector<int> shapes(rig.nodes.size(), 0);
+        for (std::size_t n = 0; n < rig.nodes.size(); ++n) {
+            const int mesh = nodes.at(n).index("mesh", meshes.size());
+            if (mesh < 0) continue;
+            for (const int p : meshPrimitives_[static_cast<std::size_t>(mesh)])
+                if (const auto b = bendings_.find(p); b != bendings_.end())
+                    shapes[n] = std::max(shapes[n], b->second->shapes);
+            const JsonCursor usual = meshes.at(static_cast<std::size_t>(mesh)).list("weights");
+            std::vector<float>& weights = rig.nodes[n].weights;
+            if (weights.empty())
+                for (std::size_t s = 0; s < usual.size() && s < 1024; ++s)
+                    weights.push_back(static_cast<float>(usual.at(s).number()));
+            weights.resize(static_cast<std::size_t>(shapes[n]), 0.0f);
+        }
+        rig.clips = gltf::read_clips(file_, rig, shapes);
+        rig.rest = make_pose(rig, {}, 0);
+        for (std::size_t b = 0; b < rig.bodies.size(); ++b) {
+            const Body& body = rig.bodies[b];
+            Object& o = asset_.objects[static_cast<std::size_t>(body.object)];
+            o.body = static_cast<int>(b);
+            o.shape = rig.rest->states[b];
+            o.bounds = transformed(bent_bounds(asset_.primitives[static_cast<std::size_t>(body.primitive)],
+                                               *body.bending, rig.rest->weights[static_cast<std::size_t>(body.node)],
+                                               body.skin < 0
+                                                   ? std::span<const glm::mat4>{}
+                                                   : std::span(rig.rest->joints[static_cast<std::size_t>(body.skin)])),
+                                   o.transform);
+            const glm::vec3 s = o.bounds.size();
+            if (!std::isfinite(s.x + s.y + s.z))
+                nodes.at(static_cast<std::size_t>(body.node)).complain("bends its mesh outside the range of numbers");
+        }
+        asset_.rig = rig_;
+    }
+
+    /// A primitive of its own for an object that is bent, and what bends it. True if bones place it in the world.
+    bool take_body(const JsonCursor& node, int index, int& primitive, int skin) {
+        const auto found = bendings_.find(primitive);
+        if (found == bendings_.end()) return false;
+        std::shared_ptr<const Bending> bending = found->second;
+        if (bending->sets > 0 && skin < 0 && bending->shapes == 0) return false; // joints without bones
+        if (bending->sets == 0) skin = -1;
+        if (bending->sets == 0 && bending->shapes == 0) return false;
+        const Primitive& whole = asset_.primitives[static_cast<std::size_t>(primitive)];
+        if (skin >= 0) {
+            std::size_t lost = 0;
+            bending =
+                gltf::fit_to_skin(bending, whole, rig_->skins[static_cast<std::size_t>(skin)].joints.size(), lost);
+            if (lost > 0)
+                file_.warn(node.pointer() + "/skin", std::to_string(lost) +
+                                                         " vertices follow joints that the skin does "
+                                                         "not have: the others hold them");
+        } else if (bending->sets > 0) { // shapes alone
+            auto plain = std::make_shared<Bending>(*bending);
+            plain->sets = 0;
+            plain->joints.clear();
+            plain->shares.clear();
+            bending = std::move(plain);
+        }
+        if (!taken_.insert(primitive).second) {
+            file_.spend(2 * whole.vertices.size() * sizeof(Vertex), node);
+            Primitive copy = whole;
+            primitive = static_cast<int>(asset_.primitives.size());
+            asset_.primitives.push_back(std::move(copy));
+        }
+        rig_->bodies.push_back({static_cast<int>(asset_.objects.size()), primitive, index, skin, std::move(bending)});
+        return skin >= 0;
+    }
+
     /// The wanted id, or with `mark` and the first free number behind it.
     std::string unused_id(const std::string& wanted, const char* mark, int first) {
         if (ids_.insert(wanted).second) return wanted;
@@ -341,14 +446,18 @@ private:
 
     void place(const JsonCursor& node, int index, const glm::mat4& world) {
         const std::string name = node.text("name", "node " + std::to_string(index));
+        rig_->nodes[static_cast<std::size_t>(index)].placed = true;
+        const int skin = node.index("skin", rig_->skins.size());
         const int mesh = node.index("mesh", meshPrimitives_.size());
         if (mesh >= 0) {
             if (asset_.objects.size() > 2000000) node.complain("brings the scene over two million objects");
             int part = 0;
             const std::string id = unused_id(name, "~", 2);
-            for (const int p : meshPrimitives_[mesh]) {
-                Object object{p, world, transformed(asset_.primitives[p].bounds, world),
-                              glm::determinant(glm::mat3(world)) < 0.0f};
+            for (int p : meshPrimitives_[mesh]) {
+                const bool inWorld = take_body(node, index, p, skin);
+                const glm::mat4 place = inWorld ? glm::mat4(1.0f) : world;
+                Object object{p, place, transformed(asset_.primitives[p].bounds, place),
+                              glm::determinant(glm::mat3(place)) < 0.0f};
                 const glm::vec3 s = object.bounds.size();
                 if (!std::isfinite(s.x + s.y + s.z)) node.complain("places its mesh outside the range of numbers");
                 asset_.objects.push_back(std::move(object));
@@ -374,6 +483,7 @@ private:
                 if (made.fovY <= 0.0f || made.fovY >= 3.1f) p["yfov"].complain("must lie between 0 and 3.1 radians");
                 made.near = static_cast<float>(p["znear"].number());
                 if (made.near <= 0.0f) p["znear"].complain("must be over 0");
+                rig_->nodes[static_cast<std::size_t>(index)].camera = static_cast<int>(asset_.cameras.size());
                 asset_.cameras.push_back(made);
             } else
                 file_.warn(c.pointer(), "only perspective cameras are used");
@@ -424,6 +534,7 @@ private:
                 static_cast<float>(l["extras"].number("sourceSize", 0.0, 0.0, most_source_size(light.type)));
         if (l.has("extras") && l["extras"].has("unit") && l["extras"]["unit"].text() == "lm")
             light.unit = IntensityUnit::lumen;
+        rig_->nodes[static_cast<std::size_t>(index)].light = which;
         asset_.lights.push_back(light);
     }
 
@@ -431,7 +542,11 @@ private:
     ImportOptions options_;
     SceneAsset asset_;
     std::vector<std::vector<int>> meshPrimitives_;
-    std::unordered_set<std::string> ids_; // of objects
+    std::shared_ptr<Rig> rig_;
+    std::shared_ptr<Bending> bending_;                       // of the primitive that was read last
+    std::map<int, std::shared_ptr<const Bending>> bendings_; // by primitive
+    std::set<int> taken_;                                    // primitives that one object bends
+    std::unordered_set<std::string> ids_;                    // of objects
     std::unordered_map<std::string, int> nextId_;
 };
 

@@ -5,9 +5,8 @@ namespace mirolux::gltf {
 
 const std::set<std::string>& understood_extensions() {
     static const std::set<std::string> names = {
-        "KHR_lights_punctual",  "KHR_materials_clearcoat", "KHR_materials_emissive_strength",
-        "KHR_materials_ior",    "KHR_materials_specular",  "KHR_materials_unlit",
-        "KHR_mesh_quantization"};
+        "KHR_animation_pointer", "KHR_lights_punctual",    "KHR_materials_clearcoat", "KHR_materials_emissive_strength",
+        "KHR_materials_ior",     "KHR_materials_specular", "KHR_materials_unlit",     "KHR_mesh_quantization"};
     return names;
 }
 

@@ -4,6 +4,8 @@
 
 namespace mirolux {
 
+struct Pose; // core/motion/rig.h
+
 /// What a project changes of one object: a placement on top of the file's own, in world space: first sized, then
 /// turned, then moved. Or a proxy of the project's own: a box of one metre, placed in the same way.
 struct ObjectEdit {
@@ -36,8 +38,10 @@ ObjectEdit sized_by(const ObjectEdit& edit, const glm::vec3& factors, const glm:
 /// Objects of an asset with edits applied; immutable, shared between values.
 struct PlacedObjects {
     std::vector<ObjectEdit> edits;
-    std::vector<Object> objects; // parallel to SceneAsset::objects, then the proxies in the order of edits
-    Box bounds;                  // world, of what is drawn and not hidden
+    std::vector<Object> objects;        // parallel to SceneAsset::objects, then the proxies in the order of edits
+    Box bounds;                         // world, of what is drawn and not hidden
+    std::shared_ptr<const Pose> pose{}; // that they stand in (scene_at); null: as the file places them
+    std::shared_ptr<const PlacedObjects> base{}; // with a pose: the same without it; null: nothing is edited
 };
 
 /// Gives an asset the box that proxies are made of.

@@ -6,6 +6,7 @@
 #include "core/flat/world_json.h"
 #include "core/io/file.h"
 #include "core/io/wire.h"
+#include "core/motion/scene_at.h"
 #include <cassert>
 #include <unistd.h>
 
@@ -176,7 +177,8 @@ Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset,
     if (!t.offLights.empty())
         for (Light& l : scene.lights)
             l.enabled = l.enabled && !std::binary_search(t.offLights.begin(), t.offLights.end(), l.id);
-    return scene;
+    scene.clips = p.clips;
+    return scene_at(std::move(scene), p.view.seconds);
 }
 
 static void default_targets(Project& p) {
@@ -307,6 +309,9 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         if (root.has("motions")) p.motions.clear();
         for (std::size_t i = 0; i < motions.size(); ++i)
             p.motions.push_back(motion_from_json(motions.at(i)));
+        const JsonCursor clips = root.list("clips");
+        for (std::size_t i = 0; i < clips.size(); ++i)
+            p.clips.push_back(clip_play_from_json(clips.at(i)));
         const JsonCursor volumes = root.list("volumes");
         for (std::size_t i = 0; i < volumes.size(); ++i)
             p.volumes.push_back(air_volume_from_json(volumes.at(i)));
@@ -424,6 +429,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
             j["blocks"] = std::move(changes);
     if (p.flat && asset.flat && p.flat != asset.flat)
         if (Json changes = flat::changes(*asset.flat, *p.flat); !changes.is_null()) j["flat"] = std::move(changes);
+    each("clips", p.clips, [](const ClipPlay& c) { return to_json(c); });
     each("volumes", p.volumes, [](const AirVolume& v) { return to_json(v); });
     each("cheapLights", p.cheapLights, [](const CheapLight& l) { return to_json(l); });
     each("probes", p.probes, [&](Probe probe) {

@@ -42,6 +42,7 @@ struct Project {
     std::string scenePath; // absolute
     std::vector<Light> lights;
     std::vector<Motion> motions;
+    std::vector<ClipPlay> clips;    // how the file's clips play; empty: usual_clips
     std::vector<AirVolume> volumes; // clouds of air
     std::vector<CheapLight> cheapLights;
     std::vector<Probe> probes;       // their captures: beside the project (probe_file)
@@ -87,8 +88,8 @@ struct OpenProject {
     std::vector<std::string> warnings;
 };
 
-/// The scene as it is on a target: with what is off there. `placed`: of the project's objects on that target, if it is
-/// known.
+/// The scene as it is on a target: with what is off there, at the view's time. `placed`: of the project's objects on
+/// that target, if it is known.
 Scene scene_on(const Project& project, const std::shared_ptr<const SceneAsset>& asset, int target,
                std::shared_ptr<const PlacedObjects> placed = nullptr);
 /// Objects' edits on a target: the project's, and hidden what is off there.

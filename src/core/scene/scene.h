@@ -5,6 +5,7 @@
 #include "core/light/brdf.h"
 #include "core/light/cheap_light.h"
 #include "core/light/light.h"
+#include "core/motion/clip_play.h"
 #include "core/scene/stage.h"
 #include <cstdint>
 #include <glm/glm.hpp>
@@ -18,6 +19,8 @@ using WorldPtr = std::shared_ptr<const World>;
 } // namespace mirolux::blocks
 
 namespace mirolux {
+
+struct Rig; // core/motion/rig.h
 
 /// 52 bytes, as the vertex buffer holds it.
 struct Vertex {
@@ -108,8 +111,10 @@ struct Object {
     bool mirrored = false;     // negative determinant: front faces turn round
     bool hidden = false;       // not drawn, casts and lights nothing
     Casting casts = Casting::yes;
-    bool receives = true; // false: lamps reach it through everything
-    bool proxy = false;   // a box of the user's that only casts into shadow maps, where `shadow.proxies` has it
+    bool receives = true;    // false: lamps reach it through everything
+    bool proxy = false;      // a box of the user's that only casts into shadow maps, where `shadow.proxies` has it
+    int body = -1;           // into Rig::bodies, of one that bones or shapes bend; -1: rigid
+    std::uint64_t shape = 0; // digest of how it is bent; 0: rigid
 };
 
 /// How an object is called. The id lasts: it is made from the node's name, not from its place in the file.
@@ -150,6 +155,7 @@ struct SceneAsset {
     flat::WorldPtr flat{};             // of a Flat stage, which has neither primitives nor objects
     std::vector<Motion> motions{};     // of a Flat stage's file; projects keep their own
     blocks::WorldPtr blocks{};         // of a Blocks stage, which has neither primitives nor objects
+    std::shared_ptr<const Rig> rig{};  // of a glTF file: its nodes, and what moves them
 
     std::size_t triangles() const {
         std::size_t n = 0;
@@ -186,7 +192,8 @@ struct Scene {
     std::vector<CheapLight> cheapLights{};
     flat::WorldPtr flat{}; // of a Flat stage, with the user's edits
     std::vector<Probe> probes{};
-    blocks::WorldPtr blocks{}; // of a Blocks stage, with the user's edits
+    blocks::WorldPtr blocks{};     // of a Blocks stage, with the user's edits
+    std::vector<ClipPlay> clips{}; // how the file's clips play; empty: usual_clips
 
     bool is_flat() const { return flat != nullptr; }
     bool is_blocks() const { return blocks != nullptr; }

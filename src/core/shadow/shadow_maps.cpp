@@ -1,5 +1,6 @@
 #include "core/shadow/shadow_maps.h"
 #include "core/base/text.h"
+#include "core/motion/skinning.h"
 #include "core/shadow/shadow_mask.h"
 #include "core/surface/subsurface.h"
 #include "core/technique/plan_builder.h"
@@ -50,7 +51,7 @@ static int taps_of(ShadowFilter filter, const Setup& setup) {
     }
 }
 
-static Work drawn_into(const ShadowSet& set, MapKind kind, bool only) {
+static Work drawn_into(const FrameInputs& in, const ShadowSet& set, MapKind kind, bool only) {
     Work w;
     for (const ShadowedLight& l : set.lights) {
         if ((l.kind == kind) != only) continue;
@@ -58,6 +59,8 @@ static Work drawn_into(const ShadowSet& set, MapKind kind, bool only) {
             const ShadowMap& map = set.maps[static_cast<std::size_t>(m)];
             w += Work::drawing(map.casters.size(), map.triangles);
             w.add("shadowTriangles", map.triangles);
+            for (const int object : map.casters)
+                add_bending(in, object, w);
             w.add("shadowCleared", std::uint64_t(map.size) * static_cast<std::uint64_t>(map.size));
         }
     }
@@ -118,7 +121,7 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (suns) {
         pass.name = "sun shadow";
         pass.what = "Draws what stands between the directional light and each slice of the view.";
-        pass.expected = drawn_into(set, MapKind::cascades, true);
+        pass.expected = drawn_into(in, set, MapKind::cascades, true);
         PlannedPass sun = pass;
         for (const char* key : {"cascade.count", "cascade.spread", "cascade.split", "cascade.end1", "cascade.end2",
                                 "cascade.end3", "cascade.distance", "cascade.fade", "cascade.blend",
@@ -129,7 +132,7 @@ static void plan_shadow_maps(const FrameInputs& in, PlanBuilder& b) {
     if (lamps) {
         pass.name = "lamp shadows";
         pass.what = "Draws what each spot sees, and each point in six directions.";
-        pass.expected = drawn_into(set, MapKind::cascades, false);
+        pass.expected = drawn_into(in, set, MapKind::cascades, false);
         if (set.cubes > 0) pass.writes.emplace_back(shadow_cubes_resource);
         b.pass(pass);
     }

@@ -3,6 +3,7 @@
 #include "core/base/parallel.h"
 #include "core/base/recent.h"
 #include "core/light/luminance.h"
+#include "core/motion/scene_at.h"
 #include "core/sky/panorama.h"
 #include "core/sky/picture_sun.h"
 #include "core/sky/sky.h"
@@ -167,7 +168,7 @@ int sky_light(const std::vector<Light>& lights, const Setup& setup) {
 }
 
 std::vector<Light> lights_of(const Scene& scene, const Setup& setup, const View& view) {
-    std::vector<Light> lights = lights_at(scene.lights, scene.motions, view.seconds);
+    std::vector<Light> lights = lights_at(scene, view.seconds);
     const int driven = sky_light(lights, setup);
     if (driven < 0) return lights;
     if (takes_picture_sun(setup)) {

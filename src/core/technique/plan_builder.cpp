@@ -1,4 +1,5 @@
 #include "core/technique/plan_builder.h"
+#include "core/motion/skinning.h"
 #include "core/plan/anatomy.h"
 #include <algorithm>
 #include <cassert>
@@ -183,12 +184,17 @@ void PlanBuilder::share_memory() {
         plan_.bytesPeak = std::max(plan_.bytesPeak, alive);
 }
 
-Work work_of(const Scene& scene, const std::vector<Draw>& draws) {
+Work work_of(const FrameInputs& in, const std::vector<Draw>& draws) {
+    const Scene& scene = in.scene;
+    Work out = Work::drawing(draws.size(), 0);
     std::uint64_t triangles = 0;
-    for (const Draw& d : draws)
+    for (const Draw& d : draws) {
         triangles +=
             scene.asset->primitives[scene.objects()[static_cast<std::size_t>(d.object)].primitive].indices.size() / 3;
-    return Work::drawing(draws.size(), triangles);
+        add_bending(in, d.object, out);
+    }
+    out.set("triangles", triangles);
+    return out;
 }
 
 Work screen_work() {

@@ -64,7 +64,7 @@ private:
 };
 
 /// Draws and triangles of a list of draws.
-Work work_of(const Scene& scene, const std::vector<Draw>& draws);
+Work work_of(const FrameInputs& inputs, const std::vector<Draw>& draws);
 /// A draw of one triangle over the whole picture.
 Work screen_work();
 

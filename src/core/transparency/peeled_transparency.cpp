@@ -9,7 +9,7 @@ static void plan_peeled_transparency(const FrameInputs& in, PlanBuilder& b) {
     b.resource({.name = "peeled depth, even", .format = Format::depth32f});
     b.resource({.name = "peeled depth, odd", .format = Format::depth32f});
     const auto layers = static_cast<std::uint64_t>(in.setup.whole("transparency.layers"));
-    const Work once = work_of(in.scene, in.draws.blended);
+    const Work once = work_of(in, in.draws.blended);
     std::vector<std::string> reads = {"depth"};
     if (path_kind(in.setup).lists) reads.push_back("light lists");
     b.pass(

@@ -12,7 +12,7 @@ static void plan_sorted_transparency(const FrameInputs& in, PlanBuilder& b) {
             .reads = reads,
             .writes = {"scene"},
             .settings = joined_keys({"transparency.kind", "path.maxLights"}, shading_keys()),
-            .expected = work_of(in.scene, in.draws.blended),
+            .expected = work_of(in, in.draws.blended),
             .called = blended_slots,
             .overGeometry = true});
 }

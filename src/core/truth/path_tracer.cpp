@@ -117,13 +117,14 @@ void PathTracer::take_glowing() {
             continue;
         firstGlowing_[o] = static_cast<int>(glowing_.size());
         const glm::mat4& world = rays_->transform(o);
+        const std::vector<Vertex>& stand = rays_->vertices(o);
         const bool turned = glm::determinant(glm::mat3(world)) < 0;
         for (std::uint32_t t = 0; t < p.indices.size() / 3; ++t) {
             Glowing g;
             g.object = static_cast<int>(o);
             g.triangle = t;
             for (std::uint32_t k = 0; k < 3; ++k)
-                g.corner[k] = glm::vec3(world * glm::vec4(p.vertices[p.indices[3 * t + k]].position, 1));
+                g.corner[k] = glm::vec3(world * glm::vec4(stand[p.indices[3 * t + k]].position, 1));
             const glm::vec3 n = glm::cross(g.corner[1] - g.corner[0], g.corner[2] - g.corner[0]);
             const float length = glm::length(n);
             if (std::isfinite(length) && length > 1e-12f) {

@@ -222,6 +222,7 @@ std::string digest_of(const Scene& scene, const Setup& setup, const View& view, 
     add(scene.asset->digest);
     for (const Object& object : scene.objects()) {
         add(object.transform);
+        add(object.shape);
         add(object.hidden);
         add(object.casts);
     }

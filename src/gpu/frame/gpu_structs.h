@@ -67,7 +67,16 @@ struct CullLightData {
 /// shaders/shadow_maps/casters.glsl.
 struct CasterData {
     glm::mat4 model;
-    std::uint32_t material, pad[3];
+    std::uint32_t material;
+    std::uint32_t body; // from 1; 0: rigid
+    std::uint32_t pad[2];
+};
+
+/// shaders/include/bend.glsl.
+struct BodyData {
+    std::uint32_t firstVertex, vertices, rest, influences;
+    std::uint32_t sets, changes, shapes, joints;
+    std::uint32_t jointsBefore, weights, weightsBefore, pad;
 };
 
 /// shaders/include/probe.glsl: one surface that covers the probed pixel; the buffer begins with a count and 12 bytes of

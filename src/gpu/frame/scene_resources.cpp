@@ -1,4 +1,6 @@
 #include "gpu/frame/scene_resources.h"
+#include "core/motion/rig.h"
+#include <bit>
 #include <cmath>
 #include <map>
 
@@ -113,6 +115,40 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
     }
     materials_.upload(materials.data(), materials.size() * sizeof(MaterialData));
     if (asset_->flat) make_sheets();
+    if (asset_->rig && !asset_->rig->bodies.empty()) make_bodies();
+}
+
+void SceneResources::make_bodies() {
+    std::vector<float> rest, changes;
+    std::vector<std::uint32_t> influences;
+    for (const Body& b : asset_->rig->bodies) {
+        const Primitive& p = asset_->primitives[static_cast<std::size_t>(b.primitive)];
+        BodyData d{};
+        d.firstVertex = static_cast<std::uint32_t>(slice(b.primitive).baseVertex);
+        d.vertices = static_cast<std::uint32_t>(p.vertices.size());
+        d.rest = static_cast<std::uint32_t>(rest.size());
+        d.influences = static_cast<std::uint32_t>(influences.size());
+        d.sets = static_cast<std::uint32_t>(b.bending->sets);
+        d.changes = static_cast<std::uint32_t>(changes.size());
+        d.shapes = static_cast<std::uint32_t>(b.bending->shapes);
+        bodies_.push_back(d);
+        for (const Vertex& v : p.vertices)
+            rest.insert(rest.end(), {v.position.x, v.position.y, v.position.z, v.normal.x, v.normal.y, v.normal.z,
+                                     v.tangent.x, v.tangent.y, v.tangent.z, v.tangent.w});
+        for (std::size_t i = 0; i < b.bending->joints.size(); ++i) {
+            const glm::u16vec4& j = b.bending->joints[i];
+            influences.push_back(std::uint32_t(j.x) | std::uint32_t(j.y) << 16);
+            influences.push_back(std::uint32_t(j.z) | std::uint32_t(j.w) << 16);
+            for (int k = 0; k < 4; ++k)
+                influences.push_back(std::bit_cast<std::uint32_t>(b.bending->shares[i][k]));
+        }
+        for (const ShapeChange& c : b.bending->changes)
+            changes.insert(changes.end(), {c.position.x, c.position.y, c.position.z, c.normal.x, c.normal.y, c.normal.z,
+                                           c.tangent.x, c.tangent.y, c.tangent.z});
+    }
+    rest_.upload(rest.data(), rest.size() * 4);
+    influences_.upload(influences.data(), influences.size() * 4);
+    shapeChanges_.upload(changes.data(), changes.size() * 4);
 }
 
 void SceneResources::make_sheets() {

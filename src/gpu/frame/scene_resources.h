@@ -30,6 +30,13 @@ public:
     };
     const SheetTextures& sheet(int index) const { return sheets_[static_cast<std::size_t>(index)]; }
     GLuint materials() const { return materials_.name(); }
+    /// The scene's vertices; those of bodies are as they were bent last.
+    GLuint vertices() const { return vertices_.name(); }
+    /// Of include/bend.glsl: a body without what changes from frame to frame, and what all of them read.
+    const BodyData& body(std::size_t index) const { return bodies_[index]; }
+    GLuint rest() const { return rest_.name(); }
+    GLuint influences() const { return influences_.name(); }
+    GLuint shape_changes() const { return shapeChanges_.name(); }
 
 private:
     std::shared_ptr<const SceneAsset> asset_;
@@ -37,6 +44,9 @@ private:
     Buffer vertices_{"vertices"}, indices_{"indices"}, drawNumbers_{"draw numbers"}, materials_{"materials"};
     std::vector<Slice> slices_;
     void make_sheets();
+    void make_bodies();
+    Buffer rest_{"bodies at rest"}, influences_{"joints of vertices"}, shapeChanges_{"shapes"};
+    std::vector<BodyData> bodies_;
     std::vector<Texture> textures_;
     std::vector<SheetTextures> sheets_;
     std::vector<std::array<GLuint, texture_slots>> materialTextures_;

@@ -2,6 +2,7 @@
 #include "core/finish/edges.h"
 #include "core/finish/render_scale.h"
 #include "core/io/file.h"
+#include "core/motion/scene_at.h"
 #include "gpu/frame/clock.h"
 #include "gpu/passes/light_lists.h"
 #include <set>
@@ -211,15 +212,16 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
     for (int i = 0; i < frames - 1; ++i) {
         View earlier = view;
         earlier.seconds -= (frames - 1 - i) / options.framesPerSecond;
-        const DrawList draws = build_draw_list(scene, setup, earlier);
+        const Scene then = scene_at(scene, earlier.seconds);
+        const DrawList draws = build_draw_list(then, setup, earlier);
         auto frame = make_frame(
-            FrameInputs{scene, setup, earlier, draws, time_of(index_, earlier.seconds), before_ ? &*before_ : nullptr});
+            FrameInputs{then, setup, earlier, draws, time_of(index_, earlier.seconds), before_ ? &*before_ : nullptr});
         if (!frame) return tl::unexpected(frame.error());
         auto prepared = prepare_all(**frame);
         if (!prepared) return tl::unexpected(prepared.error());
         for (const Prepared& p : *prepared)
             run_pass(p);
-        before_ = FrameBefore{earlier, scene.placed, draws};
+        before_ = FrameBefore{earlier, then.placed, draws};
         ++index_;
     }
     FrameTime last = time_of(index_, view.seconds);
@@ -227,9 +229,10 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
     return last;
 }
 
-Result<FrameRecord> Session::render(const Scene& scene, const Setup& setup, const View& shown,
+Result<FrameRecord> Session::render(const Scene& asked, const Setup& setup, const View& shown,
                                     const RenderOptions& options) {
     const double start = now_ms();
+    const Scene scene = scene_at(asked, shown.seconds);
     const View view = rendered_view(setup, shown);
     if (view.width < 1 || view.height < 1 || view.width > 16384 || view.height > 16384)
         return fail("the picture size must lie between 1x1 and 16384x16384",

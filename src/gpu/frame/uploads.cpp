@@ -1,6 +1,7 @@
 #include "core/scene/geometry.h"
 #include "core/surface/optics.h"
 #include "gpu/frame/session.h"
+#include "gpu/passes/skinning.h"
 #include <set>
 
 // What a frame reads, brought to the device before its first pass: the view, lights, draws and their commands, and the
@@ -57,6 +58,7 @@ std::vector<DrawData> draw_data(const Scene& scene, const DrawList& list) {
             for (int c = 0; c < 3; ++c)
                 data.normalMatrix[c] = glm::vec4(normal[c], 0);
             data.normalMatrix[0].w = o.receives ? 0.0f : 1.0f;
+            data.normalMatrix[1].w = static_cast<float>(body_number(o));
             data.material = static_cast<std::uint32_t>(scene.asset->material_index(o));
             data.lightOffset = d.lightOffset;
             data.lightCount = d.lightCount;
@@ -163,6 +165,7 @@ void Session::upload(Frame& frame) {
             f->upload("FrameBuffer", frames.data(), frames.size() * sizeof(FrameData));
         else
             f->upload("FrameBuffer", &frames[static_cast<std::size_t>(f->eye)], sizeof(FrameData));
+        provide_bodies(*f);
         fill_commands(*f, store_.buffer(f->both_eyes() ? "commands of both eyes" : "commands"));
     }
     std::set<const Technique*> provided;

@@ -1,4 +1,5 @@
 #include "core/motion/motion.h"
+#include "core/motion/skinning.h"
 #include "gpu/passes/surface_pass.h"
 
 namespace mirolux::gpu {
@@ -34,7 +35,9 @@ Result<Commands> prepare_motion(PassFrame& f, const PlannedPass&) {
                         {GL_FRAGMENT_SHADER, "motion/sky.glsl", ""}},
                        defines);
     if (!sky) return tl::unexpected(sky.error());
-    auto surfaces = f.mesh_stage("motion/fragment.glsl", {});
+    const bool bends = skinning_of(f.inputs.scene, f.inputs.setup) != Skinning::none;
+    auto surfaces = f.mesh_stage("motion/fragment.glsl",
+                                 bends ? std::vector<std::string>{"BEND_BEFORE"} : std::vector<std::string>{});
     if (!surfaces) return tl::unexpected(surfaces.error());
     auto state = f.state({"motion"}, "motion depth");
     if (!state) return tl::unexpected(state.error());

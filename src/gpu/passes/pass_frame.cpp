@@ -1,3 +1,4 @@
+#include "core/motion/skinning.h"
 #include "gpu/gl/formats.h"
 #include "gpu/passes/surface_pass.h"
 #include <algorithm>
@@ -124,6 +125,7 @@ Result<Stage> PassFrame::screen_stage(const std::string& fragment, std::vector<s
 Result<SurfaceStage> PassFrame::mesh_stage(const std::string& fragment, std::vector<std::string> defines,
                                            const Replaced& replaced, const GeneratedFiles* files) const {
     if (both_eyes()) defines.push_back("BOTH_EYES");
+    if (skinning_of(inputs.scene, inputs.setup) == Skinning::vertex) defines.push_back("BEND");
     SurfaceStage out;
     for (const bool mask : {false, true}) {
         bool used = !mask;

@@ -1,7 +1,9 @@
 #include "core/shadow/shadow_maps.h"
 #include "core/base/text.h"
+#include "core/motion/skinning.h"
 #include "core/shadow/shadow_mask.h"
 #include "gpu/passes/shadow_atlas_memory.h"
+#include "gpu/passes/skinning.h"
 #include "gpu/passes/surface_pass.h"
 #include <algorithm>
 #include <chrono>
@@ -41,6 +43,7 @@ struct Casters {
                 CasterData d{};
                 d.model = o.transform;
                 d.material = static_cast<std::uint32_t>(scene.asset->material_index(o));
+                d.body = body_number(o);
                 data.push_back(d);
             }
     }
@@ -60,6 +63,7 @@ struct CasterBatch {
 struct CasterRun {
     std::vector<CasterBatch> batches;
     std::uint64_t draws = 0, triangles = 0;
+    Work bending{};
 };
 
 struct DrawnMap {
@@ -110,6 +114,7 @@ CasterRun run_of(const PassFrame& f, std::vector<int> order, const Casters& cast
         commands.push_back(
             {slice.count, 1, slice.firstIndex, slice.baseVertex, casters.place[static_cast<std::size_t>(object)]});
         run.triangles += slice.count / 3;
+        add_bending(f.inputs, object, run.bending);
         const auto [cut, side, material] = key(object);
         if (out.empty() || static_cast<int>(out.back().cut) != cut || out.back().side != side ||
             out.back().material != material)
@@ -162,7 +167,10 @@ Result<Stages> stages_of(const PassFrame& f, const std::vector<DrawnMap>& maps) 
     for (const DrawnMap& m : maps)
         for (const CasterBatch& b : m.all.batches)
             used[static_cast<int>(b.cut)] = true;
-    const std::vector<std::string> defines[3] = {{}, {"ALPHA_MASK"}, {"DITHERED"}};
+    std::vector<std::string> defines[3] = {{}, {"ALPHA_MASK"}, {"DITHERED"}};
+    if (skinning_of(f.inputs.scene, f.inputs.setup) == Skinning::vertex)
+        for (auto& d : defines)
+            d.emplace_back("BEND");
     for (int cut = 0; cut < 3; ++cut) {
         if (!used[cut]) continue;
         auto stage = f.stage(
@@ -192,6 +200,7 @@ std::vector<CasterState> states_of(const PassFrame& f, const ShadowMap& m) {
         const Object& o = f.inputs.scene.objects()[static_cast<std::size_t>(object)];
         Digest d;
         d.add(&o.transform, sizeof o.transform);
+        d.add(&o.shape, sizeof o.shape);
         d.add(&o.casts, sizeof o.casts);
         out.push_back({object, d.value, f.scene.slice(o.primitive).count / 3});
     }
@@ -262,6 +271,7 @@ void draw_map(const PassFrame& f, const DrawnMap& m, const Drawing& d, Work& wor
     const auto draw = [&](const CasterRun& run, bool clear) {
         draw_casters(f, m, run, clear, d.stages);
         work += Work::drawing(run.draws, run.triangles);
+        work += run.bending;
         work.add("shadowTriangles", run.triangles);
         if (clear) work.add("shadowCleared", texels);
     };

@@ -29,7 +29,7 @@ struct LightData {
 
 struct DrawData {
     mat4 model;
-    vec4 normalMatrix[3]; // columns; w of the first: 1 where no shadow falls
+    vec4 normalMatrix[3]; // columns; w of the first: 1 where no shadow falls, of the second: its body from 1 (0: rigid)
     uint material;
     uint lightOffset;
     uint lightCount;

@@ -6,4 +6,7 @@ VERTEX_INTERFACE VertexOut {
     vec2 uv;
     vec4 color;     // linear
     flat uint draw; // place in DrawBuffer
+#ifdef BEND_BEFORE
+    vec3 before;    // position where its object stood as it stands now, but was bent as in the frame before
+#endif
 } vertex;

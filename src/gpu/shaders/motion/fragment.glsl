@@ -21,5 +21,10 @@ void main() {
 #endif
     countWork(0u);
     vec4 world = vec4(vertex.position, 1.0);
-    outMotion = motionBetween(motionEyes[EYE].before * (toBefore[vertex.draw] * world), motionEyes[EYE].now * world);
+#ifdef BEND_BEFORE
+    vec4 bent = vec4(vertex.before, 1.0);
+#else
+    vec4 bent = world;
+#endif
+    outMotion = motionBetween(motionEyes[EYE].before * (toBefore[vertex.draw] * bent), motionEyes[EYE].now * world);
 }

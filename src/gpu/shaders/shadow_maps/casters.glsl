@@ -3,8 +3,8 @@
 struct CasterData {
     mat4 model;
     uint material;
+    uint body; // from 1; 0: rigid
     uint pad0;
     uint pad1;
-    uint pad2;
 };
 layout(std430) readonly buffer CasterBuffer { CasterData casters[]; };

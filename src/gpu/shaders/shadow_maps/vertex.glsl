@@ -1,6 +1,9 @@
 #version 450 core
 // What one shadow map sees of an object.
 #include "shadow_maps/casters.glsl"
+#ifdef BEND
+#include "include/bend.glsl"
+#endif
 layout(location = 0) in vec3 position;
 layout(location = 3) in vec2 uv;
 layout(location = 4) in vec4 color;
@@ -12,7 +15,12 @@ uniform mat4 toMap; // world to clip space; depth 1 nearest to the light
 #include "shadow_maps/interface.glsl"
 
 void main() {
-    gl_Position = toMap * (casters[draw].model * vec4(position, 1.0));
+    vec3 at = position;
+#ifdef BEND
+    uint body = casters[draw].body;
+    if (body > 0u) at = bentVertex(body - 1u, uint(gl_VertexID) - bodies[body - 1u].firstVertex, false).position;
+#endif
+    gl_Position = toMap * (casters[draw].model * vec4(at, 1.0));
     vertex.uv = uv;
     vertex.alpha = color.a;
     vertex.material = casters[draw].material;
