@@ -57,8 +57,8 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     column->addWidget(plan);
     column->addWidget(slice);
     column->addWidget(new BrushRow(document, this));
-    column->addWidget(new MakeBlocksRow(document, this));
     column->addWidget(new ClipRow(document, this));
+    column->addWidget(new MakeBlocksRow(document, this));
     auto* facts = quiet_label({}, this);
     column->addWidget(facts);
     auto* objects = new QPushButton(tr("Objects, with their costs"), this);
@@ -78,6 +78,44 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     keep->setToolTip(tr("Adds the present view to the project's cameras."));
     column->addWidget(keep);
     auto* rows = new BenchRows(this);
+    const auto offered = [&](const QString& label, const QString& name, const QString& help,
+                             std::vector<std::string> SceneAsset::*names, std::string SceneChoice::*chosen,
+                             std::size_t least) {
+        auto* row = new ChoiceRow({QString()}, this);
+        row->setObjectName(name);
+        row->setAccessibleName(label);
+        row->setToolTip(help);
+        rows->add(label, {row}, [&document, names, least] {
+            return document.is_open() && ((*document.asset()).*names).size() > least;
+        });
+        // Variants may be left as the file has them; one of the scenes is always shown.
+        const int first = least == 0 ? 1 : 0;
+        connect(row, &ChoiceRow::chosen, this, [&document, label, names, chosen, first](int i) {
+            const auto& all = (*document.asset()).*names;
+            const std::string word = i < first ? std::string() : all[static_cast<std::size_t>(i - first)];
+            document.edit(tr("%1: %2").arg(label, word.empty() ? tr("as in the file") : QString::fromStdString(word)),
+                          [&](Project& p) { p.choice.*chosen = word; });
+        });
+        const auto take = [&document, row, names, chosen, first] {
+            if (!document.is_open()) return;
+            const SceneAsset& asset = *document.asset();
+            QStringList words;
+            if (first > 0) words << tr("as in the file");
+            for (const std::string& n : asset.*names)
+                words << QString::fromStdString(n);
+            if (!words.isEmpty() && words != row->words()) row->set_words(words);
+            const std::string& own = document.project().choice.*chosen;
+            row->set_current(!own.empty() ? static_cast<int>(words.indexOf(QString::fromStdString(own)))
+                             : first > 0  ? 0
+                                          : asset.sceneShown);
+        };
+        connect(&document, &Document::changed, this, take);
+        take();
+    };
+    offered(tr("Scene of the file"), "file scenes", tr("The file holds several scenes: which one is shown."),
+            &SceneAsset::sceneNames, &SceneChoice::scene, 1);
+    offered(tr("Variant"), "file variants", tr("In which of the file's sets of materials its things are shown."),
+            &SceneAsset::variantNames, &SceneChoice::variant, 0);
     auto* seconds = new NumberField({0, 3600, 0.05, 2, false}, "s", this);
     seconds->setObjectName("seconds");
     seconds->setToolTip(tr("Scene time: plays clips, moves the lights that sweep, shuttle or blink. Pull sideways, or "

@@ -32,7 +32,8 @@ void Document::make_rays() {
             return m.alphaMode != AlphaMode::opaque && m.textures[static_cast<int>(TextureSlot::baseColor)] >= 0;
         });
         if (holes)
-            if (auto whole = import_scene(asset->path); whole && (*whole)->fileDigest == asset->fileDigest)
+            if (auto whole = import_scene(asset->path, {.choice = asset->choice});
+                whole && (*whole)->fileDigest == asset->fileDigest)
                 return std::make_shared<RayScene>(Scene{*whole, {}, {}, {}});
         return std::make_shared<RayScene>(Scene{asset, {}, {}, {}});
     });

@@ -394,9 +394,11 @@ void MainWindow::watch_scene() {
 void MainWindow::reload_scene() {
     if (!document_.is_open()) return;
     watch_scene(); // a file that was put in place of the old one is another one to watch
-    auto asset = import_scene(document_.project().scenePath, {.decodeImages = false});
+    const SceneChoice& choice = document_.project().choice;
+    auto asset = import_scene(document_.project().scenePath, {.decodeImages = false, .choice = choice});
+    refused_ = asset ? SceneChoice{} : choice;
     if (!asset) return show_error(asset.error());
-    if ((*asset)->fileDigest == document_.asset()->fileDigest) return;
+    if ((*asset)->fileDigest == document_.asset()->fileDigest && choice == document_.asset()->choice) return;
     document_.reload(*asset, notice_);
     bridge_->refresh(false);
     refresh_status();

@@ -231,6 +231,7 @@ private:
     void remember_file(const QString& path);
     void watch_scene();
     void reload_scene();
+    SceneChoice refused_; // of the scene file's offers, that could not be read
     /// The project's own logbook, or another one for the time of a call.
     Logbook* book_of(const std::filesystem::path& path, std::optional<Logbook>& other);
     void open_logbook();

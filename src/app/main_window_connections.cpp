@@ -199,6 +199,10 @@ void MainWindow::connect_document() {
     sceneChanged_.setInterval(400);
     connect(&sceneWatcher_, &QFileSystemWatcher::fileChanged, &sceneChanged_, qOverload<>(&QTimer::start));
     connect(&sceneChanged_, &QTimer::timeout, this, &MainWindow::reload_scene);
+    connect(&document_, &Document::changed, this, [this] { // another scene or variant of the file, chosen or undone
+        if (!document_.is_open() || document_.project().choice == document_.asset()->choice) return;
+        if (document_.project().choice != refused_) reload_scene();
+    });
     connect(&document_, &Document::changed, this, [this] {
         sync_b();
         if (bridge_->b()) {

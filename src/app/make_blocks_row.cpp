@@ -69,7 +69,7 @@ void MakeBlocksRow::make(const QString& path) {
         };
         Scene whole = scene; // the window holds no pictures
         if (!scene.asset->textures.empty()) {
-            auto read = import_scene(scene.asset->path);
+            auto read = import_scene(scene.asset->path, {.choice = scene.asset->choice});
             if (!read) return ends(QString::fromStdString(to_text(read.error())), false);
             if ((*read)->fileDigest != scene.asset->fileDigest)
                 return ends(tr("The scene file has changed; reload it first."), false);

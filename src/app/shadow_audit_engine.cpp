@@ -31,7 +31,7 @@ void ShadowAuditEngine::answer(Asked asked, const NewestTask::GoesOn& goes_on) {
     // The window holds no pictures: they are read once, for holes of masked surfaces.
     if (!q.scene.asset->textures.empty()) {
         if (!whole_ || whole_->fileDigest != q.scene.asset->fileDigest || whole_->path != q.scene.asset->path) {
-            auto read = import_scene(q.scene.asset->path);
+            auto read = import_scene(q.scene.asset->path, {.choice = q.scene.asset->choice});
             if (!read) return emit failed(QString::fromStdString(to_text(read.error())));
             if ((*read)->fileDigest != q.scene.asset->fileDigest)
                 return emit failed(tr("The scene file has changed; reload it to hold it against rays."));

@@ -73,7 +73,7 @@ Scene TruthEngine::with_pictures(const Scene& scene) {
     Scene out = scene;
     if (scene.asset->textures.empty() && !scene.is_flat()) return out;
     if (!whole_ || whole_->fileDigest != scene.asset->fileDigest || whole_->path != scene.asset->path) {
-        auto read = import_scene(scene.asset->path);
+        auto read = import_scene(scene.asset->path, {.choice = scene.asset->choice});
         if (!read || (*read)->fileDigest != scene.asset->fileDigest) {
             emit troubled(
                 read ? tr("The scene file has changed: truth is traced without its textures.")

@@ -15,8 +15,9 @@ enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
 
 /// Options that scene commands share.
 struct Common {
+    SceneChoice choice; // --scene, --variant
     std::string scene, target, setupName, size, stereo, camera, eye, aim, device = "auto", json, shaders;
-    std::vector<std::string> sets, hide, casts, receives, proxies, moves;
+    std::vector<std::string> sets, hide, casts, receives, proxies, moves, clips;
     double fov = 0, seconds = 0, watchdogSeconds = 120; // a script waits longer than a person
     double memoryLimitMiB = 0;                          // 0: the worker's own
     int frames = 0;                                     // 0: as many as settle the picture
@@ -38,6 +39,7 @@ struct RenderArguments {
 
 struct MeasureArguments {
     std::vector<std::string> against;
+    std::vector<std::string> without; // objects that B leaves out
     std::string againstSetup, clock = "auto", csv, html, baseline;
     int rounds = 15;
     double budget = 0, precision = 0, regression = 5; // precision: share; regression: percent
@@ -149,6 +151,7 @@ struct BlocksArguments {
     bool noLamps = false;
 };
 int make_blocks(const Common& common, const BlocksArguments& arguments);
+int export_scene(const Common& common, const std::string& output);
 
 /// Where sun and moon stand, and what of their light comes through the air.
 int sky(const Common& common);

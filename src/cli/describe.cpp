@@ -214,7 +214,11 @@ int info(const Common& c, const std::string& pattern) {
                   }()},
                  {"warnings", s->open.warnings}};
     std::string clipList;
+    json["scenes"] = asset.sceneNames;
+    json["variants"] = asset.variantNames;
     describe_rig(scene, json, clipList);
+    if (asset.sceneNames.size() > 1) clipList = "scenes: " + joined(asset.sceneNames) + "\n" + clipList;
+    if (!asset.variantNames.empty()) clipList = "variants: " + joined(asset.variantNames) + "\n" + clipList;
     std::string text = p.name + (isFlat ? " (Flat)\n" : p.blocks ? " (Blocks)\n" : " (Solid)\n");
     if (isFlat)
         describe_flat(s->open, text, json);

@@ -57,6 +57,10 @@ public:
         add_spots();
         add_sheet();
         add_blocks();
+        auto* out = json(scene(add("export", "a Solid scene with the project's edits, its lights and clips, as glTF",
+                                   [this] { return export_scene(common_, output_); }),
+                               false));
+        out->add_option("-o,--output", output_, "the .glb file")->required();
         add_truth();
         add_account();
         add_walk();
@@ -128,6 +132,12 @@ private:
             ->take_all()
             ->allow_extra_args(false);
         sub->add_option("--move", common_.moves, "PATTERN=x,y,z: objects moved so many metres; may be repeated")
+            ->take_all()
+            ->allow_extra_args(false);
+        sub->add_option("--scene", common_.choice.scene, "which of the file's scenes, by name");
+        sub->add_option("--variant", common_.choice.variant, "the materials' variant, by name");
+        sub->add_option("--clip", common_.clips,
+                        "NAME or NAME=SHARE: a clip of the file that plays; the others do not; may be repeated")
             ->take_all()
             ->allow_extra_args(false);
         sub->add_flag("--starter", common_.starter,
@@ -220,6 +230,11 @@ private:
                       [this] { return measure(common_, measure_); }),
                   true));
         against(sub, measure_.against, measure_.againstSetup);
+        sub->add_option("--without", measure_.without,
+                        "objects by name or id that B leaves out: what they cost, and how far the picture is from "
+                        "one without them; may be repeated")
+            ->take_all()
+            ->allow_extra_args(false);
         sub->add_option("--rounds", measure_.rounds, "how many rounds")->check(CLI::Range(1, 100000));
         sub->add_option("--clock", measure_.clock, "auto, fenced or gpu")
             ->check(CLI::IsMember({"auto", "fenced", "gpu"}));
@@ -576,6 +591,7 @@ private:
     bool markdown_ = false, targetGate_ = false, byObject_ = false;
     int x_ = 0, y_ = 0, ledgerRounds_ = 5, noiseFrames_ = 3000, targetRounds_ = 15;
     std::string pattern_, sort_ = "cost", noiseReport_, profileName_, profileOutput_;
+    std::string output_;
 };
 
 } // namespace

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/cost/target_table.h"
+#include "core/image/difference.h"
 #include "core/io/file.h"
 #include "core/io/json_cursor.h"
 #include "core/io/wire.h"
@@ -84,6 +85,9 @@ struct Run {
     Measurement first;
     std::optional<PairedMeasurement> both;
     std::vector<std::string> changes;
+    std::optional<Scene> without; // B's, where it leaves objects out
+    std::vector<ObjectEdit> objectsWithout{};
+    nlohmann::json left{}; // of those: how many, and how far the picture is
     State state() const {
         return {subject.setup, subject.open.project.lights, subject.view, {}, subject.open.project.objects};
     }
@@ -95,7 +99,8 @@ struct Run {
 Result<void> take(Run& run, WorkerClient& worker, const MeasureOptions& o, bool paired) {
     const Scene scene = scene_of(run.subject.open);
     if (paired) {
-        auto m = measure_paired(worker, scene, run.subject.setup, run.b, run.subject.view, o);
+        auto m = measure_paired(worker, scene, run.subject.setup, run.without ? *run.without : scene, run.b,
+                                run.subject.view, o);
         if (!m) return tl::unexpected(m.error());
         run.both = std::move(*m);
         run.first = run.both->a;
@@ -107,6 +112,49 @@ Result<void> take(Run& run, WorkerClient& worker, const MeasureOptions& o, bool 
     return {};
 }
 
+/// --without: the scene that B has.
+Result<void> leave_out(Run& run, const std::vector<std::string>& patterns) {
+    const SceneAsset& asset = *run.subject.open.asset;
+    OpenProject other = run.subject.open;
+    std::vector<ObjectEdit> edits;
+    for (const std::string& pattern : patterns) {
+        const std::vector<int> objects = objects_like(asset, pattern);
+        if (objects.empty())
+            return fail("no object's name or id matches \"" + pattern + "\"", "--without",
+                        "mirolux-cli info SCENE --objects '*' lists them.");
+        for (const int o : objects) {
+            edits.push_back(edit_of(other.project.objects, asset, o));
+            edits.back().hidden = true;
+        }
+        run.changes.push_back(fmt::format("without {} ({} objects)", pattern, objects.size()));
+    }
+    take_edits(other.project.objects, edits);
+    run.without = scene_of(other);
+    run.objectsWithout = other.project.objects;
+    run.left["objects"] = edits.size();
+    return {};
+}
+
+/// How far the picture is from the one without what was left out.
+Result<void> compare_pictures(Run& run, WorkerClient& worker) {
+    RenderOptions o;
+    o.picture = false;
+    o.fencedSamples = 0;
+    o.floatLayers = {"final"};
+    FloatImage pictures[2];
+    for (int k = 0; k < 2; ++k) {
+        auto r =
+            worker.render(k == 0 ? scene_of(run.subject.open) : *run.without, run.subject.setup, run.subject.view, o);
+        if (!r) return tl::unexpected(r.error());
+        pictures[k] = std::move(r->floats.at("final"));
+    }
+    const PictureDifference d = picture_difference(pictures[0], pictures[1], 1e-3, 0.01);
+    run.left["meanRelative"] = d.meanRelative;
+    run.left["shareOver"] = d.shareOver;
+    run.left["psnr"] = d.psnr;
+    return {};
+}
+
 Result<void> keep(const Run& run, Logbook& book, const RoundKeeper& keeper) {
     if (keeper.trouble()) std::fprintf(stderr, "%s\n", to_text(*keeper.trouble()).c_str());
     const State state = run.state();
@@ -115,9 +163,15 @@ Result<void> keep(const Run& run, Logbook& book, const RoundKeeper& keeper) {
     if (!run.both) return {};
     if (auto id = book.keep_record("pair", run.device.renderer, run.digest, run.subject.setup, run.document()); !id)
         return tl::unexpected(id.error());
-    if (auto id = book.add(
-            {run.b, state.lights, state.view, {}, state.objects, state.volumes, state.cheapLights, state.probes},
-            run.both->b, run.device, run.target, run.digest);
+    if (auto id = book.add({run.b,
+                            state.lights,
+                            state.view,
+                            {},
+                            run.without ? run.objectsWithout : state.objects,
+                            state.volumes,
+                            state.cheapLights,
+                            state.probes},
+                           run.both->b, run.device, run.target, run.digest);
         !id)
         return tl::unexpected(id.error());
     return {};
@@ -157,6 +211,11 @@ int report(const Common& c, const MeasureArguments& a, const Run& run, double bu
         if (pair) text += "B differs: " + d + "\n";
     text += measurement_text(run.first, pair, budget);
     nlohmann::json document = run.document();
+    if (run.without) {
+        document["without"] = run.left;
+        text += fmt::format("the picture without them: {:.2f} % of it differs by more than 1 %, on average {:.3f} %\n",
+                            100 * run.left["shareOver"].get<double>(), 100 * run.left["meanRelative"].get<double>());
+    }
     bool regressed = false;
     if (!a.baseline.empty()) {
         auto held = against_baseline(a, run, document, text);
@@ -180,11 +239,13 @@ int measure(const Common& c, const MeasureArguments& a) {
     auto target = measured_target(c, a, run.subject, budget);
     if (!target) return complain(target.error(), badInput);
     run.target = std::move(*target);
-    const bool paired = !a.against.empty() || !a.againstSetup.empty();
+    const bool paired = !a.against.empty() || !a.againstSetup.empty() || !a.without.empty();
     const auto other = other_setup(run.subject, c, a.against, a.againstSetup);
     if (!other) return complain(other.error(), badInput);
     run.b = *other;
     run.changes = differences(run.subject.setup, run.b);
+    if (!a.without.empty())
+        if (auto ok = leave_out(run, a.without); !ok) return complain(ok.error(), badInput);
     Digest digest;
     digest.value = run.subject.open.asset->digest;
     run.digest = digest.hex();
@@ -218,6 +279,8 @@ int measure(const Common& c, const MeasureArguments& a) {
         o.kept = [&](const RoundSample& sample) { keeper->keep(sample); };
     }
     if (auto ok = take(run, worker, o, paired); !ok) return complain(ok.error(), deviceFailed);
+    if (run.without)
+        if (auto ok = compare_pictures(run, worker); !ok) return complain(ok.error(), deviceFailed);
     int kept = done; // what could not be kept is still reported
     if (book)
         if (auto ok = keep(run, *book, *keeper); !ok) kept = complain(ok.error(), badInput);

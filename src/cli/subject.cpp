@@ -137,11 +137,50 @@ static Result<void> apply_objects(Subject& s, const Common& c) {
     return {};
 }
 
+/// --clip.
+static Result<void> apply_clips(Subject& s, const Common& c) {
+    if (c.clips.empty()) return {};
+    std::vector<std::string> names;
+    if (const auto& rig = s.open.asset->rig)
+        for (const Clip& clip : rig->clips)
+            names.push_back(clip.name);
+    std::vector<ClipPlay> plays;
+    for (const std::string& name : names) {
+        plays.push_back({name});
+        plays.back().on = false;
+    }
+    for (const std::string& text : c.clips) {
+        auto at = std::find(names.begin(), names.end(), text);
+        double share = 1;
+        if (const auto equals = text.rfind('='); at == names.end() && equals != std::string::npos) {
+            char rest = 0;
+            if (std::sscanf(text.c_str() + equals + 1, "%lf%c", &share, &rest) != 1 || !(share >= 0 && share <= 1000))
+                return fail("\"" + text + "\" is not NAME or NAME=SHARE", "--clip",
+                            "Write for example --clip walk=0.5.");
+            at = std::find(names.begin(), names.end(), text.substr(0, equals));
+        }
+        if (at == names.end())
+            return fail("there is no clip named \"" + text + "\"", c.scene,
+                        names.empty() ? "The scene has no clips." : "It has: " + joined(names) + ".");
+        ClipPlay& play = plays[static_cast<std::size_t>(at - names.begin())];
+        play.on = true;
+        play.share = share;
+    }
+    s.open.project.clips = std::move(plays);
+    return {};
+}
+
 Result<Subject> subject_of(const Common& c, bool decodeImages) {
-    auto open = open_project(c.scene, {.decodeImages = decodeImages});
+    auto open = open_project(c.scene, {.decodeImages = decodeImages, .choice = c.choice});
     if (!open) return tl::unexpected(open.error());
+    for (const auto& [wanted, names, option] : {std::tuple(&c.choice.scene, &open->asset->sceneNames, "--scene"),
+                                                {&c.choice.variant, &open->asset->variantNames, "--variant"}})
+        if (!wanted->empty() && std::find(names->begin(), names->end(), *wanted) == names->end())
+            return fail("the file has no \"" + *wanted + "\"", option,
+                        names->empty() ? "It offers none." : "It has: " + joined(*names) + ".");
     Subject s{std::move(*open), {}, {}};
     if (auto ok = apply_target(s.open.project, c); !ok) return tl::unexpected(ok.error());
+    if (auto ok = apply_clips(s, c); !ok) return tl::unexpected(ok.error());
     s.setup = s.open.project.setup;
     s.view = s.open.project.view;
     if (!c.setupName.empty()) {

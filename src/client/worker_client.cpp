@@ -37,6 +37,7 @@ struct WorkerClient::Impl {
     std::string doing;                  // what the worker said last that it is at
     // What the worker knows of the scene, so that only differences are sent.
     std::string sentScene;
+    SceneChoice sentChoice;
     std::uint64_t sentDigest = 0;
     std::vector<Light> sentLights;
     std::vector<ObjectEdit> sentObjects;
@@ -256,7 +257,10 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
                     {"options", to_json(options)},
                     {"sky", {{"horizon", to_array(scene.sky.horizon)}, {"zenith", to_array(scene.sky.zenith)}}}};
     // The worker keeps the lights it was sent; a new scene or a new worker starts from none.
-    if (impl_->sentScene != scene.asset->path || impl_->sentDigest != scene.asset->fileDigest)
+    const SceneChoice& choice = scene.asset->choice;
+    if (choice != SceneChoice{}) message["choice"] = {{"scene", choice.scene}, {"variant", choice.variant}};
+    if (impl_->sentScene != scene.asset->path || impl_->sentDigest != scene.asset->fileDigest ||
+        impl_->sentChoice != choice)
         impl_->sentLights.clear();
     if (impl_->sentLights.empty()) impl_->sentObjects.clear(); // what is fresh begins without any of them
     message["digest"] = scene.asset->fileDigest;
@@ -292,6 +296,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     if (!reply) return tl::unexpected(reply.error());
     impl_->sentScene = scene.asset->path;
     impl_->sentDigest = scene.asset->fileDigest;
+    impl_->sentChoice = choice;
     impl_->sentLights = scene.lights;
     impl_->sentObjects = objects;
     return unpack_record(*reply);

@@ -10,97 +10,50 @@ namespace mirolux::demo {
 using nlohmann::json;
 
 GlbWriter::GlbWriter() {
-    json_["asset"] = {{"version", "2.0"}, {"generator", "mirolux-make-demo"}};
-    json_["extensionsUsed"] = {"KHR_lights_punctual", "KHR_materials_clearcoat", "KHR_materials_emissive_strength",
-                               "KHR_materials_ior"};
-    json_["scene"] = 0;
-    json_["scenes"] = json::array({{{"name", "Kestrel Quay"}, {"nodes", json::array()}}});
+    b_.json["asset"] = {{"version", "2.0"}, {"generator", "mirolux-make-demo"}};
+    b_.json["extensionsUsed"] = {"KHR_lights_punctual", "KHR_materials_clearcoat", "KHR_materials_emissive_strength",
+                                 "KHR_materials_ior"};
+    b_.json["scene"] = 0;
+    b_.json["scenes"] = json::array({{{"name", "Kestrel Quay"}, {"nodes", json::array()}}});
     for (const char* key : {"nodes", "meshes", "materials", "textures", "images", "accessors", "bufferViews", "cameras",
                             "skins", "animations"})
-        json_[key] = json::array();
-    json_["samplers"] = json::array({{{"magFilter", 9729}, {"minFilter", 9987}, {"wrapS", 10497}, {"wrapT", 10497}}});
-    json_["extensions"]["KHR_lights_punctual"]["lights"] = json::array();
-}
-
-int GlbWriter::view(const void* data, std::size_t bytes, int target) {
-    while (binary_.size() % 4)
-        binary_.push_back(0);
-    json v = {{"buffer", 0}, {"byteOffset", binary_.size()}, {"byteLength", bytes}};
-    if (target) v["target"] = target;
-    json_["bufferViews"].push_back(v);
-    const auto* p = static_cast<const std::uint8_t*>(data);
-    binary_.insert(binary_.end(), p, p + bytes);
-    return static_cast<int>(json_["bufferViews"].size()) - 1;
+        b_.json[key] = json::array();
+    b_.json["samplers"] = json::array({{{"magFilter", 9729}, {"minFilter", 9987}, {"wrapS", 10497}, {"wrapT", 10497}}});
+    b_.json["extensions"]["KHR_lights_punctual"]["lights"] = json::array();
 }
 
 int GlbWriter::texture(const std::string& name, const ByteImage& image) {
     const auto png = encode_png(image);
-    json_["images"].push_back(
-        {{"name", name}, {"mimeType", "image/png"}, {"bufferView", view(png.data(), png.size(), 0)}});
-    json_["textures"].push_back({{"source", json_["images"].size() - 1}, {"sampler", 0}});
-    return static_cast<int>(json_["textures"].size()) - 1;
+    b_.json["images"].push_back(
+        {{"name", name}, {"mimeType", "image/png"}, {"bufferView", b_.view(png.data(), png.size())}});
+    b_.json["textures"].push_back({{"source", b_.json["images"].size() - 1}, {"sampler", 0}});
+    return static_cast<int>(b_.json["textures"].size()) - 1;
 }
 
 int GlbWriter::material(const json& material) {
-    json_["materials"].push_back(material);
-    return static_cast<int>(json_["materials"].size()) - 1;
-}
-
-int GlbWriter::floats(const std::vector<float>& values, const char* shape, int components) {
-    const std::size_t count = values.size() / static_cast<std::size_t>(components);
-    json a = {{"bufferView", view(values.data(), values.size() * 4, 0)},
-              {"componentType", 5126},
-              {"count", count},
-              {"type", shape}};
-    // Positions and times have to tell their range.
-    json low = json::array(), high = json::array();
-    for (int c = 0; c < components; ++c) {
-        float l = 3.4e38f, h = -3.4e38f;
-        for (std::size_t i = static_cast<std::size_t>(c); i < values.size();
-             i += static_cast<std::size_t>(components)) {
-            l = std::min(l, values[i]);
-            h = std::max(h, values[i]);
-        }
-        low.push_back(l);
-        high.push_back(h);
-    }
-    if (components < 4) {
-        a["min"] = low;
-        a["max"] = high;
-    }
-    json_["accessors"].push_back(a);
-    return static_cast<int>(json_["accessors"].size()) - 1;
+    b_.json["materials"].push_back(material);
+    return static_cast<int>(b_.json["materials"].size()) - 1;
 }
 
 int GlbWriter::mesh(const std::string& name, const MeshBuilder& builder, const Bends& bends) {
     json primitives = json::array();
     for (const auto& [material, part] : builder.parts()) {
         std::vector<float> positions, normals, uvs;
-        Box box;
         for (const Vertex& v : part.vertices) {
-            box.add(v.position);
             positions.insert(positions.end(), {v.position.x, v.position.y, v.position.z});
             normals.insert(normals.end(), {v.normal.x, v.normal.y, v.normal.z});
             uvs.insert(uvs.end(), {v.uv.x, v.uv.y});
         }
-        auto accessor = [&](int bufferView, int type, std::size_t count, const char* shape) {
-            json_["accessors"].push_back(
-                {{"bufferView", bufferView}, {"componentType", type}, {"count", count}, {"type", shape}});
-            return static_cast<int>(json_["accessors"].size()) - 1;
-        };
         const std::size_t n = part.vertices.size();
-        const int p = accessor(view(positions.data(), positions.size() * 4, 34962), 5126, n, "VEC3");
-        json_["accessors"][p]["min"] = {box.low.x, box.low.y, box.low.z};
-        json_["accessors"][p]["max"] = {box.high.x, box.high.y, box.high.z};
-        const int q = accessor(view(normals.data(), normals.size() * 4, 34962), 5126, n, "VEC3");
-        const int t = accessor(view(uvs.data(), uvs.size() * 4, 34962), 5126, n, "VEC2");
+        const int p = b_.floats(positions, "VEC3", 3, 34962), q = b_.floats(normals, "VEC3", 3, 34962),
+                  t = b_.floats(uvs, "VEC2", 2, 34962);
         int i;
         if (n <= 65535) {
             const std::vector<std::uint16_t> small(part.indices.begin(), part.indices.end());
-            i = accessor(view(small.data(), small.size() * 2, 34963), 5123, small.size(), "SCALAR");
+            i = b_.accessor(b_.view(small.data(), small.size() * 2, 34963), 5123, small.size(), "SCALAR");
         } else
-            i = accessor(view(part.indices.data(), part.indices.size() * 4, 34963), 5125, part.indices.size(),
-                         "SCALAR");
+            i = b_.accessor(b_.view(part.indices.data(), part.indices.size() * 4, 34963), 5125, part.indices.size(),
+                            "SCALAR");
         json attributes = {{"POSITION", p}, {"NORMAL", q}, {"TEXCOORD_0", t}};
         if (bends.follow) {
             std::vector<std::uint8_t> joints;
@@ -110,8 +63,8 @@ int GlbWriter::mesh(const std::string& name, const MeshBuilder& builder, const B
                     joints.push_back(static_cast<std::uint8_t>(joint));
                     shares.push_back(share);
                 }
-            attributes["JOINTS_0"] = accessor(view(joints.data(), joints.size(), 34962), 5121, n, "VEC4");
-            attributes["WEIGHTS_0"] = floats(shares, "VEC4", 4);
+            attributes["JOINTS_0"] = b_.accessor(b_.view(joints.data(), joints.size(), 34962), 5121, n, "VEC4");
+            attributes["WEIGHTS_0"] = b_.floats(shares, "VEC4", 4);
         }
         json primitive = {{"attributes", attributes}, {"indices", i}, {"material", material}};
         for (const auto& shape : bends.shapes) {
@@ -123,14 +76,14 @@ int GlbWriter::mesh(const std::string& name, const MeshBuilder& builder, const B
                 turned.insert(turned.end(), {e.x, e.y, e.z});
             }
             primitive["targets"].push_back(
-                {{"POSITION", floats(moved, "VEC3", 3)}, {"NORMAL", floats(turned, "VEC3", 3)}});
+                {{"POSITION", b_.floats(moved, "VEC3", 3)}, {"NORMAL", b_.floats(turned, "VEC3", 3)}});
         }
         primitives.push_back(primitive);
     }
     json whole = {{"name", name}, {"primitives", primitives}};
     if (!bends.shapes.empty()) whole["weights"] = std::vector<float>(bends.shapes.size(), 0.0f);
-    json_["meshes"].push_back(whole);
-    return static_cast<int>(json_["meshes"].size()) - 1;
+    b_.json["meshes"].push_back(whole);
+    return static_cast<int>(b_.json["meshes"].size()) - 1;
 }
 
 int GlbWriter::node(const std::string& name, int mesh, const glm::mat4& m) {
@@ -140,16 +93,16 @@ int GlbWriter::node(const std::string& name, int mesh, const glm::mat4& m) {
     for (int i = 0; i < 16; ++i)
         matrix.push_back(m[i / 4][i % 4]);
     if (m != glm::mat4(1.0f)) n["matrix"] = matrix;
-    json_["nodes"].push_back(n);
+    b_.json["nodes"].push_back(n);
     places_.emplace_back(m, -1);
-    const int index = static_cast<int>(json_["nodes"].size()) - 1;
+    const int index = static_cast<int>(b_.json["nodes"].size()) - 1;
     hang(index, -1);
     return index;
 }
 
 void GlbWriter::hang(int node, int parent) {
     places_[static_cast<std::size_t>(node)].second = parent;
-    (parent < 0 ? json_["scenes"][0]["nodes"] : json_["nodes"][parent]["children"]).push_back(node);
+    (parent < 0 ? b_.json["scenes"][0]["nodes"] : b_.json["nodes"][parent]["children"]).push_back(node);
 }
 
 glm::mat4 GlbWriter::world(int node) const {
@@ -161,9 +114,9 @@ int GlbWriter::mover(const std::string& name, int mesh, const glm::vec3& t, cons
     json n = {{"name", name}, {"translation", {t.x, t.y, t.z}}};
     if (r != glm::quat(1, 0, 0, 0)) n["rotation"] = {r.x, r.y, r.z, r.w};
     if (mesh >= 0) n["mesh"] = mesh;
-    json_["nodes"].push_back(n);
+    b_.json["nodes"].push_back(n);
     places_.emplace_back(glm::translate(glm::mat4(1.0f), t) * glm::mat4_cast(r), -1);
-    const int index = static_cast<int>(json_["nodes"].size()) - 1;
+    const int index = static_cast<int>(b_.json["nodes"].size()) - 1;
     hang(index, parent);
     return index;
 }
@@ -175,21 +128,21 @@ void GlbWriter::skin(int node, const std::vector<int>& joints) {
         for (int k = 0; k < 16; ++k)
             toJoint.push_back(m[k / 4][k % 4]);
     }
-    json_["skins"].push_back({{"joints", joints}, {"inverseBindMatrices", floats(toJoint, "MAT4", 16)}});
-    json_["nodes"][node]["skin"] = json_["skins"].size() - 1;
+    b_.json["skins"].push_back({{"joints", joints}, {"inverseBindMatrices", b_.floats(toJoint, "MAT4", 16)}});
+    b_.json["nodes"][node]["skin"] = b_.json["skins"].size() - 1;
 }
 
 void GlbWriter::move(const std::string& clip, int node, const std::string& path, const Keys& keys) {
-    json& clips = json_["animations"];
+    json& clips = b_.json["animations"];
     std::size_t at = 0;
     while (at < clips.size() && clips[at]["name"] != clip)
         ++at;
     if (at == clips.size()) clips.push_back({{"name", clip}, {"samplers", json::array()}, {"channels", json::array()}});
     json& c = clips[at];
     const bool weights = path == "weights", turns = path == "rotation";
-    c["samplers"].push_back({{"input", floats(keys.times, "SCALAR", 1)},
-                             {"output", weights ? floats(keys.values, "SCALAR", 1)
-                                                : floats(keys.values, turns ? "VEC4" : "VEC3", turns ? 4 : 3)}});
+    c["samplers"].push_back({{"input", b_.floats(keys.times, "SCALAR", 1)},
+                             {"output", weights ? b_.floats(keys.values, "SCALAR", 1)
+                                                : b_.floats(keys.values, turns ? "VEC4" : "VEC3", turns ? 4 : 3)}});
     c["channels"].push_back({{"sampler", c["samplers"].size() - 1}, {"target", {{"node", node}, {"path", path}}}});
 }
 
@@ -199,7 +152,7 @@ static glm::mat4 looking(const glm::vec3& at, const glm::vec3& direction) {
 }
 
 int GlbWriter::light(const Light& l, int parent) {
-    json& lights = json_["extensions"]["KHR_lights_punctual"]["lights"];
+    json& lights = b_.json["extensions"]["KHR_lights_punctual"]["lights"];
     const glm::vec3 color = effective_color(l);
     json entry = {
         {"name", l.name}, {"type", word(l.type)}, {"color", {color.r, color.g, color.b}}, {"intensity", l.intensity}};
@@ -214,40 +167,19 @@ int GlbWriter::light(const Light& l, int parent) {
         index = node(l.name, -1, looking(l.position, l.direction));
     else
         index = mover(l.name, -1, l.position, glm::quat_cast(looking(glm::vec3(0.0f), l.direction)), parent);
-    json_["nodes"][index]["extensions"]["KHR_lights_punctual"]["light"] = lights.size() - 1;
+    b_.json["nodes"][index]["extensions"]["KHR_lights_punctual"]["light"] = lights.size() - 1;
     return index;
 }
 
 void GlbWriter::camera(const Camera& c) {
-    json_["cameras"].push_back(
+    b_.json["cameras"].push_back(
         {{"name", c.name}, {"type", "perspective"}, {"perspective", {{"yfov", c.fovY}, {"znear", c.near}}}});
     const int index = node(c.name, -1, looking(c.eye, glm::normalize(c.aim - c.eye)));
-    json_["nodes"][index]["camera"] = json_["cameras"].size() - 1;
+    b_.json["nodes"][index]["camera"] = b_.json["cameras"].size() - 1;
 }
 
 Result<void> GlbWriter::write(const std::filesystem::path& path) {
-    while (binary_.size() % 4)
-        binary_.push_back(0);
-    json_["buffers"] = json::array({{{"byteLength", binary_.size()}}});
-    for (const char* key : {"meshes", "materials", "textures", "images", "cameras", "skins", "animations"})
-        if (json_[key].empty()) json_.erase(key);
-    std::string text = json_.dump();
-    while (text.size() % 4)
-        text += ' ';
-    std::vector<std::uint8_t> out;
-    auto word = [&](std::uint32_t v) {
-        const auto* p = reinterpret_cast<const std::uint8_t*>(&v);
-        out.insert(out.end(), p, p + 4);
-    };
-    word(0x46546C67u);
-    word(2);
-    word(static_cast<std::uint32_t>(12 + 8 + text.size() + 8 + binary_.size()));
-    word(static_cast<std::uint32_t>(text.size()));
-    word(0x4E4F534Au);
-    out.insert(out.end(), text.begin(), text.end());
-    word(static_cast<std::uint32_t>(binary_.size()));
-    word(0x004E4942u);
-    out.insert(out.end(), binary_.begin(), binary_.end());
+    const auto out = b_.file();
     return write_file_atomically(path, out.data(), out.size());
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 #include "core/base/error.h"
 #include "core/image/image.h"
+#include "core/scene/glb_builder.h"
 #include "demo/mesh_builder.h"
 #include <array>
 #include <filesystem>
@@ -46,13 +47,10 @@ public:
     Result<void> write(const std::filesystem::path& path);
 
 private:
-    int view(const void* data, std::size_t bytes, int target);
-    int floats(const std::vector<float>& values, const char* shape, int components);
     void hang(int node, int parent);
     glm::mat4 world(int node) const;
     std::vector<std::pair<glm::mat4, int>> places_; // of nodes: their own, and the parent
-    nlohmann::json json_;
-    std::vector<std::uint8_t> binary_;
+    gltf::GlbBuilder b_;
 };
 
 } // namespace mirolux::demo

@@ -386,10 +386,12 @@ void walk_dockhand(GlbWriter& glb, const Materials& m) {
     turn(upperL,
          [](const Gait& g) { return about(x_axis, -0.5f * g.stride * std::sin(g.phase)) * about(z_axis, -0.62f); });
     turn(lowerL, [](const Gait& g) { return about(x_axis, 0.25f + 0.2f * g.stride); });
-    turn(upperR, [](const Gait& g) {
+    const auto upper = [](const Gait& g) {
         return about(x_axis, 0.22f * g.stride * std::sin(g.phase) + 0.35f + 0.9f * g.raised) * about(z_axis, 0.5f);
-    });
-    turn(lowerR, [](const Gait& g) { return about(x_axis, 0.45f + 0.3f * g.raised); });
+    };
+    const auto lower = [](const Gait& g) { return about(x_axis, 0.45f + 0.3f * g.raised); };
+    turn(upperR, upper);
+    turn(lowerR, lower);
     for (const float side : {1.0f, -1.0f}) {
         turn(side > 0 ? thighL : thighR,
              [side](const Gait& g) { return about(x_axis, 0.48f * side * g.stride * std::sin(g.phase)); });
@@ -402,9 +404,13 @@ void walk_dockhand(GlbWriter& glb, const Materials& m) {
     lantern.cylinder(m.lampGlow, {0, -0.17f, 0}, {0, -0.02f, 0}, 0.045f, 0.045f, 12, false);
     lantern.cylinder(m.darkSteel, {0, -0.20f, 0}, {0, -0.17f, 0}, 0.055f, 0.055f, 12);
     lantern.torus(m.darkSteel, {0, 0.05f, 0}, z_axis, 0.055f, 0.006f, 16, 6);
-    const int hand = nodes[lowerR];
+    const int hand = nodes[lowerR]; // from which it hangs straight down, swinging a little
     const int held = glb.mover("lantern", glb.mesh("lantern", lantern),
                                bones[lowerR].to + vec3(-0.07f, -0.08f, 0) - bones[lowerR].from, quat(1, 0, 0, 0), hand);
+    glb.move("dockhand", held, "rotation", sampled(seconds, keys, [&](float t) {
+                 const Gait g = gait_at(t);
+                 return glm::inverse(upper(g) * lower(g)) * about(x_axis, 0.2f * g.stride * std::sin(g.phase + 0.8f));
+             }));
     Light lamp;
     lamp.name = "lantern light";
     lamp.type = LightType::point;

@@ -168,9 +168,9 @@ private:
     }
 
     /// Reads the scene when another one is asked for, or another state of its file.
-    Result<void> load(const std::string& path, std::uint64_t digest) {
-        if (scene_.asset && path == path_ && digest == digest_) return {};
-        auto loading = std::async(std::launch::async, [&] { return import_scene(path); });
+    Result<void> load(const std::string& path, std::uint64_t digest, const SceneChoice& choice) {
+        if (scene_.asset && path == path_ && digest == digest_ && choice == choice_) return {};
+        auto loading = std::async(std::launch::async, [&] { return import_scene(path, {.choice = choice}); });
         auto s = session(); // the context is made while the scene is read
         if (!s) return tl::unexpected(s.error());
         (*s)->vitals().enter("reading " + path);
@@ -188,16 +188,19 @@ private:
         objects_.clear();
         path_ = path;
         digest_ = digest;
+        choice_ = choice;
         return {};
     }
 
     Result<Json> frame(const JsonCursor& root) {
         const std::uint64_t digest = root.whole("digest", 0, ~0ull);
-        const bool another = !scene_.asset || root["scene"].text() != path_ || digest != digest_;
+        SceneChoice choice;
+        if (root.has("choice")) choice = {root["choice"]["scene"].text(), root["choice"]["variant"].text()};
+        const bool another = !scene_.asset || root["scene"].text() != path_ || digest != digest_ || choice != choice_;
         if (another && !root.flag("fresh", false))
             return fail("the worker was sent changes of a scene that it does not hold", root["scene"].text(),
                         "Ask again.");
-        if (auto ok = load(root["scene"].text(), digest); !ok) return tl::unexpected(ok.error());
+        if (auto ok = load(root["scene"].text(), digest, choice); !ok) return tl::unexpected(ok.error());
         if (root.flag("fresh", false)) {
             scene_.lights.clear();
             objects_.clear();
@@ -273,6 +276,7 @@ private:
     Json flatChanges_;  // that made scene_.flat of the file's
     Json blockChanges_; // that made scene_.blocks of the file's
     std::string path_;
+    SceneChoice choice_;       // of its scenes and variants
     std::uint64_t digest_ = 0; // of the scene file as it was asked for; 0: whatever it held
 };
 

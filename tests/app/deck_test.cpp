@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QScrollBar>
 #include <QtTest>
+#include <set>
 
 using namespace mirolux;
 using namespace mirolux::app;

@@ -1,3 +1,4 @@
+#include "core/base/error.h"
 #include "support/test_main.h"
 #include <QtTest>
 #include <nlohmann/json.hpp>

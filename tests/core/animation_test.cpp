@@ -465,6 +465,21 @@ private slots:
         QVERIFY(glm::length(glm::vec3(both.objects()[plate].transform[3] - one.objects()[plate].transform[3]) -
                             glm::vec3(0, 2, 0)) < 1e-5f);
         QCOMPARE(both.placed->edits.size(), std::size_t(1));
+        // A body that is edited has its box about it, too, at rest and in a pose.
+        ObjectEdit lift{(*asset)->objectNames[object_of(**asset, file.barNode)].id, "bar"};
+        lift.translation = {0, 3, 0};
+        for (const double t : {-1.0, 1.5}) {
+            Scene lifted = still;
+            lifted.placed = place_objects(**asset, {lift});
+            if (t > 0) lifted = scene_at(lifted, t);
+            const std::size_t bar = object_of(**asset, file.barNode);
+            const Object& o = lifted.objects()[bar];
+            for (const Vertex& v : vertices_of(lifted, bar)) {
+                const glm::vec3 p(o.transform * glm::vec4(v.position, 1));
+                for (int c = 0; c < 3; ++c)
+                    QVERIFY(p[c] > o.bounds.low[c] - 1e-4f && p[c] < o.bounds.high[c] + 1e-4f);
+            }
+        }
         // Nothing plays: as the file places it.
         ClipPlay off{"all"};
         off.on = false;

@@ -27,7 +27,7 @@ Scene scene_of_asset(const std::shared_ptr<const SceneAsset>& asset) {
 }
 
 View whole_view(const Scene& scene, double seconds) {
-    View v = view_from({5, 3, 7}, {0.5f, 0.5f, 0}, 160, 90);
+    View v = view_from({3.2f, 2.2f, 4.4f}, {0.5f, 0.5f, 0}, 192, 108);
     v.camera.aim = scene_at(scene, seconds).bounds().center();
     v.seconds = seconds;
     return v;
@@ -240,16 +240,10 @@ private slots:
                     fresh = setup_with({{"path.kind", "deferred"}, {"shadow.maps", "on"}, {"shadow.update", "always"}});
         View view = whole_view(scene, 0.5);
         (void)hdr(scene, kept, view);
-        view.width += 2; // the same frame once more is not drawn at all
-        RenderOptions o;
-        o.count = true;
-        o.picture = false;
-        const FrameRecord same = answer_to(scene, kept, view, o);
-        view.seconds = 0.9;
-        const FrameRecord bent = answer_to(scene, kept, view, o);
-        QVERIFY(pass_of(same, "sun shadow") && pass_of(bent, "sun shadow"));
-        QVERIFY(pass_of(bent, "sun shadow")->work.at("draws") > 0);
-        QVERIFY(hdr(scene, kept, view).data == hdr(scene, fresh, view).data);
+        view.seconds = 0.9; // from the same place: the maps stay where they are
+        const FloatImage bent = hdr(scene, kept, view);
+        QVERIFY(bent.data == hdr(scene, fresh, view).data);
+        QVERIFY(bent.data != hdr(scene, setup_with({{"path.kind", "deferred"}}), view).data); // there are shadows
     }
 
     void its_work_is_counted_and_a_rigid_scene_has_none() {

@@ -7,6 +7,7 @@
 #include <stb/stb_image.h>
 #include <stb/stb_image_write.h>
 #include <tinyexr.h>
+#include <webp/decode.h>
 #include <zlib.h>
 
 namespace mirolux {
@@ -23,8 +24,17 @@ static const char* stb_reason() {
     return reason ? reason : "unknown reason";
 }
 
+/// RIFF with WEBP in it.
+static bool is_webp(const std::vector<std::uint8_t>& bytes) {
+    return bytes.size() >= 12 && std::memcmp(bytes.data(), "RIFF", 4) == 0 && std::memcmp(&bytes[8], "WEBP", 4) == 0;
+}
+
 Result<std::pair<int, int>> encoded_image_size(const std::vector<std::uint8_t>& bytes) {
     int w = 0, h = 0, n = 0;
+    if (is_webp(bytes)) {
+        if (!WebPGetInfo(bytes.data(), bytes.size(), &w, &h)) return fail("no WebP picture is in it");
+        return std::pair(w, h);
+    }
     if (bytes.size() > 0x7FFFFFFF || !stbi_info_from_memory(bytes.data(), static_cast<int>(bytes.size()), &w, &h, &n))
         return fail(stb_reason());
     return std::pair(w, h);
@@ -69,6 +79,13 @@ Result<ByteImage> decode_image(const std::vector<std::uint8_t>& bytes) {
     ByteImage image;
     int n = 0;
     if (bytes.size() > 0x7FFFFFFF) return fail("too large");
+    if (is_webp(bytes)) {
+        const std::unique_ptr<std::uint8_t, void (*)(void*)> pixels(
+            WebPDecodeRGBA(bytes.data(), bytes.size(), &image.width, &image.height), WebPFree);
+        if (!pixels) return fail("the WebP picture is damaged");
+        image.rgba.assign(pixels.get(), pixels.get() + std::size_t(4) * image.width * image.height);
+        return image;
+    }
     if (auto ok = check_png(bytes); !ok) return tl::unexpected(ok.error());
     stbi_uc* pixels =
         stbi_load_from_memory(bytes.data(), static_cast<int>(bytes.size()), &image.width, &image.height, &n, 4);

@@ -6,7 +6,7 @@
 
 namespace mirolux {
 
-/// Width and height of an encoded PNG or JPEG without decoding it.
+/// Width and height of an encoded PNG, JPEG or WebP without decoding it.
 Result<std::pair<int, int>> encoded_image_size(const std::vector<std::uint8_t>& bytes);
 Result<ByteImage> decode_image(const std::vector<std::uint8_t>& bytes);
 

@@ -1,4 +1,4 @@
-#include "core/motion/rig.h"
+#include "core/motion/body_bounds.h"
 #include "core/scene/geometry.h"
 #include <cmath>
 
@@ -69,6 +69,16 @@ Box bent_bounds(const Primitive& primitive, const Bending& b, const std::vector<
         out = {out.low - slack, out.high + slack};
     }
     return out;
+}
+
+Box bounds_in(const SceneAsset& asset, const Object& o, const Pose* pose) {
+    const Primitive& p = asset.primitives[static_cast<std::size_t>(o.primitive)];
+    if (o.body < 0 || !pose) return transformed(p.bounds, o.transform);
+    const Body& b = asset.rig->bodies[static_cast<std::size_t>(o.body)];
+    std::span<const glm::mat4> joints;
+    if (b.skin >= 0) joints = pose->joints[static_cast<std::size_t>(b.skin)];
+    return transformed(bent_bounds(p, *b.bending, pose->weights[static_cast<std::size_t>(b.node)], joints),
+                       o.transform);
 }
 
 const std::vector<Vertex>& Pose::bent(const SceneAsset& asset, int body) const {

@@ -124,8 +124,9 @@ struct Rig {
     std::vector<Clip> clips;
     std::vector<Skin> skins;
     std::vector<Body> bodies;
-    std::vector<LightValues> lights;  // of the file's list, as it has them
-    std::shared_ptr<const Pose> rest; // where no clip plays
+    std::vector<LightValues> lights;     // of the file's list, as it has them
+    std::map<int, glm::dmat4> instances; // by object: its place in its node's space, of nodes that show a mesh often
+    std::shared_ptr<const Pose> rest;    // where no clip plays
 
     bool moves() const { return !clips.empty(); }
 

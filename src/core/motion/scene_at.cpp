@@ -1,5 +1,5 @@
 #include "core/motion/scene_at.h"
-#include "core/scene/geometry.h"
+#include "core/motion/body_bounds.h"
 #include <algorithm>
 #include <cmath>
 
@@ -22,15 +22,6 @@ std::shared_ptr<const PlacedObjects> placed_in(const SceneAsset& asset, std::sha
         out->bounds = asset.bounds;
     }
     out->base = std::move(base);
-    const auto bounds_of = [&](const Object& o) {
-        const Primitive& p = asset.primitives[static_cast<std::size_t>(o.primitive)];
-        if (o.body < 0) return transformed(p.bounds, o.transform);
-        const Body& b = rig.bodies[static_cast<std::size_t>(o.body)];
-        return transformed(bent_bounds(p, *b.bending, pose->weights[static_cast<std::size_t>(b.node)],
-                                       b.skin < 0 ? std::span<const glm::mat4>{}
-                                                  : std::span(pose->joints[static_cast<std::size_t>(b.skin)])),
-                           o.transform);
-    };
     for (std::size_t i = 0; i < asset.objects.size() && i < asset.objectNames.size(); ++i) {
         Object& o = out->objects[i];
         const auto node = static_cast<std::size_t>(asset.objectNames[i].node);
@@ -39,14 +30,16 @@ std::shared_ptr<const PlacedObjects> placed_in(const SceneAsset& asset, std::sha
         const std::uint64_t shape = o.body < 0 ? 0 : pose->states[static_cast<std::size_t>(o.body)];
         if (!went && shape == o.shape) continue;
         if (went) {
-            const glm::dmat4& world = pose->world[node];
+            const auto instance = rig.instances.find(static_cast<int>(i));
+            const glm::dmat4 world =
+                instance == rig.instances.end() ? pose->world[node] : pose->world[node] * instance->second;
             o.transform = out->edits.empty()
                               ? glm::mat4(world)
                               : matrix_of(edit_of(out->edits, asset, static_cast<int>(i))) * glm::mat4(world);
             o.mirrored = glm::determinant(glm::mat3(o.transform)) < 0.0f;
         }
         o.shape = shape;
-        o.bounds = bounds_of(o);
+        o.bounds = bounds_in(asset, o, pose.get());
         if (!o.hidden) out->bounds.add(o.bounds);
     }
     out->pose = std::move(pose);

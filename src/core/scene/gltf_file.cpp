@@ -1,5 +1,6 @@
 #include "core/scene/gltf_file.h"
 #include "core/io/file.h"
+#include "core/scene/gltf_packed.h"
 #include <cstring>
 
 namespace mirolux::gltf {
@@ -161,12 +162,11 @@ Bytes File::resource(const JsonCursor& uri) {
     return std::move(*bytes);
 }
 
-std::span<const std::uint8_t> File::view(int index) {
-    const JsonCursor views = root().list("bufferViews");
-    const JsonCursor view = views.at(static_cast<std::size_t>(index));
+/// The bytes that an object with "buffer", "byteOffset" and "byteLength" names.
+std::span<const std::uint8_t> File::stretch(const JsonCursor& from) {
     const JsonCursor buffers = root().list("buffers");
-    const int b = view.index("buffer", buffers.size());
-    if (b < 0) view.complain("lacks \"buffer\"");
+    const int b = from.index("buffer", buffers.size());
+    if (b < 0) from.complain("lacks \"buffer\"");
     if (!loaded_[b]) {
         const JsonCursor buffer = buffers.at(b);
         const std::uint64_t length = buffer["byteLength"].whole(1ull << 33);
@@ -182,12 +182,23 @@ std::span<const std::uint8_t> File::view(int index) {
                                           "Export the file again.");
         loaded_[b] = true;
     }
-    const std::uint64_t offset = view.whole("byteOffset", 0, 1ull << 33);
-    const std::uint64_t length = view["byteLength"].whole(1ull << 33);
+    const std::uint64_t offset = from.whole("byteOffset", 0, 1ull << 33);
+    const std::uint64_t length = from["byteLength"].whole(1ull << 33);
     if (offset > buffers_[b].size() || length > buffers_[b].size() - offset)
-        view.complain("reaches to byte " + std::to_string(offset + length) + " of a buffer of " +
+        from.complain("reaches to byte " + std::to_string(offset + length) + " of a buffer of " +
                       std::to_string(buffers_[b].size()));
     return std::span(buffers_[b]).subspan(offset, length);
+}
+
+std::span<const std::uint8_t> File::view(int index) {
+    const JsonCursor view = root().list("bufferViews").at(static_cast<std::size_t>(index));
+    static const char* packed = "EXT_meshopt_compression";
+    if (!view.has("extensions") || !view["extensions"].has(packed)) return stretch(view);
+    const auto it = unpacked_.find(index);
+    if (it != unpacked_.end()) return it->second;
+    const JsonCursor extension = view["extensions"][packed];
+    spend(unpacked_size(extension), extension);
+    return unpacked_[index] = unpack_view(extension, stretch(extension));
 }
 
 JsonCursor File::accessor(const JsonCursor& reference) const {
@@ -266,6 +277,11 @@ std::vector<double> File::values(const JsonCursor& reference, std::size_t& count
     components = l.components;
     count = a["count"].whole(1u << 28);
     if (count == 0) a["count"].complain("must be at least 1");
+    if (const auto given = given_.find(reference.whole(0x7FFFFFFF)); given != given_.end()) {
+        if (given->second.size() != count * static_cast<std::size_t>(l.components))
+            a["count"].complain("is " + std::to_string(count) + " where another number of elements is packed");
+        return std::exchange(given->second, {});
+    }
     const JsonCursor views = root().list("bufferViews");
 
     // Every access is checked against the view before any memory is asked for.
@@ -322,6 +338,20 @@ std::vector<double> File::values(const JsonCursor& reference, std::size_t& count
         }
     }
     return out;
+}
+
+void File::supply(const JsonCursor& reference, std::vector<double> values, int components, bool normalized) {
+    const JsonCursor a = accessor(reference);
+    const Layout l = layout(a);
+    if (l.components != components)
+        reference.complain("accessor has " + std::to_string(l.components) + " components where " +
+                           std::to_string(components) + " are packed");
+    if (l.normalized && !normalized) {
+        const double most = l.type == 5120 ? 127 : l.type == 5121 ? 255 : l.type == 5122 ? 32767 : 65535;
+        for (double& v : values)
+            v = std::max(v / most, -1.0);
+    }
+    given_[reference.whole(0x7FFFFFFF)] = std::move(values);
 }
 
 std::vector<float> File::floats(const JsonCursor& reference, int wanted, std::size_t& count) {

@@ -3,6 +3,7 @@
 #include "core/io/json_cursor.h"
 #include <cstdint>
 #include <filesystem>
+#include <map>
 #include <span>
 #include <string>
 #include <vector>
@@ -34,6 +35,9 @@ public:
     int components(const JsonCursor& reference) const;
     /// Bytes behind a uri: a data URI or a file beside the scene.
     Bytes resource(const JsonCursor& uri);
+    /// Values that stand for an accessor's own, which are packed elsewhere: `components` for each of its elements.
+    /// normalized: integers are mapped already.
+    void supply(const JsonCursor& reference, std::vector<double> values, int components, bool normalized);
     /// Counts decoded bytes against the limit.
     void spend(std::size_t bytes, const JsonCursor& where);
 
@@ -44,12 +48,15 @@ private:
                        double* out) const;
     std::vector<double> values(const JsonCursor& reference, std::size_t& count, int& components);
     JsonCursor accessor(const JsonCursor& reference) const;
+    std::span<const std::uint8_t> stretch(const JsonCursor& from);
 
     std::filesystem::path path_;
     nlohmann::json json_;
     Bytes binary_;
     bool hasBinary_ = false;
     std::vector<Bytes> buffers_;
+    std::map<int, Bytes> unpacked_;                      // by buffer view
+    std::map<std::uint64_t, std::vector<double>> given_; // by accessor: of the primitive that is read
     std::vector<bool> loaded_;
     std::vector<std::string> warnings_;
     Digest digest_;

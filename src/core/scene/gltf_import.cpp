@@ -1,9 +1,11 @@
 #include "core/scene/gltf_import.h"
 #include "core/image/image_io.h"
 #include "core/io/file.h"
+#include "core/motion/body_bounds.h"
 #include "core/scene/geometry.h"
 #include "core/scene/gltf_file.h"
 #include "core/scene/gltf_materials.h"
+#include "core/scene/gltf_packed.h"
 #include "core/scene/gltf_rig.h"
 #include "core/scene/object_edit.h"
 #include <atomic>
@@ -31,13 +33,19 @@ public:
         check_extensions();
         read_images();
         read_textures();
-        gltf::read_materials(file_, asset_);
+        uvTransforms_ = gltf::read_materials(file_, asset_);
+        read_variants();
         read_meshes();
         read_nodes();
         finish_rig();
         for (const Object& o : asset_.objects)
             asset_.bounds.add(o.bounds);
-        asset_.digest = file_.digest();
+        asset_.choice = options_.choice;
+        Digest digest; // another choice is another scene
+        digest.value = file_.digest();
+        for (const std::string* part : {&asset_.choice.scene, &asset_.choice.variant})
+            if (!part->empty()) digest.add(part->c_str(), part->size() + 1);
+        asset_.digest = digest.value;
         asset_.fileDigest = file_.file_digest();
         asset_.warnings = file_.warnings();
         return std::move(asset_);
@@ -81,7 +89,8 @@ private:
                 encoded[i] = file_.resource(image["uri"]);
             const auto size = encoded_image_size(encoded[i]);
             if (!size)
-                image.complain("is not a PNG or JPEG that can be read: " + size.error().what, "Use PNG or JPEG.");
+                image.complain("is not a PNG, JPEG or WebP that can be read: " + size.error().what,
+                               "Use PNG, JPEG or WebP.");
             if (size->first > 16384 || size->second > 16384) image.complain("is larger than 16384 pixels on a side");
             // The encoded copy, the inflated rows and the picture are all there at once.
             file_.spend(encoded[i].size() + std::size_t(8) * size->first * size->second, image);
@@ -106,7 +115,8 @@ private:
         other.join();
         for (std::size_t i = 0; i < failures.size(); ++i)
             if (!failures[i].empty())
-                images.at(i).complain("cannot be decoded: " + failures[i], "Save the picture again as PNG or JPEG.");
+                images.at(i).complain("cannot be decoded: " + failures[i],
+                                      "Save the picture again as PNG, JPEG or WebP.");
     }
 
     void read_textures() {
@@ -127,6 +137,9 @@ private:
             const JsonCursor t = textures.at(i);
             Texture texture;
             texture.image = t.index("source", asset_.images.size());
+            static const char* webp = "EXT_texture_webp";
+            if (t.has("extensions") && t["extensions"].has(webp))
+                texture.image = t["extensions"][webp].index("source", asset_.images.size());
             if (texture.image < 0) file_.warn(t.pointer(), "has no image source; it reads as white");
             const int s = t.index("sampler", samplers.size());
             if (s >= 0) {
@@ -139,6 +152,54 @@ private:
             }
             asset_.textures.push_back(texture);
         }
+    }
+
+    /// The names of something in a list, each once.
+    static std::vector<std::string> names_of(const JsonCursor& list, const std::string& usual) {
+        std::vector<std::string> out;
+        for (std::size_t i = 0; i < list.size(); ++i) {
+            const std::string name = list.at(i).text("name", usual + " " + std::to_string(i + 1));
+            std::string own = name;
+            for (int n = 2; std::find(out.begin(), out.end(), own) != out.end(); ++n)
+                own = name + "~" + std::to_string(n);
+            out.push_back(own);
+        }
+        return out;
+    }
+    /// The place of a chosen name; -1, and warned of: the file does not have it.
+    int chosen(const std::vector<std::string>& names, const std::string& name, const char* pointer) {
+        if (name.empty()) return -1;
+        const auto it = std::find(names.begin(), names.end(), name);
+        if (it != names.end()) return static_cast<int>(it - names.begin());
+        file_.warn(pointer, "has no \"" + name + "\": it is shown as the file has it");
+        return -1;
+    }
+
+    void read_variants() {
+        static const char* name = "KHR_materials_variants";
+        const JsonCursor root = file_.root();
+        if (!root.has("extensions") || !root["extensions"].has(name)) return;
+        asset_.variantNames = names_of(root["extensions"][name].list("variants"), "variant");
+        variant_ = chosen(asset_.variantNames, options_.choice.variant, "/extensions/KHR_materials_variants/variants");
+    }
+
+    /// The primitive's material in the chosen variant.
+    int material_of(const JsonCursor& p) {
+        const std::size_t count = asset_.materials.size() - 1;
+        static const char* name = "KHR_materials_variants";
+        if (variant_ >= 0 && p.has("extensions") && p["extensions"].has(name)) {
+            const JsonCursor mappings = p["extensions"][name].list("mappings");
+            for (std::size_t i = 0; i < mappings.size(); ++i) {
+                const JsonCursor variants = mappings.at(i).list("variants");
+                for (std::size_t k = 0; k < variants.size(); ++k) {
+                    const auto v = variants.at(k).whole(0x7FFFFFFF);
+                    if (v >= asset_.variantNames.size())
+                        variants.at(k).complain("variant " + std::to_string(v) + " does not exist");
+                    if (static_cast<int>(v) == variant_) return mappings.at(i).index("material", count);
+                }
+            }
+        }
+        return p.index("material", count);
     }
 
     void read_meshes() {
@@ -164,6 +225,24 @@ private:
         }
     }
 
+    /// What Draco packs of a primitive stands for its accessors' values.
+    void supply_packed(const JsonCursor& p) {
+        static const char* name = "KHR_draco_mesh_compression";
+        if (!p.has("extensions") || !p["extensions"].has(name)) return;
+        const JsonCursor packed = p["extensions"][name], attributes = p["attributes"];
+        if (p.whole("mode", 4) != 4) p["mode"].complain("of a compressed primitive must be triangles");
+        const int view = packed.index("bufferView", file_.root().list("bufferViews").size());
+        if (view < 0) packed.complain("lacks \"bufferView\"");
+        gltf::DracoMesh mesh = gltf::unpack_draco(packed, file_.view(view));
+        file_.spend((mesh.indices.size() + 16 * mesh.vertices) * sizeof(double), packed);
+        for (auto& [attribute, values] : mesh.attributes)
+            if (attributes.has(attribute.c_str()))
+                file_.supply(attributes[attribute.c_str()], std::move(values.values), values.components,
+                             values.normalized);
+        if (!p.has("indices")) p.complain("of a compressed primitive lacks \"indices\"");
+        file_.supply(p["indices"], std::move(mesh.indices), 1, true);
+    }
+
     bool read_primitive(const JsonCursor& p, Primitive& primitive) {
         const auto mode = p.whole("mode", 4, 255);
         if (mode > 6) p["mode"].complain("is not one of glTF's");
@@ -176,6 +255,7 @@ private:
             file_.warn(attributes.pointer(), "has no POSITION and is not drawn");
             return false;
         }
+        supply_packed(p);
         std::size_t count = 0;
         const auto positions = file_.floats(attributes["POSITION"], 3, count);
         file_.spend(2 * count * sizeof(Vertex), p); // here and on the device
@@ -237,7 +317,7 @@ private:
                                          {a, odd ? order[i] : order[i - 1], odd ? order[i - 1] : order[i]});
             }
         }
-        primitive.material = p.index("material", asset_.materials.size() - 1);
+        primitive.material = material_of(p);
         bending_ = gltf::read_bending(file_, p, count);
         if (!normals) {
             file_.spend(primitive.indices.size() * sizeof(Vertex), p);
@@ -249,6 +329,11 @@ private:
             }
             make_flat_normals(primitive);
         }
+        const auto material =
+            static_cast<std::size_t>(primitive.material < 0 ? int(uvTransforms_.size()) - 1 : primitive.material);
+        if (const glm::mat3& place = uvTransforms_[material]; uv && place != glm::mat3(1.0f))
+            for (Vertex& v : primitive.vertices)
+                v.uv = glm::vec2(place * glm::vec3(v.uv, 1));
         if (!tangents || !uv) make_tangents(primitive);
         for (const Vertex& v : primitive.vertices)
             primitive.bounds.add(v.position);
@@ -315,9 +400,12 @@ private:
         rig_->skins = gltf::read_skins(file_, count);
         rig_->lights = gltf::read_light_values(root);
         std::vector<std::uint32_t> roots;
-        const int chosen = root.has("scene") ? root.index("scene", scenes.size()) : (scenes.size() > 0 ? 0 : -1);
-        if (chosen >= 0) {
-            const JsonCursor list = scenes.at(chosen).list("nodes");
+        asset_.sceneNames = names_of(scenes, "scene");
+        int shown = root.has("scene") ? root.index("scene", scenes.size()) : (scenes.size() > 0 ? 0 : -1);
+        if (const int own = chosen(asset_.sceneNames, options_.choice.scene, "/scenes"); own >= 0) shown = own;
+        asset_.sceneShown = shown;
+        if (shown >= 0) {
+            const JsonCursor list = scenes.at(static_cast<std::size_t>(shown)).list("nodes");
             std::set<std::uint64_t> seen;
             for (std::size_t k = 0; k < list.size(); ++k) {
                 const auto n = list.at(k).whole(0x7FFFFFFF);
@@ -341,6 +429,8 @@ private:
             for (int k = 0; k < 16; ++k)
                 if (!std::isfinite(world[k / 4][k % 4])) node.complain("has a transform that is not finite");
             place(node, static_cast<int>(index), world);
+            for (const glm::mat4& more : instances_of(node))
+                place_mesh(node, static_cast<int>(index), world, more);
             const JsonCursor children = node.list("children");
             for (std::size_t k = children.size(); k-- > 0;)
                 stack.emplace_back(static_cast<std::uint32_t>(children.at(k).whole(count)), world);
@@ -387,12 +477,8 @@ private:
             Object& o = asset_.objects[static_cast<std::size_t>(body.object)];
             o.body = static_cast<int>(b);
             o.shape = rig.rest->states[b];
-            o.bounds = transformed(bent_bounds(asset_.primitives[static_cast<std::size_t>(body.primitive)],
-                                               *body.bending, rig.rest->weights[static_cast<std::size_t>(body.node)],
-                                               body.skin < 0
-                                                   ? std::span<const glm::mat4>{}
-                                                   : std::span(rig.rest->joints[static_cast<std::size_t>(body.skin)])),
-                                   o.transform);
+            asset_.rig = rig_; // bounds_in asks for it
+            o.bounds = bounds_in(asset_, o, rig.rest.get());
             const glm::vec3 s = o.bounds.size();
             if (!std::isfinite(s.x + s.y + s.z))
                 nodes.at(static_cast<std::size_t>(body.node)).complain("bends its mesh outside the range of numbers");
@@ -444,9 +530,45 @@ private:
         }
     }
 
-    void place(const JsonCursor& node, int index, const glm::mat4& world) {
+    static bool is_instanced(const JsonCursor& node) {
+        return node.has("extensions") && node["extensions"].has("EXT_mesh_gpu_instancing");
+    }
+
+    /// Places of a node's mesh in its own space (EXT_mesh_gpu_instancing).
+    std::vector<glm::mat4> instances_of(const JsonCursor& node) {
+        std::vector<glm::mat4> out;
+        if (!is_instanced(node)) return out;
+        const JsonCursor attributes = node["extensions"]["EXT_mesh_gpu_instancing"]["attributes"];
+        std::vector<float> t, r, s;
+        std::size_t count = 0;
+        for (const auto& [key, components, values] :
+             {std::tuple("TRANSLATION", 3, &t), {"ROTATION", 4, &r}, {"SCALE", 3, &s}}) {
+            if (!attributes.has(key)) continue;
+            std::size_t n = 0;
+            *values = file_.floats(attributes[key], components, n);
+            if (count != 0 && n != count)
+                attributes[key].complain("has " + std::to_string(n) + " places where another has " +
+                                         std::to_string(count));
+            count = n;
+        }
+        for (std::size_t i = 0; i < count; ++i) {
+            glm::mat4 m(1.0f);
+            if (!r.empty()) {
+                const glm::quat q(r[4 * i + 3], r[4 * i], r[4 * i + 1], r[4 * i + 2]);
+                if (glm::dot(q, q) > 1e-12f) m = glm::mat4_cast(glm::normalize(q));
+            }
+            for (int k = 0; k < 3 && !s.empty(); ++k)
+                m[k] *= s[3 * i + static_cast<std::size_t>(k)];
+            if (!t.empty()) m[3] = glm::vec4(t[3 * i], t[3 * i + 1], t[3 * i + 2], 1);
+            out.push_back(m);
+        }
+        return out;
+    }
+
+    /// The objects of a node's mesh; instance: in this place of the node's space.
+    void place_mesh(const JsonCursor& node, int index, const glm::mat4& world,
+                    const std::optional<glm::mat4>& instance) {
         const std::string name = node.text("name", "node " + std::to_string(index));
-        rig_->nodes[static_cast<std::size_t>(index)].placed = true;
         const int skin = node.index("skin", rig_->skins.size());
         const int mesh = node.index("mesh", meshPrimitives_.size());
         if (mesh >= 0) {
@@ -455,17 +577,24 @@ private:
             const std::string id = unused_id(name, "~", 2);
             for (int p : meshPrimitives_[mesh]) {
                 const bool inWorld = take_body(node, index, p, skin);
-                const glm::mat4 place = inWorld ? glm::mat4(1.0f) : world;
+                const glm::mat4 place = inWorld ? glm::mat4(1.0f) : instance ? world * *instance : world;
                 Object object{p, place, transformed(asset_.primitives[p].bounds, place),
                               glm::determinant(glm::mat3(place)) < 0.0f};
                 const glm::vec3 s = object.bounds.size();
                 if (!std::isfinite(s.x + s.y + s.z)) node.complain("places its mesh outside the range of numbers");
+                if (instance) rig_->instances[static_cast<int>(asset_.objects.size())] = glm::dmat4(*instance);
                 asset_.objects.push_back(std::move(object));
                 asset_.objectNames.push_back(
                     {part == 0 ? id : unused_id(id + "#" + std::to_string(part), "~", 2), name, index});
                 ++part;
             }
         }
+    }
+
+    void place(const JsonCursor& node, int index, const glm::mat4& world) {
+        const std::string name = node.text("name", "node " + std::to_string(index));
+        rig_->nodes[static_cast<std::size_t>(index)].placed = true;
+        if (!is_instanced(node)) place_mesh(node, index, world, std::nullopt);
         const glm::vec3 at(world[3]), backward(world[2]);
         const float length = glm::length(backward);
         const glm::vec3 forward = length > 1e-12f ? -backward / length : glm::vec3(0, 0, -1);
@@ -542,6 +671,8 @@ private:
     ImportOptions options_;
     SceneAsset asset_;
     std::vector<std::vector<int>> meshPrimitives_;
+    std::vector<glm::mat3> uvTransforms_; // by material
+    int variant_ = -1;                    // into SceneAsset::variantNames
     std::shared_ptr<Rig> rig_;
     std::shared_ptr<Bending> bending_;                       // of the primitive that was read last
     std::map<int, std::shared_ptr<const Bending>> bendings_; // by primitive

@@ -10,6 +10,7 @@ struct ImportOptions {
     bool decodeImages = true; // false: sizes and pixels of images stay empty
     std::size_t memoryLimit =
         0; // bytes over which a file is refused before they are taken; 0: an eighth of the machine's
+    SceneChoice choice{};
 };
 
 /// Reads glTF 2.0 (.gltf with external or embedded buffers, .glb): meshes, metallic-roughness materials, cameras,

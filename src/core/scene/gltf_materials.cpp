@@ -4,9 +4,13 @@
 namespace mirolux::gltf {
 
 const std::set<std::string>& understood_extensions() {
-    static const std::set<std::string> names = {
-        "KHR_animation_pointer", "KHR_lights_punctual",    "KHR_materials_clearcoat", "KHR_materials_emissive_strength",
-        "KHR_materials_ior",     "KHR_materials_specular", "KHR_materials_unlit",     "KHR_mesh_quantization"};
+    static const std::set<std::string> names = {"KHR_animation_pointer",      "KHR_lights_punctual",
+                                                "KHR_materials_clearcoat",    "KHR_materials_emissive_strength",
+                                                "KHR_materials_ior",          "KHR_materials_specular",
+                                                "KHR_materials_unlit",        "KHR_mesh_quantization",
+                                                "KHR_draco_mesh_compression", "EXT_meshopt_compression",
+                                                "EXT_mesh_gpu_instancing",    "EXT_texture_webp",
+                                                "KHR_texture_transform",      "KHR_materials_variants"};
     return names;
 }
 
@@ -16,11 +20,37 @@ int texture_reference(File& file, const SceneAsset& asset, const JsonCursor& own
     if (!owner.has(key)) return -1;
     const JsonCursor t = owner[key];
     if (t.whole("texCoord", 0) != 0) file.warn(t.pointer() + "/texCoord", "only set 0 is used");
-    if (t.has("extensions") && t["extensions"].has("KHR_texture_transform"))
-        file.warn(t.pointer(), "texture transform is ignored");
     const int index = t.index("index", asset.textures.size());
     if (index < 0) t.complain("lacks \"index\"");
     return asset.textures[index].image < 0 ? -1 : index;
+}
+
+/// Where a texture takes its coordinates from: K. Zhang et al., KHR_texture_transform (2018).
+glm::mat3 texture_transform(File& file, const JsonCursor& texture) {
+    static const char* name = "KHR_texture_transform";
+    if (!texture.has("extensions") || !texture["extensions"].has(name)) return glm::mat3(1.0f);
+    const JsonCursor t = texture["extensions"][name];
+    if (t.whole("texCoord", 0) != 0) file.warn(t.pointer() + "/texCoord", "only set 0 is used");
+    const glm::vec2 offset = t.vector<2>("offset", glm::vec2(0.0f)), scale = t.vector<2>("scale", glm::vec2(1.0f));
+    const auto turn = static_cast<float>(t.number("rotation", 0.0));
+    const float c = std::cos(turn), s = std::sin(turn);
+    return glm::mat3(1, 0, 0, 0, 1, 0, offset.x, offset.y, 1) * glm::mat3(c, s, 0, -s, c, 0, 0, 0, 1) *
+           glm::mat3(scale.x, 0, 0, 0, scale.y, 0, 0, 0, 1);
+}
+
+/// One for all of a material's textures: a vertex has one pair of coordinates.
+glm::mat3 material_transform(File& file, const std::vector<JsonCursor>& textures) {
+    glm::mat3 out(1.0f);
+    const JsonCursor* first = nullptr;
+    for (const JsonCursor& t : textures)
+        if (const glm::mat3 own = texture_transform(file, t); !first && own != glm::mat3(1.0f)) {
+            out = own;
+            first = &t;
+        }
+    for (const JsonCursor& t : textures)
+        if (first && texture_transform(file, t) != out)
+            file.warn(t.pointer(), "is placed as " + first->pointer() + ": textures of a material share one transform");
+    return out;
 }
 
 /// KHR_materials_ior, _specular and _clearcoat, and by name what there is of others.
@@ -81,13 +111,16 @@ void read_beneath(File& file, const SceneAsset& asset, const JsonCursor& extras,
 
 } // namespace
 
-void read_materials(File& file, SceneAsset& asset) {
+std::vector<glm::mat3> read_materials(File& file, SceneAsset& asset) {
+    std::vector<glm::mat3> transforms;
     const JsonCursor materials = file.root().list("materials");
     for (std::size_t i = 0; i < materials.size(); ++i) {
         const JsonCursor m = materials.at(i);
         Material material;
         material.name = m.text("name", "material " + std::to_string(i));
+        std::vector<JsonCursor> placed;
         auto texture = [&](TextureSlot slot, const JsonCursor& owner, const char* key) {
+            if (owner.has(key)) placed.push_back(owner[key]);
             material.textures[static_cast<int>(slot)] = texture_reference(file, asset, owner, key);
         };
         if (m.has("pbrMetallicRoughness")) {
@@ -124,7 +157,9 @@ void read_materials(File& file, SceneAsset& asset) {
         material.alphaCutoff = static_cast<float>(m.number("alphaCutoff", 0.5, 0.0));
         material.doubleSided = m.flag("doubleSided", false);
         asset.materials.push_back(material);
+        transforms.push_back(material_transform(file, placed));
     }
+    transforms.emplace_back(1.0f);
     Material standard;
     standard.name = "default";
     asset.materials.push_back(standard);
@@ -132,6 +167,7 @@ void read_materials(File& file, SceneAsset& asset) {
         file.warn(materials.at(static_cast<std::size_t>(m - asset.materials.data())).pointer(),
                   "is shaded as plain: a scene may have " + std::to_string(most_optics - 1) +
                       " different coats, indices and depths of light");
+    return transforms;
 }
 
 } // namespace mirolux::gltf

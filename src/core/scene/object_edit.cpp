@@ -1,4 +1,5 @@
 #include "core/scene/object_edit.h"
+#include "core/motion/body_bounds.h"
 #include "core/scene/geometry.h"
 #include <algorithm>
 #include <cctype>
@@ -72,7 +73,7 @@ std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, cons
         Object& o = out->objects[i];
         if (!ObjectEdit{{}, {}, e.translation, e.rotation, e.scale}.idle()) {
             o.transform = matrix_of(e) * o.transform;
-            o.bounds = transformed(asset.primitives[static_cast<std::size_t>(o.primitive)].bounds, o.transform);
+            o.bounds = bounds_in(asset, o, asset.rig ? asset.rig->rest.get() : nullptr);
         }
         o.hidden = e.hidden;
         o.casts = e.casts;

@@ -269,7 +269,11 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         p.name = root.text("name", projectPath.stem().string());
         p.scenePath =
             (scene.is_absolute() ? scene : fs::absolute(projectPath).parent_path() / scene).lexically_normal().string();
-        auto asset = import_scene(p.scenePath, options);
+        ImportOptions reading = options;
+        if (root.has("choice") && reading.choice == SceneChoice{})
+            reading.choice = {root["choice"].text("scene", ""), root["choice"].text("variant", "")};
+        p.choice = reading.choice;
+        auto asset = import_scene(p.scenePath, reading);
         if (!asset) return tl::unexpected(asset.error());
         open.asset = *asset;
         use_scene(open);
@@ -384,6 +388,7 @@ Result<OpenProject> open_project(const fs::path& path, const ImportOptions& opti
     use_scene(open);
     open.project.name = path.stem().string();
     open.project.scenePath = fs::absolute(path).lexically_normal().string();
+    open.project.choice = options.choice;
     default_targets(open.project);
     open.project.targetByDevice = true;
     open.project.view.camera = first_camera(open);
@@ -415,6 +420,8 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
         for (const auto& item : list)
             j[key].push_back(convert(item));
     };
+    if (!p.choice.scene.empty()) j["choice"]["scene"] = p.choice.scene;
+    if (!p.choice.variant.empty()) j["choice"]["variant"] = p.choice.variant;
     each("objects", p.objects, [](const ObjectEdit& e) { return to_json(e); });
     each("groups", p.groups, [](const Group& g) {
         return Json{{"name", g.name}, {"lights", g.lights}, {"objects", g.objects}};

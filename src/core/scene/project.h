@@ -40,6 +40,7 @@ struct Project {
     std::string path; // of the .mirolux file; empty for one that was never saved
     std::string name;
     std::string scenePath; // absolute
+    SceneChoice choice;    // of what the scene file offers
     std::vector<Light> lights;
     std::vector<Motion> motions;
     std::vector<ClipPlay> clips;    // how the file's clips play; empty: usual_clips

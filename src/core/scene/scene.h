@@ -135,6 +135,14 @@ struct Camera {
     bool operator==(const Camera&) const = default;
 };
 
+/// Which of a file's scenes is shown, and in which of its materials' variants (KHR_materials_variants); by name. Empty:
+/// as the file has it.
+struct SceneChoice {
+    std::string scene, variant;
+
+    bool operator==(const SceneChoice&) const = default;
+};
+
 /// What a scene file holds; immutable once read, shared between values.
 struct SceneAsset {
     std::string path;
@@ -155,7 +163,10 @@ struct SceneAsset {
     flat::WorldPtr flat{};             // of a Flat stage, which has neither primitives nor objects
     std::vector<Motion> motions{};     // of a Flat stage's file; projects keep their own
     blocks::WorldPtr blocks{};         // of a Blocks stage, which has neither primitives nor objects
-    std::shared_ptr<const Rig> rig{};  // of a glTF file: its nodes, and what moves them
+    std::vector<std::string> sceneNames{}, variantNames{}; // that the file offers
+    SceneChoice choice{};                                  // that it was read with
+    int sceneShown = -1;                                   // into sceneNames
+    std::shared_ptr<const Rig> rig{};                      // of a glTF file: its nodes, and what moves them
 
     std::size_t triangles() const {
         std::size_t n = 0;

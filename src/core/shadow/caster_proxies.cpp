@@ -18,12 +18,13 @@ struct Oriented {
     }
 };
 
-/// The object's own box as it stands, or the world's box around it where it is sheared.
+/// The object's own box as it stands, or the world's box around it where it is sheared or bent.
 Oriented oriented(const SceneAsset& asset, const Object& o) {
+    if (o.body >= 0) return {glm::dmat3(1.0), glm::dvec3(o.bounds.low), glm::dvec3(o.bounds.high)}; // bones turn it
     const Box& b = asset.primitives[static_cast<std::size_t>(o.primitive)].bounds;
     const glm::dmat4 m(o.transform);
     Oriented out;
-    glm::dvec3 length;
+    glm::dvec3 length(0.0);
     for (int k = 0; k < 3; ++k) {
         length[k] = glm::length(glm::dvec3(m[k]));
         out.axes[k] = glm::dvec3(m[k]) / std::max(length[k], 1e-12);
