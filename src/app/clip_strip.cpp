@@ -141,7 +141,7 @@ void ClipStrip::paintEvent(QPaintEvent*) {
     // The scale, and the time that the picture shows.
     const Span s = span();
     p.setFont(sized(font(), 11));
-    const double now = document_.project().view.seconds, x = x_of(now);
+    const double now = document_.project().view.seconds, x = std::round(x_of(now)) + 0.5; // a whole pixel
     const QString told = QString("%1 s").arg(now, 0, 'f', 2);
     const double wide = p.fontMetrics().horizontalAdvance(told) + 10.0;
     const QRectF flag(std::clamp(x - wide / 2, lanes().left(), lanes().right() - wide), 2, wide, head_height - 4);

@@ -57,7 +57,8 @@ private slots:
         const Ran r = run({"info", MIROLUX_DEMO, "--clip", "gulls", "--clip", "crane=0.5", "--json", "-"});
         QVERIFY2(r.code == 0, r.err.c_str());
         int on = 0;
-        for (const json& a : json::parse(r.out)["animations"]) {
+        const json told = json::parse(r.out);
+        for (const json& a : told["animations"]) {
             on += a["plays"].get<bool>();
             if (a["plays"].get<bool>()) QVERIFY(a["name"] == "gulls" || a["name"] == "crane");
         }

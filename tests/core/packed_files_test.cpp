@@ -109,8 +109,12 @@ double apart(const SceneAsset& a, const SceneAsset& b) {
     const auto middles = [](const SceneAsset& s) {
         std::vector<glm::vec3> out;
         const auto c = corners(s);
-        for (std::size_t t = 0; t + 2 < c.size(); t += 3)
+        for (std::size_t t = 0; t + 2 < c.size(); t += 3) {
+            // Those of no area, at the poles, are left out by Draco.
+            const glm::vec3 n = glm::cross(c[t + 1].position - c[t].position, c[t + 2].position - c[t].position);
+            if (!(glm::length(n) > 1e-4f)) continue;
             out.push_back((c[t].position + c[t + 1].position + c[t + 2].position) / 3.0f);
+        }
         return out;
     };
     const auto x = middles(a), y = middles(b);
@@ -258,6 +262,7 @@ private slots:
         }
         const std::unique_ptr<draco::Mesh> mesh = builder.Finalize();
         draco::Encoder encoder;
+        encoder.SetTrackEncodedProperties(true);
         encoder.SetAttributeQuantization(draco::GeometryAttribute::POSITION, 14);
         encoder.SetAttributeQuantization(draco::GeometryAttribute::NORMAL, 10);
         encoder.SetAttributeQuantization(draco::GeometryAttribute::TEX_COORD, 12);

@@ -3,6 +3,7 @@
 #include "support/block_worlds.h"
 #include "support/flat_scenes.h"
 #include "support/probes.h"
+#include "support/rigs.h"
 #include "support/scenes.h"
 #include "support/setups.h"
 #include "support/test_main.h"
@@ -89,13 +90,17 @@ private slots:
         const FlatStage flat = flat_stage(4, 8, 5);
         const BlockStage blocks = block_stage();
         const Scene solid = scene;
+        const auto bent = MovingScene(1).import();
+        QVERIFY(bent.has_value());
+        const Scene moving{*bent, {}, {}, {}};
         const View solidView = view_from({8, 4, 12}, {0, 1, 0}, 320, 180);
         for (const Setting& s : all_settings()) {
             Setup setup;
             const bool isFlat = s.stages == Stages::flat, isBlocks = s.stages == Stages::blocks;
             if (isFlat) setup.stage = Stage::flat;
             if (isBlocks) setup.stage = Stage::blocks;
-            const Scene& scene = isFlat ? flat.scene : isBlocks ? blocks.scene : solid;
+            const bool bends = s.key.starts_with("geometry.");
+            const Scene& scene = isFlat ? flat.scene : isBlocks ? blocks.scene : bends ? moving : solid;
             const View& view = isFlat ? flat.view : isBlocks ? blocks.view : solidView;
             for (const Condition& c : s.when)
                 QVERIFY(setup.set_text(c.key, c.words.front()).has_value());

@@ -3,6 +3,7 @@
 #include "core/technique/all.h"
 #include "session_fixture.h"
 #include "support/probes.h"
+#include "support/rigs.h"
 #include <set>
 
 using namespace mirolux;
@@ -94,6 +95,14 @@ private slots:
         QVERIFY(std::any_of(several.passes.begin(), several.passes.end(),
                             [](const PassRecord& p) { return p.name == "resolve samples"; }));
         ran.insert("multisampling");
+        const auto moving = MovingScene(1).import();
+        QVERIFY(moving.has_value());
+        const FrameRecord bent = rendered(session(), Scene{*moving, {}, {}, {}}, Setup(), view, o);
+        for (const PassRecord& p : bent.passes) {
+            if (p.name == "skinning") ran.insert("skinning");
+            for (const auto& [name, value] : p.work.counts)
+                moved.insert(name);
+        }
         std::set<std::string> flatOnes;
         for (const Technique* t : all_techniques())
             for (const Counter& c : t->counters)
