@@ -6,14 +6,23 @@
 #include "core/ambient/probe_place.h"
 #include "core/base/text.h"
 #include "core/light/falloff.h"
+#include "core/motion/carried.h"
 #include <QPainterPath>
 #include <cmath>
 
 // Lights in the picture: their marks, and the handles of the one that is selected.
 namespace mirolux::app {
 
+/// What clips move lights by.
+static Scene moving_scene(const Document& document) {
+    Scene s{document.asset(), {}, {}, {}, document.placed()};
+    s.clips = document.project().clips;
+    return s;
+}
+
 std::optional<Light> Viewport::held() const {
-    if (const Light* l = document_.light(selection_.light())) return *l;
+    if (const Light* l = document_.light(selection_.light())) // handles stand where clips have carried it
+        return carried(moving_scene(document_), *l, document_.project().view.seconds);
     if (const AirVolume* cloud = document_.cloud(selection_.cloud()); cloud && selection_.empty())
         return as_light(*cloud);
     if (const Probe* probe = document_.probe(selection_.probe()); probe && selection_.empty()) return as_light(*probe);
@@ -324,7 +333,13 @@ void Viewport::drag_light(const QPointF& to) {
             label, selection_.cheap(), [&](CheapLight& l) { take_place(l, moved); }, "handle");
     else
         document_.edit_light(
-            label, dragStart_.id, [&](Light& l) { l = moved; }, "handle");
+            label, dragStart_.id,
+            [&](Light& l) {
+                const Scene scene = moving_scene(document_);
+                const double seconds = document_.project().view.seconds;
+                l = put_back(scene, l, carried(scene, l, seconds), moved, seconds);
+            },
+            "handle");
 }
 
 } // namespace mirolux::app

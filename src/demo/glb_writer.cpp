@@ -124,7 +124,7 @@ int GlbWriter::mover(const std::string& name, int mesh, const glm::vec3& t, cons
 void GlbWriter::skin(int node, const std::vector<int>& joints) {
     std::vector<float> toJoint;
     for (const int j : joints) {
-        const glm::mat4 m = glm::inverse(world(j));
+        const glm::mat4 m = glm::inverse(world(j)) * world(node); // the mesh stands as its node does
         for (int k = 0; k < 16; ++k)
             toJoint.push_back(m[k / 4][k % 4]);
     }

@@ -36,7 +36,7 @@ public:
     /// A node that clips can move, below `parent` (-1: the scene).
     int mover(const std::string& name, int mesh, const glm::vec3& translation,
               const glm::quat& rotation = glm::quat(1, 0, 0, 0), int parent = -1);
-    /// Bones of a node's mesh, bound as they stand now; joints: movers.
+    /// Bones of a node's mesh, bound as both stand now; joints: movers.
     void skin(int node, const std::vector<int>& joints);
     /// A light on a node of its own; the direction is for directional and spot lights. Returns the node's index, which
     /// is the light's id. Below `parent` (-1: the scene) in that one's space.

@@ -112,6 +112,21 @@ private slots:
         window_->document().set_seconds(4);
         QVERIFY(glm::length(place() - first) > 2.0f);
         QVERIFY(project().lights == window_->document().asset()->lights); // no edit of the light
+        // Its handles stand there too, and it is pulled from there.
+        window_->set_station("Lights");
+        window_->select_light(lamp.id);
+        window_->document().set_seconds(4);
+        wait_for_rest();
+        const glm::vec3 stood = place();
+        QPoint handle;
+        for (const Handle& h : window_->viewport().handles())
+            if (h.kind == HandleKind::axisY) handle = at(h.position);
+        QVERIFY(QLineF(handle, at(stood)).length() < 200);
+        drag(handle, handle - QPoint(0, 30));
+        QVERIFY(place().y > stood.y + 0.1f);
+        QVERIFY(std::abs(place().x - stood.x) < 0.02f && std::abs(place().z - stood.z) < 0.02f);
+        window_->document().undo();
+        QVERIFY(glm::length(place() - stood) < 1e-4f);
     }
 
     void a_scene_without_clips_shows_none() {

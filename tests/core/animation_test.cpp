@@ -1,3 +1,4 @@
+#include "core/motion/carried.h"
 #include "core/motion/scene_at.h"
 #include "core/plan/settings.h"
 #include "core/rays/ray_scene.h"
@@ -431,6 +432,20 @@ private slots:
             scene.lights[0].position += glm::vec3(1, 0, 0);
             const glm::vec3 aside = lights_at(scene, t).front().position - l.position;
             QVERIFY(std::abs(glm::length(aside) - 1.0f) < 1e-4f);
+            // What a hand does to it where it stands is done there.
+            const Light base = (*asset)->lights[0], from = carried(scene_of_asset(*asset, {play}), base, t);
+            Light to = from;
+            to.position += glm::vec3(0.5f, -1, 2);
+            to.direction = glm::normalize(to.direction + glm::vec3(0.3f, 0.1f, -0.2f));
+            to.range *= 2;
+            to.outerConeAngle += 0.05f;
+            const Scene plain = scene_of_asset(*asset, {play});
+            const Light there = carried(plain, put_back(plain, base, from, to, t), t);
+            QVERIFY(glm::length(there.position - to.position) < 1e-4f);
+            QVERIFY(glm::length(there.direction - to.direction) < 1e-4f);
+            QVERIFY(std::abs(there.range - to.range) < 1e-3f &&
+                    std::abs(there.outerConeAngle - to.outerConeAngle) < 1e-4f);
+            QCOMPARE(put_back(plain, base, from, to, t).intensity, base.intensity);
             // The planner and the rays' light list see the same.
             View view;
             view.seconds = t;

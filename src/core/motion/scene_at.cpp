@@ -1,5 +1,6 @@
 #include "core/motion/scene_at.h"
 #include "core/motion/body_bounds.h"
+#include "core/motion/carried.h"
 #include <algorithm>
 #include <cmath>
 
@@ -57,6 +58,12 @@ float carried(float value, double rest, double now) {
     return static_cast<float>(std::max(0.0, rest > 0 ? value * (now / rest) : value + now - rest));
 }
 
+/// True of a light of the file that stands on a node of its own.
+bool is_carried(const Light& l, const Rig& rig) {
+    const auto n = static_cast<std::size_t>(l.id);
+    return l.id >= 0 && n < rig.nodes.size() && rig.nodes[n].light >= 0 && rig.nodes[n].placed;
+}
+
 /// A light on a node that has moved, or whose values a clip changes.
 void carry(Light& l, const Rig& rig, const Pose& pose) {
     const auto n = static_cast<std::size_t>(l.id);
@@ -110,11 +117,35 @@ std::vector<Light> lights_at(const Scene& scene, double seconds) {
     const Rig& rig = *scene.asset->rig;
     const std::shared_ptr<const Pose> pose = pose_at(scene, seconds);
     std::vector<Light> carriedAlong = scene.lights;
-    for (Light& l : carriedAlong) {
-        const auto n = static_cast<std::size_t>(l.id);
-        if (l.id >= 0 && n < rig.nodes.size() && rig.nodes[n].light >= 0 && rig.nodes[n].placed) carry(l, rig, *pose);
-    }
+    for (Light& l : carriedAlong)
+        if (is_carried(l, rig)) carry(l, rig, *pose);
     return lights_at(carriedAlong, scene.motions, seconds);
+}
+
+Light carried(const Scene& scene, const Light& light, double seconds) {
+    Light out = light;
+    if (scene.asset && scene.asset->rig && scene.asset->rig->moves() && is_carried(light, *scene.asset->rig))
+        carry(out, *scene.asset->rig, *pose_at(scene, seconds));
+    return out;
+}
+
+Light put_back(const Scene& scene, const Light& light, const Light& from, const Light& to, double seconds) {
+    if (from == light) return to;
+    const Rig& rig = *scene.asset->rig;
+    const auto n = static_cast<std::size_t>(light.id);
+    const glm::dmat4 &rest = rig.rest->world[n], now = pose_at(scene, seconds)->world[n];
+    Light out = light;
+    if (std::abs(glm::determinant(glm::dmat3(now))) > 1e-12) {
+        const glm::dmat4 back = rest * glm::inverse(now);
+        out.position = glm::vec3(back * glm::dvec4(to.position, 1));
+        out.direction = unit_or(glm::dmat3(back) * glm::dvec3(to.direction), light.direction);
+    }
+    out.range = from.range > 0 ? light.range * (to.range / from.range) : to.range;
+    out.innerConeAngle = std::max(0.0f, light.innerConeAngle + to.innerConeAngle - from.innerConeAngle);
+    out.outerConeAngle = std::max(out.innerConeAngle, light.outerConeAngle + to.outerConeAngle - from.outerConeAngle);
+    out.fadeInner = to.fadeInner;
+    out.fadeOuter = to.fadeOuter;
+    return out;
 }
 
 Camera camera_at(const Scene& scene, std::size_t camera, double seconds) {
