@@ -92,6 +92,8 @@ private slots:
         open_anatomy();
         AnatomyCanvas& c = window_->anatomy();
         QTest::keyClick(&c, Qt::Key_Right);
+        QVERIFY(c.told().startsWith("skinning"));
+        QTest::keyClick(&c, Qt::Key_Right);
         QVERIFY(c.told().startsWith("g-buffer"));
         QTest::keyClick(&c, Qt::Key_Down);
         QVERIFY(c.told().startsWith("scene"));

@@ -99,8 +99,9 @@ private slots:
         auto* paths = window_->findChild<PathFigure*>();
         rest_on(paths, paths->row(0).center());
         QTRY_VERIFY_WITH_TIMEOUT(tape().ghost().has_value(), 60000);
-        QCOMPARE(tape().ghost()->passes.front().name, std::string("opaque"));
-        QCOMPARE(tape().ghost()->passes.front().wasMs, 0.0); // there is none now
+        QCOMPARE(tape().ghost()->passes.front().name, std::string("skinning"));
+        QCOMPARE(tape().ghost()->passes[1].name, std::string("opaque"));
+        QCOMPARE(tape().ghost()->passes[1].wasMs, 0.0); // there is none now
         leave(paths);
         auto* capacity = window_->findChild<NumberField*>("culling.listCapacity");
         QVERIFY(capacity);

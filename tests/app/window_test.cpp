@@ -25,7 +25,8 @@ private slots:
         const FrameHistory& h = window_->bridge().history();
         QVERIFY(h.frames() >= 5);
         QVERIFY(h.frame().median > 0);
-        QVERIFY(h.passes()[0].counted && h.passes()[0].work.at("lightEvaluations") > 0);
+        QVERIFY(h.passes()[0].counted && h.passes()[0].work.at("bentVertices") > 0);
+        QVERIFY(h.passes()[1].counted && h.passes()[1].work.at("lightEvaluations") > 0);
         const QImage shot = window_->viewport().grab().toImage();
         double sum = 0;
         int count = 0;
