@@ -1,4 +1,5 @@
 #include "core/image/image_io.h"
+#include "support/command_line.h"
 #include "support/test_main.h"
 #include <QDir>
 #include <QFileInfo>
@@ -7,21 +8,13 @@
 #include <nlohmann/json.hpp>
 
 using nlohmann::json;
+using namespace mirolux::test;
 
 /// Blocks stages by the command line, as scripts ask for them.
 class blocks_cli_test : public QObject {
     Q_OBJECT
     QTemporaryDir folder_;
-    struct Ran {
-        int code;
-        std::string out, err;
-    };
-    static Ran run(const QStringList& words) {
-        QProcess p;
-        p.start(QString(MIROLUX_BIN) + "/mirolux-cli", words);
-        if (!p.waitForFinished(200000)) return {-1, "", "did not finish"};
-        return {p.exitCode(), p.readAllStandardOutput().toStdString(), p.readAllStandardError().toStdString()};
-    }
+    static Ran run(const QStringList& words) { return run_cli(words); }
     static QString islet() { return QFileInfo(MIROLUX_DEMO).dir().filePath("light-islet.mirolux"); }
 
 private slots:

@@ -1,5 +1,6 @@
 #include "core/motion/scene_at.h"
 #include "core/scene/project.h"
+#include "support/command_line.h"
 #include "support/test_main.h"
 #include <QFileInfo>
 #include <QProcess>
@@ -8,22 +9,14 @@
 #include <nlohmann/json.hpp>
 
 using nlohmann::json;
+using namespace mirolux::test;
 using namespace mirolux;
 
 /// What moves, and what is written anew, by the command line.
 class motion_cli_test : public QObject {
     Q_OBJECT
     QTemporaryDir folder_;
-    struct Ran {
-        int code;
-        std::string out, err;
-    };
-    static Ran run(const QStringList& words) {
-        QProcess p;
-        p.start(QString(MIROLUX_BIN) + "/mirolux-cli", words);
-        if (!p.waitForFinished(200000)) return {-1, "", "did not finish"};
-        return {p.exitCode(), p.readAllStandardOutput().toStdString(), p.readAllStandardError().toStdString()};
-    }
+    static Ran run(const QStringList& words) { return run_cli(words); }
 
 private slots:
     void info_tells_where_nodes_stand_at_a_time() {

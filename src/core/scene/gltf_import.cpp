@@ -472,18 +472,17 @@ private:
         }
         rig.clips = gltf::read_clips(file_, rig, shapes);
         rig.rest = make_pose(rig, {}, 0);
+        asset_.rig = rig_;
         for (std::size_t b = 0; b < rig.bodies.size(); ++b) {
             const Body& body = rig.bodies[b];
             Object& o = asset_.objects[static_cast<std::size_t>(body.object)];
             o.body = static_cast<int>(b);
             o.shape = rig.rest->states[b];
-            asset_.rig = rig_; // bounds_in asks for it
             o.bounds = bounds_in(asset_, o, rig.rest.get());
             const glm::vec3 s = o.bounds.size();
             if (!std::isfinite(s.x + s.y + s.z))
                 nodes.at(static_cast<std::size_t>(body.node)).complain("bends its mesh outside the range of numbers");
         }
-        asset_.rig = rig_;
     }
 
     /// A primitive of its own for an object that is bent, and what bends it. True if bones place it in the world.
