@@ -116,6 +116,7 @@ void Document::edit(const QString& label, const std::function<void(Project&)>& c
     change(next);
     settle_targets(next);
     if (next == project_) return;
+    choosing_ = next.choice != project_.choice;
     if (next.target != project_.target || next.targets != project_.targets) next.targetByDevice = false;
     project_ = std::move(next);
     if (!merge.isEmpty() && merge == merge_ && place_ > 0) {
@@ -363,10 +364,12 @@ void Document::compare_spaces() {
 }
 
 void Document::undo() {
+    choosing_ = false;
     if (can_undo()) restore(history_[--place_].project);
 }
 
 void Document::redo() {
+    choosing_ = false;
     if (can_redo()) restore(history_[++place_].project);
 }
 
@@ -424,6 +427,20 @@ void Document::reload(std::shared_ptr<const SceneAsset> asset, QString& said) {
     said = tr("The scene file has changed and was read again.");
     if (!lost.empty())
         said += tr(" Edited lights and objects that it no longer has: %1.").arg(QString::fromStdString(joined(lost)));
+    emit changed();
+}
+
+void Document::take_choice(std::shared_ptr<const SceneAsset> asset) {
+    if (choosing_) {
+        std::vector<std::string> lost;
+        project_ = rebased(project_, *asset_, *asset, lost);
+        history_[place_].project = project_;
+        choosing_ = false;
+    }
+    asset_ = std::move(asset);
+    warnings_ = asset_->warnings;
+    make_rays();
+    emit reloaded();
     emit changed();
 }
 

@@ -118,6 +118,9 @@ public:
 
     /// Takes another state of the scene file, with the user's edits kept; says in words what is no longer there.
     void reload(std::shared_ptr<const SceneAsset> asset, QString& said);
+    /// The file read as project().choice asks for. The step that chose takes what follows from it (other lights, say);
+    /// steps that were undone or done again have it already.
+    void take_choice(std::shared_ptr<const SceneAsset> asset);
     /// True if another window has the project open: unsaved work is then kept aside under a name of this window's own.
     bool shared() const { return is_open() && !project_.path.empty() && !lock_.held(); }
     Result<void> save(const QString& path);
@@ -159,6 +162,7 @@ private:
     bool headLamp_ = false;
     QString merge_;
     bool interactive_ = false;
+    bool choosing_ = false; // the last edit chose another scene or variant of the file
     QTimer autosave_;
     FileLock lock_; // on the project's file
     std::filesystem::path own_autosave() const;

@@ -399,7 +399,10 @@ void MainWindow::reload_scene() {
     refused_ = asset ? SceneChoice{} : choice;
     if (!asset) return show_error(asset.error());
     if ((*asset)->fileDigest == document_.asset()->fileDigest && choice == document_.asset()->choice) return;
-    document_.reload(*asset, notice_);
+    if (choice != document_.asset()->choice)
+        document_.take_choice(*asset);
+    else
+        document_.reload(*asset, notice_);
     bridge_->refresh(false);
     refresh_status();
     emit scene_reloaded();

@@ -201,7 +201,8 @@ void MainWindow::connect_document() {
     connect(&sceneChanged_, &QTimer::timeout, this, &MainWindow::reload_scene);
     connect(&document_, &Document::changed, this, [this] { // another scene or variant of the file, chosen or undone
         if (!document_.is_open() || document_.project().choice == document_.asset()->choice) return;
-        if (document_.project().choice != refused_) reload_scene();
+        const bool refused = refused_ != SceneChoice{} && document_.project().choice == refused_;
+        if (!refused) reload_scene(); // one that could not be read is not read again at every edit
     });
     connect(&document_, &Document::changed, this, [this] {
         sync_b();

@@ -1,3 +1,4 @@
+#include "app/choice_row.h"
 #include "app/clip_row.h"
 #include "app/clip_strip.h"
 #include "app/number_field.h"
@@ -136,6 +137,41 @@ private slots:
         QVERIFY(write_file_atomically(path, still.text()).has_value());
         QVERIFY(window_->open(QString::fromStdString(path), false));
         QTRY_VERIFY(!window_->findChild<ClipRow*>()->isVisible());
+    }
+
+    /// A file of two scenes and two variants: chosen in the bench, shown, undone.
+    void scenes_and_variants_are_chosen_in_the_bench() {
+        using J = nlohmann::json;
+        MovingScene file(3);
+        file.json["scenes"] = J::array({{{"name", "all"}, {"nodes", file.json["scenes"][0]["nodes"]}},
+                                        {{"name", "plate alone"}, {"nodes", {file.plateNode}}}});
+        file.json["materials"] = J::array({{{"name", "new"}}, {{"name", "old"}}});
+        file.json["extensionsUsed"].push_back("KHR_materials_variants");
+        file.json["extensions"]["KHR_materials_variants"]["variants"] = J::array({{{"name", "worn"}}});
+        auto& plate = file.json["meshes"][1]["primitives"][0];
+        plate["material"] = 0;
+        plate["extensions"]["KHR_materials_variants"]["mappings"] = J::array({{{"material", 1}, {"variants", {0}}}});
+        const auto path = folder_.filePath("offers.gltf").toStdString();
+        QVERIFY(write_file_atomically(path, file.text()).has_value());
+        QVERIFY(window_->open(QString::fromStdString(path), false));
+        const Document& d = window_->document();
+        auto* scenes = window_->findChild<ChoiceRow*>("file scenes");
+        auto* variants = window_->findChild<ChoiceRow*>("file variants");
+        QTRY_VERIFY(scenes->isVisible() && variants->isVisible());
+        QCOMPARE(scenes->current(), 0);
+        QCOMPARE(d.asset()->objects.size(), std::size_t(2));
+        QTest::mouseClick(scenes, Qt::LeftButton, {}, scenes->cell(1).center());
+        QCOMPARE(d.asset()->objects.size(), std::size_t(1));
+        QCOMPARE(scenes->current(), 1);
+        QCOMPARE(d.asset()->material_of(d.asset()->objects.back()).name, std::string("new"));
+        QTest::mouseClick(variants, Qt::LeftButton, {}, variants->cell(1).center());
+        QCOMPARE(d.asset()->material_of(d.asset()->objects.back()).name, std::string("old"));
+        QTRY_VERIFY_WITH_TIMEOUT(window_->viewport().has_picture(), 30000); // the worker reads the same choice
+        while (window_->document().can_undo())
+            window_->document().undo();
+        QCOMPARE(d.asset()->material_of(d.asset()->objects.back()).name, std::string("new"));
+        QCOMPARE(d.asset()->objects.size(), std::size_t(2));
+        QVERIFY(d.project().lights == d.asset()->lights); // those of the scene that is back, each once
     }
 
     void both_themes_paint_the_lanes() {
