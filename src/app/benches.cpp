@@ -6,6 +6,7 @@
 #include "app/figures/stage_figures.h"
 #include "app/group_row.h"
 #include "app/make_blocks_row.h"
+#include "app/shape_tray.h"
 #include "app/theme.h"
 #include "core/base/text.h"
 #include <QApplication>
@@ -57,6 +58,10 @@ SceneBench::SceneBench(Document& document, const RenderBridge& bridge, double wa
     column->addWidget(plan);
     column->addWidget(slice);
     column->addWidget(new BrushRow(document, this));
+    auto* build = new QLabel(tr("Build"), this);
+    build->setObjectName("build heading");
+    column->addWidget(build);
+    column->addWidget(new ShapeTray(this));
     column->addWidget(new ClipRow(document, this));
     column->addWidget(new MakeBlocksRow(document, this));
     auto* facts = quiet_label({}, this);

@@ -11,8 +11,6 @@
 
 namespace mirolux::app {
 
-static constexpr std::size_t mostSteps = 400;
-
 Document::Document(QObject* parent) : QObject(parent) {
     autosave_.setSingleShot(true);
     autosave_.setInterval(1500);
@@ -26,14 +24,13 @@ void Document::make_rays() {
     placedEdits_.clear();
     placedOff_.clear();
     rays_.reset();
-    makingRays_ = std::async(std::launch::async, [asset = asset_] {
+    makingRays_ = std::async(std::launch::async, [asset = asset_->file ? asset_->file : asset_] {
         // The window holds no pictures; where holes are cut by one, it is read for the rays alone.
         const bool holes = std::any_of(asset->materials.begin(), asset->materials.end(), [](const Material& m) {
             return m.alphaMode != AlphaMode::opaque && m.textures[static_cast<int>(TextureSlot::baseColor)] >= 0;
         });
         if (holes)
-            if (auto whole = import_scene(asset->path, {.choice = asset->choice});
-                whole && (*whole)->fileDigest == asset->fileDigest)
+            if (std::shared_ptr<const SceneAsset> read; auto whole = with_pictures(asset, read))
                 return std::make_shared<RayScene>(Scene{*whole, {}, {}, {}});
         return std::make_shared<RayScene>(Scene{asset, {}, {}, {}});
     });
@@ -50,7 +47,11 @@ const std::shared_ptr<const PlacedObjects>& Document::placed() const {
 
 const RayScene& Document::rays() const {
     if (makingRays_.valid()) rays_ = makingRays_.get();
-    rays_->place(scene());
+    const auto file = [](const SceneAsset& a) { return a.file ? a.file.get() : &a; };
+    Scene now = scene();
+    // Where it was read for the rays alone, what is built is built in that one too.
+    if (file(*rays_->asset()) != file(*asset_)) now.asset = built_on(rays_->asset(), project_.built);
+    rays_->place(now);
     return *rays_;
 }
 
@@ -63,8 +64,7 @@ void Document::adopt(OpenProject open) {
     isolated_.clear();
     headLamp_ = false;
     make_rays();
-    history_ = {{project_, tr("open")}};
-    place_ = 0;
+    history_.begin(project_, tr("open").toStdString());
     merge_.clear();
     lock_.release();
     if (!project_.path.empty()) lock_.take(project_.path);
@@ -119,16 +119,12 @@ void Document::edit(const QString& label, const std::function<void(Project&)>& c
     choosing_ = next.choice != project_.choice;
     if (next.target != project_.target || next.targets != project_.targets) next.targetByDevice = false;
     project_ = std::move(next);
-    if (!merge.isEmpty() && merge == merge_ && place_ > 0) {
-        history_[place_].project = project_;
-        history_.resize(place_ + 1);
-    } else {
-        history_.resize(place_ + 1);
-        history_.push_back({project_, label});
-        if (history_.size() > mostSteps) history_.erase(history_.begin());
-        place_ = history_.size() - 1;
-    }
+    if (!merge.isEmpty() && merge == merge_ && history_.can_undo())
+        history_.replace(project_);
+    else
+        history_.add(project_, label.toStdString());
     merge_ = merge;
+    settle_built();
     settle_isolation();
     autosave_.start();
     emit changed();
@@ -199,7 +195,7 @@ void Document::take_captures(const std::vector<TakenCapture>& captures) {
                 p.captured = c.captured;
             }
     if (project_ == before) return;
-    history_[place_].project = project_;
+    history_.replace(project_);
     autosave_.start();
     emit changed();
 }
@@ -232,6 +228,39 @@ void Document::edit_blocks(const QString& label, const std::function<void(blocks
 void Document::edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge) {
     edit(
         label, [&](Project& p) { take_edits(p.objects, edits); }, merge);
+}
+
+std::vector<int> Document::add_things(const QString& label, std::vector<BuiltThing> things,
+                                      const std::vector<ObjectEdit>& edits) {
+    std::set<std::string> ids;
+    for (const BuiltThing& t : things)
+        ids.insert(t.id);
+    edit(label, [&](Project& p) {
+        mirolux::add_things(p.built, std::move(things));
+        take_edits(p.objects, edits);
+        // Clips that were chosen stay as they are; what a model brings plays too.
+        if (p.clips.empty()) return;
+        const auto with = built_on(asset_, p.built);
+        if (!with->rig) return;
+        for (const ClipPlay& play : usual_clips(*with->rig))
+            if (std::none_of(p.clips.begin(), p.clips.end(), [&](const ClipPlay& c) { return c.clip == play.clip; }))
+                p.clips.push_back(play);
+    });
+    std::vector<int> out;
+    for (std::size_t i = 0; i < asset_->objects.size(); ++i)
+        if (const BuiltThing* t = thing_of(*asset_, static_cast<int>(i)); t && ids.count(t->id))
+            out.push_back(static_cast<int>(i));
+    return out;
+}
+
+void Document::change_things(const QString& label, const std::set<std::string>& ids,
+                             const std::function<void(BuiltThing&)>& change, const QString& merge) {
+    edit(
+        label, [&](Project& p) { mirolux::change_things(p.built, ids, change); }, merge);
+}
+
+void Document::remove_things(const QString& label, const std::set<std::string>& ids) {
+    edit(label, [&](Project& p) { mirolux::remove_things(p, ids); });
 }
 
 int Document::object_count() const {
@@ -322,8 +351,9 @@ void Document::suit_device(bool software) {
     const auto take = [&](Project& p) { choose_target(p, index); };
     take(project_);
     take(savedProject_);
-    for (Step& step : history_)
-        if (step.project.targetByDevice) take(step.project);
+    history_.change_all([&](Project& p) {
+        if (p.targetByDevice) take(p);
+    });
     emit changed();
 }
 
@@ -340,18 +370,33 @@ void Document::set_seconds(double seconds) {
     emit camera_moved();
 }
 
-void Document::restore(const Project& project) {
+void Document::restore(Project project) {
     const View view = project_.view;
     const std::string path = project_.path, name = project_.name;
-    project_ = project;
+    project_ = std::move(project);
     project_.path = path;
     project_.name = name;
     // The camera stays where the person is; the picture's size belongs to the target.
     project_.view = on_target(view, project_.targets[static_cast<std::size_t>(project_.target)]);
     merge_.clear();
+    settle_built();
     settle_isolation();
     autosave_.start();
     emit changed();
+}
+
+bool Document::settle_built() {
+    if (asset_->built == project_.built) return false;
+    const std::shared_ptr<const SceneAsset> before = asset_;
+    const bool same = asset_->built && project_.built && *asset_->built == *project_.built;
+    asset_ = built_on(asset_, project_.built);
+    placed_.reset();
+    placedEdits_.clear();
+    placedOff_.clear();
+    if (same) return false; // by another pointer, as undo may bring it
+    warnings_ = asset_->warnings;
+    emit rebuilt(before);
+    return true;
 }
 
 void Document::compare_spaces() {
@@ -365,12 +410,12 @@ void Document::compare_spaces() {
 
 void Document::undo() {
     choosing_ = false;
-    if (can_undo()) restore(history_[--place_].project);
+    if (can_undo()) restore(history_.undo());
 }
 
 void Document::redo() {
     choosing_ = false;
-    if (can_redo()) restore(history_[++place_].project);
+    if (can_redo()) restore(history_.redo());
 }
 
 bool Document::dirty() const {
@@ -416,6 +461,7 @@ std::filesystem::path Document::own_autosave() const {
 
 void Document::reload(std::shared_ptr<const SceneAsset> asset, QString& said) {
     std::vector<std::string> lost;
+    asset = built_on(asset, project_.built);
     const Project next = rebased(project_, *asset_, *asset, lost);
     const bool clean = !dirty();
     asset_ = std::move(asset);
@@ -431,10 +477,11 @@ void Document::reload(std::shared_ptr<const SceneAsset> asset, QString& said) {
 }
 
 void Document::take_choice(std::shared_ptr<const SceneAsset> asset) {
+    asset = built_on(asset, project_.built);
     if (choosing_) {
         std::vector<std::string> lost;
         project_ = rebased(project_, *asset_, *asset, lost);
-        history_[place_].project = project_;
+        history_.replace(project_);
         choosing_ = false;
     }
     asset_ = std::move(asset);

@@ -1,7 +1,7 @@
 #pragma once
 #include "core/io/file_lock.h"
 #include "core/rays/ray_scene.h"
-#include "core/scene/project.h"
+#include "core/scene/history.h"
 #include <QObject>
 #include <QTimer>
 #include <functional>
@@ -76,6 +76,13 @@ public:
     bool is_flat() const { return project_.flat != nullptr; }
     bool is_blocks() const { return project_.blocks != nullptr; }
     bool is_solid() const { return !is_flat() && !is_blocks(); }
+    /// Things more, placed; returns the places of their objects.
+    std::vector<int> add_things(const QString& label, std::vector<BuiltThing> things,
+                                const std::vector<ObjectEdit>& edits);
+    /// How things are made or called, each as it is now.
+    void change_things(const QString& label, const std::set<std::string>& ids,
+                       const std::function<void(BuiltThing&)>& change, const QString& merge = {});
+    void remove_things(const QString& label, const std::set<std::string>& ids);
     /// Edits of several objects, given anew.
     void edit_objects(const QString& label, const std::vector<ObjectEdit>& edits, const QString& merge = {});
     /// The edit of an object, or one that changes nothing yet.
@@ -106,10 +113,11 @@ public:
     void move_camera(const Camera& camera);
     void set_seconds(double seconds);
 
-    bool can_undo() const { return place_ > 0; }
-    bool can_redo() const { return place_ + 1 < history_.size(); }
-    QString undo_label() const { return can_undo() ? history_[place_].label : QString(); }
-    QString redo_label() const { return can_redo() ? history_[place_ + 1].label : QString(); }
+    bool can_undo() const { return history_.can_undo(); }
+    bool can_redo() const { return history_.can_redo(); }
+    QString undo_label() const { return QString::fromStdString(history_.undo_label()); }
+    QString redo_label() const { return QString::fromStdString(history_.redo_label()); }
+    const History& history() const { return history_; }
     void undo();
     /// The setup summed in linear values as A, and in gamma-coded ones as B.
     void compare_spaces();
@@ -133,16 +141,15 @@ signals:
     void camera_moved();
     void settled(); // an interactive edit has ended
     void saved();
-    void reloaded(); // the scene file's other state was taken
+    void reloaded();                                                        // the scene file's other state was taken
+    void rebuilt(const std::shared_ptr<const mirolux::SceneAsset>& before); // other things are built in the scene
     void considered(const std::optional<Consideration>& choice);
     void autosave_failed(const QString& text);
 
 private:
-    struct Step {
-        Project project;
-        QString label;
-    };
-    void restore(const Project& project);
+    void restore(Project project);
+    /// Builds the asset anew where the project has other things than it; true if it did.
+    bool settle_built();
     void write_autosave_now();
 
     Project project_, savedProject_;
@@ -154,8 +161,7 @@ private:
     mutable std::shared_ptr<RayScene> rays_;
     mutable std::future<std::shared_ptr<RayScene>> makingRays_; // its trees, on a thread of their own
     std::vector<std::string> warnings_;
-    std::vector<Step> history_;
-    std::size_t place_ = 0;
+    History history_;
     /// Lights that are gone are not looked at alone; when none is left, all lights are back.
     void settle_isolation();
     std::vector<int> isolated_;

@@ -125,6 +125,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_sheet();
     connect_foresight();
     connect_shadows();
+    connect_building();
     connect_air();
     connect_probes();
     name_help_topics();
@@ -221,16 +222,17 @@ void MainWindow::refresh_all() {
         command(name)->setEnabled(open);
     const bool proxies = !selected_proxies().empty();
     command("switch")->setEnabled(!selection_->lights().empty());
-    command("delete")->setEnabled(!selection_->lights().empty() || proxies);
-    command("duplicate")->setEnabled(selection_->light() >= 0 || proxies);
+    command("delete")->setEnabled(!selection_->lights().empty() || proxies || !selected_things().empty());
+    command("duplicate")->setEnabled(selection_->light() >= 0 || !selection_->objects().empty());
     command("stand in")->setEnabled(selection_->objects().size() > (proxies ? selected_proxies().size() : 0));
     command("draw proxy")->setEnabled(open);
     command("isolate")->setEnabled(!selection_->lights().empty() || !document_.isolated().empty());
-    command("hide")->setEnabled(!selection_->objects().empty());
+    for (const char* name : {"hide", "price objects"})
+        command(name)->setEnabled(!selection_->objects().empty());
     for (const char* name : {"clear selection", "off on target"})
         command(name)->setEnabled(!selection_->empty());
     command("log")->setEnabled(open && !bridge_->measuring());
-    command("stop")->setEnabled(bridge_->measuring());
+    command("stop")->setEnabled(bridge_->measuring() || taken_);
     command("take b")->setEnabled(open);
     for (const char* name : {"swap", "drop b", "compare"})
         command(name)->setEnabled(open && bridge_->b());
@@ -245,6 +247,8 @@ void MainWindow::refresh_all() {
              {"objects", "draw proxy", "stand in", "hide", "head lamp", "cheap lights", "audit shadows", "find bias",
               "try spots", "working spaces", "furnace", "capture probes"})
             command(name)->setEnabled(false);
+        for (QAction* build : buildCommands_)
+            build->setEnabled(false);
         const bool piece = !selection_->piece().none();
         command("delete")->setEnabled(piece || !selection_->lights().empty());
         command("duplicate")->setEnabled(piece || selection_->light() >= 0);
@@ -252,6 +256,9 @@ void MainWindow::refresh_all() {
         for (const char* name : {"head lamp", "cheap lights", "audit shadows", "find bias", "try spots",
                                  "working spaces", "furnace", "capture probes"})
             command(name)->setEnabled(true);
+    if (document_.is_solid())
+        for (QAction* build : buildCommands_)
+            build->setEnabled(open);
     refresh_status();
 }
 

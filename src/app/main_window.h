@@ -65,6 +65,8 @@ public:
     /// Captures of probes are under way.
     bool capturing() const { return capturing_; }
     /// Shadows are being held against rays.
+    /// The next click in the picture places a model.
+    void take_up_model(const QString& path);
     bool auditing() const { return shadowAudit_->busy(); }
     Selection& selection() { return *selection_; }
     /// The list of objects in the bench, whether one is selected or not.
@@ -242,6 +244,17 @@ private:
     void delete_lights();
     std::vector<int> selected_proxies() const; // objects
     void connect_shadows();
+    void connect_building();
+    void take_up(ShapeKind kind);
+    void take_up(Make make, Viewport::BuildWish wish, int tile);
+    void lay_down();
+    void choose_model();
+    void put_thing(const ObjectEdit& place, bool more);
+    void duplicate_objects();
+    void delete_objects();
+    void price_objects();
+    void show_price(const ObjectPrice& price);
+    std::set<std::string> selected_things() const; // ids
     void connect_air();
     void connect_audit();
     void connect_probes();
@@ -282,6 +295,9 @@ private:
     std::optional<truth::Layer> truthLayer_; // that is shown; none: the frame's has no truth
     TruthBar* truthBar_ = nullptr;
     ProxyRow* proxyRow_ = nullptr;
+    QList<QAction*> buildCommands_;
+    std::shared_ptr<const Make> taken_; // what clicks in the picture put there
+    QString takenName_;
     ShadowAuditRow* auditRow_ = nullptr;
     SpotTrialRow* spotRow_ = nullptr;
     std::unique_ptr<ShadowAuditEngine> shadowAudit_;

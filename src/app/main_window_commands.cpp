@@ -60,8 +60,11 @@ void MainWindow::build_project_commands() {
                 [this] { document_.redo(); });
     add_command("log", tr("Log it"), QKeySequence("L"), tr("Measures this state and keeps it in the logbook."),
                 [this] { log_state(); });
-    add_command("stop", tr("Stop measuring"), QKeySequence("Esc"), tr("Stops the measurement and keeps its rounds."),
-                [this] { bridge_->stop_measuring(); });
+    add_command("stop", tr("Stop measuring"), QKeySequence("Esc"),
+                tr("Stops the measurement and keeps its rounds; lays down what is taken up to build with."), [this] {
+                    lay_down();
+                    bridge_->stop_measuring();
+                });
     add_command("judge targets", tr("Judge all targets"), QKeySequence("Shift+T"),
                 tr("Measures or predicts every target of the project."), [this] {
                     targetsShown_ = true;
@@ -197,10 +200,20 @@ void MainWindow::build_light_commands() {
                 [this] { add_light(LightType::spot); });
     add_command("add directional", tr("Add a directional light"), QKeySequence("Alt+3"),
                 tr("Adds a directional light."), [this] { add_light(LightType::directional); });
-    add_command("duplicate", tr("Duplicate the light or proxy"), QKeySequence("Ctrl+D"),
-                tr("A copy of the selected light or proxy, half a metre beside it."), [this] { duplicate_light(); });
-    add_command("delete", tr("Delete the selected lights or proxies"), QKeySequence("Del"),
-                tr("Deletes the selected lights or proxies; undo brings them back."), [this] { delete_lights(); });
+    add_command("duplicate", tr("Duplicate what is selected"), QKeySequence("Ctrl+D"),
+                tr("A copy of the selected light, proxy or objects beside it."), [this] { duplicate_light(); });
+    add_command("delete", tr("Delete what is selected"), QKeySequence("Del"),
+                tr("Deletes the selected lights, proxies or built things; undo brings them back. Objects of the scene "
+                   "file are hidden instead (H)."),
+                [this] { delete_lights(); });
+    for (const ShapeKind kind : all_shapes)
+        buildCommands_ << add_command(QString("build %1").arg(word(kind)), tr("Build: %1").arg(word(kind)),
+                                      QKeySequence(QString("Ctrl+%1").arg(static_cast<int>(kind) + 1)),
+                                      tr("Takes it up: a click on a surface stands it there."),
+                                      [this, kind] { take_up(kind); });
+    buildCommands_ << add_command("build model", tr("Build: a model from a file\u2026"), QKeySequence("Ctrl+9"),
+                                  tr("Takes up another glTF file: a click on a surface stands it there."),
+                                  [this] { choose_model(); });
     add_command("isolate", tr("Only the selected lights, or all as they were"), QKeySequence("I"),
                 tr("Only the selected lights shine, the others' switches stay as they are; again, or with nothing "
                    "selected: all as they were."),
@@ -259,6 +272,8 @@ void MainWindow::build_light_commands() {
     add_command("draw proxy", tr("Draw a box that only casts"), QKeySequence("Shift+N"),
                 tr("The next drag over the picture lays out a proxy."),
                 [this] { draw_proxy(!viewport_->draws_proxy()); });
+    add_command("price objects", tr("What the selected objects cost"), QKeySequence("Shift+Q"),
+                tr("Measures the frame with them and without them in turn."), [this] { price_objects(); });
     add_command("hide", tr("Hide or show the selected objects"), QKeySequence("H"),
                 tr("A hidden object is not drawn and costs nothing."), [this] { hide_or_show(); });
     add_command("switch", tr("Switch the lights on or off"), QKeySequence("O"),

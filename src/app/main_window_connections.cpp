@@ -154,6 +154,10 @@ void MainWindow::connect_details() {
     connect(lightsBench_, &LightsBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
     connect(lightBench_, &LightBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
     connect(objectsBench_, &ObjectsBench::stand_in_wanted, this, &MainWindow::stand_in);
+    connect(objectsBench_, &ObjectsBench::snap_wanted, viewport_, &Viewport::set_snap);
+    connect(objectsBench_, &ObjectsBench::duplicate_wanted, this, &MainWindow::duplicate_light);
+    connect(objectsBench_, &ObjectsBench::delete_wanted, this, &MainWindow::delete_lights);
+    connect(objectsBench_, &ObjectsBench::price_wanted, this, &MainWindow::price_objects);
     connect(objectsBench_, &ObjectsBench::off_here_wanted, this, &MainWindow::toggle_off_on_target);
     connect(helpBench_, &HelpBench::back_wanted, this, [this] {
         helpShown_ = false;

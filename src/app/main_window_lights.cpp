@@ -58,6 +58,7 @@ void MainWindow::add_light(LightType type) {
 void MainWindow::duplicate_light() {
     if (!selection_->piece().none()) return stageBench_->duplicate_piece();
     if (selected_proxies().size() > 0) return duplicate_proxies();
+    if (!selection_->objects().empty()) return duplicate_objects();
     const Light* l = document_.light(selection_->light());
     if (!l) return;
     Light copy = *l;
@@ -69,6 +70,7 @@ void MainWindow::duplicate_light() {
 void MainWindow::delete_lights() {
     const std::vector<int> ids = selection_->lights();
     if (!selection_->piece().none()) return stageBench_->erase_piece();
+    if (ids.empty() && !selected_things().empty()) return delete_objects();
     if (ids.empty()) return delete_proxies();
     selection_->clear();
     const QString label = ids.size() == 1 ? tr("delete light") : tr("delete %1 lights").arg(ids.size());

@@ -115,7 +115,9 @@ void MainWindow::find_bias() {
 
 /// Where the question was asked.
 void MainWindow::show_audit_trouble(const QString& words) {
-    if (shadowAudit_->tries_spots())
+    if (shadowAudit_->kind() == ShadowAuditEngine::Kind::price)
+        objectsBench_->show_price(words, false);
+    else if (shadowAudit_->kind() == ShadowAuditEngine::Kind::spots)
         spotRow_->show_trouble(words);
     else
         auditRow_->show_trouble(words);
@@ -156,7 +158,8 @@ void MainWindow::connect_spots() {
     connect(engine, &ShadowAuditEngine::tried, spotRow_, &SpotTrialRow::show_trials);
     connect(engine, &ShadowAuditEngine::rested, spotRow_, &SpotTrialRow::show_rest);
     connect(selection_.get(), &Selection::changed, this, [this, engine] {
-        if (engine->busy() && engine->tries_spots()) engine->stop(); // it was asked about another light
+        if (engine->busy() && engine->kind() == ShadowAuditEngine::Kind::spots)
+            engine->stop(); // it was asked about another light
         spotRow_->set_stale();
     });
 }
@@ -184,7 +187,9 @@ void MainWindow::connect_audit() {
             engine->stop();
             return show_audit_trouble(tr("Stopped: the device is being measured."));
         }
-        if (engine->tries_spots())
+        if (engine->kind() == ShadowAuditEngine::Kind::price)
+            objectsBench_->show_price(tr("%1: %2 %").arg(what).arg(100 * share, 0, 'f', 0), true);
+        else if (engine->kind() == ShadowAuditEngine::Kind::spots)
             spotRow_->show_progress(what, share);
         else
             auditRow_->show_progress(what, share);

@@ -68,13 +68,10 @@ void MakeBlocksRow::make(const QString& path) {
             });
         };
         Scene whole = scene; // the window holds no pictures
-        if (!scene.asset->textures.empty()) {
-            auto read = import_scene(scene.asset->path, {.choice = scene.asset->choice});
-            if (!read) return ends(QString::fromStdString(to_text(read.error())), false);
-            if ((*read)->fileDigest != scene.asset->fileDigest)
-                return ends(tr("The scene file has changed; reload it first."), false);
-            whole.asset = std::move(*read);
-        }
+        std::shared_ptr<const SceneAsset> read;
+        auto pictured = with_pictures(scene.asset, read);
+        if (!pictured) return ends(QString::fromStdString(to_text(pictured.error())), false);
+        whole.asset = std::move(*pictured);
         int told = -1;
         auto contents = blocks::make_blocks(whole, {edge, true, 192}, [&](double share) {
             if (const int percent = static_cast<int>(100 * share); percent != told) {

@@ -30,7 +30,7 @@ void NewestTask::ask(Work work) {
 
 void NewestTask::stop() {
     const std::lock_guard lock(mutex_);
-    asked_.reset();
+    if (asked_) asked_ = [](const GoesOn&) {}; // not begun yet: the thread still has to come to rest
     ++number_;
 }
 

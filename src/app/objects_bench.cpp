@@ -5,11 +5,15 @@
 #include "app/group_row.h"
 #include "app/number_field.h"
 #include "app/theme.h"
+#include "app/thing_row.h"
 #include "core/base/text.h"
+#include <QCheckBox>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLineEdit>
+#include <QPainter>
+#include <QPainterPath>
 #include <QPushButton>
 #include <QTableView>
 #include <QVBoxLayout>
@@ -22,6 +26,34 @@ static QString compact(std::uint64_t n) {
     const double k = double(n) / 1000;
     if (k < 1000) return QString::number(k, 'f', k < 100 ? 1 : 0) + "k";
     return QString::number(k / 1000, 'f', k < 10000 ? 2 : 1) + "M";
+}
+
+/// Of the scene file by its id, of what is built by its name.
+static QString name_in_list(const ObjectRow& r) {
+    return QString::fromStdString(r.id.starts_with("made ") ? r.name : r.id);
+}
+
+/// A wave for what a clip moves, an arrow for what a hand has placed, nothing for what stands as it was.
+static QPixmap sign_of(Moves moves) {
+    static std::map<std::pair<Moves, QRgb>, QPixmap> drawn;
+    QPixmap& p = drawn[{moves, theme().quiet.rgb()}];
+    if (!p.isNull()) return p;
+    p = QPixmap(12, 12);
+    p.fill(Qt::transparent);
+    QPainter painter(&p);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(theme().quiet, 1.4));
+    if (moves == Moves::byClip) {
+        QPainterPath wave;
+        wave.moveTo(1, 6);
+        wave.cubicTo(3.5, -1, 5, 13, 6.5, 6);
+        wave.cubicTo(8, 1, 9.5, 11, 11, 6);
+        painter.drawPath(wave);
+    } else if (moves == Moves::byHand) {
+        painter.drawLine(QPointF(2, 10), QPointF(10, 2));
+        painter.drawPolyline(QPolygonF({QPointF(5, 2), QPointF(10, 2), QPointF(10, 7)}));
+    }
+    return p;
 }
 
 void ObjectTable::set_rows(std::vector<ObjectRow> rows, bool counted) {
@@ -78,7 +110,7 @@ QVariant ObjectTable::data(const QModelIndex& index, int role) const {
     case Qt::DisplayRole:
         switch (index.column()) {
         case name:
-            return QString::fromStdString(r.id);
+            return name_in_list(r);
         case triangles:
             return compact(r.triangles);
         case fragments:
@@ -88,19 +120,22 @@ QVariant ObjectTable::data(const QModelIndex& index, int role) const {
         }
     case Qt::TextAlignmentRole:
         return QVariant(number ? Qt::AlignRight | Qt::AlignVCenter : Qt::AlignLeft | Qt::AlignVCenter);
+    case Qt::DecorationRole:
+        return number || r.moves == Moves::still ? QVariant() : QVariant(sign_of(r.moves));
     case Qt::FontRole: {
         QFont font;
         font.setStrikeOut(r.hidden);
         return font;
     }
     case Qt::ToolTipRole:
-        return tr("%1, of %2: %L3 triangles; in this view %L4 fragments and %L5 light evaluations, %6 % of all%7")
+        return tr("%1, of %2: %L3 triangles; in this view %L4 fragments and %L5 light evaluations, %6 % of all%7%8")
             .arg(QString::fromStdString(r.id), QString::fromStdString(r.material.empty() ? "no material" : r.material))
             .arg(static_cast<qulonglong>(r.triangles))
             .arg(static_cast<qulonglong>(r.fragments))
             .arg(static_cast<qulonglong>(r.evaluations))
             .arg(r.costShare * 100, 0, 'f', 1)
-            .arg(r.hidden ? tr("; hidden") : QString());
+            .arg(r.hidden ? tr("; hidden") : QString())
+            .arg(r.moves == Moves::still ? tr("; stands still") : tr("; moves %1").arg(word(r.moves)));
     default:
         return {};
     }
@@ -196,6 +231,36 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
         place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.receives = i == 0; });
     });
     rows->add(tr("Shadows on it"), {receives_}, ofScene);
+    auto* snaps = new QWidget(selected_);
+    auto* snapRow = new QHBoxLayout(snaps);
+    snapRow->setContentsMargins(0, 0, 0, 0);
+    snapRow->setSpacing(6);
+    const auto snap = [&](const QString& name, double high, const QString& unit, const QString& help) {
+        auto* f = new NumberField({0, high, high / 200, unit == "m" ? 2 : 0, false}, unit, snaps);
+        f->setObjectName(name);
+        f->setAccessibleName(name);
+        f->setToolTip(help);
+        f->set_value(0);
+        f->set_default(0);
+        f->set_word_for(0, tr("free"));
+        connect(f, &NumberField::edited, this, [this, f](double v) {
+            f->set_value(v);
+            emit_snap();
+        });
+        snapRow->addWidget(f);
+        return f;
+    };
+    grid_ = snap("snap grid", 10, "m",
+                 tr("Drags stop where the foot lies on a grid of so many metres, and where sides are so long."));
+    angle_ = snap("snap angle", 90, "\u00b0", tr("Turns stop at whole multiples."));
+    surface_ = new QCheckBox(tr("surface"), snaps);
+    surface_->setObjectName("snap surface");
+    surface_->setToolTip(tr("Moved on the ground it stands on whatever the pointer meets."));
+    connect(surface_, &QCheckBox::toggled, this, &ObjectsBench::emit_snap);
+    snapRow->addWidget(surface_);
+    rows->add(tr("Snap to"), {snaps});
+    things_ = new ThingRow(document_, selection_, selected_);
+    below->addWidget(things_);
     below->addWidget(rows);
     auto* buttons = new QGridLayout; // two in a row: four would make the bench wider than its place
     buttons->setSpacing(4);
@@ -208,7 +273,7 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
         });
     back_ = button(tr("Put back"), "put back", tr("As the scene file has it: place, turn, size, and shown."), [this] {
         place_by(tr("put back"), {}, [](ObjectEdit& e, const ObjectEdit& start) {
-            if (!start.proxy) e = ObjectEdit{start.id, start.name};
+            if (!start.proxy && !start.id.starts_with("made ")) e = ObjectEdit{start.id, start.name};
         });
     });
     button(tr("Off here"), "objects off here",
@@ -217,9 +282,21 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     standIn_ = button(tr("Box instead"), "stand in",
                       tr("Boxes fitted around it cast in its place, for a fraction of the triangles (N)."),
                       [this] { emit stand_in_wanted(); });
+    button(tr("Duplicate"), "duplicate objects",
+           tr("A copy beside it (Ctrl+D); of an object of the scene file, one that is drawn like it."),
+           [this] { emit duplicate_wanted(); });
+    delete_ = button(tr("Delete"), "delete objects", tr("Takes what was built out of the scene (Del)."),
+                     [this] { emit delete_wanted(); });
+    priceOf_ = button(tr("What it costs"), "price objects",
+                      tr("Measures the frame with it and without it in turn, beside the window (Shift+Q)."),
+                      [this] { emit price_wanted(); });
     button(tr("Centre"), "centre objects", tr("Moves the camera so that they fill the picture (C)."),
            [this] { emit frame_wanted(); });
     below->addLayout(buttons);
+    price_ = quiet_label({}, selected_);
+    price_->setObjectName("object price");
+    price_->hide();
+    below->addWidget(price_);
     column->addWidget(selected_);
     auto* back = new QPushButton(tr("Back to the scene"), this);
     back->setObjectName("back to the scene");
@@ -264,8 +341,32 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
         ledger_.reset();
         table_->set_rows(object_rows(document_.scene()), false);
     });
+    connect(&document_, &Document::rebuilt, this, [this] {
+        ledger_.reset();
+        if (isVisible()) table_->set_rows(object_rows(document_.scene()), false);
+    });
     connect(&document_, &Document::changed, this, &ObjectsBench::fill);
     fill();
+}
+
+void ObjectsBench::emit_snap() {
+    Snap s;
+    s.grid = static_cast<float>(grid_->value());
+    s.angle = glm::radians(static_cast<float>(angle_->value()));
+    s.surface = surface_->isChecked();
+    emit snap_wanted(s);
+}
+
+void ObjectsBench::end_price() {
+    priceOf_->setText(tr("What it costs"));
+    if (price_->text().endsWith('%')) show_price({}, false); // it was stopped
+}
+
+void ObjectsBench::show_price(const QString& words, bool running) {
+    price_->setText(words);
+    price_->setVisible(!words.isEmpty());
+    priceOf_->setText(running ? tr("Stop") : tr("What it costs"));
+    if (!words.isEmpty()) reveal(price_);
 }
 
 NumberField* ObjectsBench::field(const QString& name, const QString& unit, const QString& help) {
@@ -395,6 +496,13 @@ void ObjectsBench::showEvent(QShowEvent* e) {
     follow_selection(); // a view that was not shown could not scroll
 }
 
+/// True of a shape that has none of the scene's.
+static bool own_material(const Scene& scene, const Object& o) {
+    return scene.asset->file && scene.asset->material_index(o) + 1 >= scene.asset->file->materials.size() &&
+           scene.asset->material_index(o) + 1 < scene.asset->materials.size() &&
+           scene.asset->material_of(o).name == "own";
+}
+
 void ObjectsBench::fill() {
     if (!document_.is_open() || !isVisible()) return; // filled when it is shown
     if (table_->all() != static_cast<std::size_t>(document_.object_count()) && !following_) {
@@ -426,9 +534,11 @@ void ObjectsBench::fill() {
     QString text =
         objects.size() == 1
             ? tr("<b>%1</b>, %2")
-                  .arg(QString::fromStdString(lead.id).toHtmlEscaped(),
+                  .arg(QString::fromStdString(lead.thing >= 0 ? lead.name : lead.id).toHtmlEscaped(),
                        leading.proxy ? tr("a box that only casts")
-                                     : QString::fromStdString(scene.asset->material_of(leading).name).toHtmlEscaped())
+                       : own_material(scene, leading)
+                           ? tr("a material of its own")
+                           : QString::fromStdString(scene.asset->material_of(leading).name).toHtmlEscaped())
             : (document_.is_proxy(objects.front()) && document_.is_proxy(objects.back()) ? tr("<b>%L1 proxies</b>")
                                                                                          : tr("<b>%L1 objects</b>"))
                   .arg(objects.size());
@@ -458,6 +568,10 @@ void ObjectsBench::fill() {
     const Casting casts = leading.casts;
     const bool proxies = document_.is_proxy(objects.back());
     rows_->show_what_applies();
+    things_->fill();
+    const bool built = std::any_of(objects.begin(), objects.end(),
+                                   [this](int o) { return thing_of(*document_.asset(), o) != nullptr; });
+    delete_->setEnabled(built || proxies);
     standIn_->setEnabled(!proxies);
     receives_->set_current(
         std::all_of(objects.begin(), objects.end(),

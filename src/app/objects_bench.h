@@ -2,9 +2,11 @@
 #include "app/document.h"
 #include "app/selection.h"
 #include "core/account/ledger.h"
+#include "core/scene/place_handles.h"
 #include <QAbstractTableModel>
 #include <QWidget>
 
+class QCheckBox;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -15,6 +17,7 @@ namespace mirolux::app {
 class BenchRows;
 class ChoiceRow;
 class NumberField;
+class ThingRow;
 
 /// Objects that a pattern finds, in an order, with what each costs.
 class ObjectTable : public QAbstractTableModel {
@@ -53,18 +56,28 @@ public:
     void show_costs(const Ledger& ledger);
     void set_stale();
     ObjectTable& table() { return *table_; }
+    ThingRow& things() { return *things_; }
+    /// What the selected objects cost, or how far finding that out has come; empty: unknown.
+    void show_price(const QString& words, bool running);
+    /// The measurement has ended, with a result or without.
+    void end_price();
 
 signals:
     void back_wanted();
     void frame_wanted();
     void off_here_wanted();
     void stand_in_wanted();
+    void snap_wanted(const mirolux::Snap& snap);
+    void duplicate_wanted();
+    void delete_wanted();
+    void price_wanted();
 
 protected:
     void showEvent(QShowEvent*) override;
 
 private:
     void fill();
+    void emit_snap();
     void follow_selection();
     void place_fields();
     void place_by(const QString& label, const QString& merge,
@@ -80,6 +93,11 @@ private:
     ChoiceRow *casts_, *receives_;
     QPushButton* standIn_;
     BenchRows* rows_;
+    ThingRow* things_;
+    NumberField *grid_, *angle_;
+    QCheckBox* surface_;
+    QPushButton *delete_, *priceOf_;
+    QLabel* price_;
     QPushButton *hide_, *back_, *taken_;
     QWidget* selected_;
     NumberField *place_[3], *turn_[3], *size_;

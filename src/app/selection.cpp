@@ -9,6 +9,7 @@ Selection::Selection(Document& document, QObject* parent) : QObject(parent), doc
     connect(&document_, &Document::opened, this, &Selection::clear);
     connect(&document_, &Document::changed, this, &Selection::drop_what_is_gone);
     connect(&document_, &Document::reloaded, this, &Selection::keep_ids);
+    connect(&document_, &Document::rebuilt, this, &Selection::keep_ids);
 }
 
 bool Selection::has_light(int id) const {

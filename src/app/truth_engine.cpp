@@ -71,18 +71,11 @@ void TruthEngine::work() {
 /// The window holds no pictures: they are read once for the rays.
 Scene TruthEngine::with_pictures(const Scene& scene) {
     Scene out = scene;
-    if (scene.asset->textures.empty() && !scene.is_flat()) return out;
-    if (!whole_ || whole_->fileDigest != scene.asset->fileDigest || whole_->path != scene.asset->path) {
-        auto read = import_scene(scene.asset->path, {.choice = scene.asset->choice});
-        if (!read || (*read)->fileDigest != scene.asset->fileDigest) {
-            emit troubled(
-                read ? tr("The scene file has changed: truth is traced without its textures.")
-                     : tr("Truth is traced without textures: %1").arg(QString::fromStdString(to_text(read.error()))));
-            return out;
-        }
-        whole_ = std::move(*read);
-    }
-    out.asset = whole_;
+    auto whole = mirolux::with_pictures(scene.asset, whole_);
+    if (whole)
+        out.asset = std::move(*whole);
+    else
+        emit troubled(tr("Truth is traced without textures: %1").arg(QString::fromStdString(to_text(whole.error()))));
     return out;
 }
 

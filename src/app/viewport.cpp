@@ -170,11 +170,11 @@ void Viewport::paintEvent(QPaintEvent*) {
         p.setClipRect(r);
         p.setRenderHint(QPainter::Antialiasing);
         static constexpr void (Viewport::*overlays[])(QPainter&) = {
-            &Viewport::paint_tile_map,      &Viewport::paint_faults, &Viewport::paint_objects,
-            &Viewport::paint_proxies,       &Viewport::paint_stage,  &Viewport::paint_brush,
-            &Viewport::paint_probes,        &Viewport::paint_lights, &Viewport::paint_handles,
-            &Viewport::paint_place_handles, &Viewport::paint_meter,  &Viewport::paint_band,
-            &Viewport::paint_account,       &Viewport::paint_loupe};
+            &Viewport::paint_tile_map,      &Viewport::paint_faults,  &Viewport::paint_objects,
+            &Viewport::paint_proxies,       &Viewport::paint_stage,   &Viewport::paint_brush,
+            &Viewport::paint_probes,        &Viewport::paint_lights,  &Viewport::paint_handles,
+            &Viewport::paint_place_handles, &Viewport::paint_ghost,   &Viewport::paint_meter,
+            &Viewport::paint_band,          &Viewport::paint_account, &Viewport::paint_loupe};
         for (const auto paint : overlays)
             (this->*paint)(p);
         QStringList plates;
@@ -232,6 +232,7 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
         return;
     }
     if (e->button() == Qt::LeftButton && drawsProxy_ && begin_proxy(press_)) return;
+    if (e->button() == Qt::LeftButton && wish_ && put_thing(press_, e->modifiers() & Qt::ShiftModifier)) return;
     if (e->button() == Qt::LeftButton && brush_ && !on_wipe(press_) && begin_brush(press_))
         drag_ = Drag::brush;
     else if (e->button() == Qt::LeftButton && on_wipe(press_))
@@ -272,6 +273,10 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
         else
             stop_asking();
         if (tile_map_visible() || loupe_ || brush_) update();
+        if (wish_) {
+            last_ = now;
+            return find_ghost(now);
+        }
         if (on_wipe(now)) {
             setCursor(wipeAcross_ ? Qt::SplitHCursor : Qt::SplitVCursor);
             last_ = now;
@@ -439,6 +444,7 @@ void Viewport::resizeEvent(QResizeEvent*) {
 
 void Viewport::leaveEvent(QEvent*) {
     hovered_ = hoveredHandle_ = hoveredPlace_ = -1;
+    ghost_.reset();
     emit way_pointed(std::nullopt);
     stop_asking();
     update();

@@ -8,6 +8,7 @@
 #include "core/blocks/world_edits.h"
 #include "core/image/image.h"
 #include "core/light/handles.h"
+#include "core/scene/built.h"
 #include "core/scene/place_handles.h"
 #include "core/shadow/shadow_session.h"
 #include <QElapsedTimer>
@@ -34,6 +35,17 @@ public:
     /// The next drag over the picture lays the ground of a new proxy.
     void draw_proxy(bool on);
     bool draws_proxy() const { return drawsProxy_; }
+    /// What clicks put into the scene: how it looks at the pointer, standing on its box's underside.
+    struct BuildWish {
+        QString name;
+        Box box; // before it is placed
+        std::vector<std::pair<glm::vec3, glm::vec3>> edges;
+        float scale = 1;
+    };
+    void build(std::optional<BuildWish> wish);
+    bool builds() const { return wish_.has_value(); }
+    /// Where drags of objects stop.
+    void set_snap(const Snap& snap) { snap_ = snap; }
     /// Pixels where rays say that shadows are wrong, over the picture; null: none.
     void set_faults(const std::shared_ptr<const ShadowReport>& report);
     bool shows_faults() const { return !faults_.isNull(); }
@@ -103,7 +115,8 @@ public:
     int object_at(const QPointF& at, std::span<const int> without = {}) const;
 
 signals:
-    void proxy_drawn(const mirolux::ObjectEdit& drawn); // without a name
+    void proxy_drawn(const mirolux::ObjectEdit& drawn);          // without a name
+    void thing_put(const mirolux::ObjectEdit& place, bool more); // more: others are to follow
     void tile_picked(std::optional<TileCell> cell);
     void pixel_wanted(QPoint pixel, bool hold); // of the target's picture, while Alt is held
     void pixel_left();
@@ -169,6 +182,14 @@ private:
     bool begin_proxy(const QPointF& at);
     void size_proxy(const QPointF& at);
     void end_proxy();
+    /// A surface that is seen at a place, or the ground's level; on the grid.
+    struct Met {
+        glm::vec3 point, normal;
+    };
+    std::optional<Met> surface_at(const QPointF& at, std::span<const int> without = {}) const;
+    void find_ghost(const QPointF& at);
+    bool put_thing(const QPointF& at, bool more);
+    void paint_ghost(QPainter& p);
     void paint_place_handles(QPainter& p);
     void paint_fade(QPainter& p, const Light& light);
     void paint_band(QPainter& p);
@@ -201,6 +222,9 @@ private:
     Selection& selection_;
     Takes takes_ = Takes::objects;
     bool drawsProxy_ = false;
+    std::optional<BuildWish> wish_;
+    std::optional<ObjectEdit> ghost_; // where it would stand
+    Snap snap_;
     bool probesShown_ = false, meterShown_ = false;
     std::optional<double> metered_;
     /// A probe's balls as they were drawn last, and of what.
@@ -249,6 +273,7 @@ private:
         PlaceFrame frame;
         std::vector<Light> lights;
         std::vector<ObjectEdit> objects;
+        std::optional<Box> alone; // one thing: its box before its edit
     };
     std::optional<Placing> placing_;
     /// A piece of the stage as it was when a drag of it began.

@@ -50,8 +50,11 @@ void Viewport::pick(const QPointF& at, bool more) {
     const SceneAsset& asset = *document_.asset();
     const int node = asset.objectNames[static_cast<std::size_t>(object)].node;
     std::vector<int> whole;
-    for (std::size_t i = 0; i < asset.objectNames.size() && node >= 0; ++i)
-        if (asset.objectNames[i].node == node) whole.push_back(static_cast<int>(i));
+    if (const BuiltThing* thing = thing_of(asset, object))
+        whole = objects_of(asset, thing->id);
+    else
+        for (std::size_t i = 0; i < asset.objectNames.size() && node >= 0; ++i)
+            if (asset.objectNames[i].node == node) whole.push_back(static_cast<int>(i));
     if (whole.empty()) whole = {object};
     if (more) return selection_.toggle({}, whole);
     if (again && selection_.objects() == whole && whole.size() > 1) return selection_.set_objects({object});
@@ -118,7 +121,8 @@ std::vector<Viewport::Thing> Viewport::things() const {
             return other.translation == edit.translation && other.rotation == edit.rotation &&
                    other.scale == edit.scale;
         };
-        const int node = document_.object_name(o).node;
+        const ObjectName name = document_.object_name(o);
+        const int node = name.thing >= 0 ? std::numeric_limits<int>::max() - name.thing : name.node;
         const auto it = ofNode.find(node);
         if (node >= 0 && it != ofNode.end() && together(out[it->second].edit)) {
             out[it->second].inFile.add(inFile);
@@ -144,6 +148,7 @@ std::optional<PlaceFrame> Viewport::place_frame() const {
         box.add(document_.light(id)->position);
     PlaceFrame frame;
     frame.pivot = box.center();
+    frame.foot = {box.center().x, box.low.y, box.center().z};
     return frame;
 }
 
@@ -166,7 +171,9 @@ int Viewport::place_handle_near(const QPointF& at) const {
 
 void Viewport::begin_placing(PlaceHandle kind) {
     drag_ = Drag::place;
-    placing_ = Placing{kind, *place_frame(), {}, {}};
+    placing_ = Placing{kind, *place_frame(), {}, {}, {}};
+    if (selection_.lights().empty())
+        if (const std::vector<Thing> all = things(); all.size() == 1) placing_->alone = all.front().inFile;
     for (const int id : selection_.lights())
         placing_->lights.push_back(*document_.light(id));
     for (const int o : selection_.objects())
@@ -198,12 +205,22 @@ static QString words_of(PlaceHandle kind, const PlaceDrag& drag) {
 
 void Viewport::place_to(const QPointF& at, bool stepped) {
     if (!placing_) return;
-    const PlaceDrag drag = dragged(placing_->frame, placing_->kind, shown_view(), ray_at(press_), ray_at(at),
-                                   stepped ? glm::radians(15.0f) : 0.0f);
+    Snap snap = snap_;
+    if (stepped) {
+        snap.angle = std::max(snap.angle, glm::radians(15.0f));
+        snap.tenths = true;
+    }
+    PlaceDrag drag = dragged(placing_->frame, placing_->kind, shown_view(), ray_at(press_), ray_at(at), snap);
+    std::optional<Met> met;
+    if (snap.surface && placing_->kind == PlaceHandle::ground) {
+        met = surface_at(at, selection_.objects());
+        if (met) drag.placement.move = met->point - placing_->frame.foot;
+    }
     placedBy_ = words_of(placing_->kind, drag);
     std::vector<ObjectEdit> edits;
     for (const ObjectEdit& start : placing_->objects)
-        edits.push_back(placed_by(start, drag));
+        edits.push_back(met && placing_->alone ? standing_on(start, *placing_->alone, met->point, met->normal)
+                                               : placed_by(start, drag));
     std::unordered_map<int, Light> lights;
     for (const Light& start : placing_->lights)
         lights[start.id] = placed_by(start, drag);

@@ -177,6 +177,7 @@ int info(const Common& c, const std::string& pattern) {
     for (const ObjectRow& row : object_rows(scene)) {
         const Box& b = scene.objects()[static_cast<std::size_t>(row.object)].bounds;
         objects.push_back({{"id", row.id},
+                           {"moves", word(row.moves)},
                            {"name", row.name},
                            {"material", row.material},
                            {"triangles", row.triangles},

@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "core/base/text.h"
+#include "core/cost/object_price.h"
 #include "core/cost/report.h"
 #include "core/cost/target_table.h"
 #include "core/image/difference.h"
@@ -137,18 +138,9 @@ Result<void> leave_out(Run& run, const std::vector<std::string>& patterns) {
 
 /// How far the picture is from the one without what was left out.
 Result<void> compare_pictures(Run& run, WorkerClient& worker) {
-    RenderOptions o;
-    o.picture = false;
-    o.fencedSamples = 0;
-    o.floatLayers = {"final"};
-    FloatImage pictures[2];
-    for (int k = 0; k < 2; ++k) {
-        auto r =
-            worker.render(k == 0 ? scene_of(run.subject.open) : *run.without, run.subject.setup, run.subject.view, o);
-        if (!r) return tl::unexpected(r.error());
-        pictures[k] = std::move(r->floats.at("final"));
-    }
-    const PictureDifference d = picture_difference(pictures[0], pictures[1], 1e-3, 0.01);
+    auto found = difference_of(worker, scene_of(run.subject.open), *run.without, run.subject.setup, run.subject.view);
+    if (!found) return tl::unexpected(found.error());
+    const PictureDifference d = *found;
     run.left["meanRelative"] = d.meanRelative;
     run.left["shareOver"] = d.shareOver;
     run.left["psnr"] = d.psnr;

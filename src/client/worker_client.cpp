@@ -41,6 +41,7 @@ struct WorkerClient::Impl {
     std::uint64_t sentDigest = 0;
     std::vector<Light> sentLights;
     std::vector<ObjectEdit> sentObjects;
+    BuiltPtr sentBuilt;
 
     void tell(WorkerEvent::Kind kind, const std::string& text) {
         if (listener) listener({kind, text});
@@ -259,12 +260,17 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     // The worker keeps the lights it was sent; a new scene or a new worker starts from none.
     const SceneChoice& choice = scene.asset->choice;
     if (choice != SceneChoice{}) message["choice"] = {{"scene", choice.scene}, {"variant", choice.variant}};
-    if (impl_->sentScene != scene.asset->path || impl_->sentDigest != scene.asset->fileDigest ||
-        impl_->sentChoice != choice)
+    const bool fresh = impl_->sentScene != scene.asset->path || impl_->sentDigest != scene.asset->fileDigest ||
+                       impl_->sentChoice != choice;
+    if (fresh) { // it begins without any of them
         impl_->sentLights.clear();
-    if (impl_->sentLights.empty()) impl_->sentObjects.clear(); // what is fresh begins without any of them
+        impl_->sentObjects.clear();
+        impl_->sentBuilt.reset();
+    }
+    const BuiltPtr& built = scene.asset->built;
+    if (built != impl_->sentBuilt) message["built"] = built ? to_json(*built) : Json();
     message["digest"] = scene.asset->fileDigest;
-    message["fresh"] = impl_->sentLights.empty();
+    message["fresh"] = fresh;
     message["lights"] = light_patch(impl_->sentLights, scene.lights);
     static const std::vector<ObjectEdit> none;
     const std::vector<ObjectEdit>& objects = scene.placed ? scene.placed->edits : none;
@@ -292,6 +298,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
     impl_->sentLights.clear();
     impl_->sentObjects.clear();
+    impl_->sentBuilt.reset();
     auto reply = impl_->ask(message);
     if (!reply) return tl::unexpected(reply.error());
     impl_->sentScene = scene.asset->path;
@@ -299,6 +306,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     impl_->sentChoice = choice;
     impl_->sentLights = scene.lights;
     impl_->sentObjects = objects;
+    impl_->sentBuilt = built;
     return unpack_record(*reply);
 }
 

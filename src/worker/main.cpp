@@ -205,12 +205,15 @@ private:
             scene_.lights.clear();
             objects_.clear();
             scene_.placed.reset();
+            scene_.asset = built_on(scene_.asset, nullptr);
         }
+        const bool rebuilt = root.has("built");
+        if (rebuilt)
+            scene_.asset =
+                built_on(scene_.asset, root["built"].json().is_null() ? nullptr : built_from_json(root["built"]));
         apply_light_patch(scene_.lights, root["lights"]);
-        if (root.has("objects")) {
-            apply_object_patch(objects_, root["objects"]);
-            scene_.placed = place_objects(*scene_.asset, objects_);
-        }
+        if (root.has("objects")) apply_object_patch(objects_, root["objects"]);
+        if (rebuilt || root.has("objects")) scene_.placed = place_objects(*scene_.asset, objects_);
         scene_.motions.clear();
         const JsonCursor motions = root.list("motions");
         for (std::size_t i = 0; i < motions.size(); ++i)

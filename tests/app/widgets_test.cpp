@@ -1,6 +1,7 @@
 #include "app/choice_row.h"
 #include "app/command_list.h"
 #include "app/cost_deck.h"
+#include "app/newest_task.h"
 #include "app/number_field.h"
 #include "app/tabular_font.h"
 #include "app/theme.h"
@@ -162,6 +163,26 @@ private slots:
                 }
         }
         use_theme(*qApp, true);
+    }
+
+    /// Whether it had begun or not: a task that is stopped comes to rest and says so.
+    void a_stopped_task_comes_to_rest() {
+        std::atomic<int> rests = 0, begun = 0, told = 0;
+        NewestTask task([&] { ++rests; });
+        for (int i = 0; i < 200; ++i) {
+            const int before = rests;
+            task.ask([&](const NewestTask::GoesOn& goes_on) {
+                ++begun;
+                while (goes_on())
+                    std::this_thread::yield();
+                ++told;
+            });
+            if (i % 2) QTRY_VERIFY(begun > told);
+            task.stop();
+            QTRY_VERIFY(!task.busy() && rests > before);
+        }
+        QVERIFY(begun >= 100); // half of them were waited for
+        QCOMPARE(told.load(), begun.load());
     }
 };
 

@@ -161,17 +161,17 @@ private slots:
         m["extras"] = {{"scatterDistance", {0.006, 0.003, 0.001}}, {"thickness", 0.02}};
         const auto asset = import_text(d.dump());
         QVERIFY2(asset.has_value(), asset ? "" : to_text(asset.error()).c_str());
-        const Material& read = (*asset)->materials[0];
+        const mirolux::Material& surface = (*asset)->materials[0];
         const double straight = 0.33 * 0.33 / (2.33 * 2.33);
         for (int c = 0; c < 3; ++c)
-            QVERIFY(std::abs(read.optics.f0[c] - 0.5 * straight * glm::vec3(1, 0.5f, 2)[c]) < 1e-7);
-        QCOMPARE(read.optics.f90, 0.5f);
-        QCOMPARE(read.optics.coat, 0.75f);
-        QCOMPARE(read.optics.coatRoughness, 0.25f);
-        QCOMPARE(read.optics.scatterDistance, glm::vec3(0.006f, 0.003f, 0.001f));
-        QCOMPARE(read.optics.thickness, 0.02f);
-        QCOMPARE(read.metallic, 0.0f); // no light goes beneath metal
-        QCOMPARE(read.opticsNumber, 1);
+            QVERIFY(std::abs(surface.optics.f0[c] - 0.5 * straight * glm::vec3(1, 0.5f, 2)[c]) < 1e-7);
+        QCOMPARE(surface.optics.f90, 0.5f);
+        QCOMPARE(surface.optics.coat, 0.75f);
+        QCOMPARE(surface.optics.coatRoughness, 0.25f);
+        QCOMPARE(surface.optics.scatterDistance, glm::vec3(0.006f, 0.003f, 0.001f));
+        QCOMPARE(surface.optics.thickness, 0.02f);
+        QCOMPARE(surface.metallic, 0.0f); // no light goes beneath metal
+        QCOMPARE(surface.opticsNumber, 1);
         QCOMPARE((*asset)->optics.size(), std::size_t(2));
         std::string all;
         for (const std::string& w : (*asset)->warnings)

@@ -371,7 +371,9 @@ private slots:
                     const PlaceDrag drag = dragged(frame, h.kind, view, ray(*from), ray(to));
                     const glm::vec3 turned = drag.placement.turn * glm::normalize(h.position - frame.pivot);
                     QVERIFY(glm::length(turned - glm::normalize(*b - frame.pivot)) < 5e-3f);
-                    const PlaceDrag stepped = dragged(frame, h.kind, view, ray(*from), ray(to), glm::radians(15.0f));
+                    Snap snap;
+                    snap.angle = glm::radians(15.0f);
+                    const PlaceDrag stepped = dragged(frame, h.kind, view, ray(*from), ray(to), snap);
                     const float angle = glm::degrees(glm::angle(stepped.placement.turn)) / 15;
                     QVERIFY(std::abs(angle - std::round(angle)) < 1e-2f);
                 }

@@ -123,6 +123,7 @@ Ledger make_ledger(const Scene& scene, const FrameRecord& record) {
 
 std::vector<ObjectRow> object_rows(const Scene& scene) {
     const SceneAsset& asset = *scene.asset;
+    const std::vector<Moves> moves = movers(scene);
     std::vector<ObjectRow> rows;
     for (std::size_t o = 0; o < scene.objects().size(); ++o) {
         const Object& object = scene.objects()[o];
@@ -135,6 +136,7 @@ std::vector<ObjectRow> object_rows(const Scene& scene) {
         row.material = asset.material_of(object).name;
         row.triangles = p.indices.size() / 3;
         row.hidden = object.hidden;
+        row.moves = moves[o];
         rows.push_back(std::move(row));
     }
     return rows;

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/cost/frame_record.h"
+#include "core/motion/scene_at.h"
 
 namespace mirolux {
 
@@ -29,6 +30,7 @@ struct ObjectRow {
     std::string id, name, material;
     std::uint64_t triangles = 0;
     bool hidden = false, inView = false;
+    Moves moves = Moves::still;
     std::uint64_t fragments = 0, evaluations = 0; // ObjectShare
     double costShare = 0;                         // of all light evaluations
 };

@@ -346,4 +346,17 @@ Result<std::shared_ptr<const SceneAsset>> import_scene(const fs::path& path, con
     return path.extension() == ".json" ? import_flat(path, options) : import_gltf(path, options);
 }
 
+Result<std::shared_ptr<const SceneAsset>> with_pictures(const std::shared_ptr<const SceneAsset>& asset,
+                                                        std::shared_ptr<const SceneAsset>& kept) {
+    if (asset->textures.empty() && !asset->flat) return asset;
+    if (!kept || kept->fileDigest != asset->fileDigest || kept->path != asset->path || kept->choice != asset->choice) {
+        auto read = import_scene(asset->path, {.choice = asset->choice});
+        if (!read) return tl::unexpected(read.error());
+        if ((*read)->fileDigest != asset->fileDigest)
+            return fail("the scene file has changed since it was opened", asset->path, "Reload the scene.");
+        kept = std::move(*read);
+    }
+    return built_on(kept, asset->built);
+}
+
 } // namespace mirolux

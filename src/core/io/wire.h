@@ -2,7 +2,7 @@
 #include "core/base/error.h"
 #include "core/cost/frame_record.h"
 #include "core/io/json_cursor.h"
-#include "core/scene/object_edit.h"
+#include "core/scene/built.h"
 
 // Values as JSON, for the worker's messages (CBOR), the project file and --json. Readers throw ReadFailure.
 namespace mirolux {
@@ -11,6 +11,8 @@ Json to_json(const Light& light);
 Light light_from_json(const JsonCursor& json, const Light& base = {});
 Json to_json(const ObjectEdit& edit); // what changes nothing is left out
 ObjectEdit object_edit_from_json(const JsonCursor& json);
+Json to_json(const Built& built); // things of one make share it
+BuiltPtr built_from_json(const JsonCursor& json);
 Json to_json(const AirVolume& volume); // what is as usual is left out
 AirVolume air_volume_from_json(const JsonCursor& json);
 Json to_json(const Probe& probe); // what is as usual is left out

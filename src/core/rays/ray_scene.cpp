@@ -72,42 +72,60 @@ void RayScene::filter(const RTCFilterFunctionNArguments* a) {
         if (a->valid[i] != 0 && !context.takes(*a, i)) a->valid[i] = 0;
 }
 
-RayScene::RayScene(const Scene& scene) : asset_(scene.asset), placed_(scene.placed), device_(rtcNewDevice(nullptr)) {
-    top_ = rtcNewScene(device_);
-    rtcSetSceneFlags(top_, static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_DYNAMIC | RTC_SCENE_FLAG_ROBUST |
-                                                      RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION));
+RayScene::RayScene(const Scene& scene) : device_(rtcNewDevice(nullptr)) {
+    take(scene);
+}
+
+/// A tree over a primitive's triangles; null without any.
+static RTCSceneTy* tree_of(RTCDeviceTy* device, const Primitive& p, bool bent) {
+    if (p.indices.size() < 3) return nullptr;
+    RTCSceneTy* tree = rtcNewScene(device);
+    rtcSetSceneFlags(tree, static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION |
+                                                      (bent ? RTC_SCENE_FLAG_DYNAMIC : 0)));
+    RTCGeometryTy* mesh = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+    rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, p.vertices.data(),
+                               offsetof(Vertex, position), sizeof(Vertex), p.vertices.size());
+    rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, p.indices.data(), 0, 12,
+                               p.indices.size() / 3);
+    if (bent) rtcSetGeometryBuildQuality(mesh, RTC_BUILD_QUALITY_REFIT);
+    rtcCommitGeometry(mesh);
+    rtcAttachGeometry(tree, mesh);
+    rtcReleaseGeometry(mesh);
+    rtcCommitScene(tree);
+    return tree;
+}
+
+void RayScene::take(const Scene& scene) {
+    const std::shared_ptr<const SceneAsset> before = std::exchange(asset_, scene.asset);
+    const std::shared_ptr<const PlacedObjects> stood = std::exchange(placed_, scene.placed); // until all are bent
     std::vector<bool> bends(asset_->primitives.size(), false);
     if (asset_->rig)
         for (const Body& b : asset_->rig->bodies)
             bends[static_cast<std::size_t>(b.primitive)] = true;
-    for (const Primitive& p : asset_->primitives) {
-        const bool bent = bends[primitives_.size()];
-        primitives_.push_back(nullptr);
-        if (p.indices.size() < 3) continue;
-        RTCSceneTy* tree = rtcNewScene(device_);
-        rtcSetSceneFlags(tree,
-                         static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION |
-                                                    (bent ? RTC_SCENE_FLAG_DYNAMIC : 0)));
-        RTCGeometryTy* mesh = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_TRIANGLE);
-        rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, p.vertices.data(),
-                                   offsetof(Vertex, position), sizeof(Vertex), p.vertices.size());
-        rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, p.indices.data(), 0, 12,
-                                   p.indices.size() / 3);
-        if (bent) rtcSetGeometryBuildQuality(mesh, RTC_BUILD_QUALITY_REFIT);
-        rtcCommitGeometry(mesh);
-        rtcAttachGeometry(tree, mesh);
-        rtcReleaseGeometry(mesh);
-        rtcCommitScene(tree);
-        primitives_.back() = tree;
+    std::vector<RTCSceneTy*> trees(asset_->primitives.size(), nullptr);
+    for (std::size_t i = 0; i < trees.size(); ++i) {
+        const Primitive& p = asset_->primitives[i];
+        // Bodies of what was built are made anew: their place in the list says nothing about what bends them.
+        const bool same = i < primitives_.size() && before->primitives[i].vertices.same(p.vertices) &&
+                          before->primitives[i].indices.same(p.indices) &&
+                          (!bends[i] || (asset_->file && i < asset_->file->primitives.size()) || asset_ == before);
+        trees[i] = same ? std::exchange(primitives_[i], nullptr) : tree_of(device_, p, bends[i]);
     }
+    if (top_) rtcReleaseScene(top_);
+    for (RTCSceneTy* tree : primitives_)
+        if (tree) rtcReleaseScene(tree);
+    primitives_ = std::move(trees);
+    top_ = rtcNewScene(device_);
+    rtcSetSceneFlags(top_, static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_DYNAMIC | RTC_SCENE_FLAG_ROBUST |
+                                                      RTC_SCENE_FLAG_CONTEXT_FILTER_FUNCTION));
     const std::vector<Object>& objects = scene.objects();
     const std::size_t count = asset_->objects.size(); // proxies come after
-    instances_.resize(count, nullptr);
-    transforms_.resize(count);
-    shapes_.resize(count, 0);
-    shown_.resize(count, true);
-    casts_.resize(count, Casting::yes);
-    receives_.resize(count, true);
+    instances_.assign(count, nullptr);
+    transforms_.assign(count, glm::mat4(1.0f));
+    shapes_.assign(count, 0);
+    shown_.assign(count, true);
+    casts_.assign(count, Casting::yes);
+    receives_.assign(count, true);
     for (std::size_t o = 0; o < count; ++o) {
         casts_[o] = objects[o].casts;
         receives_[o] = objects[o].receives;
@@ -163,6 +181,8 @@ const std::vector<Vertex>& RayScene::vertices(std::size_t object) const {
 }
 
 void RayScene::place(const Scene& scene) {
+    const auto file = [](const SceneAsset& a) { return a.file ? a.file.get() : &a; };
+    if (scene.asset != asset_ && file(*scene.asset) == file(*asset_)) return take(scene);
     assert(scene.objects().size() >= instances_.size());
     if (scene.placed == placed_) return;
     const std::shared_ptr<const PlacedObjects> before = std::exchange(placed_, scene.placed); // until all are bent

@@ -45,7 +45,8 @@ public:
     RayScene& operator=(const RayScene&) = delete;
 
     /// Proxies are not in it: they stand for what is.
-    /// Takes another placement of the same objects (of this asset, or of the same file read without its pictures).
+    /// Takes another placement of the same objects (of this asset, or of the same file read without its pictures), or
+    /// what else is built in the same file's asset: trees of primitives that are still there stay.
     void place(const Scene& scene);
     bool holds(const Scene& scene) const { return asset_ == scene.asset && placed_ == scene.placed; }
     const std::shared_ptr<const SceneAsset>& asset() const { return asset_; }
@@ -76,6 +77,7 @@ private:
     struct Context;
     RayHit hit(Context context, const Ray& ray, float from) const;
     static void filter(const RTCFilterFunctionNArguments* arguments);
+    void take(const Scene& scene);
     void set_instance(std::size_t object, const Object& placed);
     void bend(std::size_t object, const Object& placed);
 

@@ -139,9 +139,54 @@ private:
         return index;
     }
 
+    /// Models that move stand below a node that places them; found where all objects of one are placed alike.
+    void find_lifts() {
+        if (!asset_.built || !scene_.placed) return;
+        std::set<int> apart;
+        for (std::size_t o = 0; o < asset_.objects.size(); ++o) {
+            const ObjectName& name = asset_.objectNames[o];
+            if (name.thing < 0 || name.node < 0) continue;
+            const glm::mat4 m = matrix_of(edit_of(scene_.placed->edits, asset_, static_cast<int>(o)));
+            const auto [it, fresh] = lifts_.try_emplace(name.thing, m);
+            if (!fresh && it->second != m) apart.insert(name.thing);
+            const auto take_root = [&](int node) {
+                while (asset_.rig->nodes[static_cast<std::size_t>(node)].parent >= 0)
+                    node = asset_.rig->nodes[static_cast<std::size_t>(node)].parent;
+                thingOfRoot_[node] = name.thing;
+            };
+            take_root(name.node);
+            if (const int body = asset_.objects[o].body; body >= 0)
+                if (const int skin = asset_.rig->bodies[static_cast<std::size_t>(body)].skin; skin >= 0)
+                    for (const int joint : asset_.rig->skins[static_cast<std::size_t>(skin)].joints)
+                        take_root(joint);
+        }
+        for (const int thing : apart)
+            lifts_.erase(thing);
+        std::erase_if(lifts_, [](const auto& lift) { return lift.second == glm::mat4(1.0f); });
+    }
+    /// What places an object's model; the identity of all else.
+    glm::mat4 lift_of(std::size_t object) const {
+        const auto it = lifts_.find(asset_.objectNames[object].thing);
+        return it == lifts_.end() || asset_.objectNames[object].node < 0 ? glm::mat4(1.0f) : it->second;
+    }
+    /// The node that a root hangs below; -1: the scene itself.
+    int lifting_node(int root) {
+        const auto thing = thingOfRoot_.find(root);
+        if (thing == thingOfRoot_.end()) return -1;
+        const auto lift = lifts_.find(thing->second);
+        if (lift == lifts_.end()) return -1;
+        const auto [it, fresh] = liftNodes_.try_emplace(thing->second, -1);
+        if (fresh)
+            it->second = hang({{"name", asset_.built->things[static_cast<std::size_t>(thing->second)].name},
+                               {"matrix", numbers(lift->second)}},
+                              -1);
+        return it->second;
+    }
+
     /// Nodes that clips move, bones, and what hangs below them or holds them; in the file's order of parents first.
     void write_rig() {
         if (!asset_.rig) return;
+        find_lifts();
         const Rig& rig = *asset_.rig;
         nodes_.assign(rig.nodes.size(), -1);
         std::vector<bool> wanted(rig.nodes.size(), false);
@@ -176,7 +221,8 @@ private:
                 if (q != glm::dquat(1, 0, 0, 0)) j["rotation"] = {q.x, q.y, q.z, q.w};
                 if (node.scale != glm::dvec3(1.0)) j["scale"] = {node.scale.x, node.scale.y, node.scale.z};
             }
-            nodes_[i] = hang(std::move(j), node.parent < 0 ? -1 : nodes_[static_cast<std::size_t>(node.parent)]);
+            nodes_[i] =
+                hang(std::move(j), node.parent < 0 ? lifting_node(n) : nodes_[static_cast<std::size_t>(node.parent)]);
         }
         for (const Skin& skin : rig.skins) {
             Json joints = Json::array();
@@ -307,7 +353,9 @@ private:
             b_.json["meshes"].push_back({{"name", name.name}, {"primitives", list}});
         }
         const int carrier = moving(name.node);
-        const glm::mat4 &now = scene_.objects()[o].transform, &file = asset_.objects[o].transform;
+        const glm::mat4 lift = lift_of(o), &now = scene_.objects()[o].transform,
+                        file =
+                            lift == glm::mat4(1.0f) ? asset_.objects[o].transform : lift * asset_.objects[o].transform;
         if (carrier < 0) {
             Json j = {{"name", name.name}, {"mesh", mesh->second}};
             if (now != glm::mat4(1.0f)) j["matrix"] = numbers(now);
@@ -322,7 +370,8 @@ private:
         if (!body && (placed || instanced)) {
             // Below its node, where that stands at rest.
             const glm::dmat4 local =
-                glm::inverse(asset_.rig->rest->world[static_cast<std::size_t>(name.node)]) * glm::dmat4(now);
+                glm::inverse(glm::dmat4(lift) * asset_.rig->rest->world[static_cast<std::size_t>(name.node)]) *
+                glm::dmat4(now);
             edited_ += placed;
             const int child = hang({{"name", name.name}, {"matrix", numbers(local)}}, carrier);
             owner = &b_.json["nodes"][static_cast<std::size_t>(child)];
@@ -471,7 +520,9 @@ private:
     Scene scene_;
     gltf::GlbBuilder b_;
     std::set<std::string> extensions_;
-    std::vector<int> nodes_, skins_; // written, by the file's
+    std::map<int, glm::mat4> lifts_;             // by thing
+    std::map<int, int> thingOfRoot_, liftNodes_; // by node; by thing
+    std::vector<int> nodes_, skins_;             // written, by the file's
     std::map<int, Json> primitives_;
     std::map<int, int> lightOf_; // written light by the file's
     std::size_t hidden_ = 0, off_ = 0, odd_ = 0, edited_ = 0;

@@ -77,6 +77,7 @@ private:
     void read_images() {
         const JsonCursor images = file_.root().list("images");
         asset_.images.resize(images.size());
+        asset_.picturesRead = options_.decodeImages;
         if (!options_.decodeImages) return;
         std::vector<gltf::Bytes> encoded(images.size());
         for (std::size_t i = 0; i < images.size(); ++i) {

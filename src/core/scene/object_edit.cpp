@@ -165,13 +165,26 @@ ObjectEdit edit_of(const std::vector<ObjectEdit>& edits, const SceneAsset& asset
 }
 
 void take_edits(std::vector<ObjectEdit>& list, const std::vector<ObjectEdit>& changed) {
-    std::map<std::string, ObjectEdit> all;
-    for (const auto* edits : {&std::as_const(list), &changed})
-        for (const ObjectEdit& e : *edits)
-            all[e.id] = e;
-    list.clear();
-    for (auto& [id, e] : all)
-        if (!e.idle()) list.push_back(std::move(e));
+    const auto before = [](const ObjectEdit& a, const ObjectEdit& b) { return a.id < b.id; };
+    std::vector<ObjectEdit> sorted;
+    const std::vector<ObjectEdit>* news = &changed;
+    if (!std::is_sorted(changed.begin(), changed.end(), before)) {
+        sorted = changed;
+        std::stable_sort(sorted.begin(), sorted.end(), before);
+        news = &sorted;
+    }
+    std::vector<ObjectEdit> out;
+    out.reserve(list.size() + news->size());
+    auto old = list.begin();
+    for (auto n = news->begin(); n != news->end(); ++n) {
+        while (old != list.end() && old->id < n->id)
+            out.push_back(std::move(*old++));
+        if (old != list.end() && old->id == n->id) ++old;
+        if (n + 1 != news->end() && (n + 1)->id == n->id) continue; // the last of them holds
+        if (!n->idle()) out.push_back(*n);
+    }
+    std::move(old, list.end(), std::back_inserter(out));
+    list = std::move(out);
 }
 
 bool name_matches(const std::string& name, const std::string& pattern) {

@@ -38,6 +38,7 @@ PlaceFrame frame_of(const Box& box, const ObjectEdit& edit) {
     PlaceFrame f;
     f.single = true;
     f.pivot = glm::vec3(m * glm::vec4(box.center(), 1.0f));
+    f.foot = glm::vec3(m * glm::vec4(box.center().x, box.low.y, box.center().z, 1.0f));
     for (int k = 0; k < 3; ++k)
         f.axes[k] = glm::vec3(m[k]) * 0.5f * box.size()[k];
     return f;
@@ -74,16 +75,23 @@ std::vector<PlacedHandle> handles_of(const PlaceFrame& frame, const View& view) 
 }
 
 PlaceDrag dragged(const PlaceFrame& start, PlaceHandle kind, const View& view, const Ray& from, const Ray& to,
-                  float step) {
+                  const Snap& snap) {
     PlaceDrag out;
     Placement& p = out.placement;
     p.pivot = start.pivot;
     const glm::vec3 facing = glm::normalize(view.camera.eye - start.pivot);
-    const auto stepped = [step](float value, float by) { return step > 0.0f ? std::round(value / by) * by : value; };
+    const auto stepped = [](float value, float by) { return by > 0.0f ? std::round(value / by) * by : value; };
+    const float tenth = snap.tenths ? 0.1f : 0.0f;
+    /// A move along some of the axes, on to the grid.
+    const auto on_grid = [&](glm::vec3 move, const glm::vec3& along) {
+        for (int k = 0; k < 3; ++k)
+            if (along[k] != 0) move[k] = stepped(start.foot[k] + move[k], snap.grid) - start.foot[k];
+        return move;
+    };
     switch (kind) {
     case PlaceHandle::ground: {
         const auto a = on_plane(from, start.pivot, {0, 1, 0}), b = on_plane(to, start.pivot, {0, 1, 0});
-        if (a && b) p.move = *b - *a;
+        if (a && b) p.move = on_grid(*b - *a, {1, 0, 1});
         break;
     }
     case PlaceHandle::axisX:
@@ -91,7 +99,7 @@ PlaceDrag dragged(const PlaceFrame& start, PlaceHandle kind, const View& view, c
     case PlaceHandle::axisZ: {
         const glm::vec3 axis = unit_axis(int(kind) - int(PlaceHandle::axisX));
         const auto a = along_line(from, start.pivot, axis), b = along_line(to, start.pivot, axis);
-        if (a && b) p.move = axis * (*b - *a);
+        if (a && b) p.move = on_grid(axis * (*b - *a), axis);
         break;
     }
     case PlaceHandle::turnX:
@@ -102,14 +110,15 @@ PlaceDrag dragged(const PlaceFrame& start, PlaceHandle kind, const View& view, c
         if (!a || !b) break;
         const glm::vec3 u = *a - start.pivot, v = *b - start.pivot;
         if (glm::length(u) < 1e-6f || glm::length(v) < 1e-6f) break;
-        p.turn = glm::angleAxis(stepped(std::atan2(glm::dot(glm::cross(u, v), axis), glm::dot(u, v)), step), axis);
+        p.turn =
+            glm::angleAxis(stepped(std::atan2(glm::dot(glm::cross(u, v), axis), glm::dot(u, v)), snap.angle), axis);
         break;
     }
     case PlaceHandle::size: {
         const auto a = on_plane(from, start.pivot, facing), b = on_plane(to, start.pivot, facing);
         if (!a || !b || glm::length(*a - start.pivot) < 1e-6f) break;
         p.size =
-            std::clamp(stepped(glm::length(*b - start.pivot) / glm::length(*a - start.pivot), 0.1f), 0.01f, 100.0f);
+            std::clamp(stepped(glm::length(*b - start.pivot) / glm::length(*a - start.pivot), tenth), 0.01f, 100.0f);
         break;
     }
     case PlaceHandle::sizeX:
@@ -121,8 +130,9 @@ PlaceDrag dragged(const PlaceFrame& start, PlaceHandle kind, const View& view, c
         const glm::vec3 axis = start.axes[k] / half;
         const auto a = along_line(from, start.pivot, axis), b = along_line(to, start.pivot, axis);
         if (!a || !b) break;
-        p.pivot = start.pivot - start.axes[k]; // the opposite side stays
-        out.factors[k] = std::clamp(stepped((2.0f * half + *b - *a) / (2.0f * half), 0.1f), 0.01f, 100.0f);
+        p.pivot = start.pivot - start.axes[k];                        // the opposite side stays
+        const float side = stepped(2.0f * half + *b - *a, snap.grid); // no thinner than the grid is fine
+        out.factors[k] = std::clamp(stepped(std::max(side, snap.grid) / (2.0f * half), tenth), 0.01f, 100.0f);
         break;
     }
     }

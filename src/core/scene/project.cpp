@@ -181,6 +181,34 @@ Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset,
     return scene_at(std::move(scene), p.view.seconds);
 }
 
+/// Models are found beside the project where their files are not named in full.
+static void beside_project(Project& p, const fs::path& folder) {
+    if (!p.built) return;
+    std::unordered_map<const Make*, std::shared_ptr<const Make>> found;
+    Built next = *p.built;
+    for (BuiltThing& t : next.things) {
+        if (t.make->model.empty() || fs::path(t.make->model).is_absolute()) continue;
+        std::shared_ptr<const Make>& make = found[t.make.get()];
+        if (!make) {
+            Make absolute = *t.make;
+            absolute.model = (folder / absolute.model).lexically_normal().string();
+            make = std::make_shared<const Make>(std::move(absolute));
+        }
+        t.make = make;
+    }
+    if (!found.empty()) p.built = std::make_shared<const Built>(std::move(next));
+}
+
+void remove_things(Project& p, const std::set<std::string>& ids) {
+    remove_things(p.built, p.objects, ids);
+    const auto of_them = [&](const std::string& object) { return ids.count(object.substr(0, object.find('#'))) > 0; };
+    for (Group& g : p.groups)
+        std::erase_if(g.objects, of_them);
+    std::erase_if(p.groups, [](const Group& g) { return g.lights.empty() && g.objects.empty(); });
+    for (Target& t : p.targets)
+        std::erase_if(t.offObjects, of_them);
+}
+
 static void default_targets(Project& p) {
     if (!p.targets.empty()) return;
     p.targets = standard_targets();
@@ -275,7 +303,11 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         p.choice = reading.choice;
         auto asset = import_scene(p.scenePath, reading);
         if (!asset) return tl::unexpected(asset.error());
-        open.asset = *asset;
+        if (root.has("built")) {
+            p.built = built_from_json(root["built"]);
+            beside_project(p, fs::absolute(projectPath).parent_path());
+        }
+        open.asset = built_on(*asset, p.built);
         use_scene(open);
         if (root.has("sky"))
             p.sky = {root["sky"].vector<3>("horizon", glm::vec3(0.0f)),
@@ -422,6 +454,16 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
     };
     if (!p.choice.scene.empty()) j["choice"]["scene"] = p.choice.scene;
     if (!p.choice.variant.empty()) j["choice"]["variant"] = p.choice.variant;
+    if (p.built) {
+        Json built = to_json(*p.built);
+        for (Json& make : built["makes"])
+            if (make.contains("model")) {
+                const fs::path near =
+                    fs::path(make["model"].get<std::string>()).lexically_relative(fs::absolute(beside).parent_path());
+                if (!near.empty()) make["model"] = near.generic_string();
+            }
+        j["built"] = std::move(built);
+    }
     each("objects", p.objects, [](const ObjectEdit& e) { return to_json(e); });
     each("groups", p.groups, [](const Group& g) {
         return Json{{"name", g.name}, {"lights", g.lights}, {"objects", g.objects}};

@@ -3,8 +3,8 @@
 #include "core/cost/target.h"
 #include "core/plan/settings.h"
 #include "core/plan/view.h"
+#include "core/scene/built.h"
 #include "core/scene/gltf_import.h"
-#include "core/scene/object_edit.h"
 
 namespace mirolux {
 
@@ -49,6 +49,7 @@ struct Project {
     std::vector<Probe> probes;       // their captures: beside the project (probe_file)
     flat::WorldPtr flat;             // of a Flat stage; an edit puts another in its place
     blocks::WorldPtr blocks;         // of a Blocks stage; the same
+    BuiltPtr built;                  // what is built in the scene; an edit puts another in its place
     std::vector<ObjectEdit> objects; // in the order of ids; those whose object the file has lost are kept
     std::vector<Group> groups;
     Sky sky;
@@ -82,7 +83,7 @@ void settle_targets(Project& project);
 /// What holds on a target and not on those that share, in words: settings, and what is off.
 std::vector<std::string> target_differences(const Project& project, const SceneAsset& asset, int target);
 
-/// A project with its scene file's content.
+/// A project with its scene file's content, and what is built in it (built_on).
 struct OpenProject {
     Project project;
     std::shared_ptr<const SceneAsset> asset;
@@ -93,6 +94,8 @@ struct OpenProject {
 /// that target, if it is known.
 Scene scene_on(const Project& project, const std::shared_ptr<const SceneAsset>& asset, int target,
                std::shared_ptr<const PlacedObjects> placed = nullptr);
+/// Takes things out of what is built, and out of all that names their objects: edits, groups, what is off on a target.
+void remove_things(Project& project, const std::set<std::string>& ids);
 /// Objects' edits on a target: the project's, and hidden what is off there.
 std::vector<ObjectEdit> edits_on(const Project& project, const SceneAsset& asset, int target);
 inline Scene scene_of(const OpenProject& open) {
@@ -103,9 +106,10 @@ inline Scene scene_of(const OpenProject& open) {
 /// the JSON pointer.
 Result<OpenProject> open_project(const std::filesystem::path& path, const ImportOptions& options = {});
 
-/// The project after its scene file has changed from `from` to `to`: lights that were edited keep their edits where
-/// they still exist by id, the others follow the file; removed ones stay removed, added ones stay; edits of objects
-/// stay, also of those that the file has lost. `lost`: names of edited lights and objects that the file no longer has.
+/// The project after its scene file has changed from `from` to `to` (both with what is built): lights that were edited
+/// keep their edits where they still exist by id, the others follow the file; removed ones stay removed, added ones
+/// stay; edits of objects stay, also of those that the file has lost. `lost`: names of edited lights and objects that
+/// the file no longer has.
 Project rebased(const Project& project, const SceneAsset& from, const SceneAsset& to, std::vector<std::string>& lost);
 
 /// The project's JSON as docs/project-format.md describes it; lights are kept as differences from the scene file's.

@@ -1,6 +1,7 @@
 #pragma once
 #include "core/air/air_volume.h"
 #include "core/ambient/probe.h"
+#include "core/base/shared_list.h"
 #include "core/flat/world.h"
 #include "core/light/brdf.h"
 #include "core/light/cheap_light.h"
@@ -20,7 +21,8 @@ using WorldPtr = std::shared_ptr<const World>;
 
 namespace mirolux {
 
-struct Rig; // core/motion/rig.h
+struct Rig;   // core/motion/rig.h
+struct Built; // core/scene/built.h
 
 /// 52 bytes, as the vertex buffer holds it.
 struct Vertex {
@@ -48,10 +50,10 @@ struct Box {
 };
 
 struct Primitive {
-    std::vector<Vertex> vertices;
-    std::vector<std::uint32_t> indices; // triangles, counter-clockwise in front
-    int material = -1;                  // -1: the default material
-    Box bounds;                         // object space
+    SharedList<Vertex> vertices;
+    SharedList<std::uint32_t> indices; // triangles, counter-clockwise in front
+    int material = -1;                 // -1: the default material
+    Box bounds;                        // object space
 };
 
 enum class AlphaMode { opaque, mask, blend };
@@ -87,7 +89,7 @@ struct Texture {
 struct TextureImage {
     std::string name;
     int width = 0, height = 0;
-    std::vector<std::uint8_t> rgba; // 4 bytes a pixel; empty when images were not decoded
+    SharedList<std::uint8_t> rgba; // 4 bytes a pixel; empty when images were not decoded
 };
 
 /// Whether an object stands in the way of lamps' light. Everything else (what is seen, mirrored, or bounces light)
@@ -122,6 +124,7 @@ struct ObjectName {
     std::string id;   // unique: "crane", "crane~2" for the second node of that name, "crane#1" for a node's second part
     std::string name; // the node's
     int node = -1;    // objects of one node are parts of one thing
+    int thing = -1;   // into Built::things; -1: of the scene file
 };
 
 struct Camera {
@@ -165,8 +168,11 @@ struct SceneAsset {
     blocks::WorldPtr blocks{};         // of a Blocks stage, which has neither primitives nor objects
     std::vector<std::string> sceneNames{}, variantNames{}; // that the file offers
     SceneChoice choice{};                                  // that it was read with
+    bool picturesRead = true;                              // false: images have sizes alone
     int sceneShown = -1;                                   // into sceneNames
     std::shared_ptr<const Rig> rig{};                      // of a glTF file: its nodes, and what moves them
+    std::shared_ptr<const Built> built{};                  // what a project has built in it (built_on); null: nothing
+    std::shared_ptr<const SceneAsset> file{};              // with that: as the file alone has it
 
     std::size_t triangles() const {
         std::size_t n = 0;

@@ -2,7 +2,6 @@
 #include "core/motion/rig.h"
 #include <bit>
 #include <cmath>
-#include <map>
 
 namespace mirolux::gpu {
 
@@ -16,17 +15,46 @@ static Texture plain_texture(const char* label, std::array<std::uint8_t, 4> rgba
     return t;
 }
 
-SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_(std::move(asset)) {
+/// Primitives at the front that both have, with the same vertices.
+static std::size_t shared_front(const SceneAsset& a, const SceneAsset& b) {
+    std::size_t n = 0;
+    while (n < a.primitives.size() && n < b.primitives.size() &&
+           a.primitives[n].vertices.same(b.primitives[n].vertices) &&
+           a.primitives[n].indices.same(b.primitives[n].indices))
+        ++n;
+    return n;
+}
+
+void SceneResources::upload_geometry(const SceneResources* before) {
+    const std::size_t kept = before ? shared_front(*asset_, *before->asset_) : 0;
     std::vector<Vertex> vertices;
     std::vector<std::uint32_t> indices;
+    std::size_t keptVertices = 0, keptIndices = 0;
     for (const Primitive& p : asset_->primitives) {
-        slices_.push_back({static_cast<std::uint32_t>(indices.size()), static_cast<std::uint32_t>(p.indices.size()),
-                           static_cast<std::int32_t>(vertices.size())});
+        slices_.push_back({static_cast<std::uint32_t>(keptIndices + indices.size()),
+                           static_cast<std::uint32_t>(p.indices.size()),
+                           static_cast<std::int32_t>(keptVertices + vertices.size())});
+        if (slices_.size() <= kept) {
+            keptVertices += p.vertices.size();
+            keptIndices += p.indices.size();
+            continue;
+        }
         vertices.insert(vertices.end(), p.vertices.begin(), p.vertices.end());
         indices.insert(indices.end(), p.indices.begin(), p.indices.end());
     }
+    if (kept > 0) {
+        vertices_.upload_behind(before->vertices_, keptVertices * sizeof(Vertex), vertices.data(),
+                                vertices.size() * sizeof(Vertex));
+        indices_.upload_behind(before->indices_, keptIndices * 4, indices.data(), indices.size() * 4);
+        return;
+    }
     vertices_.upload(vertices.data(), vertices.size() * sizeof(Vertex));
     indices_.upload(indices.data(), indices.size() * 4);
+}
+
+SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset, SceneResources* before)
+    : asset_(std::move(asset)) {
+    upload_geometry(before);
     // Draw numbers reach the shader as an instanced attribute: GL 4.5 core has no base instance in GLSL.
     std::vector<std::uint32_t> numbers(asset_->objects.size() + 1);
     for (std::size_t i = 0; i < numbers.size(); ++i)
@@ -63,13 +91,21 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
 
     textures_.push_back(plain_texture("white", {255, 255, 255, 255}));
     textures_.push_back(plain_texture("flat normal", {128, 128, 255, 255}));
-    std::map<std::pair<int, bool>, GLuint> made;
+    make_materials(before);
+    if (asset_->flat) make_sheets();
+    if (asset_->rig && !asset_->rig->bodies.empty()) make_bodies();
+}
+
+void SceneResources::make_materials(SceneResources* before) {
     auto texture_for = [&](int index, bool srgb) -> GLuint {
-        const auto key = std::pair(index, srgb);
-        if (const auto it = made.find(key); it != made.end()) return it->second;
         const mirolux::Texture& source = asset_->textures[static_cast<std::size_t>(index)];
         const TextureImage& image = asset_->images[static_cast<std::size_t>(source.image)];
         if (image.rgba.empty()) return textures_[0].name();
+        const TextureKey key{image.rgba.data(), srgb, source.linear, source.mipmaps, source.wrapU, source.wrapV};
+        if (const auto it = made_.find(key); it != made_.end()) return it->second.name();
+        if (before)
+            if (auto taken = before->made_.extract(key); !taken.empty())
+                return made_.insert(std::move(taken)).position->second.name();
         const int levels = source.mipmaps ? 1 + static_cast<int>(std::log2(std::max(image.width, image.height))) : 1;
         Texture t = make_texture(image.name, srgb ? GL_SRGB8_ALPHA8 : GL_RGBA8, image.width, image.height, levels);
         glTextureSubImage2D(t.name(), 0, 0, 0, image.width, image.height, GL_RGBA, GL_UNSIGNED_BYTE, image.rgba.data());
@@ -80,8 +116,7 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
         glTextureParameteri(t.name(), GL_TEXTURE_MAG_FILTER, source.linear ? GL_LINEAR : GL_NEAREST);
         glTextureParameteri(t.name(), GL_TEXTURE_WRAP_S, wrap_mode(source.wrapU));
         glTextureParameteri(t.name(), GL_TEXTURE_WRAP_T, wrap_mode(source.wrapV));
-        textures_.push_back(std::move(t));
-        return made[key] = textures_.back().name();
+        return made_.emplace(key, std::move(t)).first->second.name();
     };
     std::vector<MaterialData> materials;
     for (const Material& m : asset_->materials) {
@@ -114,8 +149,6 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset) : asset_
         materials.push_back(d);
     }
     materials_.upload(materials.data(), materials.size() * sizeof(MaterialData));
-    if (asset_->flat) make_sheets();
-    if (asset_->rig && !asset_->rig->bodies.empty()) make_bodies();
 }
 
 void SceneResources::make_bodies() {

@@ -3,7 +3,9 @@
 #include "gpu/frame/gpu_structs.h"
 #include "gpu/gl/objects.h"
 #include <array>
+#include <map>
 #include <memory>
+#include <tuple>
 #include <vector>
 
 namespace mirolux::gpu {
@@ -11,7 +13,9 @@ namespace mirolux::gpu {
 /// A scene asset on the device: one vertex and one index buffer for all primitives, textures with mipmaps, materials.
 class SceneResources {
 public:
-    explicit SceneResources(std::shared_ptr<const SceneAsset> asset);
+    /// before: another state of the same file's asset, whose vertices and textures are taken over as far as they are
+    /// the same; null: there is none.
+    explicit SceneResources(std::shared_ptr<const SceneAsset> asset, SceneResources* before = nullptr);
 
     const SceneAsset& asset() const { return *asset_; }
     bool holds(const std::shared_ptr<const SceneAsset>& asset) const { return asset_ == asset; }
@@ -45,6 +49,11 @@ private:
     std::vector<Slice> slices_;
     void make_sheets();
     void make_bodies();
+    void upload_geometry(const SceneResources* before);
+    void make_materials(SceneResources* before);
+    /// What a texture is made of: texels by their place in memory, and how it is read.
+    using TextureKey = std::tuple<const std::uint8_t*, bool, bool, bool, Wrap, Wrap>;
+    std::map<TextureKey, Texture> made_;
     Buffer rest_{"bodies at rest"}, influences_{"joints of vertices"}, shapeChanges_{"shapes"};
     std::vector<BodyData> bodies_;
     std::vector<Texture> textures_;

@@ -87,9 +87,11 @@ Result<void> Session::take_scene(const Scene& scene) {
     if (programs_.refresh()) held_.reset();
     if (scene_ && scene_->holds(scene.asset)) return {};
     vitals_->enter("loading the scene onto the device");
-    scene_.reset();
     held_.reset();
-    scene_ = std::make_unique<SceneResources>(scene.asset);
+    const auto file = [](const SceneAsset& a) { return a.file ? a.file.get() : &a; };
+    std::unique_ptr<SceneResources> before = std::move(scene_); // of another file it ends before the new one begins
+    if (before && file(before->asset()) != file(*scene.asset)) before.reset();
+    scene_ = std::make_unique<SceneResources>(scene.asset, before.get());
     if (auto ok = check("loading the scene onto the device"); !ok) {
         scene_.reset();
         return ok;

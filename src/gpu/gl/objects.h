@@ -73,6 +73,12 @@ public:
     void reserve(std::size_t bytes) {
         if (!owned_ || bytes > capacity_) make(bytes);
     }
+    /// So many bytes from another buffer's beginning, then these.
+    void upload_behind(const Buffer& other, std::size_t kept, const void* data, std::size_t bytes) {
+        reserve(kept + bytes);
+        if (kept) glCopyNamedBufferSubData(other.name(), name(), 0, 0, static_cast<GLsizeiptr>(kept));
+        if (bytes) glNamedBufferSubData(name(), static_cast<GLintptr>(kept), static_cast<GLsizeiptr>(bytes), data);
+    }
     GLuint name() const { return owned_.name(); }
 
 private:
