@@ -69,6 +69,9 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     column->addLayout(buttons);
     connect_choices();
     connect(&document_, &Document::changed, this, [this] { fill(); });
+    connect(&document_, &Document::camera_moved, this, [this] { // or another time is looked at
+        if (const Light* l = isVisible() && document_.asset()->rig ? document_.light(id_) : nullptr) fill_facts(*l);
+    });
 }
 
 void LightBench::add_shadow_row(QWidget* row) {
@@ -232,6 +235,14 @@ void LightBench::fill_facts(const Light& l) {
     for (const Motion& m : document_.project().motions)
         if (m.light == id_)
             motion = tr("Moves: %1, every %2 s").arg(word(m.kind), QString::fromStdString(number_text(m.period, 3)));
+    if (motion.isEmpty())
+        for (const Light& now : document_.lights_now()) {
+            if (now.id != id_ || now == l) continue;
+            const auto number = [](double v) { return QString::fromStdString(number_text(v, 3)); };
+            motion =
+                tr("A clip carries it: now at %1, %2, %3 m with %4 cd; the numbers below are those at rest.")
+                    .arg(number(now.position.x), number(now.position.y), number(now.position.z), number(now.intensity));
+        }
     const Project& p = document_.project();
     const int driven = sky_light(p.lights, p.setup);
     if (driven >= 0 && p.lights[static_cast<std::size_t>(driven)].id == id_) {

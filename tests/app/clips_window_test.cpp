@@ -6,6 +6,7 @@
 #include "support/rigs.h"
 #include "window_fixture.h"
 #include <QCheckBox>
+#include <QLabel>
 #include <QPushButton>
 
 using namespace mirolux;
@@ -119,6 +120,8 @@ private slots:
         window_->document().set_seconds(4);
         wait_for_rest();
         const glm::vec3 stood = place();
+        const auto* facts = window_->findChild<QLabel*>("what moves it");
+        QVERIFY2(facts->isVisible() && facts->text().contains("carries it"), qPrintable(facts->text()));
         QPoint handle;
         for (const Handle& h : window_->viewport().handles())
             if (h.kind == HandleKind::axisY) handle = at(h.position);

@@ -158,7 +158,23 @@ private slots:
         QVERIFY(capture_digest(scene, setup, {}, p) != brighter);
         Probe moved = p;
         moved.position.x += 0.1f;
-        QVERIFY(capture_digest(scene, setup, {}, moved) != capture_digest(scene, setup, {}, p));
+        const std::string still = capture_digest(scene, setup, {}, p);
+        QVERIFY(capture_digest(scene, setup, {}, moved) != still);
+        // What moves by clips, and what is built, make other captures.
+        View later;
+        later.seconds = 1;
+        QVERIFY(capture_digest(scene, setup, later, p) != still);
+        scene.clips = {{"sway", true, true, 2.0}};
+        QVERIFY(capture_digest(scene, setup, {}, p) != still);
+        scene.clips.clear();
+        Make ball;
+        ball.shape = usual_shape(ShapeKind::ball);
+        BuiltPtr built;
+        add_things(built, {{"made 1", "ball", std::make_shared<const Make>(ball)}});
+        Scene more = scene;
+        more.asset = built_on(scene.asset, built);
+        QVERIFY(capture_digest(more, setup, {}, p) != still);
+        QCOMPARE(capture_digest(scene, setup, {}, p), still);
     }
 
     void a_probe_within_a_wall_is_said() {

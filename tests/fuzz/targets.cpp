@@ -117,10 +117,12 @@ std::vector<Bytes> scene_seeds() {
 void read_project(const Bytes& bytes, const path& folder) {
     const path file = folder / "x.mirolux";
     put(file, bytes);
+    static const Bytes scene = scene_seeds().back();
+    put(folder / "seed.gltf", scene);
     (void)open_project(file, {.decodeImages = false});
 }
 
-/// A project of a few lights beside a scene of one quad.
+/// A project of a few lights, and of things built, beside a scene of one quad.
 std::vector<Bytes> project_seeds() {
     const path folder = std::filesystem::temp_directory_path() / ("mirolux-seed-" + std::to_string(getpid()));
     std::filesystem::create_directories(folder);
@@ -131,6 +133,11 @@ std::vector<Bytes> project_seeds() {
     p.scenePath = (folder / "seed.gltf").string();
     const auto scene = scene_seeds().back();
     std::vector<Bytes> seeds;
+    for (const ShapeKind kind : {ShapeKind::box, ShapeKind::torus}) {
+        Make make;
+        make.shape = usual_shape(kind);
+        add_things(p.built, {{std::string("made ") + word(kind), word(kind), std::make_shared<const Make>(make)}});
+    }
     if (write_file_atomically(p.scenePath, scene.data(), scene.size()))
         if (const auto asset = import_gltf(p.scenePath))
             if (save_project(p, **asset, folder / "seed.mirolux"))

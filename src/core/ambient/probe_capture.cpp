@@ -73,6 +73,9 @@ std::string capture_digest(const Scene& scene, const Setup& setup, const View& v
     if (scene.placed)
         for (const ObjectEdit& e : scene.placed->edits)
             all["objects"].push_back(to_json(e));
+    for (const ClipPlay& c : scene.clips)
+        all["clips"].push_back(to_json(c));
+    if (scene.asset && scene.asset->built) all["built"] = to_json(*scene.asset->built);
     all["sky"] = {to_array(scene.sky.horizon), to_array(scene.sky.zenith)};
     const std::string text = all.dump();
     Digest d;

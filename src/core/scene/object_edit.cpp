@@ -124,6 +124,7 @@ void add_proxy_box(SceneAsset& asset) {
 /// The proxy of this place among them; null: there is none.
 static const ObjectEdit* proxy_of(const SceneAsset& asset, const std::vector<ObjectEdit>& edits, int object) {
     auto left = object - static_cast<int>(asset.objects.size());
+    if (left < 0) return nullptr;
     for (const ObjectEdit& e : edits)
         if (e.proxy && left-- == 0) return &e;
     return nullptr;

@@ -53,7 +53,8 @@ std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, cons
 /// How an object of the scene is called, a proxy too.
 ObjectName object_name(const SceneAsset& asset, const std::vector<ObjectEdit>& edits, int object);
 inline ObjectName object_name(const Scene& scene, int object) {
-    return object_name(*scene.asset, scene.placed ? scene.placed->edits : std::vector<ObjectEdit>{}, object);
+    static const std::vector<ObjectEdit> none;
+    return object_name(*scene.asset, scene.placed ? scene.placed->edits : none, object);
 }
 /// The box of an object as it stands before its edit: in the file, or a proxy's metre.
 Box box_before_edit(const SceneAsset& asset, int object);
