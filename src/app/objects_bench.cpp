@@ -38,20 +38,20 @@ static QPixmap sign_of(Moves moves) {
     static std::map<std::pair<Moves, QRgb>, QPixmap> drawn;
     QPixmap& p = drawn[{moves, theme().quiet.rgb()}];
     if (!p.isNull()) return p;
-    p = QPixmap(12, 12);
+    p = QPixmap(10, 12);
     p.fill(Qt::transparent);
     QPainter painter(&p);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(QPen(theme().quiet, 1.4));
     if (moves == Moves::byClip) {
         QPainterPath wave;
-        wave.moveTo(1, 6);
-        wave.cubicTo(3.5, -1, 5, 13, 6.5, 6);
-        wave.cubicTo(8, 1, 9.5, 11, 11, 6);
+        wave.moveTo(0.7, 6);
+        wave.cubicTo(2.8, -1, 4, 13, 5.2, 6);
+        wave.cubicTo(6.4, 1, 7.6, 11, 9.3, 6);
         painter.drawPath(wave);
     } else if (moves == Moves::byHand) {
-        painter.drawLine(QPointF(2, 10), QPointF(10, 2));
-        painter.drawPolyline(QPolygonF({QPointF(5, 2), QPointF(10, 2), QPointF(10, 7)}));
+        painter.drawLine(QPointF(1, 10), QPointF(8.5, 2.5));
+        painter.drawPolyline(QPolygonF({QPointF(4, 2.5), QPointF(8.5, 2.5), QPointF(8.5, 7)}));
     }
     return p;
 }
@@ -181,6 +181,7 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     view_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     view_->setShowGrid(false);
     view_->setWordWrap(false);
+    view_->setIconSize({10, 12});
     view_->verticalHeader()->hide();
     view_->verticalHeader()->setDefaultSectionSize(19);
     view_->setMinimumHeight(180);

@@ -63,12 +63,12 @@ ThingRow::ThingRow(Document& document, Selection& selection, QWidget* parent)
         [](const Make& m) { return double(m.shape->rings); },
         [](Make& m, double v) { m.shape->rings = static_cast<int>(v); });
     const auto any = [](ShapeKind) { return true; };
-    rows_->add(tr("Width"), {w}, is_shape(any));
-    rows_->add(tr("Height"), {h}, is_shape(uses_height));
-    rows_->add(tr("Depth"), {d}, is_shape(uses_depth));
-    rows_->add(tr("Tube"), {tube}, is_shape([](ShapeKind k) { return k == ShapeKind::torus; }));
-    rows_->add(tr("Segments"), {segments}, is_shape(any));
-    rows_->add(tr("Rings"), {rings}, is_shape(uses_rings));
+    rows_->add(tr("Measures"), {w, h, d, tube}, is_shape(any));
+    rows_->add(tr("Segments, rings"), {segments, rings}, is_shape(any));
+    sometimes_ = {{h, uses_height},
+                  {d, uses_depth},
+                  {tube, [](ShapeKind k) { return k == ShapeKind::torus; }},
+                  {rings, uses_rings}};
     longest_ = new NumberField({0.001, 10000, 0.01, 3, true}, "m", built_);
     longest_->setObjectName("model longest side");
     longest_->setAccessibleName(tr("Longest side"));
@@ -265,6 +265,9 @@ void ThingRow::fill() {
         }
         if (!lead->shape) longest_->set_value(longest_of(*ids.rbegin()));
         rows_->show_what_applies();
+        if (lead->shape)
+            for (const auto& [field, of] : sometimes_)
+                field->setVisible(of(lead->shape->kind));
     }
     ArrayStep a;
     for (int k = 0; k < 3; ++k)

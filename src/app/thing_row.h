@@ -48,6 +48,7 @@ private:
         std::function<double(const Make&)> get;
     };
     std::vector<Measure> measures_;
+    std::vector<std::pair<NumberField*, bool (*)(ShapeKind)>> sometimes_; // fields that not all shapes have
     NumberField *count_[3], *step_[3];
     QPushButton* array_;
     bool filling_ = false;
