@@ -422,6 +422,7 @@ bool Document::dirty() const {
     Project a = project_, b = savedProject_;
     a.view.camera = b.view.camera;
     a.view.seconds = b.view.seconds;
+    if (a.built && b.built && *a.built == *b.built) a.built = b.built; // undo brings an equal one
     return !(a == b);
 }
 

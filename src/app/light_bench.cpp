@@ -70,7 +70,8 @@ LightBench::LightBench(Document& document, QWidget* parent) : QWidget(parent), d
     connect_choices();
     connect(&document_, &Document::changed, this, [this] { fill(); });
     connect(&document_, &Document::camera_moved, this, [this] { // or another time is looked at
-        if (const Light* l = isVisible() && document_.asset()->rig ? document_.light(id_) : nullptr) fill_facts(*l);
+        if (!isVisible() || !document_.is_open() || !document_.asset()->rig) return;
+        if (const Light* l = document_.light(id_)) fill_facts(*l);
     });
 }
 

@@ -1,7 +1,6 @@
 #include "app/main_window.h"
 #include "app/objects_bench.h"
 #include "app/shape_tray.h"
-#include "app/thing_row.h"
 #include "core/base/text.h"
 #include <QFileDialog>
 #include <QFileInfo>
@@ -32,6 +31,11 @@ void MainWindow::connect_building() {
         if (shadowAudit_->busy() && shadowAudit_->kind() == ShadowAuditEngine::Kind::price) shadowAudit_->stop();
         objectsBench_->show_price({}, false);
     });
+    const auto forget_price = [this] { // it was that of another state, or of another view
+        if (!auditing()) objectsBench_->show_price({}, false);
+    };
+    connect(&document_, &Document::changed, this, forget_price);
+    connect(&document_, &Document::camera_moved, this, forget_price);
     connect(&document_, &Document::rebuilt, this, [this](const std::shared_ptr<const SceneAsset>& before) {
         for (const std::string& w : document_.warnings()) // what could not be built is told once
             if (std::find(before->warnings.begin(), before->warnings.end(), w) == before->warnings.end())
@@ -111,6 +115,7 @@ void MainWindow::put_thing(const ObjectEdit& place, bool more) {
                            "Delete some, or build with fewer."});
     std::vector<BuiltThing> things =
         named_things(*document_.asset(), built ? *built : Built{}, takenName_.toStdString(), taken_, 1);
+    if (!more) lay_down(); // before what building has to say stands in the status
     // Parts of a model are placed alike.
     const std::string id = things.front().id, name = things.front().name;
     BuiltPtr with = built;
@@ -124,7 +129,6 @@ void MainWindow::put_thing(const ObjectEdit& place, bool more) {
     }
     selection_->set_objects(
         document_.add_things(tr("place %1").arg(QString::fromStdString(name)), std::move(things), edits));
-    if (!more) lay_down();
 }
 
 void MainWindow::duplicate_objects() {
@@ -151,7 +155,7 @@ std::set<std::string> MainWindow::selected_things() const {
     return out;
 }
 
-/// Built things go; objects of the file, which cannot, are hidden.
+/// Built things go; objects of the file stay: those can be hidden.
 void MainWindow::delete_objects() {
     const std::set<std::string> things = selected_things();
     if (!things.empty())

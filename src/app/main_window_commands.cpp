@@ -204,7 +204,7 @@ void MainWindow::build_light_commands() {
                 tr("A copy of the selected light, proxy or objects beside it."), [this] { duplicate_light(); });
     add_command("delete", tr("Delete what is selected"), QKeySequence("Del"),
                 tr("Deletes the selected lights, proxies or built things; undo brings them back. Objects of the scene "
-                   "file are hidden instead (H)."),
+                   "file can only be hidden (H)."),
                 [this] { delete_lights(); });
     for (const ShapeKind kind : all_shapes)
         buildCommands_ << add_command(QString("build %1").arg(word(kind)), tr("Build: %1").arg(word(kind)),
