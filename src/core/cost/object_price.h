@@ -9,7 +9,6 @@ struct ObjectPrice {
     PairedMeasurement times; // A: with them; B: without
     PictureDifference picture;
     int objects = 0;
-    /// Milliseconds that they cost: the difference of the frames' medians.
     /// Milliseconds, by the paired ratio of the frames.
     double ms() const { return times.a.frame.median * (1 - times.frame.ratio); }
 };
