@@ -66,7 +66,8 @@ Start read_start(const QApplication& app) {
         {&Start::camera, "camera", "Look through the camera of this name.", "name", ""},
         {&Start::layer, "layer", "Hold this layer.", "name", ""},
         {&Start::target, "target", "Hold this target, as a pass leaves it if one is named: target[,pass].", "name", ""},
-        {&Start::view, "view", "What stands in the middle: picture, journal, anatomy or sheet.", "name", "picture"},
+        {&Start::view, "view", "What stands in the middle: picture, journal, anatomy, sheet or outside.", "name",
+         "picture"},
         {&Start::cut, "cut", "Show this cut of the cost deck: pass, light, region or walk (which is measured).", "name",
          "pass"},
         {&Start::against, "against", "Take the state as B, then change A: key=value.", "key=value", ""},
@@ -155,6 +156,7 @@ void open_as_asked(MainWindow& window, const Start& start) {
     if (start.view == "anatomy") window.show_anatomy(true);
     if (start.view == "journal") window.show_journal(true);
     if (start.view == "sheet") window.show_sheet(true);
+    if (start.view == "outside") window.show_outside(true);
     if (!start.target.isEmpty()) { // names may hold commas: the pass is behind the last one that makes one
         const QString pass = start.target.section(',', -1), name = start.target.section(',', 0, -2);
         const FramePlan plan =
@@ -249,6 +251,7 @@ void end_as_asked(MainWindow& window, const Start& start) {
                       : start.worst || start.cut == "region" ? &MainWindow::inspected
                       : start.view == "anatomy"              ? &MainWindow::anatomy_drawn
                       : start.view == "sheet"                ? &MainWindow::sheet_drawn
+                      : start.view == "outside"              ? &MainWindow::outside_drawn
                                                              : &MainWindow::settled_down;
     QObject::connect(&window, last, &window, [&window, &start, toLog = start.log, saving = false]() mutable {
         if (std::exchange(toLog, false))

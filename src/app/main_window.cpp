@@ -1,6 +1,7 @@
 #include "app/main_window.h"
 #include "app/command_list.h"
 #include "app/finish_engine.h"
+#include "app/outside_view.h"
 #include "app/read_out.h"
 #include "app/sheet_view.h"
 #include "app/stations.h"
@@ -69,6 +70,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     bridge_ = std::make_unique<RenderBridge>(document_, worker);
     shadowAudit_ = std::make_unique<ShadowAuditEngine>(worker);
     finishing_ = std::make_unique<FinishEngine>(worker);
+    outside_ = new OutsideView(document_, worker, this);
     foresight_ = std::make_unique<ForesightEngine>(document_, *bridge_, std::move(worker));
     sceneBench_ = new SceneBench(document_, *bridge_, limit);
     connect(sceneBench_, &SceneBench::watchdog_changed, this, [this](double seconds) {
@@ -123,6 +125,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_anatomy();
     connect_blocks();
     connect_sheet();
+    connect_visibility();
     connect_foresight();
     connect_shadows();
     connect_building();
@@ -159,6 +162,7 @@ QWidget* MainWindow::laid_out() {
     middle_->addWidget(anatomy_);
     sheet_ = new SheetView(this);
     middle_->addWidget(sheet_);
+    middle_->addWidget(outside_);
     across_ = new QSplitter(Qt::Horizontal, this);
     QSplitter* across = across_;
     across->addWidget(logbookPanel_);

@@ -42,6 +42,8 @@ namespace mirolux::app {
 
 class TruthEngine;
 class FinishEngine;
+class OutsideView;
+class VisibilityRow;
 class SheetView;
 struct TruthState;
 
@@ -122,6 +124,10 @@ public:
     void show_sheet(bool on);
     bool sheet_shown() const;
     SheetView& sheet() { return *sheet_; }
+    /// The scene from outside, with what this frame draws of it, stands in the picture's place.
+    void show_outside(bool on);
+    bool outside_shown() const;
+    OutsideView& outside() { return *outside_; }
     /// By the name's ending: a picture, or OpenEXR with a part for each layer, at the target's size.
     void save_sheet(const QString& path);
     /// A sheet or sizes are under way beside the window.
@@ -145,6 +151,7 @@ signals:
     void inspected(); // the newest state's light lists are held against their reference
     void ledger_shown();
     void sheet_drawn();
+    void outside_drawn();
     void sheet_saved();
     void anatomy_drawn(); // thumbnails of each write are in
     void walk_shown();
@@ -221,6 +228,7 @@ private:
     void connect_anatomy();
     void connect_foresight();
     void connect_sheet();
+    void connect_visibility();
     void refresh_sheet();
     void show_view(int view);
     void refresh_anatomy();
@@ -345,6 +353,8 @@ private:
     JournalView* journal_;
     AnatomyView* anatomy_;
     SheetView* sheet_;
+    OutsideView* outside_;
+    VisibilityRow* visibilityRow_ = nullptr;
     std::unique_ptr<FinishEngine> finishing_;
     QTimer sheetTimer_;                             // until edits rest
     std::optional<std::pair<Setup, int>> finishOf_; // whose plan was asked for what it leaves out

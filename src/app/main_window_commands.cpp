@@ -4,6 +4,7 @@
 #include "app/main_window.h"
 #include "app/stations.h"
 #include "app/theme.h"
+#include "app/visibility_row.h"
 #include "core/scene/geometry.h"
 #include <QApplication>
 #include <QButtonGroup>
@@ -85,6 +86,14 @@ void MainWindow::build_project_commands() {
     add_command("layer sheet", tr("The frame by its layers"), QKeySequence("Shift+S"),
                 tr("Every layer and the sum so far on one sheet, to look at and to save; again: the picture."),
                 [this] { show_sheet(!sheet_shown()); });
+    add_command("outside", tr("From outside"), QKeySequence("K"),
+                tr("What this frame draws and what it leaves out, seen from above; again: the picture."),
+                [this] { show_outside(!outside_shown()); });
+    add_command("compute visibility", tr("Compute visibility"), QKeySequence("Ctrl+K"),
+                tr("Cells or rooms for the Path station's visibility, beside the window."),
+                [this] { visibilityRow_->compute(); });
+    add_command("place door", tr("Door ahead"), QKeySequence("Alt+K"),
+                tr("A door in the opening that the camera looks through."), [this] { visibilityRow_->place_door(); });
     add_command("measure sizes", tr("Measure sizes of rendering"), QKeySequence("Shift+Z"),
                 tr("What a frame costs at a quarter to twice the shown width and height, at the Finish station."),
                 [this] { measure_sizes(); });

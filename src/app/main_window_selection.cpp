@@ -1,4 +1,5 @@
 #include "app/main_window.h"
+#include "app/outside_view.h"
 #include "app/sheet_view.h"
 #include "core/plan/anatomy.h"
 #include <QButtonGroup>
@@ -39,6 +40,7 @@ void MainWindow::name_help_topics() {
                                                        {journal_, "measuring"},
                                                        {anatomy_, "anatomy"},
                                                        {sheet_, "layer-sheet"},
+                                                       {outside_, "visibility"},
                                                        {targetBar_, "anatomy"},
                                                        {truthBar_, "truth"},
                                                        {layers_, "anatomy"},

@@ -225,6 +225,14 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
         place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.casts = static_cast<Casting>(i); });
     });
     rows->add(tr("Casts"), {casts_}, ofScene);
+    stands_ = new ChoiceRow({tr("as found"), tr("still"), tr("moving")}, selected_);
+    stands_->setObjectName("stands");
+    stands_->setToolTip(tr("Whether it is taken to stand still by what is computed beforehand: unless it was placed by "
+                           "hand, always where it stands now, or never. What a clip moves moves."));
+    connect(stands_, &ChoiceRow::chosen, this, [this](int i) {
+        place_by(tr("stands"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.standing = static_cast<Standing>(i); });
+    });
+    rows->add(tr("Stands"), {stands_}, ofScene);
     receives_ = new ChoiceRow({tr("receives"), tr("does not")}, selected_);
     receives_->setObjectName("receives");
     receives_->setToolTip(tr("Whether shadows fall on it; without, lamps reach it through everything."));
@@ -554,6 +562,8 @@ void ObjectsBench::fill() {
         if (e.scale != glm::vec3(1.0f))
             changes << tr("sized %1 %").arg(100 * std::cbrt(e.scale.x * e.scale.y * e.scale.z), 0, 'f', 0);
         if (e.hidden) changes << tr("hidden");
+        if (e.standing == Standing::still) changes << tr("marked as still");
+        if (e.standing == Standing::moving) changes << tr("marked as moving");
         if (e.casts == Casting::no) changes << tr("casts no shadow");
         if (e.casts == Casting::unseen) changes << tr("unseen, casts shadows");
         if (e.casts == Casting::front) changes << tr("casts from its front only");
@@ -581,6 +591,10 @@ void ObjectsBench::fill() {
             : -1);
     const bool alike = std::all_of(objects.begin(), objects.end(),
                                    [&](int o) { return scene.objects()[static_cast<std::size_t>(o)].casts == casts; });
+    const Standing standing = document_.object_edit(objects.back()).standing;
+    const bool same = std::all_of(objects.begin(), objects.end(),
+                                  [&](int o) { return document_.object_edit(o).standing == standing; });
+    stands_->set_current(same && !proxies ? static_cast<int>(standing) : -1);
     casts_->set_current(alike && !proxies ? static_cast<int>(casts) : -1);
     hide_->setText(anyShown ? tr("Hide") : tr("Show"));
     back_->setEnabled(anyEdited && !proxies); // the file has no place for a proxy

@@ -90,7 +90,7 @@ private:
     QTableView* view_;
     QLineEdit* find_;
     QLabel *count_, *facts_;
-    ChoiceRow *casts_, *receives_;
+    ChoiceRow *casts_, *receives_, *stands_;
     QPushButton* standIn_;
     BenchRows* rows_;
     ThingRow* things_;

@@ -17,7 +17,7 @@ enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
 struct Common {
     SceneChoice choice; // --scene, --variant
     std::string scene, target, setupName, size, stereo, camera, eye, aim, device = "auto", json, shaders;
-    std::vector<std::string> sets, hide, casts, receives, proxies, moves, clips;
+    std::vector<std::string> sets, hide, casts, receives, proxies, moves, clips, doors;
     double fov = 0, seconds = 0, watchdogSeconds = 120; // a script waits longer than a person
     double memoryLimitMiB = 0;                          // 0: the worker's own
     int frames = 0;                                     // 0: as many as settle the picture
@@ -49,6 +49,7 @@ struct MeasureArguments {
 struct WalkArguments {
     std::vector<std::string> against;
     std::string walk, againstSetup, csv, gate; // gate: p50, p95, p99, worst, or empty
+    std::string note;                          // with log: what this step did
     double every = 2, budget = 0;
     int sweeps = 3, headings = 0;
     bool log = false;
@@ -119,6 +120,22 @@ struct SheetArguments {
     bool grey = false;
 };
 int sheet(const Common& common, const SheetArguments& arguments);
+
+/// Computes something beforehand, beside the project, and goes on where it was stopped.
+struct BakeArguments {
+    std::string what;
+    double seconds = 0; // stop after so long; 0: when it is done
+};
+int bake(const Common& common, const BakeArguments& arguments);
+/// What visibility leaves out against what shows; ends with 3 if something is missing.
+struct VisibilityArguments {
+    bool along = false;             // the walk, instead of the view
+    std::string walk;               // empty: the first one
+    std::vector<std::string> kinds; // of visibility, on the same pictures; empty: the setup's
+    double every = 0.25;
+    int headings = 8;
+};
+int audit_visibility(const Common& common, const VisibilityArguments& arguments);
 
 /// Ways of smoothing edges against the picture that many samples give.
 struct EdgesArguments {

@@ -51,6 +51,7 @@ public:
         add_compare();
         add_measure();
         add_audits();
+        add_visibility();
         add_sky();
         add_bias();
         add_probes();
@@ -131,6 +132,7 @@ private:
                "shadow.proxies is on; may be repeated")
             ->take_all()
             ->allow_extra_args(false);
+        sub->add_option("--door", common_.doors, "PATTERN=SHARE: how far doors without a leaf stand open, 0 to 1");
         sub->add_option("--move", common_.moves, "PATTERN=x,y,z: objects moved so many metres; may be repeated")
             ->take_all()
             ->allow_extra_args(false);
@@ -255,7 +257,7 @@ private:
     }
 
     void add_audits() {
-        auto* audit = app_.add_subcommand("audit", "a technique held against its exact reference");
+        auto* audit = audit_ = app_.add_subcommand("audit", "a technique held against its exact reference");
         audit->require_subcommand(1);
         json(scene(add(
                        "lists", "light lists: missed, surplus, overflow, lengths; exit 3 if a light is missed",
@@ -332,6 +334,30 @@ private:
         tracing(truth);
         truth->add_option("--gate", truth_.gate, "exit 3 if the mean distance is over this share of the truth's mean")
             ->check(not_negative());
+    }
+
+    void add_visibility() {
+        auto* audit = json(scene(
+            add(
+                "visibility", "what is left out of pictures against what shows in them; exit 3 if something is missing",
+                [this] { return audit_visibility(common_, visibility_); }, audit_),
+            true));
+        audit->add_flag("--along", visibility_.along, "the whole walk, at each place round about");
+        audit->add_option("--kind", visibility_.kinds, "a visibility.kind, repeatable: all on the same pictures");
+        audit->add_option("--walk", visibility_.walk, "the walk, by name; the first one if none is given");
+        audit->add_option("--every", visibility_.every, "metres between places")->check(CLI::Range(0.05, 100.0));
+        audit
+            ->add_option("--headings", visibility_.headings,
+                         "directions at each place, evenly round; 0: the walk's own")
+            ->check(CLI::Range(0, 64));
+        auto* sub =
+            json(scene(add("bake", "computes something beforehand, beside the project; goes on where it stopped",
+                           [this] { return bake(common_, bake_); }),
+                       true, false));
+        sub->add_option("--what", bake_.what, "visibility: objects seen from each cell, and rooms between doors")
+            ->required()
+            ->check(CLI::IsMember({"visibility"}));
+        sub->add_option("--for", bake_.seconds, "seconds: stop after so long and keep what is done")->check(positive());
     }
 
     void add_probes() {
@@ -479,6 +505,7 @@ private:
         sub->add_option("--gate", walk_.gate, "exit 3 if this is over the budget: p50, p95, p99 or worst")
             ->check(CLI::IsMember({"p50", "p95", "p99", "worst"}));
         sub->add_flag("--log", walk_.log, "keep it in the project's logbook");
+        sub->add_option("--note", walk_.note, "with --log: what this step did, for the journal");
         sub->add_option("--csv", walk_.csv, "write a row a place as CSV");
     }
 
@@ -576,6 +603,9 @@ private:
     BiasArguments bias_;
     SpotsArguments spots_;
     EdgesArguments edges_;
+    BakeArguments bake_;
+    VisibilityArguments visibility_;
+    CLI::App* audit_ = nullptr;
     FloodArguments flood_;
     BlocksArguments blocks_;
     std::string originPicture_;

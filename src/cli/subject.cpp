@@ -122,6 +122,24 @@ static Result<void> apply_objects(Subject& s, const Common& c) {
         if (auto ok = each(text.substr(0, equals), "--move", [&](ObjectEdit& e) { e.translation += *by; }); !ok)
             return ok;
     }
+    for (const std::string& text : c.doors) {
+        const auto equals = text.rfind('=');
+        float share = 0;
+        char rest = 0;
+        if (equals == std::string::npos || std::sscanf(text.c_str() + equals + 1, "%f%c", &share, &rest) != 1 ||
+            !(share >= 0 && share <= 1))
+            return fail("\"" + text + "\" is not PATTERN=SHARE", "--door",
+                        "Write for example --door 'door 3=0': closed.");
+        bool found = false;
+        for (Door& d : p.doors)
+            if (name_matches(d.name, text.substr(0, equals))) {
+                d.open = share;
+                found = true;
+            }
+        if (!found)
+            return fail("no door's name matches", text.substr(0, equals),
+                        "The project's doors are in its file, under \"doors\".");
+    }
     for (const std::string& text : c.proxies) { // last: boxes stand where the objects do
         ProxyFit fit;
         const auto equals = text.rfind('=');

@@ -92,6 +92,7 @@ int walk(const Common& c, const WalkArguments& a) {
     }
     if (!a.csv.empty())
         if (auto ok = write_file_atomically(a.csv, walk_csv(m)); !ok) return complain(ok.error(), badInput);
+    if (!a.note.empty()) json["step"] = a.note;
     if (a.log) {
         Digest digest;
         digest.value = s->open.asset->digest;

@@ -295,6 +295,8 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     list("volumes", scene.volumes);
     list("cheapLights", scene.cheapLights);
     list("probes", scene.probes);
+    list("doors", scene.doors);
+    message["bakes"] = scene.bakes;
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
     impl_->sentLights.clear();
     impl_->sentObjects.clear();

@@ -2,6 +2,7 @@
 #include "core/io/file.h"
 #include "core/io/wire.h"
 #include "core/scene/project.h"
+#include "demo/cold_store.h"
 #include "demo/figurehead.h"
 #include "demo/flat_writer.h"
 #include "demo/glb_writer.h"
@@ -291,6 +292,19 @@ void stand_figurehead(GlbWriter& glb, const Materials& m, Lamps& lamps) {
     lamps.spot("figurehead lamp", lamp, aim - lamp, 46, 3000, 5, 16, 34);
 }
 
+/// Leaves of the workshop's doors, sunk into the ground: they rise to close, chinks of the slats above them too.
+void hang_doors(GlbWriter& glb, const Materials& m) {
+    const vec3 p(-6, 0, -33);
+    MeshBuilder roller, gate;
+    roller.box(m.steel, {-0.03f, 0, -1.5f}, {0.06f, 3.15f, 3.0f});
+    gate.box(m.steel, {-3.2f, 0, -0.03f}, {6.4f, 4.35f, 0.06f});
+    const int rollerMesh = glb.mesh("roller door", roller), gateMesh = glb.mesh("workshop gate", gate);
+    for (int i = 0; i < 3; ++i)
+        glb.node(numbered("roller door", i + 1), rollerMesh, at(p + vec3(-7.0f + 7.0f * i, -3.3f, 0)));
+    for (int i = 0; i < 4; ++i)
+        glb.node(numbered("workshop gate", i + 1), gateMesh, at(p + vec3(-10.5f + 7.0f * i, -4.45f, 4.5f)));
+}
+
 struct Arguments {
     std::filesystem::path folder;
     int lights = 0; // of the stress project; 0: none is written
@@ -354,6 +368,7 @@ Result<Lamps> write_quay(GlbWriter& glb, const std::filesystem::path& file) {
     glb.node("picket fence", glb.mesh("picket fence", picket_fence(materials)), fence);
     glb.node("tide board", glb.mesh("tide board", tide_board(materials)), fence);
     lamps.count += bring_to_life(glb, materials);
+    hang_doors(glb, materials);
     if (auto done = glb.write(file); !done) return tl::unexpected(done.error());
     return lamps;
 }
@@ -403,6 +418,7 @@ Result<void> write_demo(const Arguments& a) {
     if (auto done = save_project(project, **asset, a.folder / "kestrel-quay.mirolux"); !done) return done;
     if (auto done = write_flat_demos(a.folder); !done) return done;
     if (auto done = write_islet(a.folder); !done) return done;
+    if (auto done = write_cold_store(a.folder); !done) return done;
     if (a.edge)
         if (auto done = write_islet_of_edge(a.folder, a.edge, a.seed); !done) return done;
     if (a.flat) return write_flat_stress(a.folder, a.lights, a.seed);

@@ -1,6 +1,7 @@
 #include "demo/project.h"
 #include "core/light/cheap_light.h"
 #include "core/light/tone.h"
+#include "demo/materials.h"
 #include "demo/surroundings.h"
 #include <cstdio>
 
@@ -30,6 +31,42 @@ static void add_probes(Project& p) {
     }
 }
 
+/// Of the workshop: between its rooms, and their fronts.
+static void add_doors(Project& p) {
+    const auto add = [&](const std::string& name, vec3 center, glm::vec2 size, float turn, const std::string& leaf,
+                         float travel) {
+        Door d;
+        d.id = static_cast<int>(p.doors.size());
+        d.name = name;
+        d.center = center;
+        d.size = size;
+        d.turn = glm::radians(turn);
+        d.object = leaf;
+        d.travel = travel;
+        p.doors.push_back(d);
+    };
+    // The slats above each have chinks: they are part of the opening.
+    for (int i = 0; i < 3; ++i)
+        add("roller door " + std::to_string(i + 1), {-13.0f + 7.0f * static_cast<float>(i), 1.6f, -33}, {3.0f, 3.2f},
+            90, numbered("roller door", i + 1), 3.35f);
+    for (int i = 0; i < 4; ++i)
+        add("gate " + std::to_string(i + 1), {-16.5f + 7.0f * static_cast<float>(i), 2.2f, -28.5f}, {6.5f, 4.4f}, 0,
+            numbered("workshop gate", i + 1), 4.45f);
+}
+
+/// From the yard through the four rooms and out again.
+static Walk workshop_walk() {
+    Walk walk;
+    walk.name = "through the workshop";
+    walk.fovY = 1.0f;
+    walk.keys = {{0, {-24, 1.7f, -22}, {-17, 1.5f, -30}},       {5, {-17, 1.7f, -27}, {-16.5f, 1.5f, -33}},
+                 {8, {-16.5f, 1.7f, -32.4f}, {-9, 1.5f, -33}},  {12, {-12.6f, 1.7f, -33}, {-6, 1.5f, -33}},
+                 {17, {-6, 1.7f, -33}, {1, 1.5f, -33}},         {22, {1, 1.7f, -33}, {5, 1.5f, -32}},
+                 {25, {4.4f, 1.7f, -31.8f}, {4.6f, 1.6f, -25}}, {28, {4.5f, 1.7f, -27}, {6, 1.7f, -18}},
+                 {32, {7, 1.7f, -20}, {14, 1.7f, -8}}};
+    return walk;
+}
+
 Project make_project(const std::vector<Motion>& motions) {
     Project p;
     p.name = "Kestrel Quay";
@@ -43,7 +80,8 @@ Project make_project(const std::vector<Motion>& motions) {
                  {20, {2, 1.75f, 6.5f}, {-3, 1.6f, 9}},  {24, {-1.9f, 1.75f, 11}, {0, 1.5f, 20}},
                  {29, {1.0f, 1.75f, 19}, {2, 1.6f, 32}}, {38, {2, 1.8f, 48}, {5, 2.0f, 62}},
                  {46, {2, 1.8f, 70}, {2, 3.5f, 90}},     {52, {2, 1.8f, 86}, {9, 2.5f, 64}}};
-    p.walks = {walk};
+    p.walks = {walk, workshop_walk()};
+    add_doors(p);
     p.targets = standard_targets();
     p.targetByDevice = true;
     auto choose = [](Setup& setup, const char* key, const Value& value) {

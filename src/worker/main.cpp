@@ -234,6 +234,11 @@ private:
         const JsonCursor probes = root.list("probes");
         for (std::size_t i = 0; i < probes.size(); ++i)
             scene_.probes.push_back(probe_from_json(probes.at(i)));
+        scene_.doors.clear();
+        const JsonCursor doors = root.list("doors");
+        for (std::size_t i = 0; i < doors.size(); ++i)
+            scene_.doors.push_back(door_from_json(doors.at(i)));
+        scene_.bakes = root.text("bakes", "");
         if (scene_.asset->flat) take_flat(root);
         if (scene_.asset->blocks) take_blocks(root);
         scene_.sky = {root["sky"]["horizon"].vector<3>(), root["sky"]["zenith"].vector<3>()};

@@ -126,7 +126,7 @@ private slots:
     void optics_are_numbered_once_each_and_at_most_as_many_as_fit() {
         SceneAsset a;
         for (int i = 0; i < 600; ++i) {
-            Material m;
+            mirolux::Material m;
             m.optics.coat = static_cast<float>(i % 300) / 300.0f;
             a.materials.push_back(m);
         }
@@ -134,7 +134,7 @@ private slots:
         QCOMPARE(a.optics.size(), most_optics);
         QCOMPARE(without.size(), std::size_t(2 * (300 - 256)));
         QVERIFY(a.optics[0] == brdf::Optics{});
-        for (const Material& m : a.materials)
+        for (const mirolux::Material& m : a.materials)
             QVERIFY(a.optics[static_cast<std::size_t>(m.opticsNumber)] == m.optics);
     }
 

@@ -43,6 +43,7 @@ private slots:
                                 {"transparency.kind", kind},
                                 {"path.depthPrepass", "on"},
                                 {"motion.write", "always"},
+                                {"visibility.kind", kind == std::string("peeled") ? "queries" : "depth"},
                                 {"shadow.maps", "on"},
                                 {"shadow.update", "always"},
                                 {"shadow.contact", "on"},

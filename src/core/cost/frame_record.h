@@ -67,6 +67,7 @@ struct RenderOptions {
                          // told["flooding"] has how many cells wait
     bool adapted = false; // metered exposure stands where it settles, whatever frame was before
     bool ledger = false;  // return what each light costs and gives, from instrumented variants after all timing
+    bool seen = false;    // return which objects show, and which were drawn
     bool count = false;   // run the instrumented variants once, after all timing
 };
 
@@ -109,8 +110,12 @@ struct FrameRecord {
     /// False while light is still gathered or spread: another frame would be another.
     bool settled() const { return !told.contains("gathering") && !told.contains("flooding"); }
     std::vector<ObjectShare> objects; // with the ledger: those in view
-    std::vector<LightShare> ledger;   // in the order of the view's lights (DrawList)
-    std::vector<CheapShare> cheap;    // with the ledger: of the cheap lights that the frame has
+    /// With RenderOptions::seen, by number in the scene: pixels that show each object, whatever visibility leaves out,
+    /// and whether it was drawn. Blended surfaces show where no opaque one lies before them.
+    std::vector<std::uint32_t> seenPixels;
+    std::vector<bool> drawn;
+    std::vector<LightShare> ledger; // in the order of the view's lights (DrawList)
+    std::vector<CheapShare> cheap;  // with the ledger: of the cheap lights that the frame has
 };
 
 struct Workload; // core/cost/device_profile.h

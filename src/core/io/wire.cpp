@@ -15,6 +15,7 @@ Json to_json(const ObjectEdit& e) {
     if (e.casts != Casting::yes) j["casts"] = word(e.casts);
     if (!e.receives) j["receives"] = false;
     if (e.proxy) j["proxy"] = true;
+    if (e.standing != Standing::found) j["standing"] = word(e.standing);
     return j;
 }
 
@@ -37,6 +38,7 @@ ObjectEdit object_edit_from_json(const JsonCursor& j) {
     if (j.has("casts")) e.casts = from_word(j["casts"], all_castings);
     e.receives = j.flag("receives", true);
     e.proxy = j.flag("proxy", false);
+    if (j.has("standing")) e.standing = from_word(j["standing"], all_standings);
     return e;
 }
 
@@ -129,6 +131,7 @@ Json to_json(const RenderOptions& o) {
             {"injectedWork", o.injectedWork},
             {"gatherMs", o.gatherMs},
             {"adapted", o.adapted},
+            {"seen", o.seen},
             {"probe", o.probe ? Json{o.probe->x, o.probe->y} : Json()}};
 }
 
@@ -165,6 +168,7 @@ RenderOptions options_from_json(const JsonCursor& j) {
     o.injectedWork = static_cast<int>(j.whole("injectedWork", 0, 1 << 30));
     o.gatherMs = j.number("gatherMs", 0, 0, 1e6);
     o.adapted = j.flag("adapted", false);
+    o.seen = j.flag("seen", false);
     if (j.has("probe") && !j["probe"].json().is_null())
         o.probe = glm::ivec2(j["probe"].at(0).whole(16384), j["probe"].at(1).whole(16384));
     return o;
@@ -374,6 +378,9 @@ Json to_json(const FrameRecord& r) {
     Json objects = Json::array();
     for (const ObjectShare& s : r.objects)
         objects.push_back({s.object, s.fragments, s.evaluations});
+    Json drawn = Json::array();
+    for (std::size_t o = 0; o < r.drawn.size(); ++o)
+        if (r.drawn[o]) drawn.push_back(o);
     if (r.probe) probe = to_json(*r.probe);
     return {{"passes", passes},
             {"wholeMs", r.wholeMs},
@@ -391,6 +398,8 @@ Json to_json(const FrameRecord& r) {
             {"ledger", shares},
             {"cheap", cheap},
             {"objects", objects},
+            {"seenPixels", r.seenPixels},
+            {"drawn", drawn},
             {"probe", probe}};
 }
 
@@ -435,6 +444,12 @@ FrameRecord record_from_json(const JsonCursor& j) {
     for (std::size_t i = 0; i < objects.size(); ++i)
         r.objects.push_back({static_cast<int>(objects.at(i).at(0).whole(0x7FFFFFFF)), objects.at(i).at(1).whole(~0ull),
                              objects.at(i).at(2).whole(~0ull)});
+    const JsonCursor seen = j.list("seenPixels"), drawn = j.list("drawn");
+    for (std::size_t i = 0; i < seen.size(); ++i)
+        r.seenPixels.push_back(static_cast<std::uint32_t>(seen.at(i).whole(0xFFFFFFFF)));
+    r.drawn.resize(r.seenPixels.size(), false);
+    for (std::size_t i = 0; i < drawn.size(); ++i)
+        if (const std::uint64_t o = drawn.at(i).whole(~0ull); o < r.drawn.size()) r.drawn[o] = true;
     if (j.has("probe") && !j["probe"].json().is_null()) r.probe = pixel_probe_from_json(j["probe"]);
     return r;
 }

@@ -201,6 +201,31 @@ AirVolume air_volume_from_json(const JsonCursor& j) {
     return v;
 }
 
+Json to_json(const Door& d) {
+    const Door none;
+    Json j = {{"id", d.id}, {"name", d.name}, {"center", to_array(d.center)}, {"size", {d.size.x, d.size.y}}};
+    if (d.turn != none.turn) j["turn"] = d.turn;
+    if (d.open != none.open) j["open"] = d.open;
+    if (!d.object.empty()) j["object"] = d.object;
+    if (d.travel != none.travel) j["travel"] = d.travel;
+    return j;
+}
+
+Door door_from_json(const JsonCursor& j) {
+    Door d;
+    d.id = static_cast<int>(j["id"].whole(0x7FFFFFFF));
+    d.name = j["name"].text();
+    d.center = j["center"].vector<3>();
+    d.size = j["size"].vector<2>();
+    for (int k = 0; k < 2; ++k)
+        if (!(d.size[k] >= 0.01f && d.size[k] <= 1000.0f)) j["size"].complain("must lie between 0.01 and 1000 metres");
+    d.turn = static_cast<float>(j.number("turn", d.turn, -7, 7));
+    d.open = static_cast<float>(j.number("open", d.open, 0, 1));
+    d.object = j.text("object", "");
+    d.travel = static_cast<float>(j.number("travel", d.travel, 0.01, 1000));
+    return d;
+}
+
 Json to_json(const Probe& p) {
     const Probe none;
     Json j = {{"id", p.id},

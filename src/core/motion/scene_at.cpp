@@ -191,7 +191,8 @@ std::vector<Moves> movers(const Scene& scene) {
     if (scene.placed)
         for (std::size_t i = 0; i < out.size() && i < scene.asset->objects.size(); ++i) {
             const ObjectEdit e = edit_of(scene.placed->edits, *scene.asset, static_cast<int>(i));
-            if (matrix_of(e) != glm::mat4(1.0f)) out[i] = Moves::byHand;
+            const bool placed = matrix_of(e) != glm::mat4(1.0f);
+            if (e.standing == Standing::moving || (placed && e.standing == Standing::found)) out[i] = Moves::byHand;
         }
     if (!scene.asset->rig) return out;
     const Rig& rig = *scene.asset->rig;

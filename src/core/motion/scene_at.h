@@ -29,7 +29,7 @@ inline const std::vector<Vertex>& vertices_of(const Scene& scene, std::size_t ob
 /// Whether an object stands still as clips play: by its node or one above it, or by what bends it.
 enum class Moves { still, byClip, byHand };
 const char* word(Moves moves);
-/// By object: by a clip that is on; else by hand where an edit has placed it, else still.
+/// By object: by a clip that is on; else as it is marked; else by hand where an edit has placed it, else still.
 std::vector<Moves> movers(const Scene& scene);
 
 } // namespace mirolux

@@ -4,6 +4,7 @@
 #include "core/flat/flat_light.h"
 #include "core/light/cheap_lights.h"
 #include "core/sky/sky_model.h"
+#include "core/visibility/rooms.h"
 #include <algorithm>
 
 namespace mirolux {
@@ -45,6 +46,7 @@ public:
           window_(setup.choice("light.window") == "squared" ? RangeWindow::squared : RangeWindow::unsquared) {}
 
     DrawList gather() {
+        look_through();
         take_lights();
         take_objects();
         const bool limited = setup_.choice("path.kind") == "forward";
@@ -99,6 +101,10 @@ private:
             ++list_.lightsOutside;
             return;
         }
+        if (lies_behind_doors(light, reach)) {
+            ++list_.lightsBehind;
+            return;
+        }
         const bool own = light.fadeOuter > 0.0f;
         const double fade = distance_fade(glm::length(light.position - view_.camera.eye),
                                           own ? light.fadeInner : setup_.number("light.fadeInner"),
@@ -111,11 +117,85 @@ private:
         bounded.back().light.intensity *= static_cast<float>(fade);
     }
 
+    /// By object, what is known beforehand to be hidden from here; empty: nothing is.
+    std::vector<bool> hidden_from_here() {
+        switch (visibility_kind(setup_)) {
+        case VisibilityKind::cells:
+            return hidden_from_cell();
+        case VisibilityKind::portals:
+            return hidden_behind_doors();
+        default:
+            return {};
+        }
+    }
+
+    std::vector<bool> hidden_from_cell() {
+        const auto sets = cells_of(scene_, setup_, &list_.visibilityNote);
+        if (!sets) return {};
+        std::vector<std::uint64_t> seen((objects_.size() + 63) / 64, 0);
+        for (const View& eye : eyes_) {
+            const auto bits = sets->seen_from(eye.camera.eye, setup_.whole("visibility.growth"));
+            if (bits.empty()) {
+                list_.visibilityNote =
+                    "The eye is in no cell that was computed: all that the frustum touches is drawn.";
+                return {};
+            }
+            for (std::size_t i = 0; i < seen.size() && i < bits.size(); ++i)
+                seen[i] |= bits[i];
+        }
+        const Stillness stillness = stillness_of(scene_, setup_);
+        std::vector<bool> hidden(objects_.size(), false);
+        for (std::size_t o = 0; o < objects_.size(); ++o)
+            hidden[o] = stillness.still[o] && o < sets->objects && !has_bit(seen, o);
+        return hidden;
+    }
+
+    std::vector<bool> hidden_behind_doors() {
+        if (!rooms_) return {};
+        std::vector<bool> hidden(objects_.size(), true);
+        const Stillness stillness = stillness_of(scene_, setup_);
+        for (std::size_t e = 0; e < eyes_.size(); ++e) {
+            const Camera& camera = eyes_[e].camera;
+            const glm::mat4 matrix = projection_matrix(camera, aspect_of(eyes_[e])) * view_matrix(camera);
+            for (std::size_t o = 0; o < objects_.size(); ++o) {
+                if (!hidden[o] || !intersects(planes_, objects_[o].bounds)) continue;
+                const bool known = stillness.still[o] && o < rooms_->ofObject.size();
+                const Window part = window_of(matrix, objects_[o].bounds);
+                for (const std::uint16_t room : known ? rooms_->ofObject[o] : rooms_->rooms_of(objects_[o].bounds))
+                    if (sights_[e].sees(room, part)) hidden[o] = false;
+            }
+        }
+        return hidden;
+    }
+
+    /// Rooms, and what of them shows: asked before lights and objects are taken.
+    void look_through() {
+        if (visibility_kind(setup_) != VisibilityKind::portals) return;
+        rooms_ = rooms_of(scene_, setup_, &list_.visibilityNote);
+        if (!rooms_) return;
+        for (const View& eye : eyes_)
+            sights_.push_back(look_through_doors(*rooms_, scene_, eye));
+    }
+    /// No light of it gets into a room that shows.
+    bool lies_behind_doors(const Light& light, float reach) const {
+        if (!rooms_) return false;
+        const std::vector<bool> lit = lit_rooms(*rooms_, scene_, light.position, reach);
+        for (const Sight& sight : sights_)
+            for (std::size_t room = 0; room < lit.size(); ++room)
+                if (lit[room] && sight.sees(static_cast<int>(room))) return false;
+        return true;
+    }
+
     void take_objects() {
+        const std::vector<bool> hidden = hidden_from_here();
         for (std::size_t o = 0; o < objects_.size(); ++o) {
             const Object& object = objects_[o];
             if (object.hidden || object.proxy || object.casts == Casting::unseen || !intersects(planes_, object.bounds))
                 continue;
+            if (!hidden.empty() && hidden[o]) {
+                list_.leftOut.push_back(static_cast<int>(o));
+                continue;
+            }
             Draw draw;
             draw.object = static_cast<int>(o);
             draw.depth = glm::length(object.bounds.center() - view_.camera.eye);
@@ -189,6 +269,8 @@ private:
     const std::vector<View> eyes_;
     const std::array<glm::vec4, 5> planes_;
     const RangeWindow window_;
+    std::shared_ptr<const Rooms> rooms_; // with visibility.kind portals, where they are known
+    std::vector<Sight> sights_;          // parallel to eyes_
     DrawList list_;
 };
 
@@ -198,6 +280,31 @@ DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& vie
     if (scene.is_flat()) return flat::draw_list(scene, view);
     if (scene.is_blocks()) return blocks::draw_list(scene, setup, view);
     return Gatherer(scene, setup, view).gather();
+}
+
+DrawList with_only(const DrawList& list, const Scene& scene, const std::vector<bool>& objects) {
+    DrawList out = list;
+    const auto gone = [&](const Draw& d) { return !objects[static_cast<std::size_t>(d.object)]; };
+    std::vector<int> place(list.opaque.size(), -1); // of opaque draws that stay
+    int next = 0;
+    for (std::size_t d = 0; d < list.opaque.size(); ++d)
+        if (!gone(list.opaque[d])) place[d] = next++;
+    for (LightDraws& per : out.perLight) {
+        std::vector<std::uint32_t> kept;
+        for (const std::uint32_t d : per.draws)
+            if (place[d] >= 0) kept.push_back(static_cast<std::uint32_t>(place[d]));
+        per.draws = std::move(kept);
+    }
+    std::erase_if(out.perLight, [](const LightDraws& per) { return per.draws.empty(); });
+    std::erase_if(out.opaque, gone);
+    std::erase_if(out.blended, gone);
+    out.triangles = 0;
+    for (const auto* part : {&out.opaque, &out.blended})
+        for (const Draw& d : *part)
+            out.triangles +=
+                scene.asset->primitives[scene.objects()[static_cast<std::size_t>(d.object)].primitive].indices.size() /
+                3;
+    return out;
 }
 
 } // namespace mirolux

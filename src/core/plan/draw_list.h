@@ -36,6 +36,9 @@ struct DrawList {
     std::uint64_t droppedLights = 0;          // forward: sum over draws of the lights that K cut off
     int droppedObjects = 0;                   // draws that lost at least one
     std::uint64_t triangles = 0;              // over all draws
+    std::vector<int> leftOut;     // objects in the view's frustum that visibility.kind leaves out, found beforehand
+    int lightsBehind = 0;         // lights that no open door lets in
+    std::string visibilityNote{}; // why visibility.kind could do no more than the frustum; empty: it did
 };
 
 /// True if the light can reach a point of the box: sphere against box, and for spots cone against the box's bounding
@@ -46,5 +49,7 @@ bool reaches(const Light& light, float reach, const Box& box);
 /// directional lights always apply and are not counted against K. additive: no limit; blended draws carry full lists.
 /// Costs objects x lights box tests.
 DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& view);
+/// The same with only these objects (by number in the scene); lights stay.
+DrawList with_only(const DrawList& list, const Scene& scene, const std::vector<bool>& objects);
 
 } // namespace mirolux

@@ -23,9 +23,13 @@ const char* word(Casting casting) {
     }
 }
 
+const char* word(Standing standing) {
+    return standing == Standing::still ? "still" : standing == Standing::moving ? "moving" : "found";
+}
+
 bool ObjectEdit::idle() const {
-    return !proxy && !hidden && casts == Casting::yes && receives && translation == glm::vec3(0.0f) &&
-           scale == glm::vec3(1.0f) && rotation == glm::quat(1.0f, 0.0f, 0.0f, 0.0f);
+    return !proxy && standing == Standing::found && !hidden && casts == Casting::yes && receives &&
+           translation == glm::vec3(0.0f) && scale == glm::vec3(1.0f) && rotation == glm::quat(1.0f, 0.0f, 0.0f, 0.0f);
 }
 
 glm::mat4 matrix_of(const ObjectEdit& e) {

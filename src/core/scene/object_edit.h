@@ -6,6 +6,16 @@ namespace mirolux {
 
 struct Pose; // core/motion/rig.h
 
+/// Whether an object is taken to stand still, by what is made for what stands still (visibility, say). What a clip
+/// moves moves, whatever it is marked as.
+enum class Standing {
+    found, // still unless an edit has placed it
+    still, // where it stands now
+    moving
+};
+inline constexpr Standing all_standings[] = {Standing::found, Standing::still, Standing::moving};
+const char* word(Standing standing);
+
 /// What a project changes of one object: a placement on top of the file's own, in world space: first sized, then
 /// turned, then moved. Or a proxy of the project's own: a box of one metre, placed in the same way.
 struct ObjectEdit {
@@ -17,6 +27,7 @@ struct ObjectEdit {
     Casting casts = Casting::yes;
     bool receives = true; // shadows
     bool proxy = false;
+    Standing standing = Standing::found;
 
     bool operator==(const ObjectEdit&) const = default;
     /// True if it leaves its object as the file has it; never of a proxy.

@@ -168,6 +168,11 @@ std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int 
     return edits;
 }
 
+fs::path bakes_beside(const Project& p) {
+    const fs::path of = fs::absolute(p.path.empty() ? p.scenePath : p.path);
+    return of.parent_path() / (of.stem().string() + ".bakes");
+}
+
 Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset, int target,
                std::shared_ptr<const PlacedObjects> placed) {
     const Target& t = p.targets[static_cast<std::size_t>(target)];
@@ -178,6 +183,8 @@ Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset,
         for (Light& l : scene.lights)
             l.enabled = l.enabled && !std::binary_search(t.offLights.begin(), t.offLights.end(), l.id);
     scene.clips = p.clips;
+    scene.doors = p.doors;
+    scene.bakes = bakes_beside(p).string();
     return scene_at(std::move(scene), p.view.seconds);
 }
 
@@ -351,6 +358,9 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         const JsonCursor volumes = root.list("volumes");
         for (std::size_t i = 0; i < volumes.size(); ++i)
             p.volumes.push_back(air_volume_from_json(volumes.at(i)));
+        const JsonCursor doors = root.list("doors");
+        for (std::size_t i = 0; i < doors.size(); ++i)
+            p.doors.push_back(door_from_json(doors.at(i)));
         const JsonCursor cheap = root.list("cheapLights");
         for (std::size_t i = 0; i < cheap.size(); ++i)
             p.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
@@ -480,6 +490,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
         if (Json changes = flat::changes(*asset.flat, *p.flat); !changes.is_null()) j["flat"] = std::move(changes);
     each("clips", p.clips, [](const ClipPlay& c) { return to_json(c); });
     each("volumes", p.volumes, [](const AirVolume& v) { return to_json(v); });
+    each("doors", p.doors, [](const Door& d) { return to_json(d); });
     each("cheapLights", p.cheapLights, [](const CheapLight& l) { return to_json(l); });
     each("probes", p.probes, [&](Probe probe) {
         const fs::path near = fs::path(probe.file).lexically_relative(fs::absolute(beside).parent_path());

@@ -35,6 +35,11 @@ struct Group {
     bool operator==(const Group&) const = default;
 };
 
+struct Project;
+/// Where what is computed beforehand for a project (or a scene file that was never saved as one) lies: a folder beside
+/// it.
+std::filesystem::path bakes_beside(const Project& project);
+
 /// All that a user edits; a value: copied for undo, compared for the dirty mark.
 struct Project {
     std::string path; // of the .mirolux file; empty for one that was never saved
@@ -49,6 +54,7 @@ struct Project {
     std::vector<Probe> probes;       // their captures: beside the project (probe_file)
     flat::WorldPtr flat;             // of a Flat stage; an edit puts another in its place
     blocks::WorldPtr blocks;         // of a Blocks stage; the same
+    std::vector<Door> doors;         // between rooms
     BuiltPtr built;                  // what is built in the scene; an edit puts another in its place
     std::vector<ObjectEdit> objects; // in the order of ids; those whose object the file has lost are kept
     std::vector<Group> groups;

@@ -8,6 +8,7 @@
 #include "core/light/light.h"
 #include "core/motion/clip_play.h"
 #include "core/scene/stage.h"
+#include "core/visibility/door.h"
 #include <cstdint>
 #include <glm/glm.hpp>
 #include <memory>
@@ -211,6 +212,8 @@ struct Scene {
     std::vector<Probe> probes{};
     blocks::WorldPtr blocks{};     // of a Blocks stage, with the user's edits
     std::vector<ClipPlay> clips{}; // how the file's clips play; empty: usual_clips
+    std::vector<Door> doors{};
+    std::string bakes{}; // folder where what was computed beforehand lies; empty: there is none
 
     bool is_flat() const { return flat != nullptr; }
     bool is_blocks() const { return blocks != nullptr; }

@@ -5,6 +5,7 @@
 #include "core/surface/subsurface.h"
 #include "core/technique/plan_builder.h"
 #include <algorithm>
+#include <utility>
 
 // Shadow maps (L. Williams, Casting Curved Shadows on Curved Surfaces, 1978): what each light sees of the scene, in one
 // atlas, asked by every path's light loop.
@@ -57,7 +58,14 @@ static Work drawn_into(const FrameInputs& in, const ShadowSet& set, MapKind kind
         if ((l.kind == kind) != only) continue;
         for (int m = l.first; m < l.first + l.count; ++m) {
             const ShadowMap& map = set.maps[static_cast<std::size_t>(m)];
-            w += Work::drawing(map.casters.size(), map.triangles);
+            const std::vector<Object>& objects = in.scene.objects();
+            std::uint64_t commands = 0; // neighbours of one mesh are instances of one
+            int last = -1;
+            for (const int object : map.casters)
+                if (const int own = objects[static_cast<std::size_t>(object)].primitive;
+                    own != std::exchange(last, own))
+                    ++commands;
+            w += Work::drawing(commands, map.triangles);
             w.add("shadowTriangles", map.triangles);
             for (const int object : map.casters)
                 add_bending(in, object, w);

@@ -186,15 +186,18 @@ void PlanBuilder::share_memory() {
 
 Work work_of(const FrameInputs& in, const std::vector<Draw>& draws) {
     const Scene& scene = in.scene;
-    Work out = Work::drawing(draws.size(), 0);
-    std::uint64_t triangles = 0;
+    Work out;
+    std::uint64_t commands = 0, triangles = 0;
+    const Object* last = nullptr;
     for (const Draw& d : draws) {
-        triangles +=
-            scene.asset->primitives[scene.objects()[static_cast<std::size_t>(d.object)].primitive].indices.size() / 3;
+        const Object& o = scene.objects()[static_cast<std::size_t>(d.object)];
+        const bool instance = last && last->primitive == o.primitive && last->mirrored == o.mirrored;
+        if (!instance) ++commands;
+        last = &o;
+        triangles += scene.asset->primitives[o.primitive].indices.size() / 3;
         add_bending(in, d.object, out);
     }
-    out.set("triangles", triangles);
-    return out;
+    return out += Work::drawing(commands, triangles);
 }
 
 Work screen_work() {

@@ -63,7 +63,7 @@ private:
     FramePlan plan_;
 };
 
-/// Draws and triangles of a list of draws.
+/// Commands and triangles of a list of draws: neighbours of one mesh and winding are instances of one command.
 Work work_of(const FrameInputs& inputs, const std::vector<Draw>& draws);
 /// A draw of one triangle over the whole picture.
 Work screen_work();

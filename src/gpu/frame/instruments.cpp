@@ -3,8 +3,10 @@
 #include "core/flat/flat_account.h"
 #include "core/flat/flat_stage.h"
 #include "core/surface/subsurface.h"
+#include "core/visibility/visibility.h"
 #include "gpu/frame/session.h"
 #include "gpu/passes/surface_pass.h"
+#include "gpu/passes/visibility.h"
 #include <cstring>
 #include <set>
 
@@ -63,7 +65,22 @@ Result<void> Session::count_work(Frame& frame, FrameRecord& record) {
     }
     for (PassFrame* f : frame.all())
         f->instrument = Instrument::none;
+    if (found_on_device(frame.inputs.setup, frame.inputs.view)) enter_draws_left(frame, record);
     return {};
+}
+
+/// Of passes that draw what visibility has left: their draws and triangles, as a plan of these objects alone has them.
+void Session::enter_draws_left(Frame& frame, FrameRecord& record) {
+    const FrameInputs& in = frame.inputs;
+    const DrawList left = with_only(in.draws, in.scene, drawn_objects(*frame.eyes.front()));
+    const FramePlan plan = plan_frame(FrameInputs{in.scene, in.setup, in.view, left, in.time, in.before}, more_);
+    for (std::size_t i = 0; i < frame.plan.passes.size(); ++i) {
+        const PlannedPass& planned = frame.plan.passes[i];
+        if (!planned.overGeometry) continue;
+        const PlannedPass* now = plan.pass(planned.name);
+        for (const char* counter : {"draws", "triangles"})
+            record.passes[i].work.set(counter, now ? now->expected.at(counter) : 0);
+    }
 }
 
 /// Panes, nearest first: each takes its share of what those before it let through, then dims what lies behind.
@@ -78,7 +95,7 @@ static Result<void> enter_panes(PassFrame& f, GLuint target) {
     state.height = f.height();
     state.depthWrite = false;
     state.blend = {true, GL_ZERO, GL_SRC_COLOR, GL_ZERO, GL_SRC_COLOR};
-    for (auto b = f.blended.rbegin(); b != f.blended.rend(); ++b)
+    for (auto b = f.blendedSingly.rbegin(); b != f.blendedSingly.rend(); ++b)
         for (std::size_t i = b->count; i-- > 0;) {
             glTextureBarrier();
             f.draw({{b->material, b->mirrored, b->first + i, 1}}, *stage, state);

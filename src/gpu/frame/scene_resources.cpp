@@ -55,19 +55,11 @@ void SceneResources::upload_geometry(const SceneResources* before) {
 SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset, SceneResources* before)
     : asset_(std::move(asset)) {
     upload_geometry(before);
-    // Draw numbers reach the shader as an instanced attribute: GL 4.5 core has no base instance in GLSL.
-    std::vector<std::uint32_t> numbers(asset_->objects.size() + 1);
-    for (std::size_t i = 0; i < numbers.size(); ++i)
-        numbers[i] = static_cast<std::uint32_t>(i);
-    drawNumbers_.upload(numbers.data(), numbers.size() * 4);
-
     GLuint vao = 0;
     glCreateVertexArrays(1, &vao);
     vertexArray_ = VertexArray(vao);
     glObjectLabel(GL_VERTEX_ARRAY, vao, -1, "scene");
     glVertexArrayVertexBuffer(vao, 0, vertices_.name(), 0, sizeof(Vertex));
-    glVertexArrayVertexBuffer(vao, 1, drawNumbers_.name(), 0, 4);
-    glVertexArrayBindingDivisor(vao, 1, 2); // one or two instances of a draw: one for each eye that it is drawn for
     glVertexArrayElementBuffer(vao, indices_.name());
     const struct {
         GLuint location;
@@ -94,6 +86,13 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset, SceneRes
     make_materials(before);
     if (asset_->flat) make_sheets();
     if (asset_->rig && !asset_->rig->bodies.empty()) make_bodies();
+}
+
+void SceneResources::bind_meshes(GLuint numbers, GLuint eyes) const {
+    glBindVertexArray(vertexArray_.name());
+    // Numbers reach the shader as an instanced attribute: GL 4.5 core has no base instance in GLSL.
+    glVertexArrayVertexBuffer(vertexArray_.name(), 1, numbers, 0, 4);
+    glVertexArrayBindingDivisor(vertexArray_.name(), 1, eyes);
 }
 
 void SceneResources::make_materials(SceneResources* before) {

@@ -19,7 +19,9 @@ public:
 
     const SceneAsset& asset() const { return *asset_; }
     bool holds(const std::shared_ptr<const SceneAsset>& asset) const { return asset_ == asset; }
-    GLuint vertex_array() const { return vertexArray_.name(); }
+    /// The meshes, to be drawn by commands of a CommandList, whose numbers the buffer holds. eyes: instances that each
+    /// draw has in a row.
+    void bind_meshes(GLuint numbers, GLuint eyes) const;
     /// Place of a primitive in the shared buffers.
     struct Slice {
         std::uint32_t firstIndex = 0, count = 0;
@@ -45,7 +47,7 @@ public:
 private:
     std::shared_ptr<const SceneAsset> asset_;
     VertexArray vertexArray_;
-    Buffer vertices_{"vertices"}, indices_{"indices"}, drawNumbers_{"draw numbers"}, materials_{"materials"};
+    Buffer vertices_{"vertices"}, indices_{"indices"}, materials_{"materials"};
     std::vector<Slice> slices_;
     void make_sheets();
     void make_bodies();

@@ -5,6 +5,7 @@
 #include "core/motion/scene_at.h"
 #include "gpu/frame/clock.h"
 #include "gpu/passes/light_lists.h"
+#include "gpu/passes/visibility.h"
 #include <set>
 
 namespace mirolux::gpu {
@@ -261,7 +262,8 @@ Result<FrameRecord> Session::render(const Scene& asked, const Setup& setup, cons
         held_->scene.motions == scene.motions && held_->scene.sky == scene.sky &&
         held_->scene.volumes == scene.volumes && held_->scene.cheapLights == scene.cheapLights &&
         held_->scene.probes == scene.probes && held_->scene.flat == scene.flat && held_->scene.blocks == scene.blocks &&
-        held_->scene.placed == scene.placed && held_->setup == setup && held_->view == view && options.frames == 0;
+        held_->scene.placed == scene.placed && held_->scene.doors == scene.doors && held_->leftOut == list.leftOut &&
+        held_->setup == setup && held_->view == view && options.frames == 0;
     auto prepared = prepare_all(frame);
     if (!prepared) {
         held_.reset();
@@ -270,7 +272,7 @@ Result<FrameRecord> Session::render(const Scene& asked, const Setup& setup, cons
     if (!held || options.fencedSamples > 0 || options.wholeSamples > 0) {
         held_.reset();
         if (auto ok = run_frame(frame, *prepared, record, options); !ok) return tl::unexpected(ok.error());
-        if (record.settled()) held_ = Held{scene, setup, view, frame.plan.has_history(), frame.resources};
+        if (record.settled()) held_ = Held{scene, setup, view, frame.plan.has_history(), list.leftOut, frame.resources};
         index_ = time->index + 1;
     } else
         for (const PlannedPass& p : frame.plan.passes)
@@ -300,6 +302,12 @@ Result<void> Session::answer(Frame& frame, const std::vector<Prepared>& prepared
     if (auto ok = read_targets(frame, prepared, options, record); !ok) return ok;
     if (options.writes)
         if (auto ok = read_writes(frame, prepared, options, record); !ok) return ok;
+    if (options.seen) {
+        record.drawn = drawn_objects(left);
+        auto seen = seen_pixels(left, scratch_);
+        if (!seen) return tl::unexpected(seen.error());
+        record.seenPixels = std::move(*seen);
+    }
     if (options.ledger) { // last: it draws over the targets
         vitals_->enter("filling the ledger");
         held_.reset();

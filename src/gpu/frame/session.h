@@ -54,7 +54,7 @@ private:
     Result<void> take_scene(const Scene& scene);
     Result<std::unique_ptr<Frame>> make_frame(const FrameInputs& inputs, double gatherMs = 0);
     void upload(Frame& frame);
-    void fill_commands(PassFrame& frame, Buffer& buffer) const;
+    void fill_commands(PassFrame& frame);
     Result<Prepared> prepare_pass(const PlannedPass& pass, Frame& frame);
     Result<std::vector<Prepared>> prepare_all(Frame& frame);
     static void run_pass(const Prepared& prepared);
@@ -73,6 +73,7 @@ private:
     /// What the last run of a pass drew, where that need not be all that was planned.
     static void take_drawn(const Frame& frame, const PlannedPass& pass, Work& work);
     Result<void> count_work(Frame& frame, FrameRecord& record);
+    void enter_draws_left(Frame& frame, FrameRecord& record);
     Result<void> read_outputs(Frame& frame, const RenderOptions& options, FrameRecord& record);
     /// The frame's answers beside times: counts, lists, probe, pictures, ledger.
     Result<void> answer(Frame& frame, const std::vector<Prepared>& prepared, const RenderOptions& options,
@@ -112,6 +113,7 @@ private:
         Setup setup;
         View view;
         bool history = false;
+        std::vector<int> leftOut; // DrawList::leftOut
         const ResourceSet* resources = nullptr;
     };
     std::optional<Held> held_;

@@ -1,5 +1,6 @@
 #include "core/scene/geometry.h"
 #include "core/surface/optics.h"
+#include "gpu/frame/command_list.h"
 #include "gpu/frame/session.h"
 #include "gpu/passes/skinning.h"
 #include <set>
@@ -10,24 +11,30 @@ namespace mirolux::gpu {
 
 namespace {
 
+/// How draws become commands: neighbours of one mesh as instances of one, or each by its own.
+enum class Merging { instances, singly };
+
 /// Appends commands for draws (by index) and groups neighbours of one material and winding into batches.
 std::vector<Batch> batch(const SceneResources& scene, const std::vector<Object>& objects,
                          const std::vector<Draw>& draws, const std::vector<std::uint32_t>* subset,
-                         std::uint32_t firstDraw, bool merge, std::vector<DrawCommand>& commands) {
+                         std::size_t firstDraw, Merging merging, CommandList& list) {
     std::vector<Batch> batches;
     const SceneAsset& asset = scene.asset();
     const std::size_t count = subset ? subset->size() : draws.size();
     for (std::size_t i = 0; i < count; ++i) {
-        const std::uint32_t d = subset ? (*subset)[i] : static_cast<std::uint32_t>(i);
+        const std::size_t d = subset ? (*subset)[i] : i;
         const Object& object = objects[static_cast<std::size_t>(draws[d].object)];
         const int material = static_cast<int>(asset.material_index(object));
         const auto& slice = scene.slice(object.primitive);
-        commands.push_back({slice.count, 1, slice.firstIndex, slice.baseVertex, firstDraw + d});
-        if (merge && !batches.empty() && batches.back().material == material &&
-            batches.back().mirrored == object.mirrored)
+        const auto number = static_cast<std::uint32_t>(firstDraw + d);
+        const bool goesOn =
+            !batches.empty() && batches.back().material == material && batches.back().mirrored == object.mirrored;
+        if (goesOn && merging == Merging::instances && list.extend(slice, number)) continue;
+        list.add(slice, number);
+        if (goesOn)
             ++batches.back().count;
         else
-            batches.push_back({material, object.mirrored, commands.size() - 1, 1});
+            batches.push_back({material, object.mirrored, list.commands.size() - 1, 1});
     }
     return batches;
 }
@@ -166,7 +173,7 @@ void Session::upload(Frame& frame) {
         else
             f->upload("FrameBuffer", &frames[static_cast<std::size_t>(f->eye)], sizeof(FrameData));
         provide_bodies(*f);
-        fill_commands(*f, store_.buffer(f->both_eyes() ? "commands of both eyes" : "commands"));
+        fill_commands(*f);
     }
     std::set<const Technique*> provided;
     const auto provide = [&](const Technique& technique) {
@@ -181,19 +188,32 @@ void Session::upload(Frame& frame) {
         provide(*feed.technique);
 }
 
-void Session::fill_commands(PassFrame& f, Buffer& buffer) const {
+void Session::fill_commands(PassFrame& f) {
     const DrawList& list = f.inputs.draws;
     const std::vector<Object>& objects = f.inputs.scene.objects();
-    std::vector<DrawCommand> commands;
-    f.opaque = batch(*scene_, objects, list.opaque, nullptr, 0, true, commands);
-    f.blended =
-        batch(*scene_, objects, list.blended, nullptr, static_cast<std::uint32_t>(list.opaque.size()), true, commands);
+    CommandList all;
+    const auto batches = [&](const std::vector<Draw>& draws, std::size_t first, Merging merging,
+                             const std::vector<std::uint32_t>* subset = nullptr) {
+        return batch(*scene_, objects, draws, subset, first, merging, all);
+    };
+    f.opaqueSingly = batches(list.opaque, 0, Merging::singly); // the first commands are those of the draws, in order
+    f.blendedSingly = batches(list.blended, list.opaque.size(), Merging::singly);
+    f.opaque = batches(list.opaque, 0, Merging::instances);
+    f.blended = batches(list.blended, list.opaque.size(), Merging::instances);
     for (const LightDraws& per : list.perLight)
-        f.lights.push_back({per.light, per.rect, batch(*scene_, objects, list.opaque, &per.draws, 0, true, commands)});
-    for (DrawCommand& c : commands)
-        c.instances = f.both_eyes() ? 2 : 1;
-    buffer.upload(commands.data(), commands.size() * sizeof(DrawCommand));
-    f.commandBuffer = buffer.name();
+        f.lights.push_back({per.light, per.rect, batches(list.opaque, 0, Merging::instances, &per.draws)});
+    if (f.both_eyes())
+        for (DrawCommand& c : all.commands)
+            c.instances *= 2;
+    const std::string eyes = f.both_eyes() ? " of both eyes" : "";
+    const auto share = [&](const std::string& name, const auto& data) {
+        Buffer& buffer = store_.buffer(name + eyes);
+        buffer.upload(data.data(), data.size() * sizeof(data[0]));
+        return buffer.name();
+    };
+    f.all = f.shown = {share("commands", all.commands), share("draw numbers", all.numbers)};
+    f.commandCount = all.commands.size();
+    f.numberCount = all.numbers.size();
 }
 
 } // namespace mirolux::gpu

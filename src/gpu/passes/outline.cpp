@@ -19,13 +19,13 @@ Result<Commands> prepare_mask(PassFrame& f, const PlannedPass& pass) {
         const Draw& d = i < draws.opaque.size() ? draws.opaque[i] : draws.blended[i - draws.opaque.size()];
         return std::binary_search(objects.begin(), objects.end(), d.object);
     };
-    std::vector<Batch> batches = runs_of(f.opaque, chosen);
-    const std::vector<Batch> blended = runs_of(f.blended, chosen);
+    std::vector<Batch> batches = runs_of(f.opaqueSingly, chosen);
+    const std::vector<Batch> blended = runs_of(f.blendedSingly, chosen);
     batches.insert(batches.end(), blended.begin(), blended.end());
     return [&f, stage = std::move(*stage), state = *state, batches] {
         state.apply();
         clear_color(state.framebuffer);
-        f.draw(batches, stage, state);
+        f.draw(batches, stage, state, f.all); // an outline shows through what hides its object
     };
 }
 

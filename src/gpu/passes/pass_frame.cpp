@@ -156,10 +156,11 @@ std::vector<std::string> PassFrame::blended_variant() const {
     return {"PASS_LIT", "BLENDED", "LIGHTS_OF 0"};
 }
 
-void PassFrame::draw(const std::vector<Batch>& batches, const SurfaceStage& stages, const PassState& state) const {
+void PassFrame::draw(const std::vector<Batch>& batches, const SurfaceStage& stages, const PassState& state,
+                     const DrawSource& source) const {
     state.apply();
-    glBindVertexArray(scene.vertex_array());
-    glBindBuffer(GL_DRAW_INDIRECT_BUFFER, commandBuffer);
+    scene.bind_meshes(source.numbers, both_eyes() ? 2 : 1);
+    glBindBuffer(GL_DRAW_INDIRECT_BUFFER, source.commands);
     int boundMaterial = -1;
     const Stage* bound = nullptr;
     for (const Batch& b : batches) {

@@ -25,6 +25,11 @@ struct LightBatches {
     std::vector<Batch> batches;
 };
 
+/// Buffers of a CommandList.
+struct DrawSource {
+    GLuint commands = 0, numbers = 0;
+};
+
 /// What the instrumented variants of shaders write: work of a pass, or what each light costs and gives.
 enum class Instrument { none, count, ledger };
 
@@ -93,14 +98,18 @@ struct PassFrame {
     DeviceStore& store;
     Vitals& vitals;
     GLuint emptyVertexArray = 0;
-    int eye = 0; // 0 left or only, 1 right, -1 both at once: targets are layered, draws have two instances
+    int eye = 0; // 0 left or only, 1 right, -1 both at once: targets are layered, draws have twice the instances
     bool softwareDevice = false;
     Instrument instrument = Instrument::none; // variants that count; never timed
     double gatherMs = 0;                      // RenderOptions::gatherMs
     std::map<std::string, BufferRange> buffers{};
     std::map<std::string, GLuint> textures{};
-    GLuint commandBuffer = 0;
-    std::vector<Batch> opaque{}, blended{}; // blended: one command a batch, farthest first
+    /// All that the frustum touches; of that what passes draw; what hides in this frame (core/visibility).
+    DrawSource all{}, shown{}, occluders{};
+    std::size_t commandCount = 0, numberCount = 0; // of each
+    std::vector<Batch> opaque{}, blended{};        // neighbours of one mesh are instances; blended: farthest first
+    /// The same, a command for each draw: the first commands of the buffer, in the order of draw numbers.
+    std::vector<Batch> opaqueSingly{}, blendedSingly{};
     std::vector<LightBatches> lights{};
     /// What the last run of a pass drew, where it need not be all that was planned.
     std::optional<Work> drawn{};
@@ -143,7 +152,11 @@ struct PassFrame {
 
     /// Draws batches: binds textures, culling and the stage that the material's alpha mode asks for. `state` is
     /// applied.
-    void draw(const std::vector<Batch>& batches, const SurfaceStage& stage, const PassState& state) const;
+    void draw(const std::vector<Batch>& batches, const SurfaceStage& stage, const PassState& state) const {
+        draw(batches, stage, state, shown);
+    }
+    void draw(const std::vector<Batch>& batches, const SurfaceStage& stage, const PassState& state,
+              const DrawSource& source) const;
     /// Draws one triangle over the picture with the state and stage applied.
     void draw_screen(const Stage& stage, const PassState& state) const;
 

@@ -2,6 +2,7 @@
 #include "core/base/text.h"
 #include "core/motion/skinning.h"
 #include "core/shadow/shadow_mask.h"
+#include "gpu/frame/command_list.h"
 #include "gpu/passes/shadow_atlas_memory.h"
 #include "gpu/passes/skinning.h"
 #include "gpu/passes/surface_pass.h"
@@ -95,7 +96,7 @@ Cut cut_of(const Material& m, BlendedCasters blended) {
 
 /// Sorts casters of a map into batches and appends their commands.
 CasterRun run_of(const PassFrame& f, std::vector<int> order, const Casters& casters, BlendedCasters blended,
-                 std::vector<DrawCommand>& commands) {
+                 CommandList& list) {
     const SceneAsset& asset = f.scene.asset();
     const std::vector<Object>& objects = f.inputs.scene.objects();
     const auto key = [&](int object) {
@@ -108,17 +109,18 @@ CasterRun run_of(const PassFrame& f, std::vector<int> order, const Casters& cast
     std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return key(a) < key(b); });
     CasterRun run;
     std::vector<CasterBatch>& out = run.batches;
-    run.draws = order.size();
     for (const int object : order) {
         const auto& slice = f.scene.slice(objects[static_cast<std::size_t>(object)].primitive);
-        commands.push_back(
-            {slice.count, 1, slice.firstIndex, slice.baseVertex, casters.place[static_cast<std::size_t>(object)]});
+        const std::uint32_t number = casters.place[static_cast<std::size_t>(object)];
         run.triangles += slice.count / 3;
         add_bending(f.inputs, object, run.bending);
         const auto [cut, side, material] = key(object);
-        if (out.empty() || static_cast<int>(out.back().cut) != cut || out.back().side != side ||
-            out.back().material != material)
-            out.push_back({static_cast<Cut>(cut), side, material, commands.size() - 1, 0});
+        const bool goesOn = !out.empty() && static_cast<int>(out.back().cut) == cut && out.back().side == side &&
+                            out.back().material == material;
+        if (goesOn && list.extend(slice, number)) continue;
+        list.add(slice, number);
+        ++run.draws;
+        if (!goesOn) out.push_back({static_cast<Cut>(cut), side, material, list.commands.size() - 1, 0});
         ++out.back().count;
     }
     return run;
@@ -256,10 +258,10 @@ void draw_casters(const PassFrame& f, const DrawnMap& m, const CasterRun& run, b
 /// What one run of the pass has to work with.
 struct Drawing {
     Stages stages;
-    GLuint cubes = 0, cubeTarget = 0;             // their texture, and the framebuffer that takes a face at a time
-    PassState state, still;                       // of the atlas, and of the one that holds still casters alone
-    std::vector<MapSquare> places;                // of all maps, in the order of the set
-    GLuint buffer = 0, atlas = 0, stillAtlas = 0; // stillAtlas: 0: none is kept
+    GLuint cubes = 0, cubeTarget = 0; // their texture, and the framebuffer that takes a face at a time
+    PassState state, still;           // of the atlas, and of the one that holds still casters alone
+    std::vector<MapSquare> places;    // of all maps, in the order of the set
+    GLuint buffer = 0, numbers = 0, atlas = 0, stillAtlas = 0; // stillAtlas: 0: none is kept
     std::shared_ptr<AtlasMemory> memory;
     ShadowUpdate update = ShadowUpdate::always;
 };
@@ -324,7 +326,7 @@ std::vector<double> ages(const AtlasMemory& memory, const std::vector<MapSquare>
 
 /// The maps of a pass, with all that is drawn into each.
 std::vector<DrawnMap> drawn_maps(const PassFrame& f, const ShadowSet& set, const Casters& casters, bool sun,
-                                 const AtlasMemory* apart, std::vector<DrawCommand>& commands) {
+                                 const AtlasMemory* apart, CommandList& list) {
     const BlendedCasters blended = blended_casters(f.inputs.setup);
     std::vector<DrawnMap> maps;
     for (const ShadowedLight& l : set.lights) {
@@ -341,7 +343,7 @@ std::vector<DrawnMap> drawn_maps(const PassFrame& f, const ShadowSet& set, const
                          glm::mat4(m.toMap),
                          !m.perspective,
                          first_texel(m),
-                         run_of(f, m.casters, casters, blended, commands)};
+                         run_of(f, m.casters, casters, blended, list)};
             if (apart && m.layer < 0) {
                 const auto before = apart->casters.find(map.place);
                 map.split = split_casters(before == apart->casters.end() ? CasterHistory{} : before->second, own,
@@ -351,8 +353,8 @@ std::vector<DrawnMap> drawn_maps(const PassFrame& f, const ShadowSet& set, const
                     (std::binary_search(map.split.moving.begin(), map.split.moving.end(), object) ? moving : still)
                         .push_back(object);
                 if (map.split.apart) {
-                    map.still = run_of(f, still, casters, blended, commands);
-                    map.moving = run_of(f, moving, casters, blended, commands);
+                    map.still = run_of(f, still, casters, blended, list);
+                    map.moving = run_of(f, moving, casters, blended, list);
                 }
             }
             maps.push_back(std::move(map));
@@ -371,13 +373,16 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     for (const ShadowMap& map : set.maps)
         d.places.push_back(square_of(map));
     const bool apart = f.plan.resource(still_shadows_resource) && !timed;
-    std::vector<DrawCommand> commands;
+    CommandList list;
     std::vector<DrawnMap> maps =
-        drawn_maps(f, set, casters, pass.name == "sun shadow", apart ? d.memory.get() : nullptr, commands);
+        drawn_maps(f, set, casters, pass.name == "sun shadow", apart ? d.memory.get() : nullptr, list);
     f.upload("CasterBuffer", casters.data.data(), casters.data.size() * sizeof(CasterData));
     Buffer& buffer = f.store.buffer("commands of " + pass.name);
-    buffer.upload(commands.data(), commands.size() * sizeof(DrawCommand));
+    buffer.upload(list.commands.data(), list.commands.size() * sizeof(DrawCommand));
     d.buffer = buffer.name();
+    Buffer& numbers = f.store.buffer("casters of " + pass.name);
+    numbers.upload(list.numbers.data(), list.numbers.size() * sizeof(std::uint32_t));
+    d.numbers = numbers.name();
     auto stages = stages_of(f, maps);
     if (!stages) return tl::unexpected(stages.error());
     d.stages = std::move(*stages);
@@ -413,7 +418,7 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     return [&f, maps = std::move(maps), d = std::move(d), timed] {
         d.state.apply();
         glEnable(GL_SCISSOR_TEST);
-        glBindVertexArray(f.scene.vertex_array());
+        f.scene.bind_meshes(d.numbers, 1);
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, d.buffer);
         Work work;
         for (const DrawnMap& m : maps) {

@@ -43,7 +43,7 @@ void provide_view_lights(PassFrame& f) {
 
 /// The runs of opaque draws that have one of these lights; their commands lie in the order of the draws.
 std::vector<Batch> batches_with(const PassFrame& f, const std::vector<std::uint32_t>& bits, std::uint32_t mask) {
-    return runs_of(f.opaque, [&](std::size_t i) {
+    return runs_of(f.opaqueSingly, [&](std::size_t i) {
         return (bits[static_cast<std::size_t>(f.inputs.draws.opaque[i].object)] & mask) != 0;
     });
 }

@@ -66,7 +66,7 @@ layout(std430) readonly buffer FrameBuffer { FrameData frames[]; };
 // BOTH_EYES: one run draws the left eye into layer 0 and the right one into layer 1; else the buffer begins with the eye that is drawn.
 #ifdef BOTH_EYES
 #ifdef VERTEX_STAGE
-#define EYE gl_InstanceID
+#define EYE (gl_InstanceID & 1)
 #else
 #define EYE gl_Layer
 #endif

@@ -50,6 +50,6 @@ void main() {
 #endif
     gl_Position = frame.viewProjection * world;
 #ifdef BOTH_EYES
-    gl_Layer = gl_InstanceID;
+    gl_Layer = gl_InstanceID & 1;
 #endif
 }

@@ -1,0 +1,31 @@
+#include "app/main_window.h"
+#include "app/outside_view.h"
+#include "app/visibility_row.h"
+#include <QStackedWidget>
+
+// Visibility in the window: what it needs beforehand, and the scene from outside.
+namespace mirolux::app {
+
+void MainWindow::connect_visibility() {
+    visibilityRow_ = new VisibilityRow(document_, this);
+    settingsBenches_["Path"]->add_row(visibilityRow_);
+    connect(visibilityRow_, &VisibilityRow::computed, this, [this] {
+        if (document_.is_open()) emit document_.changed(); // frames leave out what is known now
+    });
+    connect(visibilityRow_, &VisibilityRow::said, this, [this](const QString& words) {
+        notice_ = words;
+        refresh_status();
+    });
+    connect(outside_, &OutsideView::back_wanted, this, [this] { show_outside(false); });
+    connect(outside_, &OutsideView::answered, this, &MainWindow::outside_drawn);
+}
+
+bool MainWindow::outside_shown() const {
+    return middle_->currentWidget() == outside_;
+}
+
+void MainWindow::show_outside(bool on) {
+    show_view(on && document_.is_open() && document_.is_solid() ? middle_->indexOf(outside_) : 0);
+}
+
+} // namespace mirolux::app

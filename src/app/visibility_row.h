@@ -1,0 +1,49 @@
+#pragma once
+#include "app/bench_rows.h"
+#include "app/document.h"
+#include "app/newest_task.h"
+#include <QListWidget>
+
+class QLabel;
+class QPushButton;
+
+namespace mirolux::app {
+
+class NumberField;
+
+/// What visibility needs beforehand: cells or rooms, computed beside the window, and the doors between rooms. Shown at
+/// the Path station where the setup's kind asks for it.
+class VisibilityRow : public QWidget {
+    Q_OBJECT
+public:
+    explicit VisibilityRow(Document& document, QWidget* parent = nullptr);
+    ~VisibilityRow() override;
+    void compute();
+    bool computing() const { return computing_; }
+    /// A door in the opening that the camera looks through.
+    void place_door();
+    int chosen_door() const; // Door::id; -1: none
+
+signals:
+    void computed(); // or stopped, or failed
+    void said(const QString& words);
+
+private:
+    void take();
+    void fill_doors();
+    void show_state();
+    void ended(const QString& words);
+    void change_door(const QString& what, const std::function<void(Door&)>& change, const QString& merge = {});
+    Document& document_;
+    QPushButton *compute_, *place_, *delete_;
+    QLabel *state_, *doorState_;
+    QListWidget* doors_;
+    QWidget* doorPart_;
+    NumberField* open_;
+    bool computing_ = false, filling_ = false;
+    std::atomic<bool> stop_ = false;
+    QString found_;   // the last answer
+    NewestTask task_; // last: its thread uses the others
+};
+
+} // namespace mirolux::app

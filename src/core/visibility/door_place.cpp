@@ -1,0 +1,69 @@
+#include "core/visibility/door_place.h"
+#include <algorithm>
+#include <cmath>
+
+namespace mirolux {
+
+namespace {
+
+constexpr float farthest = 30, widest = 8, step = 0.1f; // metres
+
+struct Clear {
+    float left = 0, right = 0;
+    float width() const { return left + right; }
+};
+
+float free_way(const RayScene& rays, const glm::vec3& from, const glm::vec3& way) {
+    const RayHit hit = rays.nearest_caster({from, way}, 0); // walls stand whichever side they show
+    return hit.object < 0 ? std::numeric_limits<float>::infinity() : hit.distance;
+}
+
+Clear across(const RayScene& rays, const glm::vec3& at, float turn) {
+    const glm::vec3 side(std::cos(turn), 0, -std::sin(turn));
+    return {free_way(rays, at, -side), free_way(rays, at, side)};
+}
+
+} // namespace
+
+std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const glm::vec3& direction) {
+    const glm::vec3 way = glm::normalize(direction);
+    const float level = std::hypot(way.x, way.z);
+    if (level < 0.2f) return std::nullopt; // up or down
+    const float end = std::min(farthest, free_way(rays, eye, way) - step), facing = std::atan2(-way.x, -way.z);
+    // The narrowest place, turned as may be, that is wider both before and behind it.
+    float narrowest = widest, turn = facing;
+    std::optional<glm::vec3> found;
+    for (float t = 0; t <= end; t += step)
+        for (int k = -12; k <= 12; ++k) {
+            const float tried = facing + glm::radians(5.0f * static_cast<float>(k));
+            const glm::vec3 p = eye + t * way, beyond = 0.8f * glm::vec3(std::sin(tried), 0, std::cos(tried));
+            const float width = across(rays, p, tried).width();
+            if (!(width < narrowest - 1e-4f) || across(rays, p + beyond, tried).width() < width + 0.3f ||
+                across(rays, p - beyond, tried).width() < width + 0.3f)
+                continue;
+            narrowest = width;
+            turn = tried;
+            found = p;
+        }
+    if (!found) return std::nullopt;
+    glm::vec3 at = *found;
+    const glm::vec3 side(std::cos(turn), 0, -std::sin(turn)), normal(std::sin(turn), 0, std::cos(turn));
+    Clear c = across(rays, at, turn);
+    at += 0.5f * (c.right - c.left) * side;
+    // The middle of the wall's thickness: how far along the normal the opening keeps its width.
+    float reach[2] = {0, 0};
+    for (int s = 0; s < 2; ++s)
+        while (reach[s] < 1.5f &&
+               across(rays, at + (s ? 1.0f : -1.0f) * (reach[s] + 0.02f) * normal, turn).width() < c.width() + 0.1f)
+            reach[s] += 0.02f;
+    at += 0.5f * (reach[1] - reach[0]) * normal;
+    const float up = std::min(free_way(rays, at, {0, 1, 0}), 6.0f),
+                down = std::min(free_way(rays, at, {0, -1, 0}), 6.0f);
+    Door d;
+    d.center = at + glm::vec3(0, 0.5f * (up - down), 0);
+    d.size = {c.width(), up + down};
+    d.turn = turn;
+    return d;
+}
+
+} // namespace mirolux

@@ -1,0 +1,12 @@
+#pragma once
+#include "core/rays/ray_scene.h"
+#include "core/visibility/door.h"
+#include <optional>
+
+namespace mirolux {
+
+/// The opening that an eye looks through: where the clear space along its line of sight is narrowest between walls on
+/// both sides, with its middle, width, height, and turned as its walls stand. None within 30 m, or wider than 8 m.
+std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const glm::vec3& direction);
+
+} // namespace mirolux

@@ -1,0 +1,29 @@
+#version 450 core
+// The frame's draw commands without the objects that are not marked as visible: a lane a command, which keeps its place and the order of
+// its instances.
+#include "include/structs.glsl"
+layout(local_size_x = 64) in;
+struct Command {     // src/gpu/frame/gpu_structs.h: DrawCommand
+    uint count, instances, firstIndex;
+    int baseVertex;
+    uint baseInstance;
+};
+layout(std430) readonly buffer AllCommandBuffer { Command allCommands[]; };
+layout(std430) readonly buffer AllNumberBuffer { uint allNumbers[]; };
+layout(std430) writeonly buffer ShownCommandBuffer { Command shownCommands[]; };
+layout(std430) writeonly buffer ShownNumberBuffer { uint shownNumbers[]; };
+layout(std430) readonly buffer VisibleObjectBuffer { uint visibleObjects[]; };
+uniform int count;
+
+void main() {
+    uint i = gl_GlobalInvocationID.x;
+    if (i >= uint(count)) return;
+    Command c = allCommands[i];
+    uint kept = 0u;
+    for (uint k = 0u; k < c.instances; ++k) {
+        uint number = allNumbers[c.baseInstance + k];
+        if (visibleObjects[draws[number].object] != 0u) shownNumbers[c.baseInstance + kept++] = number;
+    }
+    c.instances = kept;
+    shownCommands[i] = c;
+}
