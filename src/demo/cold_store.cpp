@@ -169,8 +169,10 @@ Result<void> write_cold_store(const std::filesystem::path& folder) {
     const Maze maze(random);
     GlbWriter glb;
     furnish(glb, maze, random);
-    const vec3 eye = room_middle({0, 0}) + vec3(-1.8f, 1.7f, 1.8f);
-    glb.camera({"first room", eye, eye + vec3(2, -0.3f, -2), 1.0f, 0.1f});
+    const vec3 first = room_middle(Maze::place(maze.way[0])), next = room_middle(Maze::place(maze.way[1])),
+               way = glm::normalize(next - first);
+    const vec3 eye = first - 1.6f * way + 0.8f * vec3(way.z, 0, -way.x) + vec3(0, 1.7f, 0);
+    glb.camera({"first room", eye, next + vec3(0, 1.1f, 0), 1.0f, 0.1f});
     glb.camera({"above", {30, 46, 62}, {30, 0, 20}, 0.9f, 0.1f});
     const auto file = folder / "cold-store.glb";
     if (auto done = glb.write(file); !done) return done;

@@ -1,4 +1,5 @@
 #include "core/rays/ray_scene.h"
+#include "core/shadow/shadow_set.h"
 #include "core/visibility/cells.h"
 #include "core/visibility/rooms.h"
 #include "core/visibility/visibility_audit.h"
@@ -246,6 +247,45 @@ private slots:
         QVERIFY(open.first > 100 && open.second > 3);
         QCOMPARE(closed.first, std::uint64_t(0));
         QCOMPARE(closed.second, std::uint64_t(0));
+    }
+
+    /// With doors looked through, maps take what stands in rooms that their lamp reaches; the picture stays as it is.
+    void casters_behind_doors_are_left_out_of_shadow_maps() {
+        const auto s = store(160, 90);
+        const Setup portals = setup_with({{"visibility.kind", "portals"},
+                                          {"path.kind", "clustered-forward"},
+                                          {"shadow.maps", "on"},
+                                          {"shadow.casters", "16"}});
+        Setup plain = portals;
+        (void)plain.set_text("visibility.kind", "frustum");
+        auto rooms = find_rooms(s->scene, portals);
+        QVERIFY(rooms.has_value() && write_rooms(*rooms, rooms_file(s->scene.bakes, rooms->digest)).has_value());
+        // One lamp with a long reach, where the eye is: what it lights of other rooms, it lights through doors.
+        const int own = rooms->room_at(s->view.camera.eye);
+        for (Light& l : s->scene.lights) {
+            l.enabled = rooms->room_at(l.position) == own;
+            l.range = 16;
+        }
+        const auto casters = [&](const Setup& setup) {
+            const DrawList list = build_draw_list(s->scene, setup, s->view);
+            std::size_t n = 0;
+            for (const ShadowMap& m : shadow_set(s->scene, setup, s->view, list).maps)
+                n += m.casters.size();
+            return n;
+        };
+        QVERIFY(casters(portals) <= casters(plain));
+        RenderOptions o;
+        const auto a = session().render(s->scene, plain, s->view, o),
+                   b = session().render(s->scene, portals, s->view, o);
+        QVERIFY(a.has_value() && b.has_value());
+        std::size_t other = 0;
+        for (std::size_t i = 0; i < a->picture.rgba.size(); ++i)
+            other += a->picture.rgba[i] != b->picture.rgba[i];
+        QVERIFY2(other * 500 < a->picture.rgba.size(), qPrintable(QString::number(other)));
+        for (Door& d : s->scene.doors)
+            d.open = 0;
+        const std::size_t all = casters(plain), some = casters(portals);
+        QVERIFY2(some > 5 && some * 3 < all, qPrintable(QString("%1 of %2").arg(some).arg(all)));
     }
 };
 

@@ -169,7 +169,10 @@ std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int 
 }
 
 fs::path bakes_beside(const Project& p) {
-    const fs::path of = fs::absolute(p.path.empty() ? p.scenePath : p.path);
+    const std::string& file = p.path.empty() ? p.scenePath : p.path;
+    std::error_code error;
+    const fs::path of = fs::absolute(file, error);
+    if (file.empty() || error) return {};
     return of.parent_path() / (of.stem().string() + ".bakes");
 }
 

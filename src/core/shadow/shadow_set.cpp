@@ -1,5 +1,6 @@
 #include "core/shadow/shadow_set.h"
 #include "core/light/luminance.h"
+#include "core/visibility/rooms.h"
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -83,9 +84,10 @@ double importance_of(const Light& l, float reach, const View& view) {
 
 class Maker {
 public:
-    Maker(const Scene& scene, const Setup& setup, const View& view, const DrawList& draws)
-        : scene_(scene), setup_(setup), view_(at_whole_size(view)), draws_(draws), blended_(blended_casters(setup)),
-          proxies_(setup.flag("shadow.proxies")) {}
+    /// rooms: what is in none that a light gets into casts no shadow of it; null: all may.
+    Maker(const Scene& scene, const Setup& setup, const View& view, const DrawList& draws, const Rooms* rooms)
+        : rooms_(rooms), scene_(scene), setup_(setup), view_(at_whole_size(view)), draws_(draws),
+          blended_(blended_casters(setup)), proxies_(setup.flag("shadow.proxies")) {}
 
     ShadowSet make() {
         if (!setup_.flag("shadow.maps") || view_.width <= 0 || view_.height <= 0) return {};
@@ -228,6 +230,9 @@ private:
     void gather_casters(ShadowMap& m, const Light& l, float reach) const {
         const std::vector<Object>& objects = scene_.objects();
         const Bounds bounds(m);
+        const std::vector<bool> lit = rooms_ && l.type != LightType::directional
+                                          ? lit_rooms(*rooms_, scene_, l.position, reach)
+                                          : std::vector<bool>();
         for (std::size_t o = 0; o < objects.size(); ++o) {
             const Object& object = objects[o];
             if (object.hidden || object.casts == Casting::no) continue;
@@ -238,11 +243,28 @@ private:
                 continue;
             if (!bounds.may_hold(object.bounds)) continue;
             if (l.type != LightType::directional && !reaches(l, reach, object.bounds)) continue;
+            if (!lit.empty() && !is_in(lit, o)) continue;
             m.casters.push_back(static_cast<int>(o));
             m.triangles += p.indices.size() / 3;
         }
     }
 
+    bool is_in(const std::vector<bool>& lit, std::size_t object) const {
+        const Stillness& s = stillness();
+        const auto in = [&](const std::vector<std::uint16_t>& rooms) {
+            return std::any_of(rooms.begin(), rooms.end(), [&](std::uint16_t r) { return lit[r]; });
+        };
+        return object < rooms_->ofObject.size() && s.still[object]
+                   ? in(rooms_->ofObject[object])
+                   : in(rooms_->rooms_of(scene_.objects()[object].bounds));
+    }
+    const Stillness& stillness() const {
+        if (!stillness_) stillness_ = stillness_of(scene_, setup_);
+        return *stillness_;
+    }
+
+    const Rooms* rooms_;
+    mutable std::optional<Stillness> stillness_;
     const Scene& scene_;
     const Setup& setup_;
     const View view_; // at the size of the picture that it stands for
@@ -264,7 +286,9 @@ struct Asked {
     View view;
     std::vector<Light> lights;
     std::vector<float> reach;
-    std::vector<Value> values; // of the settings of this station
+    std::vector<Value> values;            // of the settings of this station
+    std::shared_ptr<const Rooms> rooms{}; // with visibility.kind portals
+    std::vector<Door> doors{};
 
     bool operator==(const Asked&) const = default;
 };
@@ -280,6 +304,10 @@ Asked asked(const Scene& scene, const Setup& setup, const View& view, const Draw
     a.view.seconds = 0; // lights stand where they stand
     for (const std::size_t i : indices)
         a.values.push_back(setup.at(i));
+    if (visibility_kind(setup) == VisibilityKind::portals) {
+        a.rooms = rooms_of(scene, setup);
+        a.doors = scene.doors;
+    }
     return a;
 }
 
@@ -359,7 +387,7 @@ ShadowSet shadow_set(const Scene& scene, const Setup& setup, const View& view, c
     if (it != last.end())
         std::rotate(last.begin(), it, it + 1);
     else {
-        ShadowSet made = Maker(scene, setup, view, draws).make();
+        ShadowSet made = Maker(scene, setup, view, draws, now.rooms.get()).make();
         last.emplace_front(std::move(now), std::move(made));
         if (last.size() > 2) last.pop_back();
     }

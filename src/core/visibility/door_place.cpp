@@ -37,9 +37,12 @@ std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const
         for (int k = -12; k <= 12; ++k) {
             const float tried = facing + glm::radians(5.0f * static_cast<float>(k));
             const glm::vec3 p = eye + t * way, beyond = 0.8f * glm::vec3(std::sin(tried), 0, std::cos(tried));
-            const float width = across(rays, p, tried).width();
-            if (!(width < narrowest - 1e-4f) || across(rays, p + beyond, tried).width() < width + 0.3f ||
-                across(rays, p - beyond, tried).width() < width + 0.3f)
+            const Clear own = across(rays, p, tried);
+            const float width = own.width(), more = 0.15f; // metres: how much wider it is, on both sides
+            if (!(width < narrowest - 1e-4f)) continue;
+            const Clear before = across(rays, p - beyond, tried), behind = across(rays, p + beyond, tried);
+            if (std::min(before.left, behind.left) < own.left + more ||
+                std::min(before.right, behind.right) < own.right + more)
                 continue;
             narrowest = width;
             turn = tried;

@@ -7,16 +7,6 @@ namespace mirolux {
 
 namespace {
 
-Scene without_lights(const Scene& scene) {
-    Scene out = scene;
-    for (Light& l : out.lights)
-        l.enabled = false;
-    out.cheapLights.clear();
-    out.probes.clear();
-    out.volumes.clear();
-    return out;
-}
-
 /// Surfaces told apart by the way they face, without a light.
 Setup outside_setup() {
     Setup s = visibility_setup(Setup());

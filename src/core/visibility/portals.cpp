@@ -125,12 +125,16 @@ public:
     }
 
 private:
+    bool shows_already(int room, const Window& window) const {
+        const std::vector<Window>& seen = sight_.windows[static_cast<std::size_t>(room)];
+        return std::any_of(seen.begin(), seen.end(), [&](const Window& w) {
+            return w.low.x <= window.low.x && w.low.y <= window.low.y && w.high.x >= window.high.x &&
+                   w.high.y >= window.high.y;
+        });
+    }
     void enter(int room, const Window& window) {
+        if (shows_already(room, window)) return;
         std::vector<Window>& seen = sight_.windows[static_cast<std::size_t>(room)];
-        for (const Window& w : seen) // nothing new
-            if (w.low.x <= window.low.x && w.low.y <= window.low.y && w.high.x >= window.high.x &&
-                w.high.y >= window.high.y)
-                return;
         seen.push_back(window);
         if (seen.size() > 64) { // too many to be worth it: all of them as one
             Window all = window;
@@ -159,6 +163,7 @@ private:
                 through = shared_part(window, *own);
                 if (through.empty()) continue;
             }
+            if (shows_already(to, through)) continue;
             sight_.chain.push_back({o.door->id, to, through});
             enter(to, through);
         }

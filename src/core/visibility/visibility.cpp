@@ -185,8 +185,8 @@ const Technique& visibility() {
                  "What neighbouring cells see is drawn too, so far away: it makes up for what rays have missed.")
                  .only_when("visibility.kind", {"cells"})},
         .counters = {{"objectTests", "Objects tested", "boxes of objects held against depth"}},
-        .layers = {{.name = "occluders",
-                    .label = "Occluders",
+        .layers = {{.name = "occluderDepth",
+                    .label = "Occluder depth",
                     .help =
                         "Depth of what was seen in the frame before, where it stands now: what hides in this frame.",
                     .view = LayerView::depth,

@@ -24,6 +24,16 @@ Setup visibility_setup(const Setup& setup) {
     return out;
 }
 
+Scene without_lights(const Scene& scene) {
+    Scene out = scene;
+    for (Light& l : out.lights)
+        l.enabled = false;
+    out.cheapLights.clear();
+    out.probes.clear();
+    out.volumes.clear();
+    return out;
+}
+
 /// Takes one view into the findings.
 static void enter(VisibilityAudit& out, std::size_t view, const std::vector<std::uint32_t>& pixels,
                   const std::vector<bool>& drawn) {
@@ -45,12 +55,7 @@ static void enter(VisibilityAudit& out, std::size_t view, const std::vector<std:
 Result<std::vector<VisibilityAudit>> audit_visibility(RenderSession& session, const Scene& scene,
                                                       const std::vector<Setup>& setups, const std::vector<View>& views,
                                                       const AuditProgress& each) {
-    Scene bare = scene;
-    for (Light& l : bare.lights)
-        l.enabled = false;
-    bare.cheapLights.clear();
-    bare.probes.clear();
-    bare.volumes.clear();
+    const Scene bare = without_lights(scene);
     Setup all = visibility_setup(Setup());
     for (const Setting& setting : all_settings())
         if (setting.key.starts_with("geometry.")) (void)all.set(setting.key, setups.front().get(setting.key));

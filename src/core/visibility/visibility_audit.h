@@ -30,6 +30,9 @@ struct VisibilityAudit {
 /// What pictures of an audit are rendered with: the setup's visibility, and nothing else that takes time.
 Setup visibility_setup(const Setup& setup);
 
+/// The scene without what shines.
+Scene without_lights(const Scene& scene);
+
 /// Every view in turn, as a sequence of frames, for each of the setups: what was drawn of it against the pixels that
 /// each object covers in a picture of the same size of all objects (RenderOptions::seen). `each`: after every view,
 /// with the findings so far; false stops. Errors: the session's.
