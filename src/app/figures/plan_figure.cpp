@@ -22,14 +22,24 @@ PlanFigure::PlanFigure(Document& document, const RenderBridge& bridge, QWidget* 
             fit();
         }
         // What stands where it stood is not painted again for every number that is scrubbed.
-        if (document_.scene().placed != placed_) ground_ = {};
+        settle_ground();
         if (marks_of() != marked_) marks_ = {};
+        update();
+    });
+    connect(&document_, &Document::settled, this, [this] {
+        settle_ground();
         update();
     });
     connect(&document_, &Document::camera_moved, this, [this] {
         if (document_.project().view.seconds != marked_.seconds) marks_ = {}; // some lights move
         update();
     });
+}
+
+/// Thousands of things are not painted anew for every step of a drag.
+void PlanFigure::settle_ground() {
+    if (!document_.is_open() || (document_.interactive() && document_.object_count() > 2000)) return;
+    if (document_.scene().placed != placed_) ground_ = {};
 }
 
 void PlanFigure::forget() {

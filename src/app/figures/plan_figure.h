@@ -28,6 +28,7 @@ protected:
 
 private:
     void fit(); // the whole scene
+    void settle_ground();
     void forget();
     void stand(const glm::dvec2& at);
     void paint_ground(QPainter& p) const;
