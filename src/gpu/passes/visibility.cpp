@@ -34,16 +34,26 @@ GLuint buffer_of(const PassFrame& f, const char* block) {
 std::vector<DrawBox> boxes_of(const PassFrame& f) {
     const FrameInputs& in = f.inputs;
     std::vector<DrawBox> out;
+    const float pixel = 2 * std::tan(0.5f * in.view.camera.fovY) / static_cast<float>(in.view.height); // radians
     for (const auto* part : {&in.draws.opaque, &in.draws.blended})
         for (const Draw& d : *part) {
             const Box& b = in.scene.objects()[static_cast<std::size_t>(d.object)].bounds;
-            // More than what single precision loses where a box is placed, projected and rasterised.
+            // More than what single precision loses where a box is placed and projected, and than the rasteriser's
+            // steps: a box must cover every pixel that its object covers.
             const float far = std::max(glm::length(b.low), glm::length(b.high));
-            const glm::vec3 room = 1e-3f * b.size() + glm::vec3(1e-3f + 1e-5f * far);
+            const float away = glm::length(b.center() - in.view.camera.eye) + 0.5f * glm::length(b.size());
+            const glm::vec3 room = 1e-3f * b.size() + glm::vec3(1e-3f + 1e-5f * far + 0.05f * pixel * away);
             const glm::vec3 low = b.low - room, high = b.high + room;
-            const glm::vec3 eye = in.view.camera.eye, nearest = glm::clamp(eye, low, high);
-            // A corner of the near plane is farther from the eye than its middle, by less than this.
-            const bool around = glm::length(eye - nearest) <= 4 * in.view.camera.near;
+            // A box that the near plane cuts, or all but cuts, is not asked: its object is drawn.
+            const glm::vec3 eye = in.view.camera.eye, way = glm::normalize(in.view.camera.aim - eye);
+            bool around = false, before = false;
+            for (int k = 0; k < 8; ++k) {
+                const glm::vec3 corner(k & 1 ? high.x : low.x, k & 2 ? high.y : low.y, k & 4 ? high.z : low.z);
+                const float along = glm::dot(corner - eye, way);
+                around = around || along < 2 * in.view.camera.near;
+                before = before || along > in.view.camera.near;
+            }
+            around = around && before;
             out.push_back({low, static_cast<std::uint32_t>(d.object), high, around ? 1u : 0u});
         }
     return out;
