@@ -387,7 +387,8 @@ private slots:
         QVERIFY(open->project.lights.size() >= 180 && open->project.lights.size() <= 220);
         QVERIFY(open->project.motions.size() >= 18 && open->project.motions.size() <= 24);
         QVERIFY(open->project.cameras.size() >= 5);
-        QCOMPARE(open->project.walks.size(), std::size_t(1));
+        QCOMPARE(open->project.walks.size(), std::size_t(2)); // to the pier head, and through the workshop
+        QCOMPARE(open->project.doors.size(), std::size_t(7));
         QVERIFY(open->warnings.empty());
     }
 
