@@ -6,7 +6,7 @@ Result<nlohmann::json> read_document(const std::filesystem::path& file, const st
                                      const std::string& what) {
     const auto data = read_file(file);
     if (!data) return tl::unexpected(data.error());
-    const char* remedy = "Compute it again; the file is set aside then.";
+    const char* remedy = "Compute it again.";
     try { // it throws for sizes beyond any memory, whatever it is asked
         nlohmann::json j = nlohmann::json::from_cbor(*data, true, false);
         if (!j.is_object() || !j.contains("schema") || j["schema"] != schema || !j.contains("version") ||
