@@ -21,7 +21,7 @@ Document::~Document() = default;
 
 void Document::make_rays() {
     placed_.reset();
-    placedEdits_.clear();
+    placedEdits_ = {};
     placedOff_.clear();
     rays_.reset();
     makingRays_ = std::async(std::launch::async, [asset = asset_->file ? asset_->file : asset_] {
@@ -40,7 +40,7 @@ const std::shared_ptr<const PlacedObjects>& Document::placed() const {
     if (placedEdits_ != project_.objects || placedOff_ != target().offObjects) {
         placedEdits_ = project_.objects;
         placedOff_ = target().offObjects;
-        placed_ = place_objects(*asset_, edits_on(project_, *asset_, project_.target));
+        placed_ = place_objects(*asset_, edits_on(project_, *asset_, project_.target), placed_.get());
     }
     return placed_;
 }
@@ -391,7 +391,7 @@ bool Document::settle_built() {
     const bool same = asset_->built && project_.built && *asset_->built == *project_.built;
     asset_ = built_on(asset_, project_.built);
     placed_.reset();
-    placedEdits_.clear();
+    placedEdits_ = {};
     placedOff_.clear();
     if (same) return false; // by another pointer, as undo may bring it
     warnings_ = asset_->warnings;

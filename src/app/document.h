@@ -156,7 +156,7 @@ private:
     std::shared_ptr<const SceneAsset> asset_;
     void make_rays();
     mutable std::shared_ptr<const PlacedObjects> placed_; // of placedEdits_
-    mutable std::vector<ObjectEdit> placedEdits_;
+    mutable EditList placedEdits_;
     mutable std::vector<std::string> placedOff_;
     mutable std::shared_ptr<RayScene> rays_;
     mutable std::future<std::shared_ptr<RayScene>> makingRays_; // its trees, on a thread of their own

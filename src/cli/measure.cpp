@@ -87,7 +87,7 @@ struct Run {
     std::optional<PairedMeasurement> both;
     std::vector<std::string> changes;
     std::optional<Scene> without; // B's, where it leaves objects out
-    std::vector<ObjectEdit> objectsWithout{};
+    EditList objectsWithout{};
     nlohmann::json left{}; // of those: how many, and how far the picture is
     State state() const {
         return {subject.setup, subject.open.project.lights, subject.view, {}, subject.open.project.objects};

@@ -40,7 +40,7 @@ struct WorkerClient::Impl {
     SceneChoice sentChoice;
     std::uint64_t sentDigest = 0;
     std::vector<Light> sentLights;
-    std::vector<ObjectEdit> sentObjects;
+    std::shared_ptr<const PlacedObjects> sentPlaced;
     BuiltPtr sentBuilt;
 
     void tell(WorkerEvent::Kind kind, const std::string& text) {
@@ -83,7 +83,7 @@ struct WorkerClient::Impl {
         doing.clear();
         sentScene.clear();
         sentLights.clear();
-        sentObjects.clear();
+        sentPlaced.reset();
         tell(startedBefore ? WorkerEvent::Kind::restarted : WorkerEvent::Kind::started,
              startedBefore ? "worker started again" : "worker started");
         startedBefore = true;
@@ -264,7 +264,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
                        impl_->sentChoice != choice;
     if (fresh) { // it begins without any of them
         impl_->sentLights.clear();
-        impl_->sentObjects.clear();
+        impl_->sentPlaced.reset();
         impl_->sentBuilt.reset();
     }
     const BuiltPtr& built = scene.asset->built;
@@ -272,9 +272,10 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     message["digest"] = scene.asset->fileDigest;
     message["fresh"] = fresh;
     message["lights"] = light_patch(impl_->sentLights, scene.lights);
-    static const std::vector<ObjectEdit> none;
-    const std::vector<ObjectEdit>& objects = scene.placed ? scene.placed->edits : none;
-    if (Json patch = object_patch(impl_->sentObjects, objects); !patch.is_null()) message["objects"] = std::move(patch);
+    const auto edits = [](const auto& placed) { return placed ? placed->edits : EditList(); };
+    if (scene.placed != impl_->sentPlaced)
+        if (Json patch = object_patch(edits(impl_->sentPlaced), edits(scene.placed)); !patch.is_null())
+            message["objects"] = std::move(patch);
     Json motions = Json::array();
     for (const Motion& m : scene.motions)
         motions.push_back(to_json(m));
@@ -299,7 +300,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     message["bakes"] = scene.bakes;
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
     impl_->sentLights.clear();
-    impl_->sentObjects.clear();
+    impl_->sentPlaced.reset();
     impl_->sentBuilt.reset();
     auto reply = impl_->ask(message);
     if (!reply) return tl::unexpected(reply.error());
@@ -307,7 +308,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     impl_->sentDigest = scene.asset->fileDigest;
     impl_->sentChoice = choice;
     impl_->sentLights = scene.lights;
-    impl_->sentObjects = objects;
+    impl_->sentPlaced = scene.placed;
     impl_->sentBuilt = built;
     return unpack_record(*reply);
 }

@@ -185,7 +185,6 @@ private:
         scene_.blocks = scene_.asset->blocks;
         flatChanges_ = {};
         blockChanges_ = {};
-        objects_.clear();
         path_ = path;
         digest_ = digest;
         choice_ = choice;
@@ -203,7 +202,6 @@ private:
         if (auto ok = load(root["scene"].text(), digest, choice); !ok) return tl::unexpected(ok.error());
         if (root.flag("fresh", false)) {
             scene_.lights.clear();
-            objects_.clear();
             scene_.placed.reset();
             scene_.asset = built_on(scene_.asset, nullptr);
         }
@@ -212,8 +210,11 @@ private:
             scene_.asset =
                 built_on(scene_.asset, root["built"].json().is_null() ? nullptr : built_from_json(root["built"]));
         apply_light_patch(scene_.lights, root["lights"]);
-        if (root.has("objects")) apply_object_patch(objects_, root["objects"]);
-        if (rebuilt || root.has("objects")) scene_.placed = place_objects(*scene_.asset, objects_);
+        if (rebuilt || root.has("objects")) {
+            std::vector<ObjectEdit> edits = scene_.placed ? scene_.placed->edits.list() : std::vector<ObjectEdit>();
+            if (root.has("objects")) apply_object_patch(edits, root["objects"]);
+            scene_.placed = place_objects(*scene_.asset, std::move(edits), rebuilt ? nullptr : scene_.placed.get());
+        }
         scene_.motions.clear();
         const JsonCursor motions = root.list("motions");
         for (std::size_t i = 0; i < motions.size(); ++i)
@@ -280,7 +281,6 @@ private:
     std::unique_ptr<Pulse> pulse_;       // ends before what it watches
     std::optional<SharedMemory> memory_; // of the last answer
     Scene scene_;
-    std::vector<ObjectEdit> objects_;
     Json flatChanges_;  // that made scene_.flat of the file's
     Json blockChanges_; // that made scene_.blocks of the file's
     std::string path_;

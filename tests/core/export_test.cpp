@@ -145,7 +145,9 @@ private slots:
         plain.project.clips = {{"none of them", false}};
         QVERIFY(farthest(scene_of(plain), Scene{again, {}, {}, {}}) < 1e-5);
         // Hidden: not there.
-        open.project.objects[0].hidden = true;
+        std::vector<ObjectEdit> edits = open.project.objects;
+        edits[0].hidden = true;
+        open.project.objects = edits;
         const auto without = round_trip(open, &warnings);
         QCOMPARE(without->objects.size(), again->objects.size() - 1);
         QVERIFY(warnings[0].find("hidden") != std::string::npos);

@@ -202,6 +202,56 @@ private slots:
         QVERIFY(glm::length(box.high - scene.objects()[2].bounds.high) < 1e-4f);
     }
 
+    /// Placed anew from what was placed before, and placed from nothing: the same objects to the bit, whatever changed.
+    void what_differs_alone_is_placed_anew() {
+        const auto asset = imported(plates({{"a", 1}, {"b", 2}, {"c", 1}, {"d", 3}}));
+        std::mt19937 r(31);
+        std::vector<ObjectEdit> edits;
+        std::shared_ptr<const PlacedObjects> before;
+        int fewer = 0, proxies = 0;
+        for (int step = 0; step < 400; ++step) {
+            std::vector<ObjectEdit> changed;
+            for (std::uint32_t n = 1 + r() % 3; n > 0; --n) {
+                const std::uint32_t which = r() % 9;
+                if (which == 8) {
+                    changed.push_back({"nothing of this name", ""});
+                    changed.back().hidden = true;
+                } else if (which == 7) {
+                    changed.push_back(random_edit(r));
+                    changed.back().id = r() % 2 ? "proxy 1" : "aa proxy"; // before and after the objects of the file
+                    changed.back().proxy = true;
+                } else {
+                    const ObjectName& name = asset->objectNames[which % asset->objectNames.size()];
+                    ObjectEdit e = r() % 3 == 0 ? ObjectEdit{} : random_edit(r); // a third go back to the file's own
+                    e.id = name.id, e.name = name.name;
+                    e.hidden = r() % 4 == 0;
+                    e.receives = r() % 4 != 0;
+                    changed.push_back(e);
+                }
+            }
+            if (step % 50 == 49) edits.clear(); // all at once
+            const std::size_t count = edits.size();
+            take_edits(edits, changed);
+            fewer += edits.size() < count;
+            const auto quick = place_objects(*asset, edits, before.get()), whole = place_objects(*asset, edits);
+            QCOMPARE(quick == nullptr, whole == nullptr);
+            before = quick;
+            if (!whole) continue;
+            proxies += static_cast<int>(whole->objects.size() - asset->objects.size());
+            QVERIFY(quick->edits == whole->edits);
+            QCOMPARE(quick->objects.size(), whole->objects.size());
+            for (std::size_t o = 0; o < whole->objects.size(); ++o) {
+                const Object &x = quick->objects[o], &y = whole->objects[o];
+                QVERIFY2(x.transform == y.transform && x.bounds.low == y.bounds.low && x.bounds.high == y.bounds.high &&
+                             x.hidden == y.hidden && x.receives == y.receives && x.casts == y.casts &&
+                             x.proxy == y.proxy && x.primitive == y.primitive,
+                         qPrintable(QString("step %1, object %2").arg(step).arg(o)));
+            }
+            QVERIFY(quick->bounds.low == whole->bounds.low && quick->bounds.high == whole->bounds.high);
+        }
+        QVERIFY(fewer > 20 && proxies > 100);
+    }
+
     /// The scene file loses an edited object: it is named, its edit is kept, and takes effect when it returns.
     void objects_that_the_file_lost_keep_their_edits() {
         const auto with = imported(plates({{"a", 1}, {"b", 1}}));

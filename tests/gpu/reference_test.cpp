@@ -278,10 +278,11 @@ private slots:
         IN_ARRAY("LightBuffer", "lights", LightData, type);
         IN_ARRAY("LightBuffer", "lights", LightData, cosInner);
         IN_ARRAY("LightBuffer", "lights", LightData, cosOuter);
-        IN_ARRAY("DrawBuffer", "draws", DrawData, model);
         IN_ARRAY("DrawBuffer", "draws", DrawData, material);
         IN_ARRAY("DrawBuffer", "draws", DrawData, lightOffset);
         IN_ARRAY("DrawBuffer", "draws", DrawData, lightCount);
+        IN_ARRAY("DrawBuffer", "draws", DrawData, object);
+        IN_ARRAY("DrawBuffer", "draws", DrawData, unshadowed);
         IN_ARRAY("MaterialBuffer", "materials", MaterialData, baseColor);
         IN_ARRAY("MaterialBuffer", "materials", MaterialData, emissive);
         IN_ARRAY("MaterialBuffer", "materials", MaterialData, alphaCutoff);
@@ -336,6 +337,13 @@ private slots:
                 {MEMBER(CullLightData, bounds), MEMBER(CullLightData, position), MEMBER(CullLightData, direction),
                  MEMBER(CullLightData, more)},
                 sizeof(CullLightData));
+        offsets({{GL_COMPUTE_SHADER, "visibility/commands.glsl", ""}}, {}, "AllInstanceBuffer", "allInstances[0].",
+                {{"model[0]", offsetof(InstanceData, model)},
+                 {"normal[0]", offsetof(InstanceData, normal)},
+                 MEMBER(InstanceData, number),
+                 MEMBER(InstanceData, body),
+                 MEMBER(InstanceData, pad)},
+                sizeof(InstanceData));
         offsets(surface, {"PASS_LIT", "LEDGER"}, "LedgerBuffer", "ledger[0].",
                 {MEMBER(LedgerData, evaluations), MEMBER(LedgerData, low), MEMBER(LedgerData, high)},
                 sizeof(LedgerData));

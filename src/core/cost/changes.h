@@ -11,7 +11,7 @@ struct State {
     View view;
     /// Settings of an older or newer build that this one cannot take, as they were kept: key and value.
     std::map<std::string, std::string> unknown{};
-    std::vector<ObjectEdit> objects{};
+    EditList objects{};
     std::vector<AirVolume> volumes{};
     std::vector<CheapLight> cheapLights{};
     std::vector<Probe> probes{};

@@ -50,8 +50,10 @@ static State state_from(const std::string& setup, const std::string& lights, con
     const JsonCursor root(l), list = l.is_array() ? root : root["lights"], objects = root.list("objects");
     for (std::size_t i = 0; i < list.size(); ++i)
         state.lights.push_back(light_from_json(list.at(i)));
+    std::vector<ObjectEdit> edits;
     for (std::size_t i = 0; i < objects.size(); ++i)
-        state.objects.push_back(object_edit_from_json(objects.at(i)));
+        edits.push_back(object_edit_from_json(objects.at(i)));
+    if (!edits.empty()) state.objects = std::move(edits);
     const JsonCursor volumes = root.list("volumes"), cheap = root.list("cheapLights"), probes = root.list("probes");
     for (std::size_t i = 0; i < volumes.size(); ++i)
         state.volumes.push_back(air_volume_from_json(volumes.at(i)));

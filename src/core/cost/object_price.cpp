@@ -4,7 +4,7 @@
 namespace mirolux {
 
 Scene without_objects(Scene scene, const std::vector<int>& objects) {
-    std::vector<ObjectEdit> edits = scene.placed ? scene.placed->edits : std::vector<ObjectEdit>{}, hidden;
+    std::vector<ObjectEdit> edits = scene.placed ? scene.placed->edits.list() : std::vector<ObjectEdit>{}, hidden;
     for (const int o : objects) {
         hidden.push_back(edit_of(edits, *scene.asset, o));
         hidden.back().hidden = true;

@@ -472,18 +472,13 @@ void apply_light_patch(std::vector<Light>& lights, const JsonCursor& patch) {
 }
 
 Json object_patch(const std::vector<ObjectEdit>& from, const std::vector<ObjectEdit>& to) {
-    std::unordered_map<std::string, const ObjectEdit*> before;
-    for (const ObjectEdit& e : from)
-        before[e.id] = &e;
+    const EditChanges changes = changes_between(from, to);
+    if (changes.set.empty() && changes.gone.empty()) return {};
     Json set = Json::array(), gone = Json::array();
-    for (const ObjectEdit& e : to) {
-        const auto it = before.find(e.id);
-        if (it == before.end() || !(*it->second == e)) set.push_back(to_json(e));
-        if (it != before.end()) before.erase(it);
-    }
-    for (const auto& [id, edit] : before)
-        gone.push_back(id);
-    if (set.empty() && gone.empty()) return {};
+    for (const ObjectEdit* e : changes.set)
+        set.push_back(to_json(*e));
+    for (const ObjectEdit* e : changes.gone)
+        gone.push_back(e->id);
     return {{"set", set}, {"gone", gone}};
 }
 

@@ -376,12 +376,14 @@ void add_things(BuiltPtr& built, std::vector<BuiltThing> things) {
     built = std::make_shared<const Built>(std::move(next));
 }
 
-void remove_things(BuiltPtr& built, std::vector<ObjectEdit>& edits, const std::set<std::string>& ids) {
+void remove_things(BuiltPtr& built, EditList& edits, const std::set<std::string>& ids) {
     if (!built) return;
     Built next = *built;
     std::erase_if(next.things, [&](const BuiltThing& t) { return ids.count(t.id) > 0; });
     built = next.things.empty() ? nullptr : std::make_shared<const Built>(std::move(next));
-    std::erase_if(edits, [&](const ObjectEdit& e) { return ids.count(e.id.substr(0, e.id.find('#'))) > 0; });
+    std::vector<ObjectEdit> left = edits;
+    std::erase_if(left, [&](const ObjectEdit& e) { return ids.count(e.id.substr(0, e.id.find('#'))) > 0; });
+    edits = std::move(left);
 }
 
 void change_things(BuiltPtr& built, const std::set<std::string>& ids, const std::function<void(BuiltThing&)>& change) {

@@ -64,7 +64,7 @@ std::vector<BuiltThing> named_things(const SceneAsset& asset, const Built& built
 
 /// Changes of what is built. Edits of the things that go are taken out too.
 void add_things(BuiltPtr& built, std::vector<BuiltThing> things);
-void remove_things(BuiltPtr& built, std::vector<ObjectEdit>& edits, const std::set<std::string>& ids);
+void remove_things(BuiltPtr& built, EditList& edits, const std::set<std::string>& ids);
 void change_things(BuiltPtr& built, const std::set<std::string>& ids, const std::function<void(BuiltThing&)>& change);
 
 /// How often along each world axis, and how far apart, metres. 1, 1, 1: the thing alone.

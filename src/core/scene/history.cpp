@@ -122,7 +122,7 @@ History::Step History::frozen(const Project& project, std::string label) const {
     s.slow = before && *before->slow == slow ? before->slow : std::make_shared<const steps::Slow>(std::move(slow));
     s.lights = in_runs(s.rest.lights, before ? &before->lights : nullptr);
     s.cheapLights = in_runs(s.rest.cheapLights, before ? &before->cheapLights : nullptr);
-    s.objects = in_runs(s.rest.objects, before ? &before->objects : nullptr);
+    s.objects = in_runs(s.rest.objects.list(), before ? &before->objects : nullptr);
     if (s.rest.built) {
         s.built = s.rest.built;
         s.things = before && before->built == s.built ? before->things
@@ -130,7 +130,7 @@ History::Step History::frozen(const Project& project, std::string label) const {
     }
     s.rest.lights.clear(), s.rest.lights.shrink_to_fit();
     s.rest.cheapLights.clear(), s.rest.cheapLights.shrink_to_fit();
-    s.rest.objects.clear(), s.rest.objects.shrink_to_fit();
+    s.rest.objects = {};
     s.rest.built.reset();
     s.label = std::move(label);
     return s;

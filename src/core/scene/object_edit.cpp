@@ -3,6 +3,7 @@
 #include "core/scene/geometry.h"
 #include <algorithm>
 #include <cctype>
+#include <optional>
 #include <unordered_map>
 #include <unordered_set>
 
@@ -61,33 +62,93 @@ ObjectEdit sized_by(const ObjectEdit& edit, const glm::vec3& factors, const glm:
     return out;
 }
 
-std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, const std::vector<ObjectEdit>& edits) {
-    if (edits.empty()) return nullptr;
-    auto out = std::make_shared<PlacedObjects>();
-    out->edits = edits;
-    out->objects = asset.objects;
+EditChanges changes_between(const std::vector<ObjectEdit>& from, const std::vector<ObjectEdit>& to) {
+    EditChanges out;
+    auto old = from.begin();
+    for (const ObjectEdit& e : to) {
+        while (old != from.end() && old->id < e.id)
+            out.gone.push_back(&*old++);
+        const bool there = old != from.end() && old->id == e.id;
+        if (!there || !(*old == e)) out.set.push_back(&e);
+        if (there) ++old;
+    }
+    for (; old != from.end(); ++old)
+        out.gone.push_back(&*old);
+    return out;
+}
+
+namespace {
+
+/// An object of the file as an edit leaves it.
+Object object_by(const SceneAsset& asset, std::size_t object, const ObjectEdit& e) {
+    Object o = asset.objects[object];
+    if (!ObjectEdit{{}, {}, e.translation, e.rotation, e.scale}.idle()) {
+        o.transform = matrix_of(e) * o.transform;
+        o.bounds = bounds_in(asset, o, asset.rig ? asset.rig->rest.get() : nullptr);
+    }
+    o.hidden = e.hidden;
+    o.casts = e.casts;
+    o.receives = e.receives;
+    return o;
+}
+
+/// Objects of the asset with all edits, each found by its id.
+std::vector<Object> all_edited(const SceneAsset& asset, const std::vector<ObjectEdit>& edits) {
+    std::vector<Object> objects = asset.objects;
     std::unordered_map<std::string, const ObjectEdit*> wanted;
     for (const ObjectEdit& e : edits)
         if (!e.proxy) wanted[e.id] = &e;
     std::size_t found = 0;
-    for (std::size_t i = 0; i < asset.objectNames.size() && i < asset.objects.size() && found < wanted.size(); ++i) {
+    for (std::size_t i = 0; i < asset.objectNames.size() && i < objects.size() && found < wanted.size(); ++i) {
         const auto it = wanted.find(asset.objectNames[i].id);
         if (it == wanted.end() || !it->second) continue;
-        const ObjectEdit& e = *it->second;
-        Object& o = out->objects[i];
-        if (!ObjectEdit{{}, {}, e.translation, e.rotation, e.scale}.idle()) {
-            o.transform = matrix_of(e) * o.transform;
-            o.bounds = bounds_in(asset, o, asset.rig ? asset.rig->rest.get() : nullptr);
-        }
-        o.hidden = e.hidden;
-        o.casts = e.casts;
-        o.receives = e.receives;
+        objects[i] = object_by(asset, i, *it->second);
         it->second = nullptr;
         ++found;
     }
+    return objects;
+}
+
+/// The same from objects with other edits; none where so much differs that it would not be quicker.
+std::optional<std::vector<Object>> newly_edited(const SceneAsset& asset, const std::vector<ObjectEdit>& edits,
+                                                const PlacedObjects& before) {
+    const EditChanges changes = changes_between(before.edits, edits);
+    if (changes.set.size() + changes.gone.size() > 16 || before.pose) return std::nullopt;
+    std::vector<Object> objects(before.objects.begin(),
+                                before.objects.begin() + static_cast<std::ptrdiff_t>(asset.objects.size()));
+    const auto each = [&](const ObjectEdit& e, bool gone) {
+        if (e.proxy) return;
+        for (std::size_t i = 0; i < asset.objectNames.size() && i < objects.size(); ++i)
+            if (asset.objectNames[i].id == e.id) {
+                objects[i] = gone ? asset.objects[i] : object_by(asset, i, e);
+                return;
+            }
+    };
+    for (const ObjectEdit* e : changes.gone)
+        each(*e, true);
+    for (const ObjectEdit* e : changes.set)
+        each(*e, false);
+    return objects;
+}
+
+bool in_order(const std::vector<ObjectEdit>& edits) {
+    return std::is_sorted(edits.begin(), edits.end(),
+                          [](const ObjectEdit& a, const ObjectEdit& b) { return a.id < b.id; });
+}
+
+} // namespace
+
+std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, EditList edits,
+                                                   const PlacedObjects* before) {
+    if (edits.empty()) return nullptr;
+    auto out = std::make_shared<PlacedObjects>();
+    std::optional<std::vector<Object>> quick;
+    if (before && in_order(before->edits) && in_order(edits)) quick = newly_edited(asset, edits, *before);
+    out->objects = quick ? std::move(*quick) : all_edited(asset, edits);
+    out->edits = std::move(edits);
     for (const Object& o : out->objects)
         if (!o.hidden) out->bounds.add(o.bounds);
-    for (const ObjectEdit& e : edits) {
+    for (const ObjectEdit& e : out->edits) {
         if (!e.proxy || asset.proxyBox < 0) continue;
         Object o;
         o.primitive = asset.proxyBox;
@@ -190,6 +251,12 @@ void take_edits(std::vector<ObjectEdit>& list, const std::vector<ObjectEdit>& ch
     }
     std::move(old, list.end(), std::back_inserter(out));
     list = std::move(out);
+}
+
+void take_edits(EditList& list, const std::vector<ObjectEdit>& changed) {
+    std::vector<ObjectEdit> next = list;
+    take_edits(next, changed);
+    list = std::move(next);
 }
 
 bool name_matches(const std::string& name, const std::string& pattern) {

@@ -35,6 +35,33 @@ struct ObjectEdit {
 };
 glm::mat4 matrix_of(const ObjectEdit& edit);
 
+/// Edits that copies share until one of them is changed: a project, its placed objects and the steps of a history hold
+/// the same ten thousand.
+class EditList {
+public:
+    EditList() = default;
+    EditList(std::vector<ObjectEdit> edits)
+        : edits_(std::make_shared<const std::vector<ObjectEdit>>(std::move(edits))) {}
+    EditList(std::initializer_list<ObjectEdit> edits) : EditList(std::vector<ObjectEdit>(edits)) {}
+
+    const std::vector<ObjectEdit>& list() const {
+        static const std::vector<ObjectEdit> none;
+        return edits_ ? *edits_ : none;
+    }
+    operator const std::vector<ObjectEdit>&() const { return list(); }
+    std::vector<ObjectEdit>::const_iterator begin() const { return list().begin(); }
+    std::vector<ObjectEdit>::const_iterator end() const { return list().end(); }
+    std::size_t size() const { return list().size(); }
+    bool empty() const { return list().empty(); }
+    const ObjectEdit& operator[](std::size_t i) const { return list()[i]; }
+    const ObjectEdit& front() const { return list().front(); }
+    const ObjectEdit& back() const { return list().back(); }
+    bool operator==(const EditList& other) const { return edits_ == other.edits_ || list() == other.list(); }
+
+private:
+    std::shared_ptr<const std::vector<ObjectEdit>> edits_;
+};
+
 /// A change of placement that several objects take together.
 struct Placement {
     glm::vec3 move{0.0f};                   // metres
@@ -48,7 +75,7 @@ ObjectEdit sized_by(const ObjectEdit& edit, const glm::vec3& factors, const glm:
 
 /// Objects of an asset with edits applied; immutable, shared between values.
 struct PlacedObjects {
-    std::vector<ObjectEdit> edits;
+    EditList edits;
     std::vector<Object> objects;        // parallel to SceneAsset::objects, then the proxies in the order of edits
     Box bounds;                         // world, of what is drawn and not hidden
     std::shared_ptr<const Pose> pose{}; // that they stand in (scene_at); null: as the file places them
@@ -58,13 +85,22 @@ struct PlacedObjects {
 /// Gives an asset the box that proxies are made of.
 void add_proxy_box(SceneAsset& asset);
 
-/// Null if nothing is edited. Costs a copy of the objects.
-std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, const std::vector<ObjectEdit>& edits);
+/// Null if nothing is edited. Costs a copy of the objects. before: what it gave for other edits of the same asset;
+/// where few of them differ, only those are placed anew.
+std::shared_ptr<const PlacedObjects> place_objects(const SceneAsset& asset, EditList edits,
+                                                   const PlacedObjects* before = nullptr);
+
+/// How two lists differ that are in the order of ids.
+struct EditChanges {
+    std::vector<const ObjectEdit*> set;  // new or changed, of the later list
+    std::vector<const ObjectEdit*> gone; // of the earlier one
+};
+EditChanges changes_between(const std::vector<ObjectEdit>& from, const std::vector<ObjectEdit>& to);
 
 /// How an object of the scene is called, a proxy too.
 ObjectName object_name(const SceneAsset& asset, const std::vector<ObjectEdit>& edits, int object);
 inline ObjectName object_name(const Scene& scene, int object) {
-    static const std::vector<ObjectEdit> none;
+    static const EditList none;
     return object_name(*scene.asset, scene.placed ? scene.placed->edits : none, object);
 }
 /// The box of an object as it stands before its edit: in the file, or a proxy's metre.
@@ -76,6 +112,7 @@ ObjectEdit edit_of(const std::vector<ObjectEdit>& edits, const SceneAsset& asset
 std::vector<std::string> lost_objects(const std::vector<ObjectEdit>& edits, const SceneAsset& asset);
 /// Takes edits into a list that is kept in the order of ids: an idle one is taken out.
 void take_edits(std::vector<ObjectEdit>& list, const std::vector<ObjectEdit>& changed);
+void take_edits(EditList& list, const std::vector<ObjectEdit>& changed);
 
 /// Objects whose name or id matches: * any run, ? one character, no matter the case; a pattern without either matches
 /// a part.

@@ -152,10 +152,10 @@ std::vector<std::string> target_differences(const Project& p, const SceneAsset& 
     return out;
 }
 
-std::vector<ObjectEdit> edits_on(const Project& p, const SceneAsset& asset, int target) {
+EditList edits_on(const Project& p, const SceneAsset& asset, int target) {
     const Target& t = p.targets[static_cast<std::size_t>(target)];
+    if (t.offObjects.empty()) return p.objects;
     std::vector<ObjectEdit> edits = p.objects;
-    if (t.offObjects.empty()) return edits;
     std::vector<ObjectEdit> hidden;
     for (std::size_t o = 0; o < asset.objectNames.size(); ++o)
         if (std::binary_search(t.offObjects.begin(), t.offObjects.end(), asset.objectNames[o].id)) {

@@ -51,12 +51,12 @@ struct Project {
     std::vector<ClipPlay> clips;    // how the file's clips play; empty: usual_clips
     std::vector<AirVolume> volumes; // clouds of air
     std::vector<CheapLight> cheapLights;
-    std::vector<Probe> probes;       // their captures: beside the project (probe_file)
-    flat::WorldPtr flat;             // of a Flat stage; an edit puts another in its place
-    blocks::WorldPtr blocks;         // of a Blocks stage; the same
-    std::vector<Door> doors;         // between rooms
-    BuiltPtr built;                  // what is built in the scene; an edit puts another in its place
-    std::vector<ObjectEdit> objects; // in the order of ids; those whose object the file has lost are kept
+    std::vector<Probe> probes; // their captures: beside the project (probe_file)
+    flat::WorldPtr flat;       // of a Flat stage; an edit puts another in its place
+    blocks::WorldPtr blocks;   // of a Blocks stage; the same
+    std::vector<Door> doors;   // between rooms
+    BuiltPtr built;            // what is built in the scene; an edit puts another in its place
+    EditList objects;          // in the order of ids; those whose object the file has lost are kept
     std::vector<Group> groups;
     Sky sky;
     std::vector<Camera> cameras; // the scene's and the project's own
@@ -103,7 +103,7 @@ Scene scene_on(const Project& project, const std::shared_ptr<const SceneAsset>& 
 /// Takes things out of what is built, and out of all that names their objects: edits, groups, what is off on a target.
 void remove_things(Project& project, const std::set<std::string>& ids);
 /// Objects' edits on a target: the project's, and hidden what is off there.
-std::vector<ObjectEdit> edits_on(const Project& project, const SceneAsset& asset, int target);
+EditList edits_on(const Project& project, const SceneAsset& asset, int target);
 inline Scene scene_of(const OpenProject& open) {
     return scene_on(open.project, open.asset, open.project.target);
 }

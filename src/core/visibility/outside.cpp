@@ -70,7 +70,7 @@ Result<OutsideAnswer> look_from_outside(RenderSession& session, const OutsideQue
     }
     if (visibility_kind(plain) == VisibilityKind::portals)
         if (const auto rooms = rooms_of(q.scene, plain)) out.sight = look_through_doors(*rooms, q.scene, q.inside);
-    std::vector<ObjectEdit> edits = scene.placed ? scene.placed->edits : std::vector<ObjectEdit>(), hidden;
+    std::vector<ObjectEdit> edits = scene.placed ? scene.placed->edits.list() : std::vector<ObjectEdit>(), hidden;
     for (std::size_t i = 0; i < out.drawn.size() && i < scene.asset->objects.size(); ++i)
         if (!out.drawn[i]) {
             hidden.push_back(edit_of(edits, *scene.asset, static_cast<int>(i)));

@@ -4,25 +4,24 @@
 
 namespace mirolux::gpu {
 
-/// Commands that draw the scene's meshes, and what each of their instances is: its number in the list that the vertex
-/// shader reads (DrawBuffer, CasterBuffer).
+/// Commands that draw the scene's meshes, and what the vertex stage reads of each of their instances.
 struct CommandList {
     std::vector<DrawCommand> commands;
-    std::vector<std::uint32_t> numbers; // of all instances; a command's begin at its baseInstance
+    std::vector<InstanceData> instances; // a command's begin at its baseInstance
 
     /// One more draw, by a command of its own.
-    void add(const SceneResources::Slice& mesh, std::uint32_t number) {
+    void add(const SceneResources::Slice& mesh, const InstanceData& instance) {
         commands.push_back(
-            {mesh.count, 1, mesh.firstIndex, mesh.baseVertex, static_cast<std::uint32_t>(numbers.size())});
-        numbers.push_back(number);
+            {mesh.count, 1, mesh.firstIndex, mesh.baseVertex, static_cast<std::uint32_t>(instances.size())});
+        instances.push_back(instance);
     }
     /// One more draw as another instance of the last command; false where that draws another mesh.
-    bool extend(const SceneResources::Slice& mesh, std::uint32_t number) {
+    bool extend(const SceneResources::Slice& mesh, const InstanceData& instance) {
         if (commands.empty()) return false;
         DrawCommand& last = commands.back();
         if (last.firstIndex != mesh.firstIndex || last.baseVertex != mesh.baseVertex) return false;
         ++last.instances;
-        numbers.push_back(number);
+        instances.push_back(instance);
         return true;
     }
 };

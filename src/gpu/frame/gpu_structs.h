@@ -25,9 +25,16 @@ struct LightData {
 };
 
 struct DrawData {
-    glm::mat4 model;
-    glm::vec4 normalMatrix[3];
-    std::uint32_t material, lightOffset, lightCount, object;
+    std::uint32_t material, lightOffset, lightCount, object, unshadowed;
+};
+
+/// What the vertex stage reads of an instance, as instanced attributes (surface/vertex.glsl, shadow_maps/vertex.glsl).
+struct InstanceData {
+    glm::mat4x3 model;        // object to world, metres
+    glm::mat3 normal;         // of its normals
+    std::uint32_t number = 0; // of its draw; in shadow maps of its material
+    std::uint32_t body = 0;   // from 1; 0: rigid
+    std::uint32_t pad = 0;
 };
 
 struct MaterialData {
@@ -62,14 +69,6 @@ struct GridData {
 /// shaders/light_lists/cull.glsl.
 struct CullLightData {
     glm::vec4 bounds, position, direction, more;
-};
-
-/// shaders/shadow_maps/casters.glsl.
-struct CasterData {
-    glm::mat4 model;
-    std::uint32_t material;
-    std::uint32_t body; // from 1; 0: rigid
-    std::uint32_t pad[2];
 };
 
 /// shaders/include/bend.glsl.

@@ -78,8 +78,13 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset, SceneRes
         glVertexArrayAttribBinding(vao, a.location, 0);
     }
     glEnableVertexArrayAttrib(vao, 5);
-    glVertexArrayAttribIFormat(vao, 5, 1, GL_UNSIGNED_INT, 0);
+    glVertexArrayAttribIFormat(vao, 5, 2, GL_UNSIGNED_INT, offsetof(InstanceData, number));
     glVertexArrayAttribBinding(vao, 5, 1);
+    for (GLuint column = 0; column < 7; ++column) { // four of the model's, three of its normals'
+        glEnableVertexArrayAttrib(vao, 6 + column);
+        glVertexArrayAttribFormat(vao, 6 + column, 3, GL_FLOAT, GL_FALSE, column * sizeof(glm::vec3));
+        glVertexArrayAttribBinding(vao, 6 + column, 1);
+    }
 
     textures_.push_back(plain_texture("white", {255, 255, 255, 255}));
     textures_.push_back(plain_texture("flat normal", {128, 128, 255, 255}));
@@ -88,10 +93,10 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset, SceneRes
     if (asset_->rig && !asset_->rig->bodies.empty()) make_bodies();
 }
 
-void SceneResources::bind_meshes(GLuint numbers, GLuint eyes) const {
+void SceneResources::bind_meshes(GLuint instances, GLuint eyes) const {
     glBindVertexArray(vertexArray_.name());
-    // Numbers reach the shader as an instanced attribute: GL 4.5 core has no base instance in GLSL.
-    glVertexArrayVertexBuffer(vertexArray_.name(), 1, numbers, 0, 4);
+    // As instanced attributes: GL 4.5 core has no base instance in GLSL.
+    glVertexArrayVertexBuffer(vertexArray_.name(), 1, instances, 0, sizeof(InstanceData));
     glVertexArrayBindingDivisor(vertexArray_.name(), 1, eyes);
 }
 

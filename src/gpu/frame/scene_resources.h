@@ -19,9 +19,9 @@ public:
 
     const SceneAsset& asset() const { return *asset_; }
     bool holds(const std::shared_ptr<const SceneAsset>& asset) const { return asset_ == asset; }
-    /// The meshes, to be drawn by commands of a CommandList, whose numbers the buffer holds. eyes: instances that each
-    /// draw has in a row.
-    void bind_meshes(GLuint numbers, GLuint eyes) const;
+    /// The meshes, to be drawn by commands of a CommandList, whose instances the buffer holds. eyes: how often each is
+    /// drawn, in a row.
+    void bind_meshes(GLuint instances, GLuint eyes) const;
     /// Place of a primitive in the shared buffers.
     struct Slice {
         std::uint32_t firstIndex = 0, count = 0;

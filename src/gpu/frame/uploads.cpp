@@ -17,7 +17,7 @@ enum class Merging { instances, singly };
 /// Appends commands for draws (by index) and groups neighbours of one material and winding into batches.
 std::vector<Batch> batch(const SceneResources& scene, const std::vector<Object>& objects,
                          const std::vector<Draw>& draws, const std::vector<std::uint32_t>* subset,
-                         std::size_t firstDraw, Merging merging, CommandList& list) {
+                         const InstanceData* instances, Merging merging, CommandList& list) {
     std::vector<Batch> batches;
     const SceneAsset& asset = scene.asset();
     const std::size_t count = subset ? subset->size() : draws.size();
@@ -26,11 +26,10 @@ std::vector<Batch> batch(const SceneResources& scene, const std::vector<Object>&
         const Object& object = objects[static_cast<std::size_t>(draws[d].object)];
         const int material = static_cast<int>(asset.material_index(object));
         const auto& slice = scene.slice(object.primitive);
-        const auto number = static_cast<std::uint32_t>(firstDraw + d);
         const bool goesOn =
             !batches.empty() && batches.back().material == material && batches.back().mirrored == object.mirrored;
-        if (goesOn && merging == Merging::instances && list.extend(slice, number)) continue;
-        list.add(slice, number);
+        if (goesOn && merging == Merging::instances && list.extend(slice, instances[d])) continue;
+        list.add(slice, instances[d]);
         if (goesOn)
             ++batches.back().count;
         else
@@ -56,23 +55,32 @@ LightData light_data(const Light& l, float reach) {
 
 std::vector<DrawData> draw_data(const Scene& scene, const DrawList& list) {
     std::vector<DrawData> draws;
+    draws.reserve(list.opaque.size() + list.blended.size());
     for (const auto* part : {&list.opaque, &list.blended})
         for (const Draw& d : *part) {
             const Object& o = scene.objects()[static_cast<std::size_t>(d.object)];
             DrawData data{};
-            data.model = o.transform;
-            const glm::mat3 normal = normal_matrix(o.transform);
-            for (int c = 0; c < 3; ++c)
-                data.normalMatrix[c] = glm::vec4(normal[c], 0);
-            data.normalMatrix[0].w = o.receives ? 0.0f : 1.0f;
-            data.normalMatrix[1].w = static_cast<float>(body_number(o));
             data.material = static_cast<std::uint32_t>(scene.asset->material_index(o));
             data.lightOffset = d.lightOffset;
             data.lightCount = d.lightCount;
             data.object = static_cast<std::uint32_t>(d.object);
+            data.unshadowed = o.receives ? 0 : 1;
             draws.push_back(data);
         }
     return draws;
+}
+
+/// In the order of draw numbers.
+std::vector<InstanceData> instance_data(const Scene& scene, const DrawList& list) {
+    std::vector<InstanceData> out;
+    out.reserve(list.opaque.size() + list.blended.size());
+    for (const auto* part : {&list.opaque, &list.blended})
+        for (const Draw& d : *part) {
+            const Object& o = scene.objects()[static_cast<std::size_t>(d.object)];
+            out.push_back({glm::mat4x3(o.transform), normal_matrix(o.transform), static_cast<std::uint32_t>(out.size()),
+                           body_number(o)});
+        }
+    return out;
 }
 
 std::vector<OpticsData> optics_data(const FrameInputs& in) {
@@ -191,10 +199,11 @@ void Session::upload(Frame& frame) {
 void Session::fill_commands(PassFrame& f) {
     const DrawList& list = f.inputs.draws;
     const std::vector<Object>& objects = f.inputs.scene.objects();
+    const std::vector<InstanceData> instances = instance_data(f.inputs.scene, list);
     CommandList all;
     const auto batches = [&](const std::vector<Draw>& draws, std::size_t first, Merging merging,
                              const std::vector<std::uint32_t>* subset = nullptr) {
-        return batch(*scene_, objects, draws, subset, first, merging, all);
+        return batch(*scene_, objects, draws, subset, instances.data() + first, merging, all);
     };
     f.opaqueSingly = batches(list.opaque, 0, Merging::singly); // the first commands are those of the draws, in order
     f.blendedSingly = batches(list.blended, list.opaque.size(), Merging::singly);
@@ -211,9 +220,9 @@ void Session::fill_commands(PassFrame& f) {
         buffer.upload(data.data(), data.size() * sizeof(data[0]));
         return buffer.name();
     };
-    f.all = f.shown = {share("commands", all.commands), share("draw numbers", all.numbers)};
+    f.all = f.shown = {share("commands", all.commands), share("draw instances", all.instances)};
     f.commandCount = all.commands.size();
-    f.numberCount = all.numbers.size();
+    f.instanceCount = all.instances.size();
 }
 
 } // namespace mirolux::gpu

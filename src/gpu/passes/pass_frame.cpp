@@ -159,7 +159,7 @@ std::vector<std::string> PassFrame::blended_variant() const {
 void PassFrame::draw(const std::vector<Batch>& batches, const SurfaceStage& stages, const PassState& state,
                      const DrawSource& source) const {
     state.apply();
-    scene.bind_meshes(source.numbers, both_eyes() ? 2 : 1);
+    scene.bind_meshes(source.instances, both_eyes() ? 2 : 1);
     glBindBuffer(GL_DRAW_INDIRECT_BUFFER, source.commands);
     int boundMaterial = -1;
     const Stage* bound = nullptr;

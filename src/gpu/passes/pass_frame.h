@@ -27,7 +27,7 @@ struct LightBatches {
 
 /// Buffers of a CommandList.
 struct DrawSource {
-    GLuint commands = 0, numbers = 0;
+    GLuint commands = 0, instances = 0;
 };
 
 /// What the instrumented variants of shaders write: work of a pass, or what each light costs and gives.
@@ -106,8 +106,8 @@ struct PassFrame {
     std::map<std::string, GLuint> textures{};
     /// All that the frustum touches; of that what passes draw; what hides in this frame (core/visibility).
     DrawSource all{}, shown{}, occluders{};
-    std::size_t commandCount = 0, numberCount = 0; // of each
-    std::vector<Batch> opaque{}, blended{};        // neighbours of one mesh are instances; blended: farthest first
+    std::size_t commandCount = 0, instanceCount = 0; // of each
+    std::vector<Batch> opaque{}, blended{};          // neighbours of one mesh are instances; blended: farthest first
     /// The same, a command for each draw: the first commands of the buffer, in the order of draw numbers.
     std::vector<Batch> opaqueSingly{}, blendedSingly{};
     std::vector<LightBatches> lights{};

@@ -29,9 +29,9 @@ std::shared_ptr<AtlasMemory> atlas_memory(PassFrame& f) {
 
 namespace {
 
-/// What every map draws from: the casting objects' matrices and materials, by their place in the frame's list.
+/// What every map draws from: the casting objects as instances.
 struct Casters {
-    std::vector<CasterData> data;
+    std::vector<InstanceData> data;
     std::vector<std::uint32_t> place; // by object
 
     Casters(const Scene& scene, const ShadowSet& set) : place(scene.objects().size(), ~0u) {
@@ -41,11 +41,8 @@ struct Casters {
                 if (p != ~0u) continue;
                 p = static_cast<std::uint32_t>(data.size());
                 const Object& o = scene.objects()[static_cast<std::size_t>(object)];
-                CasterData d{};
-                d.model = o.transform;
-                d.material = static_cast<std::uint32_t>(scene.asset->material_index(o));
-                d.body = body_number(o);
-                data.push_back(d);
+                data.push_back({glm::mat4x3(o.transform), glm::mat3(1.0f),
+                                static_cast<std::uint32_t>(scene.asset->material_index(o)), body_number(o)});
             }
     }
 };
@@ -111,14 +108,14 @@ CasterRun run_of(const PassFrame& f, std::vector<int> order, const Casters& cast
     std::vector<CasterBatch>& out = run.batches;
     for (const int object : order) {
         const auto& slice = f.scene.slice(objects[static_cast<std::size_t>(object)].primitive);
-        const std::uint32_t number = casters.place[static_cast<std::size_t>(object)];
+        const InstanceData& instance = casters.data[casters.place[static_cast<std::size_t>(object)]];
         run.triangles += slice.count / 3;
         add_bending(f.inputs, object, run.bending);
         const auto [cut, side, material] = key(object);
         const bool goesOn = !out.empty() && static_cast<int>(out.back().cut) == cut && out.back().side == side &&
                             out.back().material == material;
-        if (goesOn && list.extend(slice, number)) continue;
-        list.add(slice, number);
+        if (goesOn && list.extend(slice, instance)) continue;
+        list.add(slice, instance);
         ++run.draws;
         if (!goesOn) out.push_back({static_cast<Cut>(cut), side, material, list.commands.size() - 1, 0});
         ++out.back().count;
@@ -261,7 +258,7 @@ struct Drawing {
     GLuint cubes = 0, cubeTarget = 0; // their texture, and the framebuffer that takes a face at a time
     PassState state, still;           // of the atlas, and of the one that holds still casters alone
     std::vector<MapSquare> places;    // of all maps, in the order of the set
-    GLuint buffer = 0, numbers = 0, atlas = 0, stillAtlas = 0; // stillAtlas: 0: none is kept
+    GLuint buffer = 0, instances = 0, atlas = 0, stillAtlas = 0; // stillAtlas: 0: none is kept
     std::shared_ptr<AtlasMemory> memory;
     ShadowUpdate update = ShadowUpdate::always;
 };
@@ -376,13 +373,12 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     CommandList list;
     std::vector<DrawnMap> maps =
         drawn_maps(f, set, casters, pass.name == "sun shadow", apart ? d.memory.get() : nullptr, list);
-    f.upload("CasterBuffer", casters.data.data(), casters.data.size() * sizeof(CasterData));
     Buffer& buffer = f.store.buffer("commands of " + pass.name);
     buffer.upload(list.commands.data(), list.commands.size() * sizeof(DrawCommand));
     d.buffer = buffer.name();
-    Buffer& numbers = f.store.buffer("casters of " + pass.name);
-    numbers.upload(list.numbers.data(), list.numbers.size() * sizeof(std::uint32_t));
-    d.numbers = numbers.name();
+    Buffer& instances = f.store.buffer("casters of " + pass.name);
+    instances.upload(list.instances.data(), list.instances.size() * sizeof(InstanceData));
+    d.instances = instances.name();
     auto stages = stages_of(f, maps);
     if (!stages) return tl::unexpected(stages.error());
     d.stages = std::move(*stages);
@@ -418,7 +414,7 @@ Result<Commands> prepare_shadow_maps(PassFrame& f, const PlannedPass& pass) {
     return [&f, maps = std::move(maps), d = std::move(d), timed] {
         d.state.apply();
         glEnable(GL_SCISSOR_TEST);
-        f.scene.bind_meshes(d.numbers, 1);
+        f.scene.bind_meshes(d.instances, 1);
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, d.buffer);
         Work work;
         for (const DrawnMap& m : maps) {

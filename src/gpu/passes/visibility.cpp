@@ -86,11 +86,12 @@ void provide_visibility(PassFrame& f) {
         b.reserve(bytes);
         return b.name();
     };
-    const std::size_t commands = f.commandCount * sizeof(DrawCommand), numbers = f.numberCount * 4;
+    const std::size_t commands = f.commandCount * sizeof(DrawCommand),
+                      instances = f.instanceCount * sizeof(InstanceData);
     f.buffers["AllCommandBuffer"] = {f.all.commands, 0, 0};
-    f.buffers["AllNumberBuffer"] = {f.all.numbers, 0, 0};
-    f.shown = {room("shown commands", commands), room("shown draw numbers", numbers)};
-    f.occluders = {room("occluder commands", commands), room("occluder numbers", numbers)};
+    f.buffers["AllInstanceBuffer"] = {f.all.instances, 0, 0};
+    f.shown = {room("shown commands", commands), room("shown instances", instances)};
+    f.occluders = {room("occluder commands", commands), room("occluder instances", instances)};
     if (f.plan.resource(occluder_pyramid_resource))
         f.buffers["OccluderPyramidBuffer"] = {f.resources.buffer(occluder_pyramid_resource), 0, 0};
     const std::size_t answers = boxes.size() * 4;
@@ -100,7 +101,7 @@ void provide_visibility(PassFrame& f) {
 /// Writes the commands of marked objects.
 Result<Commands> leave_out(PassFrame& f, const DrawSource& to) {
     f.buffers["ShownCommandBuffer"] = {to.commands, 0, 0};
-    f.buffers["ShownNumberBuffer"] = {to.numbers, 0, 0};
+    f.buffers["ShownInstanceBuffer"] = {to.instances, 0, 0};
     auto stage = f.stage({{GL_COMPUTE_SHADER, "visibility/commands.glsl", ""}}, {});
     if (!stage) return tl::unexpected(stage.error());
     const auto count = static_cast<GLint>(f.commandCount);

@@ -28,12 +28,11 @@ struct LightData {
 };
 
 struct DrawData {
-    mat4 model;
-    vec4 normalMatrix[3]; // columns; w of the first: 1 where no shadow falls, of the second: its body from 1 (0: rigid)
     uint material;
     uint lightOffset;
     uint lightCount;
     uint object;          // number in the scene
+    uint unshadowed;      // 1 where no shadow falls
 };
 
 struct MaterialData {

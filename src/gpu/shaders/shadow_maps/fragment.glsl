@@ -1,6 +1,6 @@
 #version 450 core
 // Depth of what a light sees. ALPHA_MASK: with the holes of masked surfaces. DITHERED: blended surfaces stop as many texels as their alpha says.
-#include "shadow_maps/casters.glsl"
+#include "include/structs.glsl"
 #ifdef COUNT
 #if !defined(ALPHA_MASK) && !defined(DITHERED)
 layout(early_fragment_tests) in;

@@ -72,7 +72,7 @@ void main() {
     if (s.alpha < 0.1) discard; // src/core/rays/ray_scene.h: least_cover
 #endif
     enterFragment(vertex.draw);
-    receivesShadows = draws[vertex.draw].normalMatrix[0].w < 0.5;
+    receivesShadows = draws[vertex.draw].unshadowed == 0u;
     vec3 diffuse = vec3(0.0), specular = vec3(0.0);
 #if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS)
     LitSurface lit = LitSurface(s.position, s.normal, normalize(frame.eye.xyz - s.position), s.baseColor, s.metallic, s.roughness, s.optics, s.thickness, s.alpha, vertex.draw,

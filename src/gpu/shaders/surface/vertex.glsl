@@ -10,7 +10,10 @@ layout(location = 1) in vec3 normal;
 layout(location = 2) in vec4 tangent;
 layout(location = 3) in vec2 uv;
 layout(location = 4) in vec4 color;
-layout(location = 5) in uint draw; // one for each instance: the draw's place in DrawBuffer
+// Of each instance (gpu/frame/gpu_structs.h: InstanceData): attributes, which cost less than a buffer read for each vertex.
+layout(location = 5) in uvec2 instance; // the draw's place in DrawBuffer; its body from 1, 0: rigid
+layout(location = 6) in mat4x3 model;
+layout(location = 10) in mat3 toWorld;  // of normals
 
 // BEND: surfaces that bones or shapes bend are bent here. BEND_BEFORE: where they stood in the frame before is told.
 #if defined(BEND) || defined(BEND_BEFORE)
@@ -26,7 +29,7 @@ void main() {
     vec3 at = position, facing = normal;
     vec4 along = tangent;
 #if defined(BEND) || defined(BEND_BEFORE)
-    uint body = uint(draws[draw].normalMatrix[1].w);
+    uint body = instance.y;
     uint own = body > 0u ? uint(gl_VertexID) - bodies[body - 1u].firstVertex : 0u;
 #endif
 #ifdef BEND
@@ -37,18 +40,17 @@ void main() {
         along = bent.tangent;
     }
 #endif
-    vec4 world = draws[draw].model * vec4(at, 1.0);
-    mat3 toWorld = mat3(draws[draw].normalMatrix[0].xyz, draws[draw].normalMatrix[1].xyz, draws[draw].normalMatrix[2].xyz);
-    vertex.position = world.xyz;
+    vec3 world = model * vec4(at, 1.0);
+    vertex.position = world;
     vertex.normal = toWorld * facing;
-    vertex.tangent = vec4(mat3(draws[draw].model) * along.xyz, along.w);
+    vertex.tangent = vec4(mat3(model) * along.xyz, along.w);
     vertex.uv = uv;
     vertex.color = color;
-    vertex.draw = draw;
+    vertex.draw = instance.x;
 #ifdef BEND_BEFORE
-    vertex.before = body > 0u ? (draws[draw].model * vec4(bentVertex(body - 1u, own, true).position, 1.0)).xyz : world.xyz;
+    vertex.before = body > 0u ? model * vec4(bentVertex(body - 1u, own, true).position, 1.0) : world;
 #endif
-    gl_Position = frame.viewProjection * world;
+    gl_Position = frame.viewProjection * vec4(world, 1.0);
 #ifdef BOTH_EYES
     gl_Layer = gl_InstanceID & 1;
 #endif

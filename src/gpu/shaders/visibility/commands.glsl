@@ -9,9 +9,14 @@ struct Command {     // src/gpu/frame/gpu_structs.h: DrawCommand
     uint baseInstance;
 };
 layout(std430) readonly buffer AllCommandBuffer { Command allCommands[]; };
-layout(std430) readonly buffer AllNumberBuffer { uint allNumbers[]; };
+struct Instance {    // InstanceData
+    vec4 model[3], normal[2];
+    float normalLast;
+    uint number, body, pad;
+};
+layout(std430) readonly buffer AllInstanceBuffer { Instance allInstances[]; };
 layout(std430) writeonly buffer ShownCommandBuffer { Command shownCommands[]; };
-layout(std430) writeonly buffer ShownNumberBuffer { uint shownNumbers[]; };
+layout(std430) writeonly buffer ShownInstanceBuffer { Instance shownInstances[]; };
 layout(std430) readonly buffer VisibleObjectBuffer { uint visibleObjects[]; };
 uniform int count;
 
@@ -21,8 +26,8 @@ void main() {
     Command c = allCommands[i];
     uint kept = 0u;
     for (uint k = 0u; k < c.instances; ++k) {
-        uint number = allNumbers[c.baseInstance + k];
-        if (visibleObjects[draws[number].object] != 0u) shownNumbers[c.baseInstance + kept++] = number;
+        Instance one = allInstances[c.baseInstance + k];
+        if (visibleObjects[draws[one.number].object] != 0u) shownInstances[c.baseInstance + kept++] = one;
     }
     c.instances = kept;
     shownCommands[i] = c;
