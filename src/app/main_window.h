@@ -207,6 +207,7 @@ private:
     void report_pair();
     const Walk* chosen_walk() const;
     void measure_walk();
+    void take_walk(const std::vector<WalkMeasurement>& measured);
     void play_walk();   // or ends it
     void record_walk(); // or ends it, and keeps it
     void walk_of_cameras();
@@ -339,8 +340,9 @@ private:
     std::shared_ptr<const cull::Inspection> inspection_;
     std::vector<std::size_t> worst_; // cells, worst first; found when asked for
     std::size_t worstAt_ = 0;
-    Setup measuredA_, measuredB_;    // of the comparison or walk under way
-    QString pairTime_, pairPicture_; // B beside A, in words
+    Setup measuredA_, measuredB_;      // of the comparison or walk under way
+    nlohmann::json walkCircumstances_; // what the walk under way is measured with
+    QString pairTime_, pairPicture_;   // B beside A, in words
     enum class Walking { none, playing, recording } walking_ = Walking::none;
     Walk walk_; // that is played or recorded
     QTimer walkTimer_;

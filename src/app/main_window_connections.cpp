@@ -59,14 +59,7 @@ void MainWindow::connect_walk() {
         emit document_.settled();
     });
     connect(bridge_.get(), &RenderBridge::walk_progress, &walkCut, &WalkCut::show_progress);
-    connect(bridge_.get(), &RenderBridge::walked, this, [this](const std::vector<WalkMeasurement>& m) {
-        deck_->walk().show_walk(m);
-        nlohmann::json document = walk_document(m.front(), measured_budget_ms(document_.target()));
-        if (m.size() > 1) document["b"] = walk_document(m[1], measured_budget_ms(document_.target()));
-        keep_record("walk", document);
-        refresh_all();
-        emit walk_shown();
-    });
+    connect(bridge_.get(), &RenderBridge::walked, this, &MainWindow::take_walk);
     walkTimer_.setInterval(50);
     connect(&walkTimer_, &QTimer::timeout, this, &MainWindow::walk_step);
 }

@@ -76,9 +76,9 @@ void MainWindow::delete_proxies() {
     if (ids.empty()) return;
     selection_->clear();
     document_.edit(ids.size() == 1 ? tr("delete proxy") : tr("delete %1 proxies").arg(ids.size()), [&](Project& p) {
-        std::vector<ObjectEdit> left = p.objects;
-        std::erase_if(left, [&](const ObjectEdit& e) { return e.proxy && ids.count(e.id) > 0; });
-        p.objects = std::move(left);
+        p.objects.change([&](std::vector<ObjectEdit>& edits) {
+            std::erase_if(edits, [&](const ObjectEdit& e) { return e.proxy && ids.count(e.id) > 0; });
+        });
     });
 }
 

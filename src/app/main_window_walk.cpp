@@ -18,8 +18,36 @@ void MainWindow::measure_walk() {
     end_isolation();
     measuredA_ = document_.project().setup;
     remember_measured();
+    walkCircumstances_ = nlohmann::json::object();
+    keep_circumstances(walkCircumstances_, document_.project().setup, document_.scene());
     bridge_->walk(*walk, deck_->walk().every_metres(), 3, deck_->walk().headings());
     refresh_all();
+}
+
+void MainWindow::take_walk(const std::vector<WalkMeasurement>& m) {
+    deck_->walk().show_walk(m);
+    nlohmann::json document = walk_document(m.front(), measured_budget_ms(document_.target()));
+    if (m.size() > 1) document["b"] = walk_document(m[1], measured_budget_ms(document_.target()));
+    document.update(walkCircumstances_);
+    std::optional<Logbook> other;
+    QString against;
+    if (const Logbook* book = book_of(measured_.book, other))
+        if (const auto before = book->records("walk"); before && !before->empty()) {
+            const auto last = nlohmann::json::parse(before->front().document, nullptr, false);
+            const std::string step = step_between(last, document);
+            if (!step.empty()) document["step"] = step;
+            if (const auto gain = gain_of(last, document))
+                against = tr("%1%2 of the walk before (%3 to %4), %5")
+                              .arg(step.empty() ? QString() : QString::fromStdString(step) + ": ")
+                              .arg(gain->ratio, 0, 'f', 3)
+                              .arg(gain->low, 0, 'f', 3)
+                              .arg(gain->high, 0, 'f', 3)
+                              .arg(QString::fromStdString(gain->verdict));
+        }
+    deck_->walk().set_step(against);
+    keep_record("walk", document);
+    refresh_all();
+    emit walk_shown();
 }
 
 void MainWindow::play_walk() {

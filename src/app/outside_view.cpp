@@ -112,9 +112,9 @@ void OutsideCanvas::paintEvent(QPaintEvent*) {
         for (std::size_t i = 0; i < answer_->drawn.size() && i < objects.size(); ++i) {
             const Object& o = objects[i];
             if (answer_->drawn[i] || o.hidden || o.proxy || o.casts == Casting::unseen) continue;
-            QColor c = answer_->seen[i] ? theme().alarm : QColor(190, 190, 190, 90);
-            if (!answer_->seen[i] && !intersects(planes, o.bounds)) c.setAlpha(26);
-            p.setPen(QPen(c, answer_->seen[i] ? 1.6 : 1));
+            QColor c = answer_->missing[i] ? theme().alarm : QColor(190, 190, 190, 90);
+            if (!answer_->missing[i] && !intersects(planes, o.bounds)) c.setAlpha(26);
+            p.setPen(QPen(c, answer_->missing[i] ? 1.6 : 1));
             paint_box(p, o.bounds);
         }
         if (answer_->cell) {
@@ -138,6 +138,7 @@ void OutsideCanvas::paintEvent(QPaintEvent*) {
             paint_line(p, plane.corners[1], plane.corners[3]);
         }
     }
+    paint_rooms(p);
     p.setPen(QPen(theme().a, 1.4));
     paint_frustum(p, {}, 26);
     if (const auto eye = place(question_->inside.camera.eye)) {
@@ -147,11 +148,71 @@ void OutsideCanvas::paintEvent(QPaintEvent*) {
     }
 }
 
+static const QColor room_color(126, 200, 168); // over the picture, in both themes
+
+/// A point of a drawn room's side, at its middle.
+static glm::vec3 side_middle(const DrawnRoom& room, int side) {
+    glm::vec3 p = 0.5f * (room.low + room.high);
+    p[side / 2] = (side % 2 ? room.high : room.low)[side / 2];
+    return p;
+}
+
+std::optional<QPointF> OutsideCanvas::handle(const DrawnRoom& room, int side) const {
+    const glm::vec3 at = side_middle(room, side);
+    glm::vec3 along(0.0f);
+    along[side / 2] = 1;
+    const auto here = place(at), there = place(at + along);
+    // A metre that is looked at end on cannot be dragged along.
+    return here && there && QLineF(*here, *there).length() > 2 ? here : std::nullopt;
+}
+
+void OutsideCanvas::paint_rooms(QPainter& p) const {
+    for (const DrawnRoom& r : question_->scene.drawnRooms) {
+        p.setPen(QPen(room_color, 1.4));
+        paint_box(p, {r.low, r.high});
+        if (const auto at = place({r.low.x, r.high.y, r.low.z}))
+            p.drawText(*at + QPointF(6, -5), QString::fromStdString(r.name));
+        for (int side = 0; side < 6; ++side)
+            if (const auto at = handle(r, side))
+                p.fillRect(QRectF(at->x() - 4, at->y() - 4, 8, 8),
+                           grip_ && grip_->room.id == r.id && grip_->side == side ? QColor(255, 255, 245) : room_color);
+    }
+}
+
 void OutsideCanvas::mousePressEvent(QMouseEvent* e) {
     last_ = e->pos();
+    if (!question_ || e->modifiers() != Qt::NoModifier) return;
+    double nearest = 9; // pixels
+    for (const DrawnRoom& r : question_->scene.drawnRooms)
+        for (int side = 0; side < 6; ++side)
+            if (const auto at = handle(r, side))
+                if (const double far = QLineF(*at, e->position()).length(); far < nearest) {
+                    nearest = far;
+                    grip_ = Grip{r, side, e->position()};
+                }
+    update();
+}
+
+void OutsideCanvas::mouseReleaseEvent(QMouseEvent*) {
+    if (!std::exchange(grip_, std::nullopt)) return;
+    emit side_dropped();
+    update();
+}
+
+void OutsideCanvas::drag_side(const QPointF& to) {
+    const int axis = grip_->side / 2;
+    const glm::vec3 at = side_middle(grip_->room, grip_->side);
+    glm::vec3 along(0.0f);
+    along[axis] = 1;
+    const auto here = place(at), there = place(at + along);
+    if (!here || !there) return;
+    const QPointF metre = *there - *here, by = to - grip_->from;
+    const double far = QPointF::dotProduct(by, metre) / QPointF::dotProduct(metre, metre);
+    emit side_dragged(grip_->room.id, grip_->side, at[axis] + static_cast<float>(std::round(far * 20) / 20));
 }
 
 void OutsideCanvas::mouseMoveEvent(QMouseEvent* e) {
+    if (grip_) return drag_side(e->position());
     const QPoint by = e->pos() - std::exchange(last_, e->pos());
     if (e->modifiers() & Qt::ShiftModifier) {
         const float metres = distance_ / static_cast<float>(std::max(1, height()));
@@ -216,6 +277,8 @@ OutsideView::OutsideView(Document& document, WorkerOptions options, QWidget* par
     connect(&rest_, &QTimer::timeout, this, &OutsideView::refresh);
     connect(back, &QToolButton::clicked, this, &OutsideView::back_wanted);
     connect(canvas_, &OutsideCanvas::moved, &rest_, qOverload<>(&QTimer::start));
+    connect(canvas_, &OutsideCanvas::side_dragged, this, &OutsideView::move_side);
+    connect(canvas_, &OutsideCanvas::side_dropped, this, [this] { document_.set_interactive(false); });
     connect(time_, &QSlider::valueChanged, this, [this](int at) {
         const auto& walks = document_.project().walks;
         const int chosen = walks_->currentIndex();
@@ -261,18 +324,21 @@ void OutsideView::refresh() {
     OutsideQuestion q{
         document_.scene(), document_.project().setup, on_target(document_.project().view, document_.target()), {}};
     q.inside.stereo = Stereo::off; // of the eye between both
-    const int most = 480;          // what is counted is of a picture of this width
-    if (q.inside.width > most) {
-        q.inside.height = std::max(1, most * q.inside.height / q.inside.width);
-        q.inside.width = most;
-    }
     canvas_->set_over(q.inside.camera.eye);
     q.outside = canvas_->outside(q.inside);
     canvas_->set_question(q);
     busy_ = true;
     task_.ask([this, q](const NewestTask::GoesOn& goes_on) {
         if (!worker_) worker_ = std::make_unique<WorkerClient>(options_);
-        auto answer = look_from_outside(*worker_, q);
+        const auto tell = [this, q](const OutsideAnswer& a, bool over) {
+            QMetaObject::invokeMethod(
+                this, [this, q, kept = std::make_shared<const OutsideAnswer>(a), over] { take(q, kept, over); });
+        };
+        auto answer = look_from_outside(*worker_, q, [&](const OutsideAnswer& soFar) {
+            if (!goes_on()) return false;
+            tell(soFar, false);
+            return true;
+        });
         if (!goes_on()) return;
         if (!answer) {
             QMetaObject::invokeMethod(this, [this, words = QString::fromStdString(to_text(answer.error()))] {
@@ -281,13 +347,23 @@ void OutsideView::refresh() {
             });
             return;
         }
-        auto kept = std::make_shared<const OutsideAnswer>(std::move(*answer));
-        QMetaObject::invokeMethod(this, [this, q, kept] { take(q, kept); });
+        tell(*answer, true);
     });
 }
 
-void OutsideView::take(const OutsideQuestion& q, std::shared_ptr<const OutsideAnswer> answer) {
-    busy_ = false;
+void OutsideView::move_side(int room, int side, float to) {
+    document_.set_interactive(true);
+    document_.edit(
+        tr("a room's side"),
+        [&](Project& p) {
+            for (DrawnRoom& r : p.drawnRooms)
+                if (r.id == room) mirolux::move_side(r, side, to);
+        },
+        QString("room %1 %2").arg(room).arg(side));
+}
+
+void OutsideView::take(const OutsideQuestion& q, std::shared_ptr<const OutsideAnswer> answer, bool over) {
+    if (over) busy_ = false;
     const OutsideAnswer& a = *answer;
     QString words = tr("%1 of %2 objects in the frustum are drawn; %3 of them show nothing; %4 that show are left out.")
                         .arg(a.drawnCount)
@@ -295,6 +371,8 @@ void OutsideView::take(const OutsideQuestion& q, std::shared_ptr<const OutsideAn
                         .arg(a.drawnUnseen)
                         .arg(a.leftOutSeen);
     if (a.lightsBehind > 0) words += tr(" %1 lamps whose light no open door lets in cost nothing.").arg(a.lightsBehind);
+    words += a.eyes == 0 ? tr(" Counted in a small picture so far.")
+                         : tr(" Counted in whole pictures of %1 of %2 eyes nearby.").arg(a.eyes).arg(a.allEyes);
     if (!a.note.empty()) words += " " + QString::fromStdString(a.note);
     told_->setText(words);
     canvas_->set_answer(std::move(answer), q.outside);

@@ -13,8 +13,8 @@ class QSlider;
 namespace mirolux::app {
 
 /// The scene from above, cut open at the eye's height: what this frame draws is there, what visibility leaves out is an
-/// outline; the eye with its frustum and cell, doors, and how far each chain of doors shows. Drag turns, with Shift it
-/// moves, the wheel comes nearer.
+/// outline; the eye with its frustum and cell, doors, rooms drawn by hand with a handle on each side, and how far each
+/// chain of doors shows. Drag turns, with Shift it moves, the wheel comes nearer.
 class OutsideCanvas : public QWidget {
     Q_OBJECT
 public:
@@ -29,12 +29,19 @@ public:
     /// Where a point of the world stands, or none.
     std::optional<QPointF> place(const glm::vec3& point) const;
 
+    /// Where the handle of a drawn room's side stands: side / 2 is the axis, odd ones are the high ends. None: it has
+    /// none here.
+    std::optional<QPointF> handle(const DrawnRoom& room, int side) const;
+
 signals:
-    void moved(); // its camera
+    void moved();                                    // its camera
+    void side_dragged(int room, int side, float to); // DrawnRoom::id; metres along the axis
+    void side_dropped();
 
 protected:
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void wheelEvent(QWheelEvent*) override;
     void resizeEvent(QResizeEvent*) override;
@@ -43,7 +50,15 @@ private:
     void paint_line(QPainter& p, const glm::vec3& a, const glm::vec3& b) const;
     void paint_box(QPainter& p, const Box& box) const;
     void paint_frustum(QPainter& p, const Window& part, float length) const;
+    void paint_rooms(QPainter& p) const;
+    void drag_side(const QPointF& to);
 
+    struct Grip {
+        DrawnRoom room; // as it was when the drag began
+        int side = 0;
+        QPointF from;
+    };
+    std::optional<Grip> grip_; // under the pointer's button
     std::optional<OutsideQuestion> question_;
     std::shared_ptr<const OutsideAnswer> answer_;
     QImage picture_;
@@ -73,7 +88,8 @@ protected:
 
 private:
     void take_document();
-    void take(const OutsideQuestion& question, std::shared_ptr<const OutsideAnswer> answer);
+    void take(const OutsideQuestion& question, std::shared_ptr<const OutsideAnswer> answer, bool over);
+    void move_side(int room, int side, float to);
     Document& document_;
     OutsideCanvas* canvas_;
     QLabel* head_;

@@ -32,11 +32,11 @@ ProxyRow::ProxyRow(Document& document, QWidget* parent) : QWidget(parent), docum
     connect(against_, &QPushButton::clicked, this, &ProxyRow::against_wanted);
     connect(all_, &QPushButton::clicked, this, [this] {
         document_.edit(tr("give up proxies"), [](Project& p) {
-            std::vector<ObjectEdit> edits = p.objects;
-            for (ObjectEdit& e : edits)
-                if (e.casts == Casting::proxied) e.casts = Casting::yes;
-            std::erase_if(edits, [](const ObjectEdit& e) { return e.proxy || e.idle(); });
-            p.objects = std::move(edits);
+            p.objects.change([](std::vector<ObjectEdit>& edits) {
+                for (ObjectEdit& e : edits)
+                    if (e.casts == Casting::proxied) e.casts = Casting::yes;
+                std::erase_if(edits, [](const ObjectEdit& e) { return e.proxy || e.idle(); });
+            });
         });
     });
     connect(&document_, &Document::changed, this, &ProxyRow::fill);

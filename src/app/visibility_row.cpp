@@ -54,6 +54,7 @@ VisibilityRow::VisibilityRow(Document& document, QWidget* parent)
     line->addWidget(place_);
     line->addWidget(delete_);
     part->addLayout(line);
+    build_rooms(part);
     column->addWidget(doorPart_);
 
     connect(compute_, &QPushButton::clicked, this, [this] {
@@ -87,6 +88,70 @@ VisibilityRow::VisibilityRow(Document& document, QWidget* parent)
     take();
 }
 
+void VisibilityRow::build_rooms(QVBoxLayout* column) {
+    rooms_ = new QListWidget(doorPart_);
+    rooms_->setObjectName("drawn rooms");
+    rooms_->setAccessibleName(tr("Rooms drawn by hand"));
+    rooms_->setToolTip(tr("Rooms drawn by hand; their sides have handles in the view from outside (K)."));
+    rooms_->setMaximumHeight(76);
+    column->addWidget(rooms_);
+    roomNumbers_ = new QWidget(doorPart_);
+    auto* inner = new QVBoxLayout(roomNumbers_);
+    inner->setContentsMargins(0, 0, 0, 0);
+    auto* rows = new BenchRows(roomNumbers_);
+    for (int high = 0; high < 2; ++high) {
+        std::vector<QWidget*> fields;
+        for (int axis = 0; axis < 3; ++axis) {
+            const int side = 2 * axis + high;
+            auto* field = new NumberField({-10000, 10000, 0.05, 2, false}, "m", roomNumbers_);
+            field->setObjectName("room side " + QString::number(side));
+            field->setAccessibleName(
+                tr("%1 of the room, %2")
+                    .arg(high ? tr("Highest corner") : tr("Lowest corner"), QString("xyz").mid(axis, 1)));
+            field->setToolTip(high ? tr("The room's highest corner, along x, y and z.")
+                                   : tr("The room's lowest corner, along x, y and z."));
+            connect(field, &NumberField::scrubbing, this, [this](bool on) { document_.set_interactive(on); });
+            connect(field, &NumberField::edited, this, [this, side](double metres) {
+                const int id = chosen_room();
+                document_.edit(
+                    tr("a room's side"),
+                    [&](Project& p) {
+                        for (DrawnRoom& r : p.drawnRooms)
+                            if (r.id == id) move_side(r, side, static_cast<float>(metres));
+                    },
+                    QString("room %1 %2").arg(id).arg(side));
+            });
+            fields.push_back(sides_[side] = field);
+        }
+        rows->add(high ? tr("To") : tr("From"), fields);
+    }
+    inner->addWidget(rows);
+    column->addWidget(roomNumbers_);
+    auto* line = new QHBoxLayout;
+    line->setSpacing(4);
+    drawRoom_ = new QPushButton(tr("Room here"), doorPart_);
+    drawRoom_->setObjectName("draw room");
+    drawRoom_->setToolTip(
+        tr("Draws a room between the walls around the camera: all free space in that box is one room, "
+           "where filling from the doors would not find one."));
+    deleteRoom_ = new QPushButton(tr("Delete"), doorPart_);
+    deleteRoom_->setObjectName("delete room");
+    deleteRoom_->setToolTip(tr("Takes the chosen room away: filling from the doors decides there again."));
+    line->addWidget(drawRoom_);
+    line->addWidget(deleteRoom_);
+    column->addLayout(line);
+    connect(drawRoom_, &QPushButton::clicked, this, &VisibilityRow::draw_room);
+    connect(deleteRoom_, &QPushButton::clicked, this, [this] {
+        const int id = chosen_room();
+        document_.edit(tr("delete a room"), [&](Project& p) {
+            std::erase_if(p.drawnRooms, [&](const DrawnRoom& r) { return r.id == id; });
+        });
+    });
+    connect(rooms_, &QListWidget::currentRowChanged, this, [this] {
+        if (!filling_) show_room();
+    });
+}
+
 VisibilityRow::~VisibilityRow() {
     stop_ = true;
     task_.stop();
@@ -95,6 +160,55 @@ VisibilityRow::~VisibilityRow() {
 int VisibilityRow::chosen_door() const {
     const QListWidgetItem* item = doors_->currentItem();
     return item ? item->data(Qt::UserRole).toInt() : -1;
+}
+
+int VisibilityRow::chosen_room() const {
+    const QListWidgetItem* item = rooms_->currentItem();
+    return item ? item->data(Qt::UserRole).toInt() : -1;
+}
+
+void VisibilityRow::fill_rooms() {
+    filling_ = true;
+    const int before = chosen_room();
+    rooms_->clear();
+    for (const DrawnRoom& r : document_.project().drawnRooms) {
+        const glm::dvec3 size(r.high - r.low);
+        auto* item = new QListWidgetItem(tr("%1, %2 x %3 x %4 m")
+                                             .arg(QString::fromStdString(r.name))
+                                             .arg(size.x, 0, 'f', 1)
+                                             .arg(size.y, 0, 'f', 1)
+                                             .arg(size.z, 0, 'f', 1),
+                                         rooms_);
+        item->setData(Qt::UserRole, r.id);
+        if (r.id == before) rooms_->setCurrentItem(item);
+    }
+    filling_ = false;
+    rooms_->setVisible(rooms_->count() > 0);
+    show_room();
+}
+
+void VisibilityRow::show_room() {
+    const DrawnRoom* chosen = nullptr;
+    for (const DrawnRoom& r : document_.project().drawnRooms)
+        if (r.id == chosen_room()) chosen = &r;
+    roomNumbers_->setVisible(chosen);
+    deleteRoom_->setEnabled(chosen);
+    for (int side = 0; chosen && side < 6; ++side)
+        sides_[side]->set_value(double((side % 2 ? chosen->high : chosen->low)[side / 2]));
+}
+
+void VisibilityRow::draw_room() {
+    if (!document_.is_open() || !document_.is_solid()) return;
+    DrawnRoom room = room_around(document_.rays(), document_.project().view.camera.eye);
+    document_.edit(tr("a room"), [&](Project& p) {
+        for (const DrawnRoom& r : p.drawnRooms)
+            room.id = std::max(room.id, r.id);
+        ++room.id;
+        room.name = "room " + std::to_string(room.id + 1);
+        p.drawnRooms.push_back(room);
+    });
+    for (int i = 0; i < rooms_->count(); ++i)
+        if (rooms_->item(i)->data(Qt::UserRole).toInt() == room.id) rooms_->setCurrentRow(i);
 }
 
 void VisibilityRow::change_door(const QString& what, const std::function<void(Door&)>& change, const QString& merge) {
@@ -117,6 +231,7 @@ void VisibilityRow::take() {
     if (!cells && !portals) return;
     doorPart_->setVisible(portals);
     fill_doors();
+    fill_rooms();
     show_state();
 }
 

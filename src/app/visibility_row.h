@@ -6,6 +6,7 @@
 
 class QLabel;
 class QPushButton;
+class QVBoxLayout;
 
 namespace mirolux::app {
 
@@ -23,6 +24,9 @@ public:
     /// A door in the opening that the camera looks through.
     void place_door();
     int chosen_door() const; // Door::id; -1: none
+    /// A room by hand, between the walls around the camera.
+    void draw_room();
+    int chosen_room() const; // DrawnRoom::id; -1: none
 
 signals:
     void computed(); // or stopped, or failed
@@ -30,7 +34,10 @@ signals:
 
 private:
     void take();
+    void build_rooms(QVBoxLayout* column);
     void fill_doors();
+    void fill_rooms();
+    void show_room();
     void show_state();
     void ended(const QString& words);
     void change_door(const QString& what, const std::function<void(Door&)>& change, const QString& merge = {});
@@ -40,6 +47,10 @@ private:
     QListWidget* doors_;
     QWidget* doorPart_;
     NumberField* open_;
+    QListWidget* rooms_; // drawn by hand
+    QPushButton *drawRoom_, *deleteRoom_;
+    QWidget* roomNumbers_;
+    NumberField* sides_[6]; // side / 2 is the axis, odd ones are the high ends
     bool computing_ = false, filling_ = false;
     std::atomic<bool> stop_ = false;
     QString found_;   // the last answer

@@ -17,7 +17,7 @@ enum Exit { done = 0, badInput = 2, gateMissed = 3, deviceFailed = 4 };
 struct Common {
     SceneChoice choice; // --scene, --variant
     std::string scene, target, setupName, size, stereo, camera, eye, aim, device = "auto", json, shaders;
-    std::vector<std::string> sets, hide, casts, receives, proxies, moves, clips, doors;
+    std::vector<std::string> sets, hide, casts, receives, proxies, moves, clips, doors, rooms;
     double fov = 0, seconds = 0, watchdogSeconds = 120; // a script waits longer than a person
     double memoryLimitMiB = 0;                          // 0: the worker's own
     int frames = 0;                                     // 0: as many as settle the picture

@@ -1,29 +1,11 @@
 #include "core/cost/journal.h"
 #include "cli/commands.h"
 #include "core/base/text.h"
+#include "core/cost/walk.h"
 #include "core/io/file.h"
 #include <fmt/format.h>
 
 namespace mirolux::cli {
-
-/// Frame times of a walk's places; empty: the record is none.
-static std::vector<double> times_of(const Json& document) {
-    std::vector<double> out;
-    if (document.is_object() && document.contains("points") && document["points"].is_array())
-        for (const Json& p : document["points"])
-            if (p.is_object() && p.contains("frameMs") && p["frameMs"].is_number())
-                out.push_back(p["frameMs"].get<double>());
-    return out;
-}
-
-/// A walk against the one before it in the list, place by place.
-static Json step_of(const Json& before, const Json& document) {
-    const std::vector<double> a = times_of(before), b = times_of(document);
-    if (a.size() < 3 || a.size() != b.size() || before.value("walk", Json()) != document.value("walk", Json()))
-        return {};
-    const Comparison c = compare_paired(a, b, 1);
-    return {{"ratio", c.ratio}, {"low", c.low}, {"high", c.high}, {"verdict", word(c.verdict)}};
-}
 
 int journal(const Common& c, const JournalArguments& a) {
     const auto path = logbook_path(c.scene);
@@ -61,17 +43,17 @@ int journal(const Common& c, const JournalArguments& a) {
                 text += ": p95 " + number_text(document["p95Ms"].get<double>()) + " ms";
             if (r.kind == "walk" && document.is_object()) {
                 const bool first = i + 1 == records->size();
-                const Json step =
-                    first ? Json() : step_of(Json::parse((*records)[i + 1].document, nullptr, false), document);
+                const auto gain =
+                    first ? std::nullopt : gain_of(Json::parse((*records)[i + 1].document, nullptr, false), document);
                 if (document.contains("step") && document["step"].is_string()) {
                     list.back()["step"] = document["step"];
                     text += "; " + document["step"].get<std::string>();
                 }
-                if (step.is_object()) {
-                    list.back()["against"] = step;
-                    text += fmt::format(": {:.3f} times the walk before ({:.3f} to {:.3f}), {}",
-                                        step["ratio"].get<double>(), step["low"].get<double>(),
-                                        step["high"].get<double>(), step["verdict"].get<std::string>());
+                if (gain) {
+                    list.back()["against"] = {
+                        {"ratio", gain->ratio}, {"low", gain->low}, {"high", gain->high}, {"verdict", gain->verdict}};
+                    text += fmt::format(": {:.3f} times the walk before ({:.3f} to {:.3f}), {}", gain->ratio, gain->low,
+                                        gain->high, gain->verdict);
                 }
             }
             text += "\n";

@@ -133,6 +133,7 @@ private:
             ->take_all()
             ->allow_extra_args(false);
         sub->add_option("--door", common_.doors, "PATTERN=SHARE: how far doors without a leaf stand open, 0 to 1");
+        sub->add_option("--room", common_.rooms, "NAME=x,y,z,x,y,z: a room drawn by hand, by two corners in metres");
         sub->add_option("--move", common_.moves, "PATTERN=x,y,z: objects moved so many metres; may be repeated")
             ->take_all()
             ->allow_extra_args(false);

@@ -140,6 +140,22 @@ static Result<void> apply_objects(Subject& s, const Common& c) {
             return fail("no door's name matches", text.substr(0, equals),
                         "The project's doors are in its file, under \"doors\".");
     }
+    for (const std::string& text : c.rooms) {
+        const auto equals = text.rfind('=');
+        DrawnRoom room;
+        char rest = 0;
+        const bool read = equals != std::string::npos && equals > 0 &&
+                          std::sscanf(text.c_str() + equals + 1, "%f,%f,%f,%f,%f,%f%c", &room.low.x, &room.low.y,
+                                      &room.low.z, &room.high.x, &room.high.y, &room.high.z, &rest) == 6;
+        if (!read || !glm::all(glm::lessThan(room.low, room.high)))
+            return fail("\"" + text + "\" is not NAME=x,y,z,x,y,z", "--room",
+                        "Write its lowest corner, then its highest: --room 'store=0,0,0,4,3,5'.");
+        room.name = text.substr(0, equals);
+        for (const DrawnRoom& r : p.drawnRooms)
+            room.id = std::max(room.id, r.id);
+        ++room.id;
+        p.drawnRooms.push_back(room);
+    }
     for (const std::string& text : c.proxies) { // last: boxes stand where the objects do
         ProxyFit fit;
         const auto equals = text.rfind('=');

@@ -92,6 +92,7 @@ int walk(const Common& c, const WalkArguments& a) {
     }
     if (!a.csv.empty())
         if (auto ok = write_file_atomically(a.csv, walk_csv(m)); !ok) return complain(ok.error(), badInput);
+    keep_circumstances(json, s->setup, scene_of(s->open));
     if (!a.note.empty()) json["step"] = a.note;
     if (a.log) {
         Digest digest;
@@ -102,6 +103,14 @@ int walk(const Common& c, const WalkArguments& a) {
                 badInput);
         auto book = Logbook::open(logbook_path(s->open.project.path));
         if (!book) return complain(book.error(), badInput);
+        if (a.note.empty()) { // what was changed since the one before names it
+            auto before = book->records("walk");
+            if (!before) return complain(before.error(), badInput);
+            if (!before->empty())
+                if (std::string step = step_between(Json::parse(before->front().document, nullptr, false), json);
+                    !step.empty())
+                    json["step"] = std::move(step);
+        }
         if (auto id = book->keep_record("walk", device->renderer, digest.hex(), s->setup, json); !id)
             return complain(id.error(), badInput);
     }

@@ -297,6 +297,7 @@ Result<FrameRecord> WorkerClient::render(const Scene& scene, const Setup& setup,
     list("cheapLights", scene.cheapLights);
     list("probes", scene.probes);
     list("doors", scene.doors);
+    list("rooms", scene.drawnRooms);
     message["bakes"] = scene.bakes;
     impl_->sentScene.clear(); // until the answer is here, what the worker knows is unsure
     impl_->sentLights.clear();

@@ -239,6 +239,10 @@ private:
         const JsonCursor doors = root.list("doors");
         for (std::size_t i = 0; i < doors.size(); ++i)
             scene_.doors.push_back(door_from_json(doors.at(i)));
+        scene_.drawnRooms.clear();
+        const JsonCursor rooms = root.list("rooms");
+        for (std::size_t i = 0; i < rooms.size(); ++i)
+            scene_.drawnRooms.push_back(drawn_room_from_json(rooms.at(i)));
         scene_.bakes = root.text("bakes", "");
         if (scene_.asset->flat) take_flat(root);
         if (scene_.asset->blocks) take_blocks(root);

@@ -118,6 +118,49 @@ private slots:
         QCOMPARE(doors()->count(), 8);
     }
 
+    void a_room_is_drawn_by_hand() {
+        choose("portals");
+        auto* list = row()->findChild<QListWidget*>("drawn rooms");
+        QVERIFY(list && !list->isVisible() && !button("delete room")->isEnabled());
+        look({-9.5f, 1.7f, -33.5f}, {-6, 1.5f, -33});
+        QTest::mouseClick(button("draw room"), Qt::LeftButton);
+        QCOMPARE(list->count(), 1);
+        QVERIFY(list->isVisible());
+        const DrawnRoom drawn = doc().project().drawnRooms.front();
+        QCOMPARE(row()->chosen_room(), drawn.id);
+        // The second room of the workshop: 7 x 9 m.
+        const glm::vec3 size = drawn.high - drawn.low;
+        QVERIFY2(size.x > 6 && size.x < 7.2f && size.z > 7 && size.z < 9.2f && size.y > 2.5f,
+                 qPrintable(QString("%1 x %2 x %3").arg(size.x).arg(size.y).arg(size.z)));
+        row()->findChild<NumberField*>("room side 4")->put(-36);
+        QCOMPARE(doc().project().drawnRooms.front().low.z, -36.0f);
+        QVERIFY(project_text(doc().project(), *doc().asset(), doc().project().path).find("\"room 1\"") !=
+                std::string::npos);
+        // Its side dragged in the view from outside.
+        QSignalSpy outside(window_.get(), &MainWindow::outside_drawn);
+        window_->command("outside")->trigger();
+        QVERIFY(outside.wait(120000));
+        OutsideCanvas& canvas = window_->outside().canvas();
+        const auto grip = canvas.handle(doc().project().drawnRooms.front(), 0);
+        QVERIFY(grip.has_value());
+        const auto metre = canvas.handle({0, "", drawn.low - glm::vec3(1, 0, 0), drawn.high}, 0);
+        QVERIFY(metre.has_value());
+        const QPoint from = grip->toPoint(), to = from + (*metre - *canvas.handle(drawn, 0)).toPoint();
+        QTest::mousePress(&canvas, Qt::LeftButton, {}, from);
+        QMouseEvent drag(QEvent::MouseMove, to, canvas.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(&canvas, &drag);
+        QTest::mouseRelease(&canvas, Qt::LeftButton, {}, to);
+        const float moved = doc().project().drawnRooms.front().low.x - drawn.low.x;
+        QVERIFY2(std::abs(moved + 1) < 0.15f, qPrintable(QString::number(moved)));
+        doc().undo();
+        QCOMPARE(doc().project().drawnRooms.front().low.x, drawn.low.x);
+        window_->command("outside")->trigger();
+        QTest::mouseClick(button("delete room"), Qt::LeftButton);
+        QVERIFY(doc().project().drawnRooms.empty() && !list->isVisible());
+        doc().undo();
+        QCOMPARE(doc().project().drawnRooms.size(), std::size_t(1));
+    }
+
     void cells_are_computed_stopped_and_gone_on_with() {
         doc().edit("cells", [](Project& p) {
             for (const auto& [key, value] : {std::pair("visibility.kind", "cells"),
@@ -176,9 +219,12 @@ private slots:
         QVERIFY(settled());
         const OutsideAnswer& a = *canvas.answer();
         QCOMPARE(a.leftOutSeen, 0);
+        QCOMPARE(a.eyes, 27);
+        QCOMPARE(a.allEyes, 27);
         QVERIFY(a.drawnCount > 5 && a.drawnCount < a.inFrustum);
         QVERIFY(!a.sight.chain.empty());
-        QVERIFY(window_->outside().findChild<QLabel*>("outside told")->text().contains("are drawn"));
+        const QString told = window_->outside().findChild<QLabel*>("outside told")->text();
+        QVERIFY2(told.contains("are drawn") && told.contains("27 of 27 eyes"), qPrintable(told));
         // The eye stands in it, with more before it than behind; the picture is of something.
         const auto eye = canvas.place(doc().project().view.camera.eye);
         QVERIFY(eye && canvas.rect().contains(eye->toPoint()));
@@ -195,6 +241,7 @@ private slots:
         QMouseEvent turn(QEvent::MouseMove, from + QPoint(60, 0), canvas.mapToGlobal(from + QPoint(60, 0)),
                          Qt::NoButton, Qt::LeftButton, {});
         QApplication::sendEvent(&canvas, &turn);
+        QTest::mouseRelease(&canvas, Qt::LeftButton, {}, from + QPoint(60, 0));
         QVERIFY(QLineF(*door, *canvas.place(doc().project().doors[0].center)).length() > 5);
         const glm::vec3 before = doc().project().view.camera.eye;
         window_->outside().findChild<QSlider*>("outside time")->setValue(400);

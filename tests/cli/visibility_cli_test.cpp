@@ -89,6 +89,26 @@ private slots:
         QCOMPARE(list[0]["step"].get<std::string>(), std::string("doors looked through")); // the newest first
         QVERIFY(list[0]["against"]["ratio"].get<double>() > 0);
         QVERIFY(!list[1].contains("against"));
+        // Without a note a step is named by what was changed since the one before.
+        const Ran closed = run_cli({"walk", store(), "--every", "20", "--sweeps", "1", "--size", "96x54", "--set",
+                                    "visibility.kind=portals", "--set", "visibility.roomCell=0.3", "--door", "*=0",
+                                    "--log", "--json", "-"});
+        QVERIFY2(closed.code == 0, closed.err.c_str());
+        const std::string step = json::parse(closed.out)["step"].get<std::string>();
+        QVERIFY2(step.find(" doors closed; ") != std::string::npos && step.find("0.25 \u2192 0.3") != std::string::npos,
+                 step.c_str());
+        const Ran told = run_cli({"journal", store(), "--kind", "walk"});
+        QVERIFY2(told.out.find(step + ": ") != std::string::npos, told.out.c_str());
+    }
+
+    void a_room_is_drawn_by_hand() {
+        const QStringList words = {
+            "audit", "visibility", store(), "--size",    "96x54",  "--set", "visibility.kind=portals",
+            "--eye", "3,1.7,3",    "--aim", "6,1.6,3.2", "--json", "-"};
+        const Ran r = run_cli(words + QStringList{"--room", "all of it=-1,-1,-1,100,5,100"});
+        QVERIFY2(r.code == 0, r.err.c_str());
+        // No rooms were found for that yet: it is said, and nothing is left out.
+        QVERIFY2(!json::parse(r.out)["audits"][0]["notes"].empty(), r.out.c_str());
     }
 
     void bad_input_is_told() {
@@ -99,6 +119,8 @@ private slots:
              "200,000"},
             {{"audit", "visibility", store(), "--door", "garden gate=0"}, "garden gate"},
             {{"audit", "visibility", store(), "--door", "door 1=2"}, "PATTERN=SHARE"},
+            {{"audit", "visibility", store(), "--room", "pantry=0,0,0,1"}, "NAME=x,y,z,x,y,z"},
+            {{"audit", "visibility", store(), "--room", "pantry=0,0,0,1,0,1"}, "NAME=x,y,z,x,y,z"},
             {{"audit", "visibility", store(), "--along", "--walk", "nowhere"}, "nowhere"},
             {{"audit", "visibility", store(), "--kind", "guess"}, "guess"}};
         for (const auto& [words, named] : cases) {

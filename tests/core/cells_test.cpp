@@ -5,6 +5,8 @@
 #include "support/two_rooms.h"
 #include <QTemporaryDir>
 #include <QtTest>
+#include <csignal>
+#include <sys/resource.h>
 
 using namespace mirolux;
 using namespace mirolux::test;
@@ -210,6 +212,55 @@ private slots:
         const VisibleSets whole = baked(elsewhere, setup, cells);
         QVERIFY(whole.cells == (*again)->sets().cells);
         QVERIFY(whole.seen == (*again)->sets().seen);
+    }
+
+    /// A disk that takes no more: an error with place and remedy; what was kept before is still there, and so is what
+    /// was computed since, to be kept once there is room.
+    void a_full_disk_loses_nothing() {
+        TwoRooms t;
+        const QTemporaryDir folder;
+        t.scene.bakes = folder.path().toStdString();
+        const Setup setup = by_cells();
+        const std::vector<CellPlace> cells = first_room();
+        auto bake = CellBake::begin(t.scene, setup, cells);
+        QVERIFY(bake.has_value());
+        std::atomic<bool> stop{true};
+        QVERIFY((*bake)->work(1e6, &stop).has_value() && (*bake)->keep().has_value());
+        const auto file = cells_file(t.scene.bakes, (*bake)->sets().digest);
+        const auto bytes = *read_file(file);
+        rlimit before{};
+        getrlimit(RLIMIT_FSIZE, &before);
+        const auto was = std::signal(SIGXFSZ, SIG_IGN);
+        rlimit full = before;
+        full.rlim_cur = 64; // no file grows beyond: as a full disk, a write ends short
+        setrlimit(RLIMIT_FSIZE, &full);
+        Result<void> kept = {};
+        for (int i = 0; i < 100 && kept; ++i) {
+            const auto over = (*bake)->work(50);
+            kept = over ? (*bake)->keep() : tl::unexpected(over.error());
+        }
+        setrlimit(RLIMIT_FSIZE, &before);
+        std::signal(SIGXFSZ, was);
+        QVERIFY(!kept.has_value());
+        QVERIFY2(kept.error().where.find(folder.path().toStdString()) == 0 && !kept.error().remedy.empty(),
+                 to_text(kept.error()).c_str());
+        QVERIFY(*read_file(file) == bytes);
+        const std::size_t done = (*bake)->progress().done;
+        QVERIFY(done > 0);
+        QVERIFY((*bake)->keep().has_value());
+        const auto again = read_cells(file);
+        QVERIFY(again.has_value());
+        QCOMPARE(again->cells.size(), done);
+        // Rooms likewise.
+        const auto rooms = find_rooms(t.scene, setup);
+        QVERIFY(rooms.has_value());
+        const auto place = rooms_file(t.scene.bakes, rooms->digest);
+        std::signal(SIGXFSZ, SIG_IGN);
+        setrlimit(RLIMIT_FSIZE, &full);
+        const auto none = write_rooms(*rooms, place);
+        setrlimit(RLIMIT_FSIZE, &before);
+        std::signal(SIGXFSZ, was);
+        QVERIFY(!none.has_value() && !std::filesystem::exists(place));
     }
 
     void damaged_files_are_named_and_set_aside() {

@@ -145,9 +145,7 @@ private slots:
         plain.project.clips = {{"none of them", false}};
         QVERIFY(farthest(scene_of(plain), Scene{again, {}, {}, {}}) < 1e-5);
         // Hidden: not there.
-        std::vector<ObjectEdit> edits = open.project.objects;
-        edits[0].hidden = true;
-        open.project.objects = edits;
+        open.project.objects.change([](std::vector<ObjectEdit>& edits) { edits[0].hidden = true; });
         const auto without = round_trip(open, &warnings);
         QCOMPARE(without->objects.size(), again->objects.size() - 1);
         QVERIFY(warnings[0].find("hidden") != std::string::npos);

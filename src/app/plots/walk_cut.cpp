@@ -101,6 +101,11 @@ void WalkCut::show_walk(const std::vector<WalkMeasurement>& measured) {
     draw_costs();
 }
 
+void WalkCut::set_step(const QString& words) {
+    step_ = words;
+    update();
+}
+
 void WalkCut::show_progress(int done, int all) {
     running_ = all > 0;
     measure_->setText(running_ ? tr("Stop") : tr("Measure the walk"));
@@ -300,6 +305,11 @@ void WalkCut::paint_over(QPainter& p) {
         const double x = place_of(static_cast<std::size_t>(hovered_)).x();
         p.setPen(QPen(t.text, 1, Qt::DashLine));
         p.drawLine(QPointF(x, area().top()), QPointF(x, area().bottom()));
+    }
+    if (!step_.isEmpty()) { // above all lines: the upper end of the scale is free
+        p.setPen(t.text);
+        p.drawText(area().adjusted(8, 1, -8, 0), Qt::AlignTop | Qt::AlignRight,
+                   p.fontMetrics().elidedText(step_, Qt::ElideLeft, static_cast<int>(area().width()) - 16));
     }
     p.restore();
     paint_numbers(p);

@@ -18,6 +18,9 @@ public:
     void show_walk(const std::vector<WalkMeasurement>& measured);
     void show_progress(int done, int all); // all 0: at rest
     void set_stale();
+    /// What was changed since the walk before, and what that gained, in words; empty: nothing to tell.
+    void set_step(const QString& words);
+    const QString& step() const { return step_; }
     QWidget* controls() { return controls_; }
     int chosen_walk() const;
     double every_metres() const;
@@ -57,6 +60,7 @@ private:
     QList<QCPGraph*> passes_;
     QCPGraph *budget_ = nullptr, *tooMuch_, *b_, *underB_;
     int hovered_ = -1;
+    QString step_;
     bool stale_ = false, running_ = false;
     QWidget* controls_;
     QComboBox *walks_, *every_, *look_;

@@ -60,6 +60,18 @@ void adapt_along(std::vector<WalkPoint>& points, const Setup& setup);
 WalkMeasurement worst_directions(const WalkMeasurement& measurement);
 
 nlohmann::json walk_document(const WalkMeasurement& measurement, double budgetMs);
+/// Keeps with a walk's document what it was measured with: settings, how far doors stand open, and whether lights and
+/// objects are the same (`setup`, `doors`, `lights`, `objects`).
+void keep_circumstances(nlohmann::json& document, const Setup& setup, const Scene& scene);
+/// What was changed from one walk's circumstances to the next, in words: "workshop gate 01 closed; Visibility frustum
+/// -> cells". Empty: nothing, or one of them has none.
+std::string step_between(const nlohmann::json& before, const nlohmann::json& after);
+/// The later walk's time against the earlier one's, place by place. None unless both are of one walk's same places.
+struct WalkStep {
+    double ratio = 1, low = 1, high = 1;
+    std::string verdict;
+};
+std::optional<WalkStep> gain_of(const nlohmann::json& before, const nlohmann::json& after);
 /// One row a point: metres, seconds, heading in degrees, eye, frame, then each pass.
 std::string walk_csv(const WalkMeasurement& measurement);
 

@@ -17,6 +17,8 @@ Json to_json(const AirVolume& volume); // what is as usual is left out
 AirVolume air_volume_from_json(const JsonCursor& json);
 Json to_json(const Door& door); // what is as usual is left out
 Door door_from_json(const JsonCursor& json);
+Json to_json(const DrawnRoom& room);
+DrawnRoom drawn_room_from_json(const JsonCursor& json);
 Json to_json(const Probe& probe); // what is as usual is left out
 Probe probe_from_json(const JsonCursor& json);
 Json to_json(const CheapLight& light); // only what its shape has

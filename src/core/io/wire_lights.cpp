@@ -226,6 +226,17 @@ Door door_from_json(const JsonCursor& j) {
     return d;
 }
 
+Json to_json(const DrawnRoom& r) {
+    return {{"id", r.id}, {"name", r.name}, {"low", to_array(r.low)}, {"high", to_array(r.high)}};
+}
+
+DrawnRoom drawn_room_from_json(const JsonCursor& j) {
+    DrawnRoom r{static_cast<int>(j["id"].whole(0x7FFFFFFF)), j["name"].text(), j["low"].vector<3>(),
+                j["high"].vector<3>()};
+    if (!glm::all(glm::lessThan(r.low, r.high))) j["high"].complain("must lie beyond \"low\" along each axis");
+    return r;
+}
+
 Json to_json(const Probe& p) {
     const Probe none;
     Json j = {{"id", p.id},

@@ -381,9 +381,9 @@ void remove_things(BuiltPtr& built, EditList& edits, const std::set<std::string>
     Built next = *built;
     std::erase_if(next.things, [&](const BuiltThing& t) { return ids.count(t.id) > 0; });
     built = next.things.empty() ? nullptr : std::make_shared<const Built>(std::move(next));
-    std::vector<ObjectEdit> left = edits;
-    std::erase_if(left, [&](const ObjectEdit& e) { return ids.count(e.id.substr(0, e.id.find('#'))) > 0; });
-    edits = std::move(left);
+    edits.change([&](std::vector<ObjectEdit>& list) {
+        std::erase_if(list, [&](const ObjectEdit& e) { return ids.count(e.id.substr(0, e.id.find('#'))) > 0; });
+    });
 }
 
 void change_things(BuiltPtr& built, const std::set<std::string>& ids, const std::function<void(BuiltThing&)>& change) {

@@ -254,9 +254,7 @@ void take_edits(std::vector<ObjectEdit>& list, const std::vector<ObjectEdit>& ch
 }
 
 void take_edits(EditList& list, const std::vector<ObjectEdit>& changed) {
-    std::vector<ObjectEdit> next = list;
-    take_edits(next, changed);
-    list = std::move(next);
+    list.change([&](std::vector<ObjectEdit>& edits) { take_edits(edits, changed); });
 }
 
 bool name_matches(const std::string& name, const std::string& pattern) {

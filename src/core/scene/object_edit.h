@@ -57,6 +57,13 @@ public:
     const ObjectEdit& front() const { return list().front(); }
     const ObjectEdit& back() const { return list().back(); }
     bool operator==(const EditList& other) const { return edits_ == other.edits_ || list() == other.list(); }
+    /// What `make` makes of a copy, which other lists do not share.
+    template <class Make>
+    void change(const Make& make) {
+        std::vector<ObjectEdit> next = list();
+        make(next);
+        *this = EditList(std::move(next));
+    }
 
 private:
     std::shared_ptr<const std::vector<ObjectEdit>> edits_;

@@ -187,6 +187,7 @@ Scene scene_on(const Project& p, const std::shared_ptr<const SceneAsset>& asset,
             l.enabled = l.enabled && !std::binary_search(t.offLights.begin(), t.offLights.end(), l.id);
     scene.clips = p.clips;
     scene.doors = p.doors;
+    scene.drawnRooms = p.drawnRooms;
     scene.bakes = bakes_beside(p).string();
     return scene_at(std::move(scene), p.view.seconds);
 }
@@ -364,6 +365,9 @@ static Result<OpenProject> read_project(const fs::path& file, const fs::path& pr
         const JsonCursor doors = root.list("doors");
         for (std::size_t i = 0; i < doors.size(); ++i)
             p.doors.push_back(door_from_json(doors.at(i)));
+        const JsonCursor rooms = root.list("rooms");
+        for (std::size_t i = 0; i < rooms.size(); ++i)
+            p.drawnRooms.push_back(drawn_room_from_json(rooms.at(i)));
         const JsonCursor cheap = root.list("cheapLights");
         for (std::size_t i = 0; i < cheap.size(); ++i)
             p.cheapLights.push_back(cheap_light_from_json(cheap.at(i)));
@@ -494,6 +498,7 @@ std::string project_text(const Project& p, const SceneAsset& asset, const fs::pa
     each("clips", p.clips, [](const ClipPlay& c) { return to_json(c); });
     each("volumes", p.volumes, [](const AirVolume& v) { return to_json(v); });
     each("doors", p.doors, [](const Door& d) { return to_json(d); });
+    each("rooms", p.drawnRooms, [](const DrawnRoom& r) { return to_json(r); });
     each("cheapLights", p.cheapLights, [](const CheapLight& l) { return to_json(l); });
     each("probes", p.probes, [&](Probe probe) {
         const fs::path near = fs::path(probe.file).lexically_relative(fs::absolute(beside).parent_path());

@@ -55,8 +55,9 @@ struct Project {
     flat::WorldPtr flat;       // of a Flat stage; an edit puts another in its place
     blocks::WorldPtr blocks;   // of a Blocks stage; the same
     std::vector<Door> doors;   // between rooms
-    BuiltPtr built;            // what is built in the scene; an edit puts another in its place
-    EditList objects;          // in the order of ids; those whose object the file has lost are kept
+    std::vector<DrawnRoom> drawnRooms;
+    BuiltPtr built;   // what is built in the scene; an edit puts another in its place
+    EditList objects; // in the order of ids; those whose object the file has lost are kept
     std::vector<Group> groups;
     Sky sky;
     std::vector<Camera> cameras; // the scene's and the project's own

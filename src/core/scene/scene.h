@@ -213,6 +213,7 @@ struct Scene {
     blocks::WorldPtr blocks{};     // of a Blocks stage, with the user's edits
     std::vector<ClipPlay> clips{}; // how the file's clips play; empty: usual_clips
     std::vector<Door> doors{};
+    std::vector<DrawnRoom> drawnRooms{};
     std::string bakes{}; // folder where what was computed beforehand lies; empty: there is none
 
     bool is_flat() const { return flat != nullptr; }

@@ -20,4 +20,21 @@ struct Door {
     bool operator==(const Door&) const = default;
 };
 
+/// A room drawn by hand: all free space within a box is one room, whatever walls stand around it.
+struct DrawnRoom {
+    int id = -1; // unique in a project
+    std::string name;
+    glm::vec3 low{0.0f}, high{0.0f}; // metres
+
+    bool operator==(const DrawnRoom&) const = default;
+};
+/// One side of it elsewhere, no nearer than 10 cm to the other: side / 2 is the axis, odd ones are the high ends.
+inline void move_side(DrawnRoom& room, int side, float to) {
+    const int axis = side / 2;
+    if (side % 2)
+        room.high[axis] = glm::max(to, room.low[axis] + 0.1f);
+    else
+        room.low[axis] = glm::min(to, room.high[axis] - 0.1f);
+}
+
 } // namespace mirolux

@@ -69,4 +69,24 @@ std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const
     return d;
 }
 
+DrawnRoom room_around(const RayScene& rays, const glm::vec3& eye) {
+    DrawnRoom room;
+    for (int axis = 0; axis < 3; ++axis)
+        for (const float sign : {-1.0f, 1.0f}) {
+            std::vector<float> reached;
+            for (int a = -2; a <= 2; ++a)
+                for (int b = -2; b <= 2; ++b) {
+                    glm::vec3 way(0.0f);
+                    way[axis] = sign;
+                    way[(axis + 1) % 3] = 0.1f * static_cast<float>(a);
+                    way[(axis + 2) % 3] = 0.1f * static_cast<float>(b);
+                    way = glm::normalize(way);
+                    reached.push_back(std::min(farthest, free_way(rays, eye, way)) * std::abs(way[axis]));
+                }
+            std::nth_element(reached.begin(), reached.begin() + 12, reached.end());
+            (sign < 0 ? room.low : room.high)[axis] = eye[axis] + sign * std::max(step, reached[12]);
+        }
+    return room;
+}
+
 } // namespace mirolux

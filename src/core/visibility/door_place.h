@@ -9,4 +9,8 @@ namespace mirolux {
 /// both sides, with its middle, width, height, and turned as its walls stand. None within 30 m, or wider than 8 m.
 std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const glm::vec3& direction);
 
+/// The box between the walls, floor and ceiling around an eye: along each axis as far as half of a bundle of rays gets,
+/// so that a thing or an opening here and there does not count. No way further than 30 m.
+DrawnRoom room_around(const RayScene& rays, const glm::vec3& eye);
+
 } // namespace mirolux

@@ -31,6 +31,7 @@ public:
         if (scene_.doors.empty())
             return fail("there are no doors", "visibility.kind", "Place one in each opening between two rooms.");
         if (auto ok = lay_out(); !ok) return tl::unexpected(ok.error());
+        fill_drawn();
         flood_outside();
         for (const Door& d : scene_.doors) {
             const int front = side(d, 1), back = side(d, -1);
@@ -60,6 +61,10 @@ private:
         for (const Door& d : scene_.doors) {
             around.add(d.center - glm::vec3(around_doors));
             around.add(d.center + glm::vec3(around_doors));
+        }
+        for (const DrawnRoom& room : scene_.drawnRooms) {
+            around.add(room.low - out_.edge);
+            around.add(room.high + out_.edge);
         }
         const Box& b = scene_.bounds();
         around.low = glm::max(around.low, b.low - 1.0f);
@@ -151,6 +156,30 @@ private:
         }
         return behind >= 5;
     }
+    /// Rooms drawn by hand come first; of space that two share the first has it.
+    void fill_drawn() {
+        for (const DrawnRoom& room : scene_.drawnRooms) {
+            const auto number = static_cast<std::uint16_t>(++out_.rooms);
+            out_.names.push_back(room.name);
+            const glm::ivec3 low = glm::max(place(room.low), glm::ivec3(0)),
+                             high = glm::min(place(room.high), out_.count - 1);
+            bool any = false;
+            glm::ivec3 c;
+            for (c.z = low.z; c.z <= high.z; ++c.z)
+                for (c.y = low.y; c.y <= high.y; ++c.y)
+                    for (c.x = low.x; c.x <= high.x && !(stop_ && *stop_); ++c.x) {
+                        const glm::vec3 at_middle = middle(c);
+                        if (out_.room[at(c)] != unknown || glm::any(glm::lessThan(at_middle, room.low)) ||
+                            glm::any(glm::greaterThan(at_middle, room.high)) || within_something(at_middle))
+                            continue;
+                        out_.room[at(c)] = number;
+                        any = true;
+                    }
+            if (!any)
+                out_.remarks.push_back(room.name + " has no free space of its own: it lies within something, or in "
+                                                   "another room that was drawn before it.");
+        }
+    }
     /// From the end of the space that is looked at inward, as far as no wall stands, whichever side it shows.
     void flood_outside() {
         std::deque<glm::ivec3> open;
@@ -163,7 +192,7 @@ private:
                         c.x = std::max(c.x, out_.count.x - 2); // the other end of the row
                         continue;
                     }
-                    if (within_something(middle(c))) continue;
+                    if (out_.room[at(c)] != unknown || within_something(middle(c))) continue;
                     out_.room[at(c)] = outside;
                     open.push_back(c);
                 }
@@ -256,7 +285,12 @@ private:
                 " a wall, floor or roof is seen from inside only: from outside they show through it.");
         return {};
     }
-    static std::string name_of(int room) { return room == 0 ? "The outside" : "Room " + std::to_string(room); }
+    std::string name_of(int room) const {
+        const auto drawn = static_cast<std::size_t>(room) - 1;
+        return room == 0                   ? "The outside"
+               : drawn < out_.names.size() ? "\"" + out_.names[drawn] + "\""
+                                           : "Room " + std::to_string(room);
+    }
     /// Along a ray until something hides what lies behind: rooms change only where it leads through a door.
     template <class Found>
     void follow(int room, const glm::vec3& from, const glm::vec3& direction, const Found& found) {
@@ -372,6 +406,11 @@ std::string rooms_digest(const Scene& scene, const Setup& setup) {
         add(door.size);
         add(door.turn);
         d.add(door.object.data(), door.object.size());
+    }
+    for (const DrawnRoom& room : scene.drawnRooms) {
+        add(room.low);
+        add(room.high);
+        d.add(room.name.data(), room.name.size()); // remarks have it
     }
     return d.hex();
 }

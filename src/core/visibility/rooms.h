@@ -29,6 +29,7 @@ struct Rooms {
     static constexpr std::uint16_t nowhere = 0xFFFF; // of a cell within walls
     std::vector<std::uint16_t> room;                 // by cell, x fastest, then y
     int rooms = 0;                                   // 1 to rooms; 0 beside
+    std::vector<std::string> names;                  // of those that were drawn by hand: the first ones
     std::vector<glm::vec3> middles;                  // of a room's cells; of the outside 0
     std::vector<Between> doors;
     std::vector<Gap> gaps;
@@ -56,11 +57,11 @@ bool leads_through(const Door& door, const glm::vec3& from, const glm::vec3& to)
 /// Share that stands open now: by how far its leaf has gone from where the file has it, or as it is set.
 double open_share(const Scene& scene, const Door& door);
 
-/// Digest of all that rooms depend on: what stands still, where doors are, how small cells are. Not whether they are
-/// open.
+/// Digest of all that rooms depend on: what stands still, where doors are, rooms drawn by hand, how small cells are.
+/// Not whether doors are open.
 std::string rooms_digest(const Scene& scene, const Setup& setup);
-/// Finds the rooms on both sides of every door. Costs a ray for each face of each cell. Errors: there are no doors; the
-/// doors' surroundings hold over eight million cells; stopped.
+/// Takes the rooms drawn by hand, and finds those on both sides of every door. Costs a ray for each face of each cell.
+/// Errors: there are no doors; the doors' surroundings hold over eight million cells; stopped.
 Result<Rooms> find_rooms(const Scene& scene, const Setup& setup, const std::atomic<bool>* stop = nullptr);
 
 std::filesystem::path rooms_file(const std::filesystem::path& bakes, const std::string& digest);

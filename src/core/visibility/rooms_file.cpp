@@ -3,7 +3,7 @@
 
 namespace mirolux {
 
-static constexpr int rooms_version = 1;
+static constexpr int rooms_version = 2;
 static constexpr const char* rooms_schema = "mirolux.rooms";
 
 std::filesystem::path rooms_file(const std::filesystem::path& bakes, const std::string& digest) {
@@ -32,6 +32,7 @@ Result<void> write_rooms(const Rooms& r, const std::filesystem::path& file) {
                            {"count", {r.count.x, r.count.y, r.count.z}},
                            {"cells", nlohmann::json::binary(cells)},
                            {"rooms", r.rooms},
+                           {"names", r.names},
                            {"middles", middles},
                            {"doors", doors},
                            {"gaps", gaps},
@@ -56,10 +57,11 @@ Result<Rooms> read_rooms(const std::filesystem::path& file) {
         r.low = {low[0], low[1], low[2]};
         r.count = {count[0], count[1], count[2]};
         r.rooms = j.at("rooms").get<int>();
+        r.names = j.at("names").get<std::vector<std::string>>();
         const auto& cells = j.at("cells").get_binary();
         for (const int n : count)
             if (n < 1 || n > (1 << 20)) return broken("its sizes do not agree");
-        if (!(r.edge > 0) || r.rooms < 0 || r.rooms > 0xFFFE ||
+        if (!(r.edge > 0) || r.rooms < 0 || r.rooms > 0xFFFE || r.names.size() > static_cast<std::size_t>(r.rooms) ||
             double(cells.size()) != 2.0 * double(count[0]) * double(count[1]) * double(count[2]))
             return broken("its sizes do not agree");
         const auto is_room = [&](int n) { return n >= 0 && n <= r.rooms; };

@@ -76,10 +76,13 @@ void Session::enter_draws_left(Frame& frame, FrameRecord& record) {
     const FramePlan plan = plan_frame(FrameInputs{in.scene, in.setup, in.view, left, in.time, in.before}, more_);
     for (std::size_t i = 0; i < frame.plan.passes.size(); ++i) {
         const PlannedPass& planned = frame.plan.passes[i];
-        if (!planned.overGeometry) continue;
+        const bool peels = planned.family == "transparent" && !planned.overGeometry;
+        if (!planned.overGeometry && !peels) continue;
         const PlannedPass* now = plan.pass(planned.name);
+        // Layers are peeled and put over each other whether anything is left in them or not.
+        const std::uint64_t without = peels ? static_cast<std::uint64_t>(in.setup.whole("transparency.layers")) + 1 : 0;
         for (const char* counter : {"draws", "triangles"})
-            record.passes[i].work.set(counter, now ? now->expected.at(counter) : 0);
+            record.passes[i].work.set(counter, now ? now->expected.at(counter) : without);
     }
 }
 
