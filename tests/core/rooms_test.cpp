@@ -165,6 +165,8 @@ private slots:
         const Rooms rooms = kept(t.scene, setup);
         std::mt19937 random(11);
         const auto part = [&] { return float(random() >> 8) / 16777216.0f; };
+        for (const std::string& remark : rooms.remarks)
+            qInfo("%s", remark.c_str());
         int through = 0, left = 0;
         for (int i = 0; i < 300; ++i) {
             const glm::vec3 low = i % 2 ? glm::vec3(0.15f, 0.8f, 0.15f) : glm::vec3(4.95f, 0.9f, 0.15f);

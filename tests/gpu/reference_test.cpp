@@ -239,7 +239,7 @@ private slots:
         using namespace gpu;
         const std::string text = "#version 450 core\n#include \"include/structs.glsl\"\nlayout(local_size_x = 1) "
                                  "in;\nlayout(std430) buffer Out { float o; };\n"
-                                 "void main() { o = frame.depthFar + lights[0].cosOuter + draws[0].model[0][0] + "
+                                 "void main() { o = frame.depthFar + lights[0].cosOuter + float(draws[0].object) + "
                                  "float(materials[0].flags) + float(lightIndices[0]); }\n";
         auto program =
             build_program(session().shaders(), {{GL_COMPUTE_SHADER, "test", text}}, {}, gpu::generated_files({}));

@@ -70,22 +70,33 @@ std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const
 }
 
 DrawnRoom room_around(const RayScene& rays, const glm::vec3& eye) {
+    const auto along = [](int axis, float sign) {
+        glm::vec3 way(0.0f);
+        way[axis] = sign;
+        return way;
+    };
+    // Side by side over what is free across: through an opening only some of them get.
+    constexpr float shares[] = {-0.9f, -0.45f, 0.0f, 0.45f, 0.9f}, most = 6; // metres
     DrawnRoom room;
-    for (int axis = 0; axis < 3; ++axis)
+    for (int axis = 0; axis < 3; ++axis) {
+        const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+        std::vector<glm::vec3> starts;
+        for (const float a : shares)
+            for (const float b : shares) {
+                glm::vec3 from = eye;
+                from[u] += a * std::min(most, free_way(rays, eye, along(u, a < 0 ? -1.0f : 1.0f)));
+                from[v] += b * std::min(most, free_way(rays, from, along(v, b < 0 ? -1.0f : 1.0f)));
+                starts.push_back(from);
+            }
         for (const float sign : {-1.0f, 1.0f}) {
             std::vector<float> reached;
-            for (int a = -2; a <= 2; ++a)
-                for (int b = -2; b <= 2; ++b) {
-                    glm::vec3 way(0.0f);
-                    way[axis] = sign;
-                    way[(axis + 1) % 3] = 0.1f * static_cast<float>(a);
-                    way[(axis + 2) % 3] = 0.1f * static_cast<float>(b);
-                    way = glm::normalize(way);
-                    reached.push_back(std::min(farthest, free_way(rays, eye, way)) * std::abs(way[axis]));
-                }
-            std::nth_element(reached.begin(), reached.begin() + 12, reached.end());
-            (sign < 0 ? room.low : room.high)[axis] = eye[axis] + sign * std::max(step, reached[12]);
+            for (const glm::vec3& from : starts)
+                reached.push_back(std::min(farthest, free_way(rays, from, along(axis, sign))));
+            const auto middle = reached.begin() + static_cast<std::ptrdiff_t>(reached.size() / 2);
+            std::nth_element(reached.begin(), middle, reached.end());
+            (sign < 0 ? room.low : room.high)[axis] = eye[axis] + sign * std::max(step, *middle);
         }
+    }
     return room;
 }
 

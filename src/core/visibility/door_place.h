@@ -10,7 +10,8 @@ namespace mirolux {
 std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const glm::vec3& direction);
 
 /// The box between the walls, floor and ceiling around an eye: along each axis as far as half of a bundle of rays gets,
-/// so that a thing or an opening here and there does not count. No way further than 30 m.
+/// side by side over what is free across, so that a thing or an opening here and there does not count. No way further
+/// than 30 m.
 DrawnRoom room_around(const RayScene& rays, const glm::vec3& eye);
 
 } // namespace mirolux

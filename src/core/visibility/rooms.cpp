@@ -170,7 +170,8 @@ private:
                     for (c.x = low.x; c.x <= high.x && !(stop_ && *stop_); ++c.x) {
                         const glm::vec3 at_middle = middle(c);
                         if (out_.room[at(c)] != unknown || glm::any(glm::lessThan(at_middle, room.low)) ||
-                            glm::any(glm::greaterThan(at_middle, room.high)) || within_something(at_middle))
+                            glm::any(glm::greaterThan(at_middle, room.high)) || within_something(at_middle) ||
+                            within_one_thing(at_middle))
                             continue;
                         out_.room[at(c)] = number;
                         any = true;
@@ -179,6 +180,17 @@ private:
                 out_.remarks.push_back(room.name + " has no free space of its own: it lies within something, or in "
                                                    "another room that was drawn before it.");
         }
+    }
+    /// Within one thing: to both sides along an axis its surface shows its back. Where things touch, the other ways may
+    /// meet their neighbours first.
+    bool within_one_thing(const glm::vec3& p) const {
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            const RayHit a = rays_.any_surface({p, glm::vec3(ways[2 * axis])}, 0, false);
+            if (a.object < 0 || a.front || !stillness_.hides[static_cast<std::size_t>(a.object)]) continue;
+            const RayHit b = rays_.any_surface({p, glm::vec3(ways[2 * axis + 1])}, 0, false);
+            if (b.object == a.object && !b.front) return true;
+        }
+        return false;
     }
     /// From the end of the space that is looked at inward, as far as no wall stands, whichever side it shows.
     void flood_outside() {
