@@ -199,7 +199,7 @@ void VisibilityRow::show_room() {
 
 void VisibilityRow::draw_room() {
     if (!document_.is_open() || !document_.is_solid()) return;
-    DrawnRoom room = room_around(document_.rays(), document_.project().view.camera.eye);
+    DrawnRoom room = room_around(document_.rays(), document_.project().doors, document_.project().view.camera.eye);
     document_.edit(tr("a room"), [&](Project& p) {
         for (const DrawnRoom& r : p.drawnRooms)
             room.id = std::max(room.id, r.id);

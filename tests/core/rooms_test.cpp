@@ -142,10 +142,20 @@ private slots:
         const TwoRooms t;
         const RayScene rays(t.scene);
         for (const glm::vec3 eye : {glm::vec3(1.2f, 1.6f, 1.5f), glm::vec3(2, 1, 2), glm::vec3(3, 2, 3)}) {
-            const DrawnRoom r = room_around(rays, eye);
+            const DrawnRoom r = room_around(rays, {}, eye);
             QVERIFY2(glm::length(r.low) < 0.02f && glm::length(r.high - glm::vec3(4, 3, 4)) < 0.02f,
                      qPrintable(QString("%1 %2 %3").arg(r.high.x).arg(r.high.y).arg(r.high.z)));
         }
+    }
+
+    void a_room_ends_at_its_doors() {
+        const TwoRooms t(0, true);
+        const RayScene rays(t.scene);
+        Door wide = t.door; // across the whole room, where no wall is
+        wide.center = {2.5f, 1.5f, 2};
+        wide.size = {6, 4};
+        const DrawnRoom r = room_around(rays, {wide}, {1, 1.5f, 2});
+        QVERIFY(std::abs(r.high.x - 2.5f) < 0.01f && std::abs(r.low.x) < 0.02f && std::abs(r.high.z - 4) < 0.02f);
     }
 
     /// Random eyes in both rooms, looking anywhere: what segments to random points of a box reach must be drawn,

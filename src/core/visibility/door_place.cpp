@@ -1,4 +1,5 @@
 #include "core/visibility/door_place.h"
+#include "core/visibility/rooms.h"
 #include <algorithm>
 #include <cmath>
 
@@ -69,7 +70,18 @@ std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const
     return d;
 }
 
-DrawnRoom room_around(const RayScene& rays, const glm::vec3& eye) {
+DrawnRoom room_around(const RayScene& rays, const std::vector<Door>& doors, const glm::vec3& eye) {
+    const auto clear = [&](const glm::vec3& from, const glm::vec3& way) {
+        float far = free_way(rays, from, way);
+        for (const Door& d : doors) { // a room ends at its doors, open or not
+            const glm::vec3 n = plane_of(d).normal;
+            const float toward = glm::dot(n, way);
+            if (std::abs(toward) < 1e-4f) continue;
+            const float t = glm::dot(n, d.center - from) / toward;
+            if (t > 0 && t < far && leads_through(d, from, from + (t + 1e-3f) * way)) far = t;
+        }
+        return far;
+    };
     const auto along = [](int axis, float sign) {
         glm::vec3 way(0.0f);
         way[axis] = sign;
@@ -84,14 +96,14 @@ DrawnRoom room_around(const RayScene& rays, const glm::vec3& eye) {
         for (const float a : shares)
             for (const float b : shares) {
                 glm::vec3 from = eye;
-                from[u] += a * std::min(most, free_way(rays, eye, along(u, a < 0 ? -1.0f : 1.0f)));
-                from[v] += b * std::min(most, free_way(rays, from, along(v, b < 0 ? -1.0f : 1.0f)));
+                from[u] += a * std::min(most, clear(eye, along(u, a < 0 ? -1.0f : 1.0f)));
+                from[v] += b * std::min(most, clear(from, along(v, b < 0 ? -1.0f : 1.0f)));
                 starts.push_back(from);
             }
         for (const float sign : {-1.0f, 1.0f}) {
             std::vector<float> reached;
             for (const glm::vec3& from : starts)
-                reached.push_back(std::min(farthest, free_way(rays, from, along(axis, sign))));
+                reached.push_back(std::min(farthest, clear(from, along(axis, sign))));
             const auto middle = reached.begin() + static_cast<std::ptrdiff_t>(reached.size() / 2);
             std::nth_element(reached.begin(), middle, reached.end());
             (sign < 0 ? room.low : room.high)[axis] = eye[axis] + sign * std::max(step, *middle);

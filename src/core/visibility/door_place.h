@@ -2,6 +2,7 @@
 #include "core/rays/ray_scene.h"
 #include "core/visibility/door.h"
 #include <optional>
+#include <vector>
 
 namespace mirolux {
 
@@ -10,8 +11,8 @@ namespace mirolux {
 std::optional<Door> door_ahead(const RayScene& rays, const glm::vec3& eye, const glm::vec3& direction);
 
 /// The box between the walls, floor and ceiling around an eye: along each axis as far as half of a bundle of rays gets,
-/// side by side over what is free across, so that a thing or an opening here and there does not count. No way further
-/// than 30 m.
-DrawnRoom room_around(const RayScene& rays, const glm::vec3& eye);
+/// side by side over what is free across, so that a thing or an opening here and there does not count; it ends at
+/// doors. No way further than 30 m.
+DrawnRoom room_around(const RayScene& rays, const std::vector<Door>& doors, const glm::vec3& eye);
 
 } // namespace mirolux
