@@ -125,6 +125,9 @@ int sheet(const Common& common, const SheetArguments& arguments);
 struct BakeArguments {
     std::string what;
     double seconds = 0; // stop after so long; 0: when it is done
+    float density = 8;  // of a light map: texels a metre
+    int samples = 64;   // paths a texel
+    int bounces = -1;   // -1: as many as it takes
 };
 int bake(const Common& common, const BakeArguments& arguments);
 /// What visibility leaves out against what shows; ends with 3 if something is missing.

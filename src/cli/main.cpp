@@ -355,9 +355,15 @@ private:
             json(scene(add("bake", "computes something beforehand, beside the project; goes on where it stopped",
                            [this] { return bake(common_, bake_); }),
                        true, false));
-        sub->add_option("--what", bake_.what, "visibility: objects seen from each cell, and rooms between doors")
+        sub->add_option("--what", bake_.what,
+                        "visibility: objects seen from each cell, and rooms between doors; lightmap: the light that "
+                        "falls on what stands still")
             ->required()
-            ->check(CLI::IsMember({"visibility"}));
+            ->check(CLI::IsMember({"visibility", "lightmap"}));
+        sub->add_option("--density", bake_.density, "of a light map: texels a metre")->check(CLI::Range(0.01, 1000.0));
+        sub->add_option("--samples", bake_.samples, "paths a texel of it")->check(CLI::Range(1, 1 << 20));
+        sub->add_option("--bounces", bake_.bounces, "of its light, after the surface itself; -1: as many as it takes")
+            ->check(CLI::Range(-1, 64));
         sub->add_option("--for", bake_.seconds, "seconds: stop after so long and keep what is done")->check(positive());
     }
 

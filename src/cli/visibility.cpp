@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "core/bake/light_map.h"
 #include "core/base/text.h"
 #include "core/motion/scene_at.h"
 #include "core/visibility/rooms.h"
@@ -90,6 +91,82 @@ static Result<Json> bake_cells(const Subject& s, const Scene& scene, double seco
                 {"seconds", p.seconds}};
 }
 
+/// What the setup's kind of visibility needs; of another kind, all that there is.
+static Result<void> bake_visibility(const Subject& s, const Scene& scene, double seconds, std::string& text,
+                                    Json& json) {
+    const VisibilityKind kind = visibility_kind(s.setup);
+    if (kind != VisibilityKind::portals) {
+        auto cells = bake_cells(s, scene, seconds, text);
+        if (!cells) return tl::unexpected(cells.error());
+        json.update(*cells);
+    }
+    if (kind == VisibilityKind::portals || (kind != VisibilityKind::cells && !scene.doors.empty())) {
+        auto rooms = bake_rooms(scene, s.setup, text);
+        if (!rooms) return tl::unexpected(rooms.error());
+        json["rooms"] = *rooms;
+    }
+    return {};
+}
+
+static Result<void> bake_light_map(const Subject& s, const Scene& scene, const BakeArguments& a, std::string& text,
+                                   Json& json) {
+    LightMapOptions o;
+    o.density = a.density;
+    o.samples = a.samples;
+    o.bounces = a.bounces;
+    auto baking = LightMapBake::begin(scene, s.setup, o);
+    if (!baking) return tl::unexpected(baking.error());
+    LightMapBake& b = **baking;
+    if (!b.remark().empty()) std::fprintf(stderr, "mirolux-cli: %s\n", b.remark().c_str());
+    const std::size_t before = b.progress().done;
+    const bool lively = isatty(STDERR_FILENO);
+    bool over = b.work(0);
+    double kept = 0;
+    while (!over && !stopped && (a.seconds <= 0 || b.progress().seconds < a.seconds)) {
+        over =
+            b.work(a.seconds <= 0 ? 500 : std::clamp(1000 * (a.seconds - b.progress().seconds), 1.0, 500.0), &stopped);
+        const LightMapBake::Progress p = b.progress();
+        if (lively) std::fprintf(stderr, "\r%zu of %zu texels, %.0f s to go   ", p.done, p.all, p.left);
+        if (p.seconds - kept < 10) continue; // a kill loses no more than that
+        if (auto ok = b.keep(); !ok) return ok;
+        kept = p.seconds;
+    }
+    if (lively) std::fprintf(stderr, "\n");
+    if (auto ok = b.keep(); !ok) return ok;
+    const LightMapBake::Progress p = b.progress();
+    const LightMap map = b.map();
+    const LightMapFiles files = light_map_files(scene.bakes, b.digest());
+    const std::size_t texels = static_cast<std::size_t>(map.layout.width) * static_cast<std::size_t>(map.layout.height);
+    text += fmt::format(
+        "{} x {} texels, {:.0f} % of them on {} surfaces of {:.0f} square metres; {} layouts, stretch {:.2f} "
+        "at most\n{} of {} texels, {} of them now in {:.1f} s by {} rays; half floats would take {} bytes "
+        "for each of both maps\n{}\n{}\n",
+        map.layout.width, map.layout.height, 100 * map.layout.filled(), map.layout.places.size(), map.layout.area,
+        map.layout.meshes.size(), map.layout.stretch(), p.done, p.all, p.done - before, p.seconds, p.rays, texels * 6,
+        files.direct.string(), files.indirect.string());
+    for (const std::string& remark : map.layout.remarks)
+        text += "  " + remark + "\n";
+    if (!over) text += "It was stopped; the same command goes on from here.\n";
+    json.update(Json{{"digest", b.digest()},
+                     {"width", map.layout.width},
+                     {"height", map.layout.height},
+                     {"filled", map.layout.filled()},
+                     {"surfaces", map.layout.places.size()},
+                     {"area", map.layout.area},
+                     {"stretch", map.layout.stretch()},
+                     {"density", a.density},
+                     {"samples", a.samples},
+                     {"texels", p.all},
+                     {"done", p.done},
+                     {"found", p.done - before},
+                     {"complete", over},
+                     {"seconds", p.seconds},
+                     {"rays", p.rays},
+                     {"files", {files.direct.string(), files.indirect.string(), files.index.string()}},
+                     {"remarks", map.layout.remarks}});
+    return {};
+}
+
 int bake(const Common& c, const BakeArguments& a) {
     auto s = solid_subject_of(c);
     if (!s) return complain(s.error(), badInput);
@@ -97,21 +174,11 @@ int bake(const Common& c, const BakeArguments& a) {
     const auto interrupted = std::signal(SIGINT, stop), ended = std::signal(SIGTERM, stop);
     std::string text;
     Json json = {{"schema", "mirolux.bake"}, {"version", 1}, {"what", a.what}};
-    // What the setup's kind needs; of another kind, all that there is.
-    const VisibilityKind kind = visibility_kind(s->setup);
-    if (kind != VisibilityKind::portals) {
-        auto cells = bake_cells(*s, scene, a.seconds, text);
-        if (!cells) return complain(cells.error(), badInput);
-        json.update(*cells);
-    }
-    if (kind == VisibilityKind::portals || (kind != VisibilityKind::cells && !scene.doors.empty())) {
-        auto rooms = bake_rooms(scene, s->setup, text);
-        if (!rooms) return complain(rooms.error(), badInput);
-        json["rooms"] = *rooms;
-    }
+    const auto ok = a.what == "lightmap" ? bake_light_map(*s, scene, a, text, json)
+                                         : bake_visibility(*s, scene, a.seconds, text, json);
     std::signal(SIGINT, interrupted);
     std::signal(SIGTERM, ended);
-    return deliver(c, text, json);
+    return ok ? deliver(c, text, json) : complain(ok.error(), badInput);
 }
 
 /// What one kind has left out, in words and as JSON.

@@ -10,7 +10,6 @@
 #include <set>
 
 using namespace mirolux;
-using namespace mirolux::test;
 
 namespace mirolux::test_unwrap {
 

@@ -8,30 +8,48 @@ namespace mirolux {
 
 namespace {
 
-/// The point of a triangle that is nearest to one in its plane, by weights of its corners.
-glm::dvec3 nearest_weights(const glm::dvec2& p, const glm::dvec2& a, const glm::dvec2& b, const glm::dvec2& c) {
-    const auto cross = [](const glm::dvec2& u, const glm::dvec2& v) { return u.x * v.y - u.y * v.x; };
-    const double area = cross(b - a, c - a);
-    if (std::abs(area) > 1e-12) {
-        const glm::dvec3 w(cross(b - p, c - p) / area, cross(c - p, a - p) / area, cross(a - p, b - p) / area);
-        if (w.x >= 0 && w.y >= 0 && w.z >= 0) return w;
-    }
-    const glm::dvec2 corners[] = {a, b, c};
-    double least = 1e300;
-    glm::dvec3 best(1, 0, 0);
-    for (int k = 0; k < 3; ++k) {
-        const glm::dvec2 from = corners[k], edge = corners[(k + 1) % 3] - from;
-        const double length = glm::dot(edge, edge),
-                     t = length > 0 ? std::clamp(glm::dot(p - from, edge) / length, 0.0, 1.0) : 0;
-        const glm::dvec2 off = from + t * edge - p;
-        if (const double far = glm::dot(off, off); far < least) {
-            least = far;
-            best = glm::dvec3(0.0);
-            best[k] = 1 - t;
-            best[(k + 1) % 3] += t;
+double cross(const glm::dvec2& u, const glm::dvec2& v) {
+    return u.x * v.y - u.y * v.x;
+}
+
+/// What a texel's square holds of a triangle: its area in texels, and its middle (I. Sutherland and G. Hodgman,
+/// Reentrant Polygon Clipping, 1974).
+struct Piece {
+    double area = 0;
+    glm::dvec2 middle{0.0};
+};
+Piece piece_of(const glm::dvec2 (&triangle)[3], int x, int y) {
+    std::vector<glm::dvec2> polygon(triangle, triangle + 3), next;
+    for (int side = 0; side < 4; ++side) {
+        const int axis = side / 2;
+        const double at = (axis ? y : x) + side % 2, sign = side % 2 ? -1 : 1;
+        const auto inside = [&](const glm::dvec2& p) { return sign * (p[axis] - at); };
+        next.clear();
+        for (std::size_t k = 0; k < polygon.size(); ++k) {
+            const glm::dvec2 &a = polygon[k], &b = polygon[(k + 1) % polygon.size()];
+            const double da = inside(a), db = inside(b);
+            if (da >= 0) next.push_back(a);
+            if ((da > 0 && db < 0) || (da < 0 && db > 0)) next.push_back(a + (da / (da - db)) * (b - a));
         }
+        std::swap(polygon, next);
     }
-    return best;
+    Piece out;
+    for (std::size_t k = 1; k + 1 < polygon.size(); ++k) {
+        const double area = 0.5 * std::abs(cross(polygon[k] - polygon[0], polygon[k + 1] - polygon[0]));
+        out.area += area;
+        out.middle += area / 3 * (polygon[0] + polygon[k] + polygon[k + 1]);
+    }
+    if (out.area > 0) out.middle /= out.area;
+    return out;
+}
+
+/// Weights of a triangle's corners at a point in it.
+glm::dvec3 weights_at(const glm::dvec2& p, const glm::dvec2 (&t)[3]) {
+    const double area = cross(t[1] - t[0], t[2] - t[0]);
+    const glm::dvec3 w(cross(t[1] - p, t[2] - p) / area, cross(t[2] - p, t[0] - p) / area,
+                       cross(t[0] - p, t[1] - p) / area);
+    const glm::dvec3 in = glm::max(w, glm::dvec3(0.0));
+    return in / (in.x + in.y + in.z);
 }
 
 } // namespace
@@ -90,8 +108,10 @@ MappedMesh mapped(const Primitive& mesh, float density, int gutter, const Unwrap
 }
 
 std::vector<Texel> covered_texels(const MappedMesh& m) {
-    std::vector<Texel> best(static_cast<std::size_t>(m.width) * static_cast<std::size_t>(m.height));
-    std::vector<double> far(best.size(), 1e300); // from the texel's middle, squared
+    constexpr double least = 1e-4; // of a texel: less of a surface is none
+    const std::size_t count = static_cast<std::size_t>(m.width) * static_cast<std::size_t>(m.height);
+    std::vector<Texel> best(count);
+    std::vector<double> share(count, 0.0);
     for (std::size_t t = 0; t < m.flat.chartOf.size(); ++t) {
         const std::uint32_t chart = m.flat.chartOf[t];
         if (chart == Unwrapping::none) continue;
@@ -102,27 +122,24 @@ std::vector<Texel> covered_texels(const MappedMesh& m) {
             low = glm::min(low, c[k]);
             high = glm::max(high, c[k]);
         }
+        if (!(std::abs(cross(c[1] - c[0], c[2] - c[0])) > 0)) continue;
         const int x0 = std::max(area.x, static_cast<int>(std::floor(low.x))),
                   x1 = std::min(area.x + area.width - 1, static_cast<int>(std::floor(high.x))),
                   y0 = std::max(area.y, static_cast<int>(std::floor(low.y))),
                   y1 = std::min(area.y + area.height - 1, static_cast<int>(std::floor(high.y)));
         for (int y = y0; y <= y1; ++y)
             for (int x = x0; x <= x1; ++x) {
-                const glm::dvec2 middle(x + 0.5, y + 0.5);
-                const glm::dvec3 w = nearest_weights(middle, c[0], c[1], c[2]);
-                const glm::dvec2 off = w.x * c[0] + w.y * c[1] + w.z * c[2] - middle;
-                if (std::max(std::abs(off.x), std::abs(off.y)) > 0.5) continue; // not of this texel
+                const Piece piece = piece_of(c, x, y);
                 const std::size_t i =
                     static_cast<std::size_t>(y) * static_cast<std::size_t>(m.width) + static_cast<std::size_t>(x);
-                if (const double d = glm::dot(off, off); d < far[i]) {
-                    far[i] = d;
-                    best[i] = {x, y, static_cast<std::uint32_t>(t), chart, glm::vec3(w)};
-                }
+                if (piece.area < least || piece.area <= share[i]) continue;
+                share[i] = piece.area;
+                best[i] = {x, y, static_cast<std::uint32_t>(t), chart, glm::vec3(weights_at(piece.middle, c))};
             }
     }
     std::vector<Texel> out;
-    for (std::size_t i = 0; i < best.size(); ++i)
-        if (far[i] < 1e300) out.push_back(best[i]);
+    for (std::size_t i = 0; i < count; ++i)
+        if (share[i] > 0) out.push_back(best[i]);
     return out;
 }
 

@@ -22,7 +22,8 @@ struct MappedMesh {
 /// texels touches. density: texels a metre, over 0. A chart is a texel large at least.
 MappedMesh mapped(const Primitive& mesh, float density, int gutter = 1, const UnwrapOptions& options = {});
 
-/// A texel that a chart's surface covers: at its middle, or where it covers only a part of it, at a point of that.
+/// A texel that a chart's surface covers, for the triangle that covers most of it: at the middle of that part, so never
+/// on a border.
 struct Texel {
     int x = 0, y = 0;
     std::uint32_t triangle = 0, chart = 0;

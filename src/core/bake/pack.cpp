@@ -13,7 +13,7 @@ struct Step { // of the skyline: from x on it is y high
 };
 
 /// The height that a width takes; places are written.
-int laid(std::vector<PackedRect>& rects, const std::vector<std::size_t>& order, int width) {
+int laid(std::vector<PackedRect>& rects, const std::vector<std::size_t>& order, int width, bool turns) {
     std::vector<Step> line{{0, 0}};
     int top = 0;
     for (const std::size_t i : order) {
@@ -22,7 +22,7 @@ int laid(std::vector<PackedRect>& rects, const std::vector<std::size_t>& order, 
         bool turned = false;
         for (const bool t : {false, true}) {
             const int across = t ? r.height : r.width, up = t ? r.width : r.height;
-            if (across > width || (t && r.width == r.height)) continue;
+            if (across > width || (t && (!turns || r.width == r.height))) continue;
             for (std::size_t s = 0; s < line.size() && line[s].x + across <= width; ++s) {
                 int y = 0;
                 for (std::size_t k = s; k < line.size() && line[k].x < line[s].x + across; ++k)
@@ -57,7 +57,7 @@ int laid(std::vector<PackedRect>& rects, const std::vector<std::size_t>& order, 
 
 } // namespace
 
-glm::ivec2 pack(std::vector<PackedRect>& rects, int unit) {
+glm::ivec2 pack(std::vector<PackedRect>& rects, int unit, bool turns) {
     if (rects.empty()) return {0, 0};
     std::vector<std::size_t> order(rects.size());
     std::iota(order.begin(), order.end(), std::size_t(0));
@@ -69,14 +69,14 @@ glm::ivec2 pack(std::vector<PackedRect>& rects, int unit) {
     int widest = 1;
     for (const PackedRect& r : rects) {
         area += std::int64_t(r.width) * r.height;
-        widest = std::max(widest, std::min(r.width, r.height)); // it may be turned
+        widest = std::max(widest, turns ? std::min(r.width, r.height) : r.width);
     }
     const auto whole = [&](int n) { return (n + unit - 1) / unit * unit; };
     std::int64_t least = -1;
     int best = 0;
     for (const double share : {0.75, 0.85, 0.95, 1.0, 1.05, 1.1, 1.2, 1.35, 1.5}) {
         const int width = whole(std::max(widest, static_cast<int>(std::ceil(share * std::sqrt(double(area))))));
-        const int height = whole(laid(rects, order, width));
+        const int height = whole(laid(rects, order, width, turns));
         // Of two that waste as much the squarer one.
         const std::int64_t cost = std::int64_t(width) * height + std::abs(width - height);
         if (least < 0 || cost < least) {
@@ -84,7 +84,7 @@ glm::ivec2 pack(std::vector<PackedRect>& rects, int unit) {
             best = width;
         }
     }
-    return {best, whole(laid(rects, order, best))};
+    return {best, whole(laid(rects, order, best, turns))};
 }
 
 } // namespace mirolux

@@ -13,9 +13,9 @@ struct PackedRect {
     int up() const { return turned ? width : height; }
 };
 
-/// Lays rectangles on the lowest place of a skyline, tall ones first (J. Jylanki, A Thousand Ways to Pack the Bin,
+/// Lays rectangles on the lowest place of a skyline, long ones first (J. Jylanki, A Thousand Ways to Pack the Bin,
 /// 2010), at the width that wastes least; returns the whole's width and height, both multiples of `unit`. No side of a
-/// rectangle may be under 1.
-glm::ivec2 pack(std::vector<PackedRect>& rects, int unit = 4);
+/// rectangle may be under 1. turns: by a quarter, where that is better.
+glm::ivec2 pack(std::vector<PackedRect>& rects, int unit = 4, bool turns = true);
 
 } // namespace mirolux

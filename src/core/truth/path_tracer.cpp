@@ -265,8 +265,11 @@ bool PathTracer::meet_surface(const RayHit& hit, Path& path) const {
     const bool seen = path.bounces == 0;
     if (options_.layer == Layer::final || (is_indirect(options_.layer) && !seen))
         path.add(glm::dvec3(s.emissive) * met_by_chance(hit, s, path), options_.clamp);
-    if (s.unlit || spent(path)) return false;
-    const Scattering scattering = scattering_of(s, -path.ray.direction);
+    return !s.unlit && !spent(path) && leave_surface(s, scattering_of(s, -path.ray.direction), path);
+}
+
+/// What a surface reflects of light that is looked for from there, and where the path goes on. False: it ends here.
+bool PathTracer::leave_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const {
     light_surface(s, scattering, path);
     const bool last = is_direct(options_.layer);
     if (last && !anySize_) return false;
@@ -341,7 +344,8 @@ void PathTracer::follow(Path& path) const {
                          options_.clamp);
             return;
         }
-        if (step == 0 && atmosphereFar_ > 0 && options_.layer == Layer::final) take_atmosphere(metres, path);
+        if (step == 0 && path.bounces == 0 && atmosphereFar_ > 0 && options_.layer == Layer::final)
+            take_atmosphere(metres, path);
         const int before = path.bounces;
         if (!meet_surface(hit, path)) return;
         if (path.bounces > before && path.bounces > 2) { // Russian roulette
@@ -365,6 +369,28 @@ glm::dvec3 PathTracer::run(int x, int y, std::uint32_t number, std::uint64_t& ra
     path.from = view_.camera.near / std::max(glm::dot(path.ray.direction, forward_), 1e-6f);
     follow(path);
     return path.sum;
+}
+
+glm::dvec3 PathTracer::falling(const SurfacePoint& point, std::uint32_t place, std::uint32_t number,
+                               std::uint64_t& rays) const {
+    thread_local std::vector<Path::Weighed> weighed;
+    Path path{
+        .ray = {}, .sampler = {place, number, options_.seed, options_.sequence}, .rays = rays, .weighed = weighed};
+    weighed.clear();
+    // A white surface that scatters evenly: of what falls on it, it sends 1/pi each way.
+    SurfacePoint white = point;
+    white.baseColor = glm::vec3(1.0f);
+    white.emissive = glm::vec3(0.0f);
+    white.metallic = 0;
+    white.occlusion = 1;
+    white.optics = {};
+    Scattering even;
+    even.model = brdf::Model::lambert;
+    even.surface = {glm::dvec3(1.0), 0.0, 1.0, {}};
+    even.normal = even.toEye = glm::normalize(glm::dvec3(point.normal));
+    path.ray = {point.position, -glm::normalize(point.normal)};
+    if (leave_surface(white, even, path)) follow(path);
+    return pi * path.sum;
 }
 
 glm::dvec3 PathTracer::sample(int x, int y, std::uint32_t number, std::uint64_t& rays) const {

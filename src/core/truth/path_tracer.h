@@ -76,6 +76,10 @@ public:
     /// One sample of one pixel (column, row from the top). The same for the same arguments, to the bit. Adds the rays
     /// that it took.
     glm::dvec3 sample(int x, int y, std::uint32_t number, std::uint64_t& rays) const;
+    /// One sample of the light that falls on a point of a surface, on its front: irradiance in lux per channel, of what
+    /// the layer counts (direct: punctual lights; indirect: everything else; final: all). `place` tells points apart:
+    /// the same for the same place and number, to the bit.
+    glm::dvec3 falling(const SurfacePoint& point, std::uint32_t place, std::uint32_t number, std::uint64_t& rays) const;
     /// The rays that this sample asks for, in order: to be timed by themselves.
     std::vector<AskedRay> rays_of(int x, int y, std::uint32_t number) const;
 
@@ -142,6 +146,7 @@ private:
     void light_air(double metres, Path& path) const;
     void take_atmosphere(double metres, Path& path) const;
     bool meet_surface(const RayHit& hit, Path& path) const;
+    bool leave_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const;
     double met_by_chance(const RayHit& hit, const SurfacePoint& s, const Path& path) const;
     Scattering scattering_of(const SurfacePoint& s, const glm::vec3& toEye) const;
     glm::dvec3 only_share(const SurfacePoint& s, Path& path) const;
