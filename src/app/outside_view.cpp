@@ -234,9 +234,11 @@ void OutsideCanvas::wheelEvent(QWheelEvent* e) {
     emit moved();
 }
 
-void OutsideCanvas::resizeEvent(QResizeEvent*) {
+void OutsideCanvas::resizeEvent(QResizeEvent* e) {
     if (question_) shown_ = outside(question_->inside);
-    emit moved();
+    // Not for the line more or less that the words below take: they change with every answer.
+    if (e->size().width() != e->oldSize().width() || std::abs(e->size().height() - e->oldSize().height()) > 60)
+        emit moved();
 }
 
 OutsideView::OutsideView(Document& document, WorkerOptions options, QWidget* parent)
@@ -258,6 +260,7 @@ OutsideView::OutsideView(Document& document, WorkerOptions options, QWidget* par
     column->addWidget(canvas_, 1);
     told_->setObjectName("outside told");
     told_->setWordWrap(true);
+    told_->setMinimumHeight(2 * told_->fontMetrics().lineSpacing());
     column->addWidget(told_);
     auto* below = new QHBoxLayout;
     below->setSpacing(6);

@@ -214,7 +214,7 @@ private slots:
         QVERIFY(drawn.wait(120000));
         OutsideCanvas& canvas = window_->outside().canvas();
         const auto settled = [&] {
-            return QTest::qWaitFor([&] { return canvas.answer() && !window_->outside().busy(); }, 240000);
+            return QTest::qWaitFor([&] { return canvas.answer() && !window_->outside().busy(); }, 120000);
         };
         QVERIFY(settled());
         const OutsideAnswer& a = *canvas.answer();
