@@ -87,11 +87,18 @@ std::string light_map_digest(const Scene& scene, const Setup& setup, const Light
     Digest d;
     const auto text = [&](const std::string& s) { d.add(s.data(), s.size()); };
     text(still_digest(scene, setup));
+    for (const Material& m :
+         scene.asset->materials) { // of what is built, and of variants, the file's digest tells nothing
+        d.add(&m.baseColor, sizeof m.baseColor);
+        d.add(&m.emissive, sizeof m.emissive);
+        d.add(&m.metallic, sizeof m.metallic);
+        d.add(&m.roughness, sizeof m.roughness);
+    }
     for (const Light& l : scene.lights)
         text(to_json(l).dump());
     for (const Setting& s : all_settings())
         if (s.key.starts_with("sky.") || s.key.starts_with("sun.") || s.key.starts_with("moon.") ||
-            s.key.starts_with("ambient."))
+            s.key.starts_with("ambient.") || s.key.starts_with("environment."))
             text(s.key + "=" + to_text(setup.get(s.key)));
     text(json{{"horizon", to_array(scene.sky.horizon)},
               {"zenith", to_array(scene.sky.zenith)},
