@@ -96,7 +96,7 @@ private:
     int id_ = -1;
     QLineEdit* name_;
     QCheckBox *enabled_, *here_; // here_: on the chosen target
-    QComboBox *type_, *unit_, *colorBy_, *shadow_ = nullptr;
+    QComboBox *type_, *unit_, *colorBy_, *shadow_ = nullptr, *mobility_ = nullptr;
     ColorSwatch* color_;
     NumberField* intensity_;
     BenchRows* rows_;

@@ -47,10 +47,9 @@ const std::shared_ptr<const PlacedObjects>& Document::placed() const {
 
 const RayScene& Document::rays() const {
     if (makingRays_.valid()) rays_ = makingRays_.get();
-    const auto file = [](const SceneAsset& a) { return a.file ? a.file.get() : &a; };
     Scene now = scene();
     // Where it was read for the rays alone, what is built is built in that one too.
-    if (file(*rays_->asset()) != file(*asset_)) now.asset = built_on(rays_->asset(), project_.built);
+    if (file_asset(*rays_->asset()) != file_asset(*asset_)) now.asset = built_on(rays_->asset(), project_.built);
     rays_->place(now);
     return *rays_;
 }

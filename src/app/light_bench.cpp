@@ -1,6 +1,7 @@
 #include "app/benches.h"
 #include "app/light_numbers.h"
 #include "app/theme.h"
+#include "core/bake/baked_light.h"
 #include "core/base/text.h"
 #include "core/light/falloff.h"
 #include "core/light/luminance.h"
@@ -110,6 +111,15 @@ void LightBench::add_choices() {
         shadow_->addItem(mode == ShadowMode::asAll ? tr("as all") : QString(word(mode)), static_cast<int>(mode));
     rows_->add(tr("Shadow"), {shadow_},
                [this] { return document_.is_open() && document_.project().setup.flag("shadow.maps"); });
+    mobility_ = new QComboBox(this);
+    mobility_->setObjectName("light mobility");
+    mobility_->setToolTip(tr(
+        "still: all of its light is baked; switched: in a layer of its own, so that it may be dimmed, coloured and "
+        "switched; mixed: its bounced light is, the rest is live; moving: nothing is. What a motion moves is moving."));
+    for (const Mobility m : all_mobilities)
+        mobility_->addItem(word(m), static_cast<int>(m));
+    rows_->add(tr("Baked as"), {mobility_},
+               [this] { return document_.is_open() && uses_light_map(document_.project().setup); });
 }
 
 void LightBench::add_numbers() {
@@ -149,6 +159,10 @@ void LightBench::connect_choices() {
     connect(shadow_, &QComboBox::activated, this, [this] {
         const auto mode = static_cast<ShadowMode>(shadow_->currentData().toInt());
         document_.edit_light(tr("shadow"), id_, [mode](Light& l) { l.shadow.mode = mode; });
+    });
+    connect(mobility_, &QComboBox::activated, this, [this] {
+        const auto mobility = static_cast<Mobility>(mobility_->currentData().toInt());
+        document_.edit_light(tr("how it is baked"), id_, [mobility](Light& l) { l.mobility = mobility; });
     });
     connect(unit_, &QComboBox::activated, this, [this] {
         const auto unit = static_cast<IntensityUnit>(unit_->currentData().toInt());
@@ -205,6 +219,7 @@ void LightBench::fill() {
     intensity_->set_value(intensity_in(*l, l->unit));
     colorBy_->setCurrentIndex(l->kelvin > 0 ? 0 : 1);
     shadow_->setCurrentIndex(static_cast<int>(l->shadow.mode));
+    mobility_->setCurrentIndex(static_cast<int>(l->mobility));
     color_->set_color(l->color);
     const auto& own = document_.asset()->lights; // what the scene's file says is where a number began
     const auto begun = std::find_if(own.begin(), own.end(), [&](const Light& o) { return o.id == id_; });

@@ -1,5 +1,6 @@
 #include "app/light_numbers.h"
 #include "core/air/air.h"
+#include "core/bake/baked_light.h"
 #include <QtGlobal>
 #include <algorithm>
 #include <bit>
@@ -160,6 +161,16 @@ const LightNumber lightNumbers[] = {
      [](Light& l, double v) { l.specularShare = static_cast<float>(v / 100); },
      nullptr,
      nullptr},
+    {TEXT("Bounced light"),
+     TEXT("bounced light"),
+     "%",
+     {0, 1000, 0.6, 0, false},
+     TEXT("How much of its bounced light goes into what is baked: over 100 more than is true. Costs the same."),
+     [](const Light& l) { return 100.0 * double(l.indirectShare); },
+     [](Light& l, double v) { l.indirectShare = static_cast<float>(v / 100); },
+     nullptr,
+     nullptr,
+     uses_light_map},
     {TEXT("In the air"),
      TEXT("share in the air"),
      "%",

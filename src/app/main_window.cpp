@@ -67,6 +67,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     const double watchdog = QSettings().value("watchdogSeconds", worker.watchdogSeconds).toDouble();
     if (worker.watchdogSeconds == WorkerOptions().watchdogSeconds) worker.watchdogSeconds = watchdog;
     const double limit = worker.watchdogSeconds;
+    const WorkerOptions workerOptions = worker;
     bridge_ = std::make_unique<RenderBridge>(document_, worker);
     shadowAudit_ = std::make_unique<ShadowAuditEngine>(worker);
     finishing_ = std::make_unique<FinishEngine>(worker);
@@ -125,7 +126,7 @@ MainWindow::MainWindow(WorkerOptions worker, QWidget* parent) : QMainWindow(pare
     connect_anatomy();
     connect_blocks();
     connect_sheet();
-    connect_visibility();
+    connect_visibility(workerOptions);
     connect_foresight();
     connect_shadows();
     connect_building();

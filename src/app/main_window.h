@@ -43,6 +43,7 @@ namespace mirolux::app {
 class TruthEngine;
 class FinishEngine;
 class OutsideView;
+class LightMapBench;
 class VisibilityRow;
 class SheetView;
 struct TruthState;
@@ -229,7 +230,7 @@ private:
     void connect_anatomy();
     void connect_foresight();
     void connect_sheet();
-    void connect_visibility();
+    void connect_visibility(const WorkerOptions& worker);
     void refresh_sheet();
     void show_view(int view);
     void refresh_anatomy();
@@ -357,6 +358,7 @@ private:
     SheetView* sheet_;
     OutsideView* outside_;
     VisibilityRow* visibilityRow_ = nullptr;
+    LightMapBench* lightMapBench_ = nullptr;
     std::unique_ptr<FinishEngine> finishing_;
     QTimer sheetTimer_;                             // until edits rest
     std::optional<std::pair<Setup, int>> finishOf_; // whose plan was asked for what it leaves out

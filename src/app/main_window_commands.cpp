@@ -1,6 +1,7 @@
 #include "app/clip_row.h"
 #include "app/command_list.h"
 #include "app/figures/figure_pages.h"
+#include "app/light_map_bench.h"
 #include "app/main_window.h"
 #include "app/stations.h"
 #include "app/theme.h"
@@ -94,6 +95,12 @@ void MainWindow::build_project_commands() {
                 [this] { visibilityRow_->compute(); });
     add_command("place door", tr("Door ahead"), QKeySequence("Alt+K"),
                 tr("A door in the opening that the camera looks through."), [this] { visibilityRow_->place_door(); });
+    add_command(
+        "bake light map", tr("Bake light"), QKeySequence("Ctrl+L"),
+        tr("The light map, or probes in space, beside the window: as the Ambient station's indirect light has it."),
+        [this] { uses_light_map(document_.project().setup) ? lightMapBench_->bake() : lightMapBench_->bake_probes(); });
+    add_command("compare light maps", tr("Compare light maps"), QKeySequence("Alt+M"),
+                tr("This view with every way of keeping what was baked."), [this] { lightMapBench_->compare(); });
     add_command("measure sizes", tr("Measure sizes of rendering"), QKeySequence("Shift+Z"),
                 tr("What a frame costs at a quarter to twice the shown width and height, at the Finish station."),
                 [this] { measure_sizes(); });

@@ -1,12 +1,15 @@
+#include "app/light_map_bench.h"
 #include "app/main_window.h"
 #include "app/outside_view.h"
 #include "app/visibility_row.h"
+#include <QApplication>
+#include <QPointer>
 #include <QStackedWidget>
 
 // Visibility in the window: what it needs beforehand, and the scene from outside.
 namespace mirolux::app {
 
-void MainWindow::connect_visibility() {
+void MainWindow::connect_visibility(const WorkerOptions& worker) {
     visibilityRow_ = new VisibilityRow(document_, this);
     settingsBenches_["Path"]->add_row(visibilityRow_);
     connect(visibilityRow_, &VisibilityRow::computed, this, [this] {
@@ -15,6 +18,17 @@ void MainWindow::connect_visibility() {
     connect(visibilityRow_, &VisibilityRow::said, this, [this](const QString& words) {
         notice_ = words;
         refresh_status();
+    });
+    lightMapBench_ = new LightMapBench(document_, worker, this);
+    settingsBenches_["Ambient"]->add_row(lightMapBench_);
+    connect(lightMapBench_, &LightMapBench::baked, this, [this] {
+        if (document_.is_open()) emit document_.changed(); // surfaces take it
+    });
+    // The window does not wait while a map is read.
+    read_maps_beside([window = QPointer<MainWindow>(this)] {
+        QMetaObject::invokeMethod(qApp, [window] {
+            if (window && window->document_.is_open()) emit window->document_.changed();
+        });
     });
     connect(outside_, &OutsideView::back_wanted, this, [this] { show_outside(false); });
     connect(outside_, &OutsideView::answered, this, &MainWindow::outside_drawn);

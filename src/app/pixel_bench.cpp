@@ -50,6 +50,7 @@ void AccountRows::add_parts(const SurfaceAccount& s, double total) {
              luminance(s.air.scattered) * s.weight / total);
     if (const double emitted = arrives(glm::dvec3(s.sample.emissive)); emitted > 0)
         part(s.unlit ? tr("base colour, unlit") : tr("emission"), emitted);
+    if (const double baked = arrives(glm::dvec3(s.sample.baked)); baked > 0) part(tr("from the light map"), baked);
     const glm::dvec3 mirrored(s.sample.mirrored);
     if (const double share = arrives(glm::dvec3(s.sample.ambient) - mirrored); share > 0)
         part(s.sample.screenOcclusion < 1 || s.sample.bakedOcclusion < 1

@@ -81,12 +81,15 @@ void TargetBar::show_target(const TargetRead& read, const PlannedResource& r) {
                       (r.spec.entries > 0 ? tr(", rows of 1,024 words") : tr(", %1 x %2").arg(r.width).arg(r.height)));
     if (other) {
         look_ = {};
-        look_.encode = format == Format::rgba16f || format == Format::rgba32f;
+        look_.encode = format == Format::rgba16f || format == Format::rgba32f || format == Format::rgb16f ||
+                       format == Format::rgb9e5 || format == Format::bc6h;
         if (format == Format::rgba8) look_.range = ValueRange{};
     }
-    const int channels = format == Format::rgba8 || format == Format::rgba16f || format == Format::rgba32f ? 4
-                         : format == Format::rg8 || format == Format::rg16 || format == Format::rg32f      ? 2
-                                                                                                           : 1;
+    const bool onlyRead = format == Format::rgb16f || format == Format::rgb9e5 || format == Format::bc6h;
+    const int channels = format == Format::rgba8 || format == Format::rgba16f || format == Format::rgba32f || onlyRead
+                             ? 4
+                         : format == Format::rg8 || format == Format::rg16 || format == Format::rg32f ? 2
+                                                                                                      : 1;
     if (channels > 1) {
         const QStringList words =
             QStringList{tr("all"), tr("red"), tr("green"), tr("blue"), tr("alpha")}.mid(0, channels + 1);

@@ -5,6 +5,7 @@
 #include "app/tile_map.h"
 #include "core/account/pixel_account.h"
 #include "core/ambient/probe_capture.h"
+#include "core/bake/space_probes.h"
 #include "core/blocks/world_edits.h"
 #include "core/image/image.h"
 #include "core/light/handles.h"
@@ -90,6 +91,8 @@ public:
     void frame_selection();
     /// Probes stand in the picture as a mirror ball and a matt one, and can be taken there.
     void show_probes(bool on);
+    /// Probes in space that are drawn as balls in the picture now.
+    int space_probes_shown() const { return spaceBalls_.shown; }
     /// What a meter weighs, over the picture; a spot can be dragged.
     void show_meter(bool on);
     /// The disc of a spot, or the middle's size, in the widget; empty where none is shown.
@@ -172,6 +175,7 @@ private:
     void drag_spot(const QPointF& step);
     void paint_probes(QPainter& p);
     void paint_probe(QPainter& p, const Probe& probe);
+    void paint_space_probes(QPainter& p);
     int probe_near(const QPointF& at) const; // Probe::id, -1 none
     double ball_radius(const Probe& probe) const;
     void paint_handles(QPainter& p);
@@ -227,6 +231,16 @@ private:
     Snap snap_;
     bool probesShown_ = false, meterShown_ = false;
     std::optional<double> metered_;
+    /// Probes in space as they were drawn last, and of what.
+    struct SpaceBalls {
+        std::shared_ptr<const ProbeGrid> grid;
+        View view;
+        Setup setup;
+        QRectF rect;
+        QImage picture;
+        int shown = 0;
+    };
+    SpaceBalls spaceBalls_;
     /// A probe's balls as they were drawn last, and of what.
     struct Balls {
         std::shared_ptr<const ProbeLight> light;

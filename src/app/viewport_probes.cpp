@@ -39,7 +39,64 @@ int Viewport::probe_near(const QPointF& at) const {
     return best;
 }
 
+/// Matt balls under each probe's light, where nothing stands before them; a cross where one stands within something.
+void Viewport::paint_space_probes(QPainter& p) {
+    constexpr double most_metres = 40, ball = 0.09; // how far they are looked at, and their radius
+    if (!probesShown_ || document_.interactive() || !uses_probe_grid(document_.project().setup)) return;
+    const auto grid = shown_grid(document_.scene(), document_.project().setup);
+    if (!grid) {
+        spaceBalls_ = {};
+        return;
+    }
+    const View view = shown_view();
+    const Setup setup = metered_ ? exposed_by(document_.project().setup, *metered_) : document_.project().setup;
+    const QRectF rect = picture_rect();
+    SpaceBalls& s = spaceBalls_;
+    if (s.grid != grid || !(s.view == view) || !(s.setup == setup) || s.rect != rect) {
+        s = {grid, view, setup, rect, QImage(size(), QImage::Format_ARGB32_Premultiplied), 0};
+        s.picture.fill(Qt::transparent);
+        const glm::vec3 eye = view.camera.eye;
+        std::vector<std::size_t> seen; // farthest first
+        for (std::size_t i = 0; i < grid->size(); ++i)
+            if (glm::distance(grid->place(i), eye) < static_cast<float>(most_metres)) seen.push_back(i);
+        std::sort(seen.begin(), seen.end(), [&](std::size_t a, std::size_t b) {
+            return glm::distance(grid->place(a), eye) > glm::distance(grid->place(b), eye);
+        });
+        QPainter own(&s.picture);
+        own.setRenderHint(QPainter::Antialiasing);
+        own.setClipRect(rect);
+        for (const std::size_t i : seen) {
+            const glm::vec3 place = grid->place(i), way = place - eye;
+            const auto at = place_of(place);
+            const float metres = glm::length(way);
+            if (!at || metres < 0.3f || !rect.contains(*at) ||
+                document_.rays().occluded({eye, way / metres}, 0.05f, metres - 0.02f))
+                continue;
+            const double r = std::clamp(ball / metres_per_pixel(view, place), 2.5, 16.0);
+            ++s.shown;
+            if (grid->walled[i]) {
+                own.setPen(QPen(ivory, 1));
+                own.drawLine(*at - QPointF(2, 2), *at + QPointF(2, 2));
+                own.drawLine(*at - QPointF(2, -2), *at + QPointF(2, -2));
+                continue;
+            }
+            ProbeLight light;
+            for (std::size_t c = 0; c < 9; ++c)
+                light.harmonics[c] = glm::dvec3(grid->light[i][c]);
+            const int size = 2 * static_cast<int>(std::lround(r));
+            const FloatImage radiance = ball_picture(light, Ball::matt, view, place, size);
+            ByteImage bytes = displayed_picture(radiance, setup);
+            for (std::size_t k = 3; k < bytes.rgba.size(); k += 4)
+                bytes.rgba[k] = static_cast<std::uint8_t>(std::lround(255 * radiance.data[k]));
+            own.drawImage(QPointF(at->x() - size / 2.0, at->y() - size / 2.0),
+                          QImage(bytes.rgba.data(), size, size, size * 4, QImage::Format_RGBA8888));
+        }
+    }
+    p.drawImage(0, 0, s.picture);
+}
+
 void Viewport::paint_probes(QPainter& p) {
+    paint_space_probes(p);
     if (!probesShown_ || document_.is_flat() || !uses_probes(document_.project().setup)) return;
     std::vector<const Probe*> all; // farthest first
     for (const Probe& probe : document_.project().probes)

@@ -72,6 +72,9 @@ int pixel(const Common& c, int x, int y) {
                 word(static_cast<ScreenAnswer>(surface.sample.answer)) +
                 (surface.sample.answer == 1 ? ", which gives " + triple(glm::dvec3(surface.sample.reflected)) : "") +
                 "\n";
+        if (surface.sample.mapped)
+            text +=
+                "    of the light map " + triple(glm::dvec3(surface.sample.baked)) + "; no light of it is live here\n";
         for (const auto& [name, share] : surface.probes)
             text += "    the probe " + name + " gives " + number_text(100 * share, 3) + " % of its surroundings\n";
         if (surface.sample.screenOcclusion < 1 || surface.sample.bakedOcclusion < 1)
@@ -142,6 +145,8 @@ int pixel(const Common& c, int x, int y) {
              {"alpha", surface.sample.alpha},
              {"ambient", to_array(surface.sample.ambient)},
              {"mirrored", to_array(surface.sample.mirrored)},
+             {"baked", to_array(surface.sample.baked)},
+             {"mapped", surface.sample.mapped},
              {"reflected", to_array(surface.sample.reflected)},
              {"probes", shares},
              {"ofProbes", to_array(surface.sample.probes)},

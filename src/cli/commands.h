@@ -124,12 +124,16 @@ int sheet(const Common& common, const SheetArguments& arguments);
 /// Computes something beforehand, beside the project, and goes on where it was stopped.
 struct BakeArguments {
     std::string what;
-    double seconds = 0; // stop after so long; 0: when it is done
-    float density = 8;  // of a light map: texels a metre
-    int samples = 64;   // paths a texel
-    int bounces = -1;   // -1: as many as it takes
+    double seconds = 0;                      // stop after so long; 0: when it is done
+    std::optional<float> density{};          // of a light map: texels a metre; none: as the settings say
+    std::optional<float> spacing{};          // of probes in space, metres
+    std::optional<int> samples{}, bounces{}; // paths a texel; -1: as many as it takes
 };
 int bake(const Common& common, const BakeArguments& arguments);
+/// What each way of keeping a light map takes and loses.
+int audit_light_map(const Common& common);
+/// Grids of probes in space against paths.
+int audit_space_probes(const Common& common, int places, int samples);
 /// What visibility leaves out against what shows; ends with 3 if something is missing.
 struct VisibilityArguments {
     bool along = false;             // the walk, instead of the view

@@ -294,6 +294,17 @@ private:
             ->check(CLI::Range(1, 64));
         shadows->add_option("--every", every_, "pixels: 2 looks at every second one in both directions")
             ->check(CLI::Range(1, 64));
+        json(scene(add(
+                       "lightmap", "every way of keeping the light maps that were baked: bytes, error, highlights kept",
+                       [this] { return audit_light_map(common_); }, audit),
+                   true));
+        auto* probes = json(
+            scene(add(
+                      "probes", "every grid of probes in space that was computed, against paths: error, leaks, bytes",
+                      [this] { return audit_space_probes(common_, places_, paths_); }, audit),
+                  true, false));
+        probes->add_option("--places", places_, "on what stands still (2000)")->check(CLI::Range(10, 1000000));
+        probes->add_option("--samples", paths_, "paths of each (128)")->check(CLI::Range(1, 65536));
         auto* edges =
             json(scene(add(
                            "edges", "ways of smoothing edges against many samples a pixel: error, crawl, bytes, time",
@@ -357,12 +368,14 @@ private:
                        true, false));
         sub->add_option("--what", bake_.what,
                         "visibility: objects seen from each cell, and rooms between doors; lightmap: the light that "
-                        "falls on what stands still")
+                        "falls on what stands still; probes: bounced light in a grid of places")
             ->required()
-            ->check(CLI::IsMember({"visibility", "lightmap"}));
+            ->check(CLI::IsMember({"visibility", "lightmap", "probes"}));
         sub->add_option("--density", bake_.density, "of a light map: texels a metre")->check(CLI::Range(0.01, 1000.0));
-        sub->add_option("--samples", bake_.samples, "paths a texel of it")->check(CLI::Range(1, 1 << 20));
-        sub->add_option("--bounces", bake_.bounces, "of its light, after the surface itself; -1: as many as it takes")
+        sub->add_option("--spacing", bake_.spacing, "of probes: metres from one to the next")
+            ->check(CLI::Range(0.01, 1000.0));
+        sub->add_option("--samples", bake_.samples, "paths a texel, or a probe")->check(CLI::Range(1, 1 << 20));
+        sub->add_option("--bounces", bake_.bounces, "of light, after the surface itself; -1: as many as it takes")
             ->check(CLI::Range(-1, 64));
         sub->add_option("--for", bake_.seconds, "seconds: stop after so long and keep what is done")->check(positive());
     }
@@ -619,7 +632,7 @@ private:
     int headings_ = 16;
     SheetArguments sheet_;
     ProbesArguments probes_;
-    int every_ = 1, rays_ = 64;
+    int every_ = 1, rays_ = 64, places_ = 2000, paths_ = 128;
     WalkArguments walk_;
     SelftestArguments selftest_;
     JournalArguments journal_;

@@ -494,6 +494,39 @@ private slots:
         QCOMPARE(window_->document().project().walks.size(), before);
     }
 
+    /// What was changed between two measurements of a walk is named, with its gain, over the walk and in the journal.
+    void a_step_between_two_walks_is_named() {
+        wait_for_rest();
+        const Camera from = window_->document().project().view.camera;
+        window_->document().edit("a short walk", [&](Project& p) {
+            Walk w;
+            w.name = "two steps";
+            for (const float metres : {0.0f, 2.5f}) {
+                Camera c = from;
+                c.eye.x += metres;
+                c.aim.x += metres;
+                w.keys.push_back({double(metres), c.eye, c.aim});
+            }
+            p.walks.insert(p.walks.begin(), w);
+        });
+        QSignalSpy shown(window_.get(), &MainWindow::walk_shown);
+        window_->command("measure walk")->trigger();
+        QVERIFY(shown.wait(120000));
+        WalkCut& cut = window_->deck().walk();
+        QVERIFY(cut.step().isEmpty()); // there is none before
+        QVERIFY(window_->document().set("shadow.casters", 1).has_value());
+        wait_for_rest();
+        window_->command("measure walk")->trigger();
+        QVERIFY(shown.wait(120000));
+        QVERIFY2(cut.step().contains("Shadow", Qt::CaseInsensitive) && cut.step().contains("of the walk before"),
+                 qPrintable(cut.step()));
+        const auto records = Logbook::open(logbook_path(project_.toStdString()))->records("walk");
+        QCOMPARE(records->size(), std::size_t(2));
+        const auto last = nlohmann::json::parse(records->front().document);
+        QVERIFY(last.contains("step") &&
+                cut.step().startsWith(QString::fromStdString(last["step"].get<std::string>())));
+    }
+
     void a_walk_is_recorded_and_played() {
         const std::size_t before = window_->document().project().walks.size();
         window_->command("record walk")->trigger();

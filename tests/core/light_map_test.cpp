@@ -89,9 +89,9 @@ private slots:
         each_texel(scene, map.layout, 0, [&](const glm::vec3& at, int x, int y) {
             const glm::dvec3 to = glm::dvec3(scene.lights[0].position) - glm::dvec3(at);
             const double d = glm::length(to), wanted = 300 * to.y / (d * d * d);
-            worst = std::max(worst, std::abs(double(map.direct.pixel(x, y)[1]) / wanted - 1));
+            worst = std::max(worst, std::abs(double(map.layers[0].direct.pixel(x, y)[1]) / wanted - 1));
             ++texels;
-            if (map.direct.pixel(x, y)[3] != 1.0f) worst = 1e9;
+            if (map.layers[0].direct.pixel(x, y)[3] != 1.0f) worst = 1e9;
         });
         QVERIFY2(worst < 0.002, qPrintable(QString::number(worst)));
         QVERIFY(texels >= 1600 && texels < 1800); // 20 x 20 m, 2 a metre, and the rim
@@ -120,7 +120,7 @@ private slots:
         int texels = 0;
         for (int o = 0; o < 6; ++o)
             each_texel(scene, map.layout, o, [&](const glm::vec3&, int x, int y) {
-                sum += double(map.indirect.pixel(x, y)[1]);
+                sum += double(map.layers[0].indirect.pixel(x, y)[1]);
                 ++texels;
             });
         QVERIFY2(std::abs(sum / texels / (2 * M_PI) - 1) < 0.01,
@@ -137,7 +137,7 @@ private slots:
         int beneath = 0, beside = 0;
         each_texel(t.scene, map.layout, 0, [&](const glm::vec3& at, int x, int y) { // the floor
             if (at.y < -0.01f) return;
-            const float* p = map.direct.pixel(x, y);
+            const float* p = map.layers[0].direct.pixel(x, y);
             const Box& stool = t.solids[std::size_t(t.inFirst)];
             const bool in = at.x > stool.low.x + 0.01f && at.x < stool.high.x - 0.01f && at.z > stool.low.z + 0.01f &&
                             at.z < stool.high.z - 0.01f;
@@ -156,8 +156,8 @@ private slots:
                 bool any = false, empty = false;
                 for (int y = a.y; y < a.y + a.height; ++y)
                     for (int x = a.x; x < a.x + a.width; ++x) {
-                        any = any || map.direct.pixel(p.x + x, p.y + y)[3] == 1.0f;
-                        empty = empty || map.direct.pixel(p.x + x, p.y + y)[3] == 0.0f;
+                        any = any || map.layers[0].direct.pixel(p.x + x, p.y + y)[3] == 1.0f;
+                        empty = empty || map.layers[0].direct.pixel(p.x + x, p.y + y)[3] == 0.0f;
                     }
                 QVERIFY(!any || !empty);
             }
@@ -186,8 +186,8 @@ private slots:
         Scene elsewhere = t.scene;
         elsewhere.bakes = other.path().toStdString();
         const LightMap whole = baked(elsewhere, options), parts = (*again)->map();
-        QVERIFY(whole.direct.data == parts.direct.data);
-        QVERIFY(whole.indirect.data == parts.indirect.data);
+        QVERIFY(whole.layers[0].direct.data == parts.layers[0].direct.data);
+        QVERIFY(whole.layers[0].indirect.data == parts.layers[0].indirect.data);
         // Another lamp, another density: another map.
         const std::string digest = light_map_digest(t.scene, lambert(), options);
         QVERIFY(light_map_digest(t.scene, lambert(), {3, 6, 2}) != digest);

@@ -342,7 +342,7 @@ private slots:
                  {"normal[0]", offsetof(InstanceData, normal)},
                  MEMBER(InstanceData, number),
                  MEMBER(InstanceData, body),
-                 MEMBER(InstanceData, pad)},
+                 MEMBER(InstanceData, map)},
                 sizeof(InstanceData));
         offsets(surface, {"PASS_LIT", "LEDGER"}, "LedgerBuffer", "ledger[0].",
                 {MEMBER(LedgerData, evaluations), MEMBER(LedgerData, low), MEMBER(LedgerData, high)},

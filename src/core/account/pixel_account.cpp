@@ -1,5 +1,6 @@
 #include "core/account/pixel_account.h"
 #include "core/ambient/probes.h"
+#include "core/bake/baked_light.h"
 #include "core/base/text.h"
 #include "core/blocks/block_light.h"
 #include "core/cull/light_lists.h"
@@ -220,6 +221,8 @@ std::string reason_of(const PixelAccount& a, const Setup& setup) {
     loss = closed + loss;
     if (const double mirrored = luminance(glm::dvec3(main->sample.mirrored)); mirrored / own > 0.5)
         return level + ": " + percent(mirrored / own) + " is mirrored surroundings" + loss + ".";
+    if (const double baked = luminance(glm::dvec3(main->sample.baked)); baked / own > 0.5)
+        return level + ": " + percent(baked / own) + " is light from the light map" + loss + ".";
     if (emitted / own > 0.5)
         return level + ": " + percent(emitted / own) + " is the surface's own emission" + loss + ".";
     if (first) {
@@ -312,6 +315,7 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
     const FrameInputs inputs{scene, setup, view, list, {0, view.seconds, {}}};
     const SceneAsset& asset = *scene.asset;
     const CapturedProbes probes = captured_probes(scene, setup);
+    const std::shared_ptr<const BakedLight> baked = with_baked_light(scene, setup).baked;
     PixelAccount a;
     a.pixel = probe.shown;
     a.picture = glm::dvec3(probe.radiance);
@@ -329,13 +333,14 @@ PixelAccount pixel_account(const Scene& scene, const Setup& setup, const View& g
         surface.weight = weight;
         for (const ProbeShare& share : shares_of(probes, glm::dvec3(sample->position)))
             surface.probes.emplace_back(probes.probes[share.probe].probe.name, share.share);
-        surface.radiance = glm::dvec3(sample->emissive) + glm::dvec3(sample->ambient);
+        surface.radiance = glm::dvec3(sample->emissive) + glm::dvec3(sample->ambient) + glm::dvec3(sample->baked);
         surface.air = air_between(inputs, {glm::dvec3(sample->position), false, sample->air});
         const glm::dvec3 toEye = glm::normalize(glm::dvec3(view.camera.eye) - glm::dvec3(sample->position));
         const brdf::Surface shaded{glm::dvec3(sample->baseColor), sample->metallic, sample->roughness,
                                    shown_optics(asset.material_of(object).optics, setup)};
         const Lists lists = lists_of(*sample, blended, setup, view, list, blended ? transparent : grid, probe.pixel);
         for (std::size_t l = 0; l < list.lights.size(); ++l) {
+            if (sample->mapped && baked && baked->holds(list.lights[l].id)) continue;
             LightTerm t = term_of(list.lights[l], list.reach[l], list.fade[l], *sample, shaded, toEye, setup);
             for (const Technique* technique : all_techniques())
                 if (technique->factors) technique->factors(inputs, *sample, l, t.factors);

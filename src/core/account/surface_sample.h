@@ -16,6 +16,8 @@ struct SurfaceSample {
     glm::vec3 mirrored{0.0f};                      // the part of it that is mirrored surroundings
     glm::vec3 reflected{0.0f};                     // the part of that which the screen answers
     glm::vec3 probes{0.0f};                        // the part of ambient that probes give
+    glm::vec3 baked{0.0f};                         // sent on of light from a map, cd/m2
+    bool mapped = false;                           // it has a place in one: no light of the map is live there
     int answer = 0;                                // ScreenAnswer to its mirrored ray
     float bakedOcclusion = 1, screenOcclusion = 1; // shares of ambient light, the material's and the screen's
     float depth = 0;                               // as the depth buffer holds it: reversed, 1 at the near plane

@@ -1,6 +1,8 @@
 #pragma once
 #include "core/bake/light_map_layout.h"
 #include "core/image/image.h"
+#include "core/rays/surface_point.h"
+#include <array>
 #include <atomic>
 #include <filesystem>
 #include <memory>
@@ -13,22 +15,58 @@ struct LightMapOptions {
     int samples = 64;  // paths a texel
     int bounces = -1;  // of light, after the surface itself; -1: as many as it takes
 };
+/// As the settings `lightmap.*` have them.
+LightMapOptions light_map_options(const Setup& setup);
+
+/// What of each light is in maps: as it is marked, but one that a motion or a clip moves or changes is moving unless it
+/// is marked as switched and stays in its place. Of the sun and the moon, which are no lights of the scene, bounced
+/// light is. By Scene::lights.
+std::shared_ptr<const std::vector<Mobility>> mobilities_of(const Scene& scene);
 
 /// Irradiance by texel, lux per channel (Rec. 709); alpha: 1 where a surface lies, 0.5 where the nearest one was taken
 /// (lookups reach it, or the surface is covered by something), 0 elsewhere.
+struct LightOfMap {
+    int light = -1;      // Light::id of a switched one, by white light; -1: of all still ones and everything else
+    float intensity = 1; // of that light, as it was computed
+    FloatImage direct;   // of lamps, straight
+    FloatImage indirect; // all else: bounced light, what glows, the surroundings
+    /// By channel: the same light times the unit direction that it comes from, as vectors in the world.
+    std::array<FloatImage, 3> toward;
+};
 struct LightMap {
     LightMapLayout layout;
-    FloatImage direct;   // of lamps, straight
-    FloatImage indirect; // all else: bounced light, what glows, the sky
+    std::vector<LightOfMap> layers; // what never changes first, then the switched lights
 };
 
-/// Digest of all that a map depends on: what stands still, materials, lamps, sky, and the options.
-std::string light_map_digest(const Scene& scene, const Setup& setup, const LightMapOptions& options);
-/// Two maps and their index, in a folder of bakes.
-struct LightMapFiles {
-    std::filesystem::path direct, indirect, index; // OpenEXR, OpenEXR, JSON
+/// A texel of the whole map, and the point of the scene that it stands for.
+struct MapPoint {
+    std::size_t texel = 0; // y * width + x
+    SurfacePoint point;
 };
-LightMapFiles light_map_files(const std::filesystem::path& bakes, const std::string& digest);
+/// All texels that surfaces lie on, in the order of places.
+std::vector<MapPoint> map_points(const Scene& scene, const LightMapLayout& layout);
+
+/// The scene without what moves, by clip or by hand: what takes part in light that is computed beforehand.
+Scene only_still(const Scene& scene, const Setup& setup);
+
+/// Digest of what a map's light depends on in the scene: what stands still, materials, lamps (of switched ones not
+/// their intensity and colour), sky and ambient light.
+std::string light_map_scene_digest(const Scene& scene, const Setup& setup);
+/// The same with the options.
+std::string light_map_digest(const Scene& scene, const Setup& setup, const LightMapOptions& options);
+/// The files of a map, in a folder of bakes.
+struct LightMapFiles {
+    std::filesystem::path index; // JSON, which names the others
+    std::filesystem::path direct, indirect;
+    std::array<std::filesystem::path, 3> toward;
+};
+/// light: of a switched one; -1: of what never changes.
+LightMapFiles light_map_files(const std::filesystem::path& bakes, const std::string& digest, int light = -1);
+/// What the folder holds for this scene: the index file. With these options, or the newest complete one of other
+/// options. Empty: there is none; `remark` says so, and when there are maps of another state of the scene.
+std::filesystem::path find_light_map(const Scene& scene, const Setup& setup, std::string* remark = nullptr);
+/// A complete map, filled. Errors: a file is missing or damaged.
+Result<LightMap> read_light_map(const Scene& scene, const Setup& setup, const std::filesystem::path& index);
 
 /// Follows paths from every texel, on all cores, in the order of texels: what is there already stays, and a bake that
 /// was stopped goes on. The same bits however often it was stopped.

@@ -20,7 +20,7 @@ void put(std::int8_t (&o)[3], const glm::ivec3& v) {
         o[a] = static_cast<std::int8_t>(v[a]);
 }
 
-int strength(const Material& m) {
+int strength_of(const Material& m) {
     return std::clamp(std::max({m.light.x, m.light.y, m.light.z}), 0, most_light);
 }
 
@@ -124,7 +124,7 @@ void OriginFlood::light(const glm::ivec3& low, const glm::ivec3& high) {
     each_that_matters(low, high, [&](const glm::ivec3& cell) {
         int best = 0;
         if (const std::uint8_t m = cells_.at(cell); m < palette_.size() && palette_[m].shines())
-            best = strength(palette_[m]);
+            best = strength_of(palette_[m]);
         if (cell.x == low.x || cell.y == low.y || cell.z == low.z || cell.x == high.x - 1 || cell.y == high.y - 1 ||
             cell.z == high.z - 1)
             for (const glm::ivec3& d : Neighbours::directions)
@@ -141,7 +141,7 @@ void OriginFlood::light(const glm::ivec3& low, const glm::ivec3& high) {
             glm::ivec3 lamp(0), via(0);
             double length = 0;
             const std::uint8_t m = cells_.at(cell);
-            if (m < palette_.size() && palette_[m].shines() && strength(palette_[m]) == level) {
+            if (m < palette_.size() && palette_[m].shines() && strength_of(palette_[m]) == level) {
                 best.level = static_cast<std::uint8_t>(level);
                 best.material = m;
                 lamp = via = cell;
@@ -187,7 +187,7 @@ void OriginFlood::light_second(const glm::ivec3& low, const glm::ivec3& high) {
     clear(seconds_, low, high);
     const auto own = [&](const glm::ivec3& c) {
         const std::uint8_t m = cells_.at(c);
-        return m < palette_.size() && palette_[m].shines() ? strength(palette_[m]) : 0;
+        return m < palette_.size() && palette_[m].shines() ? strength_of(palette_[m]) : 0;
     };
     // What a cell may take from beside it, as it stands, of any lamp but `lamp`: f(from, entry, level).
     const auto offers = [&](const glm::ivec3& cell, const glm::ivec3& lamp, const auto& f) {

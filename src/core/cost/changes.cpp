@@ -40,6 +40,8 @@ static std::vector<std::string> light_changes(const Light& a, const Light& b) {
     const auto share = [](float s) { return number_text(100 * s, 3) + " %"; };
     if (a.diffuseShare != b.diffuseShare) say("diffuse part", share(a.diffuseShare), share(b.diffuseShare));
     if (a.specularShare != b.specularShare) say("specular part", share(a.specularShare), share(b.specularShare));
+    if (a.mobility != b.mobility) say("baked as", word(a.mobility), word(b.mobility));
+    if (a.indirectShare != b.indirectShare) say("bounced light", share(a.indirectShare), share(b.indirectShare));
     if (a.airShare != b.airShare) {
         const auto text = [](std::optional<float> s) { return s ? number_text(*s) : std::string("as all"); };
         say("share in the air", text(a.airShare), text(b.airShare));

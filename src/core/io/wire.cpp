@@ -281,6 +281,8 @@ static Json to_json(const PixelProbe& p) {
                            {"emissive", to_array(s.emissive)},
                            {"ambient", to_array(s.ambient)},
                            {"mirrored", to_array(s.mirrored)},
+                           {"baked", to_array(s.baked)},
+                           {"mapped", s.mapped},
                            {"depth", s.depth},
                            {"alpha", s.alpha},
                            {"metallic", s.metallic},
@@ -330,6 +332,8 @@ static PixelProbe pixel_probe_from_json(const JsonCursor& j) {
         out.emissive = s["emissive"].vector<3>();
         out.ambient = s["ambient"].vector<3>();
         out.mirrored = s["mirrored"].vector<3>();
+        out.baked = s["baked"].vector<3>();
+        out.mapped = s.flag("mapped", false);
         out.depth = static_cast<float>(s["depth"].number());
         out.alpha = static_cast<float>(s["alpha"].number());
         out.metallic = static_cast<float>(s["metallic"].number());

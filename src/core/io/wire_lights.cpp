@@ -124,6 +124,8 @@ Json to_json(const Light& l) {
     if (l.airShare) j["airShare"] = *l.airShare;
     if (l.beam != LightBeam()) j["beam"] = to_json(l.beam);
     if (l.flat != LightFlat()) j["flat"] = to_json(l.flat);
+    if (l.mobility != Mobility::still) j["mobility"] = word(l.mobility);
+    if (l.indirectShare != 1.0f) j["indirectShare"] = l.indirectShare;
     return j;
 }
 
@@ -155,6 +157,8 @@ Light light_from_json(const JsonCursor& j, const Light& base) {
     if (j.has("beam")) l.beam = light_beam_from_json(j["beam"]);
     if (j.has("flat")) l.flat = light_flat_from_json(j["flat"]);
     if (j.has("airShare")) l.airShare = static_cast<float>(j.number("airShare", 1.0, 0.0, 1e6));
+    if (j.has("mobility")) l.mobility = from_word(j["mobility"], all_mobilities);
+    l.indirectShare = static_cast<float>(j.number("indirectShare", base.indirectShare, 0.0, 100.0));
     return l;
 }
 

@@ -5,6 +5,19 @@
 
 namespace mirolux {
 
+const char* word(Mobility mobility) {
+    switch (mobility) {
+    case Mobility::switched:
+        return "switched";
+    case Mobility::mixed:
+        return "mixed";
+    case Mobility::moving:
+        return "moving";
+    default:
+        return "still";
+    }
+}
+
 const char* word(ShadowMode mode) {
     static constexpr const char* words[] = {"as-all", "none", "hard", "soft"};
     return words[static_cast<std::size_t>(mode)];

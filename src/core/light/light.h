@@ -66,6 +66,15 @@ struct LightFlat {
     bool operator==(const LightFlat&) const = default;
 };
 
+/// What of a light is computed beforehand, where surfaces take light from a light map (`indirect.kind`).
+enum class Mobility {
+    still,    // all of it
+    switched, // all of it, in a layer of the map of its own: it may be dimmed, coloured and switched
+    mixed,    // its bounced light; what comes straight from it is live
+    moving    // nothing
+};
+inline constexpr Mobility all_mobilities[] = {Mobility::still, Mobility::switched, Mobility::mixed, Mobility::moving};
+
 /// A punctual light in world space, fields as in glTF KHR_lights_punctual.
 struct Light {
     int id = -1; // unique in a project; lights of the scene file carry their glTF node index
@@ -90,6 +99,8 @@ struct Light {
     std::optional<float> airShare{}; // what of its light the air shows; empty: as all
     LightBeam beam{};
     LightFlat flat{};
+    Mobility mobility = Mobility::still;
+    float indirectShare = 1.0f; // of its bounced light, in what is computed beforehand
 
     bool operator==(const Light&) const = default;
 };
@@ -117,6 +128,7 @@ const char* word(IntensityUnit);
 const char* word(MotionKind);
 const char* word(FlatShape);
 const char* word(ShadowMode); // as-all, none, hard, soft
+const char* word(Mobility);
 
 /// The lights as they stand at a time in seconds; lights without motion are copied.
 std::vector<Light> lights_at(const std::vector<Light>& lights, const std::vector<Motion>& motions, double seconds);

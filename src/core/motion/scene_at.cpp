@@ -104,7 +104,7 @@ Scene scene_at(Scene scene, double seconds) {
         scene.placed = std::move(base);
         return scene;
     }
-    const SceneAsset& asset = *scene.asset;
+    const SceneAsset& asset = scene.asset->unmapped ? *scene.asset->unmapped : *scene.asset; // whose rig keeps them
     scene.placed = *asset.rig->placed.of({base, clips, seconds}, [&](const Rig::Asked& a) {
         return placed_in(asset, a.base, make_pose(*asset.rig, a.clips, a.seconds));
     });

@@ -36,7 +36,7 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
          .writes = with_diffuse_light(b, later ? writes : with_mirror_shares(b, writes)),
          .settings = {"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"},
          .expected = work_of(in, in.draws.opaque),
-         .called = later ? std::vector<Slot>{Slot::air} : unlit_slots,
+         .called = later ? std::vector<Slot>{Slot::air, Slot::baked} : unlit_slots,
          .overGeometry = true,
          .inLedger = true,
          .laidDepth = laid});

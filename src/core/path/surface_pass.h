@@ -8,9 +8,11 @@ namespace mirolux {
 /// Slots of a shader that lights a surface, and of one that only lays ambient light and emission.
 inline const std::vector<Slot> lit_slots = {
     Slot::lightFactor,  Slot::lightThickness, Slot::ambientDiffuse, Slot::ambientSpecular,
-    Slot::probeDiffuse, Slot::probeSpecular,  Slot::occlusion,      Slot::air};
+    Slot::probeDiffuse, Slot::probeSpecular,  Slot::occlusion,      Slot::air,
+    Slot::baked,        Slot::spaceDiffuse};
 inline const std::vector<Slot> unlit_slots = {Slot::ambientDiffuse, Slot::ambientSpecular, Slot::probeDiffuse,
-                                              Slot::probeSpecular,  Slot::occlusion,       Slot::air};
+                                              Slot::probeSpecular,  Slot::occlusion,       Slot::air,
+                                              Slot::baked,          Slot::spaceDiffuse};
 /// The same of surfaces that no target of the screen holds.
 inline const std::vector<Slot> blended_slots = {Slot::lightFactor,
                                                 Slot::lightThickness,
@@ -18,7 +20,8 @@ inline const std::vector<Slot> blended_slots = {Slot::lightFactor,
                                                 Slot::ambientSpecular,
                                                 Slot::probeDiffuse,
                                                 Slot::probeSpecular,
-                                                Slot::air};
+                                                Slot::air,
+                                                Slot::spaceDiffuse};
 /// Slots of a shader that adds lights to what is there.
 inline const std::vector<Slot> added_light_slots = {Slot::lightFactor, Slot::lightThickness, Slot::air};
 

@@ -1,5 +1,6 @@
 #include "core/plan/draw_list.h"
 #include "core/air/air.h"
+#include "core/bake/baked_light.h"
 #include "core/blocks/block_stage.h"
 #include "core/flat/flat_light.h"
 #include "core/light/cheap_lights.h"
@@ -49,6 +50,7 @@ public:
         look_through();
         take_lights();
         take_objects();
+        leave_out_baked();
         const bool limited = setup_.choice("path.kind") == "forward";
         for (Draw& draw : list_.blended)
             list_lights(draw, limited);
@@ -212,6 +214,39 @@ private:
                          [](const Draw& a, const Draw& b) { return a.depth > b.depth; });
     }
 
+    /// True of a light whose straight light a surface of this object has from a map.
+    bool has_baked(const Object& o, const Light& l) const { return o.map != 0 && scene_.baked->holds(l.id); }
+
+    /// Lights that are in a map, where nothing drawn would take them up.
+    void leave_out_baked() {
+        if (!scene_.baked) return;
+        const bool air = air_shows_lamps(setup_);
+        std::size_t kept = 0;
+        int directional = 0;
+        for (std::size_t l = 0; l < list_.lights.size(); ++l) {
+            const Light& light = list_.lights[l];
+            bool taken = !scene_.baked->holds(light.id) || (air && air_share(light, setup_) > 0);
+            for (const std::vector<Draw>* draws : {&list_.opaque, &list_.blended})
+                for (const Draw& d : *draws) {
+                    const Object& o = objects_[static_cast<std::size_t>(d.object)];
+                    taken = taken || (o.map == 0 && reaches(light, list_.reach[l], o.bounds));
+                }
+            if (!taken) {
+                ++list_.lightsBaked;
+                continue;
+            }
+            directional += static_cast<int>(l) < list_.directional;
+            list_.lights[kept] = list_.lights[l];
+            list_.reach[kept] = list_.reach[l];
+            list_.fade[kept] = list_.fade[l];
+            ++kept;
+        }
+        list_.lights.resize(kept);
+        list_.reach.resize(kept);
+        list_.fade.resize(kept);
+        list_.directional = directional;
+    }
+
     /// What "which K lights" ranks by: larger is kept.
     float rank(std::size_t l, const Box& box) const {
         if (setup_.choice("path.choose") == "nearest")
@@ -221,13 +256,15 @@ private:
 
     void list_lights(Draw& draw, bool limited) {
         const auto limit = static_cast<std::size_t>(setup_.whole("path.maxLights"));
-        const Box& box = objects_[draw.object].bounds;
+        const Object& object = objects_[static_cast<std::size_t>(draw.object)];
+        const Box& box = object.bounds;
         draw.lightOffset = static_cast<std::uint32_t>(list_.lightIndices.size());
         for (int l = 0; l < list_.directional; ++l)
-            list_.lightIndices.push_back(static_cast<std::uint32_t>(l));
+            if (!has_baked(object, list_.lights[static_cast<std::size_t>(l)]))
+                list_.lightIndices.push_back(static_cast<std::uint32_t>(l));
         std::vector<std::pair<float, std::uint32_t>> ranked;
         for (std::size_t l = static_cast<std::size_t>(list_.directional); l < list_.lights.size(); ++l)
-            if (reaches(list_.lights[l], list_.reach[l], box))
+            if (!has_baked(object, list_.lights[l]) && reaches(list_.lights[l], list_.reach[l], box))
                 ranked.emplace_back(limited ? rank(l, box) : 0.0f, static_cast<std::uint32_t>(l));
         if (limited && ranked.size() > limit) {
             std::stable_sort(ranked.begin(), ranked.end(),
@@ -255,7 +292,8 @@ private:
             }
             if (per.rect.empty()) continue;
             for (std::size_t d = 0; d < list_.opaque.size(); ++d)
-                if (reaches(list_.lights[l], list_.reach[l], objects_[list_.opaque[d].object].bounds))
+                if (const Object& o = objects_[static_cast<std::size_t>(list_.opaque[d].object)];
+                    !has_baked(o, list_.lights[l]) && reaches(list_.lights[l], list_.reach[l], o.bounds))
                     per.draws.push_back(static_cast<std::uint32_t>(d));
             if (!per.draws.empty()) list_.perLight.push_back(std::move(per));
         }
@@ -279,7 +317,8 @@ private:
 DrawList build_draw_list(const Scene& scene, const Setup& setup, const View& view) {
     if (scene.is_flat()) return flat::draw_list(scene, view);
     if (scene.is_blocks()) return blocks::draw_list(scene, setup, view);
-    return Gatherer(scene, setup, view).gather();
+    const Scene lit = with_baked_light(scene, setup);
+    return Gatherer(lit, setup, view).gather();
 }
 
 DrawList with_only(const DrawList& list, const Scene& scene, const std::vector<bool>& objects) {

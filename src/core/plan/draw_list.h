@@ -38,6 +38,7 @@ struct DrawList {
     std::uint64_t triangles = 0;              // over all draws
     std::vector<int> leftOut;     // objects in the view's frustum that visibility.kind leaves out, found beforehand
     int lightsBehind = 0;         // lights that no open door lets in
+    int lightsBaked = 0;          // lights left out: all that they would reach here has their light from a map
     std::string visibilityNote{}; // why visibility.kind could do no more than the frustum; empty: it did
 };
 

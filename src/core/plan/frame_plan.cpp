@@ -1,4 +1,5 @@
 #include "core/plan/frame_plan.h"
+#include "core/bake/baked_light.h"
 #include "core/finish/render_scale.h"
 #include "core/motion/scene_at.h"
 #include "core/technique/plan_builder.h"
@@ -50,7 +51,7 @@ FramePlan plan_frame(const FrameInputs& inputs, const std::vector<const Techniqu
 
 FramePlan plan_frame(const Scene& scene, const Setup& setup, const View& view) {
     const View rendered = rendered_view(setup, view);
-    const Scene at = scene_at(scene, rendered.seconds);
+    const Scene at = with_baked_light(scene_at(scene, rendered.seconds), setup);
     const DrawList list = build_draw_list(at, setup, rendered);
     return plan_frame(FrameInputs{at, setup, rendered, list, {0, rendered.seconds, {}}});
 }

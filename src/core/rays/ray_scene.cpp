@@ -181,8 +181,7 @@ const std::vector<Vertex>& RayScene::vertices(std::size_t object) const {
 }
 
 void RayScene::place(const Scene& scene) {
-    const auto file = [](const SceneAsset& a) { return a.file ? a.file.get() : &a; };
-    if (scene.asset != asset_ && file(*scene.asset) == file(*asset_)) return take(scene);
+    if (scene.asset != asset_ && file_asset(*scene.asset) == file_asset(*asset_)) return take(scene);
     assert(scene.objects().size() >= instances_.size());
     if (scene.placed == placed_) return;
     const std::shared_ptr<const PlacedObjects> before = std::exchange(placed_, scene.placed); // until all are bent

@@ -86,7 +86,8 @@ struct PlacedObjects {
     std::vector<Object> objects;        // parallel to SceneAsset::objects, then the proxies in the order of edits
     Box bounds;                         // world, of what is drawn and not hidden
     std::shared_ptr<const Pose> pose{}; // that they stand in (scene_at); null: as the file places them
-    std::shared_ptr<const PlacedObjects> base{}; // with a pose: the same without it; null: nothing is edited
+    std::shared_ptr<const PlacedObjects> base{};     // with a pose: the same without it; null: nothing is edited
+    std::shared_ptr<const PlacedObjects> unmapped{}; // of a scene with a light map: the same without it
 };
 
 /// Gives an asset the box that proxies are made of.

@@ -22,8 +22,9 @@ using WorldPtr = std::shared_ptr<const World>;
 
 namespace mirolux {
 
-struct Rig;   // core/motion/rig.h
-struct Built; // core/scene/built.h
+struct Rig;        // core/motion/rig.h
+struct BakedLight; // core/bake/baked_light.h
+struct Built;      // core/scene/built.h
 
 /// 52 bytes, as the vertex buffer holds it.
 struct Vertex {
@@ -55,6 +56,7 @@ struct Primitive {
     SharedList<std::uint32_t> indices; // triangles, counter-clockwise in front
     int material = -1;                 // -1: the default material
     Box bounds;                        // object space
+    SharedList<glm::vec3> places{};    // by vertex: texels in its rectangle of a light map, and its chart; empty: none
 };
 
 enum class AlphaMode { opaque, mask, blend };
@@ -118,7 +120,12 @@ struct Object {
     bool proxy = false;      // a box of the user's that only casts into shadow maps, where `shadow.proxies` has it
     int body = -1;           // into Rig::bodies, of one that bones or shapes bend; -1: rigid
     std::uint64_t shape = 0; // digest of how it is bent; 0: rigid
+    std::uint32_t map = 0;   // where its rectangle lies in the light map (map_word); 0: in none
 };
+/// Object::map of a rectangle whose first texel is this one; both below 16384.
+inline std::uint32_t map_word(int x, int y) {
+    return 1u << 31 | static_cast<std::uint32_t>(y) << 15 | static_cast<std::uint32_t>(x);
+}
 
 /// How an object is called. The id lasts: it is made from the node's name, not from its place in the file.
 struct ObjectName {
@@ -174,6 +181,7 @@ struct SceneAsset {
     std::shared_ptr<const Rig> rig{};                      // of a glTF file: its nodes, and what moves them
     std::shared_ptr<const Built> built{};                  // what a project has built in it (built_on); null: nothing
     std::shared_ptr<const SceneAsset> file{};              // with that: as the file alone has it
+    std::shared_ptr<const SceneAsset> unmapped{}; // of one whose meshes are cut for a light map: the one that it was
 
     std::size_t triangles() const {
         std::size_t n = 0;
@@ -188,6 +196,12 @@ struct SceneAsset {
     }
     const Material& material_of(const Object& o) const { return materials[material_index(o)]; }
 };
+
+/// What the file alone holds, of an asset that something was built in or that has a light map.
+inline const SceneAsset* file_asset(const SceneAsset& a) {
+    const SceneAsset* plain = a.unmapped ? a.unmapped.get() : &a;
+    return plain->file ? plain->file.get() : plain;
+}
 
 struct PlacedObjects;
 
@@ -214,7 +228,8 @@ struct Scene {
     std::vector<ClipPlay> clips{}; // how the file's clips play; empty: usual_clips
     std::vector<Door> doors{};
     std::vector<DrawnRoom> drawnRooms{};
-    std::string bakes{}; // folder where what was computed beforehand lies; empty: there is none
+    std::string bakes{};                       // folder where what was computed beforehand lies; empty: there is none
+    std::shared_ptr<const BakedLight> baked{}; // that surfaces take (with_baked_light); null: none
 
     bool is_flat() const { return flat != nullptr; }
     bool is_blocks() const { return blocks != nullptr; }

@@ -21,7 +21,10 @@ void PlanBuilder::resource(ResourceSpec spec) {
     assert(!plan_.resource(spec.name));
     PlannedResource r;
     const View& v = inputs_.view;
-    r.layers = spec.cubes > 0 ? 6 * spec.cubes : v.stereo == Stereo::off || spec.forBothEyes ? 1 : 2;
+    r.layers = spec.cubes > 0                                ? 6 * spec.cubes
+               : spec.layers > 0                             ? spec.layers
+               : v.stereo == Stereo::off || spec.forBothEyes ? 1
+                                                             : 2;
     const glm::ivec2 size = spec.ofShown ? shown_size(v) : glm::ivec2(v.width, v.height);
     r.width = spec.width > 0 ? spec.width : std::max(1, static_cast<int>(size.x * spec.scale));
     r.height = spec.width > 0 ? spec.height : std::max(1, static_cast<int>(size.y * spec.scale));

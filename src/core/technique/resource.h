@@ -5,7 +5,21 @@
 
 namespace mirolux {
 
-enum class Format { rgba8, rg8, rg16, r32f, rg32f, rgba16f, rgba32f, depth32f, depth32fStencil8, words };
+enum class Format {
+    rgba8,
+    rg8,
+    rg16,
+    r32f,
+    rg32f,
+    rgba16f,
+    rgba32f,
+    rgb16f,
+    rgb9e5,
+    bc6h,
+    depth32f,
+    depth32fStencil8,
+    words
+};
 
 /// The one table of formats: what they are called and what a texel takes. The device's names for them are in
 /// gpu/gl/formats.h, in the same order.
@@ -36,6 +50,7 @@ struct ResourceSpec {
     int mips = 1;              // levels
     int samples = 1;           // of a pixel; more than one: no shader reads it but those that resolve it
     int cubes = 0;             // a cube map array of so many, six layers each; 0: none
+    int layers = 0;            // an array of so many, the same for both eyes; 0: none
     Life life = Life::frame;
     bool fromTop = false;     // its first row is the picture's top one; of other targets the bottom one
     bool forBothEyes = false; // with stereo there is one, not one for each eye

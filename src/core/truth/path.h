@@ -45,6 +45,8 @@ struct PathTracer::Path {
     };
     std::vector<Weighed>& weighed; // at the surface that is seen
     double weighedSum = 0;
+    glm::dvec3 way{0.0};          // to where what is added comes from, as the first surface sees it
+    glm::dmat3* toward = nullptr; // sum of `way`s by channel, where anybody wants it: a column each
 
     void add(const glm::dvec3& light, double most) {
         glm::dvec3 what = weight * light;
@@ -52,6 +54,9 @@ struct PathTracer::Path {
         const double l = luminance(what);
         if (most > 0 && bounces > 0 && l > most) what *= most / l;
         sum += what;
+        if (toward)
+            for (int c = 0; c < 3; ++c)
+                (*toward)[c] += what[c] * way;
     }
 };
 

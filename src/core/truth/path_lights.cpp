@@ -20,6 +20,7 @@ glm::dvec3 PathTracer::taken(const brdf::Lobes& lobes, double diffuse, double sp
 glm::dvec3 PathTracer::lamp_from(const Lamp& lamp, double share, const glm::dvec3& to, double density,
                                  const SurfacePoint& s, const Scattering& scattering, Path& path) const {
     const Light& l = lamp.light;
+    if (path.bounces == 0) path.way = to;
     const double facing = glm::dot(scattering.normal, to);
     if (facing <= 0) return {};
     const Source source(l, s.position);
@@ -79,6 +80,7 @@ glm::dvec3 PathTracer::glowing_light(std::size_t which, double share, const Surf
     const double metres = glm::length(v);
     if (metres < 1e-6) return {};
     const glm::dvec3 to = v / metres;
+    if (path.bounces == 0) path.way = to;
     double leaving = -glm::dot(glm::dvec3(g.normal), to);
     if (g.bothSides) leaving = std::abs(leaving);
     const double facing = glm::dot(scattering.normal, to);
@@ -171,6 +173,7 @@ void PathTracer::lamps_on_surface(const SurfacePoint& s, const Scattering& scatt
 /// Surroundings from a direction that is chosen by their light, beside the way that lobes choose.
 void PathTracer::surroundings_on_surface(const SurfacePoint& s, const Scattering& scattering, Path& path) const {
     const glm::dvec3 to = surroundings_->choose(path.sampler.two());
+    if (path.bounces == 0) path.way = to;
     const double facing = glm::dot(scattering.normal, to);
     if (facing <= 0) return;
     const double density = surroundings_->density(to);

@@ -6,6 +6,7 @@
 #include "core/truth/lit_part.h"
 #include "core/truth/path.h"
 #include "core/truth/source.h"
+#include <algorithm>
 #include <cmath>
 
 namespace mirolux::truth {
@@ -65,7 +66,9 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
     plainAir_ = air_.shape != AirShape::byHeight && air_.volumes.empty();
 
     for (Light light : lights_of(scene, setup, view)) {
-        if (!light.enabled || light.intensity <= 0 || effective_color(light) == glm::vec3(0.0f)) continue;
+        if (!light.enabled || light.intensity <= 0 || effective_color(light) == glm::vec3(0.0f) ||
+            std::find(options.dark.begin(), options.dark.end(), light.id) != options.dark.end())
+            continue;
         light.color = effective_color(light);
         light.kelvin = 0;
         light.airShare =
@@ -93,7 +96,7 @@ PathTracer::PathTracer(const Scene& scene, const Setup& setup, const View& view,
     }
     const auto& objects = scene.objects();
     firstGlowing_.assign(objects.size(), -1);
-    if (options.layer == Layer::final || is_indirect(options.layer)) {
+    if (!options.lampsOnly && (options.layer == Layer::final || is_indirect(options.layer))) {
         take_glowing();
         take_surroundings();
     }
@@ -153,6 +156,7 @@ void PathTracer::take_surroundings() {
 
 /// What comes from where no surface is, once light has left the surface that is seen.
 glm::dvec3 PathTracer::surrounding_light(const glm::dvec3& d) const {
+    if (options_.lampsOnly) return glm::dvec3(0.0);
     return ambient_.sky         ? ambient_.sky->radiance(d) * ambient_.strength
            : options_.skyAround ? sky_->radiance(d)
                                 : ambient_radiance(ambient_, d);
@@ -263,7 +267,7 @@ bool PathTracer::meet_surface(const RayHit& hit, Path& path) const {
     }
     if (options_.layer == Layer::scattering) return false;
     const bool seen = path.bounces == 0;
-    if (options_.layer == Layer::final || (is_indirect(options_.layer) && !seen))
+    if (!options_.lampsOnly && (options_.layer == Layer::final || (is_indirect(options_.layer) && !seen)))
         path.add(glm::dvec3(s.emissive) * met_by_chance(hit, s, path), options_.clamp);
     return !s.unlit && !spent(path) && leave_surface(s, scattering_of(s, -path.ray.direction), path);
 }
@@ -279,6 +283,7 @@ bool PathTracer::leave_surface(const SurfacePoint& s, const Scattering& scatteri
     if (density <= 0 || facing <= 0) return false;
     if (lamps_count(path)) lamps_by_chance(to, density, s, scattering, path);
     if (last) return false;
+    if (path.bounces == 0) path.way = to;
     path.weight *= taken(scattering.lobes(to), 1, 1, path) * (facing / density);
     ++path.bounces;
     const glm::vec3 side = glm::dot(s.side, glm::vec3(to)) < 0 ? -s.side : s.side;
@@ -372,11 +377,13 @@ glm::dvec3 PathTracer::run(int x, int y, std::uint32_t number, std::uint64_t& ra
 }
 
 glm::dvec3 PathTracer::falling(const SurfacePoint& point, std::uint32_t place, std::uint32_t number,
-                               std::uint64_t& rays) const {
+                               std::uint64_t& rays, glm::dmat3* toward) const {
     thread_local std::vector<Path::Weighed> weighed;
     Path path{
         .ray = {}, .sampler = {place, number, options_.seed, options_.sequence}, .rays = rays, .weighed = weighed};
     weighed.clear();
+    glm::dmat3 ways(0.0);
+    if (toward) path.toward = &ways;
     // A white surface that scatters evenly: of what falls on it, it sends 1/pi each way.
     SurfacePoint white = point;
     white.baseColor = glm::vec3(1.0f);
@@ -390,7 +397,20 @@ glm::dvec3 PathTracer::falling(const SurfacePoint& point, std::uint32_t place, s
     even.normal = even.toEye = glm::normalize(glm::dvec3(point.normal));
     path.ray = {point.position, -glm::normalize(point.normal)};
     if (leave_surface(white, even, path)) follow(path);
+    if (toward) *toward += pi * ways;
     return pi * path.sum;
+}
+
+glm::dvec3 PathTracer::arriving(const glm::vec3& place, const glm::dvec3& direction, std::uint32_t point,
+                                std::uint32_t number, std::uint64_t& rays) const {
+    thread_local std::vector<Path::Weighed> weighed;
+    Path path{
+        .ray = {}, .sampler = {point, number, options_.seed, options_.sequence}, .rays = rays, .weighed = weighed};
+    weighed.clear();
+    path.ray = {place, glm::normalize(glm::vec3(direction))};
+    path.bounces = 1; // of the surface that is lit, from which this way goes out
+    follow(path);
+    return path.sum;
 }
 
 glm::dvec3 PathTracer::sample(int x, int y, std::uint32_t number, std::uint64_t& rays) const {

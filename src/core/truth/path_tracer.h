@@ -38,15 +38,17 @@ struct Options {
     int bounces = -1; // of light, after the surface that is seen; -1: as many as it takes
     std::uint32_t seed = 1;
     Sequence sequence = Sequence::sobol;
-    bool smooth = false;    // over the pixel's area; else its centre, as the frame is sampled
-    bool shadows = true;    // off: lights shine through everything, as a frame without shadows has it
-    bool complete = false;  // lights without range, reach and fades, as they would be; else as the frame shades them
-    bool skyAround = false; // what leaves the scene meets the sky; else the ambient light, as the frame shades it
-    double clamp = 0;       // most that one bounce may bring, cd/m2; 0: whatever it is (a clamp makes truth darker)
-    double housing = 0.3;   // metres around a lamp where nothing stands in its way: its own glass and shade
-    int light = -1;         // of Layer::visibility: Light::id
-    double radius = 1;      // of Layer::occlusion, metres
-    double fade = 0;        // and over which part of it, from its end, what stands there counts less and less
+    bool smooth = false;     // over the pixel's area; else its centre, as the frame is sampled
+    bool shadows = true;     // off: lights shine through everything, as a frame without shadows has it
+    bool complete = false;   // lights without range, reach and fades, as they would be; else as the frame shades them
+    bool skyAround = false;  // what leaves the scene meets the sky; else the ambient light, as the frame shades it
+    double clamp = 0;        // most that one bounce may bring, cd/m2; 0: whatever it is (a clamp makes truth darker)
+    double housing = 0.3;    // metres around a lamp where nothing stands in its way: its own glass and shade
+    int light = -1;          // of Layer::visibility: Light::id
+    double radius = 1;       // of Layer::occlusion, metres
+    double fade = 0;         // and over which part of it, from its end, what stands there counts less and less
+    std::vector<int> dark{}; // lights that do not shine: Light::id
+    bool lampsOnly = false;  // nothing else gives light: no surface, no surroundings
 };
 
 /// A question to RayScene that a path has put.
@@ -78,8 +80,14 @@ public:
     glm::dvec3 sample(int x, int y, std::uint32_t number, std::uint64_t& rays) const;
     /// One sample of the light that falls on a point of a surface, on its front: irradiance in lux per channel, of what
     /// the layer counts (direct: punctual lights; indirect: everything else; final: all). `place` tells points apart:
-    /// the same for the same place and number, to the bit.
-    glm::dvec3 falling(const SurfacePoint& point, std::uint32_t place, std::uint32_t number, std::uint64_t& rays) const;
+    /// the same for the same place and number, to the bit. toward: adds, a column for each channel, the same light
+    /// times the unit direction that it comes from.
+    glm::dvec3 falling(const SurfacePoint& point, std::uint32_t place, std::uint32_t number, std::uint64_t& rays,
+                       glm::dmat3* toward = nullptr) const;
+    /// One sample of the light that arrives at a place in space from a direction, cd/m2: of what surfaces send on, what
+    /// glows and the surroundings; the first surface counts as the one after the one that is seen (Options::bounces).
+    glm::dvec3 arriving(const glm::vec3& place, const glm::dvec3& direction, std::uint32_t point, std::uint32_t number,
+                        std::uint64_t& rays) const;
     /// The rays that this sample asks for, in order: to be timed by themselves.
     std::vector<AskedRay> rays_of(int x, int y, std::uint32_t number) const;
 

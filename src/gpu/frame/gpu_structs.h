@@ -34,7 +34,7 @@ struct InstanceData {
     glm::mat3 normal;         // of its normals
     std::uint32_t number = 0; // of its draw; in shadow maps of its material
     std::uint32_t body = 0;   // from 1; 0: rigid
-    std::uint32_t pad = 0;
+    std::uint32_t map = 0;    // Object::map
 };
 
 struct MaterialData {
@@ -81,7 +81,7 @@ struct BodyData {
 /// shaders/include/probe.glsl: one surface that covers the probed pixel; the buffer begins with a count and 12 bytes of
 /// padding.
 struct ProbeData {
-    glm::vec4 position, normal, baseColor, emissive, ambient, mirrored, reflected, probes;
+    glm::vec4 position, normal, baseColor, emissive, ambient, mirrored, reflected, probes, baked;
     std::uint32_t draw, triangle;
     float screenOcclusion, thickness;
 };

@@ -239,6 +239,8 @@ static SurfaceSample sample_of(const ProbeData& d) {
     s.bakedOcclusion = d.mirrored.w;
     s.reflected = glm::vec3(d.reflected);
     s.probes = glm::vec3(d.probes);
+    s.baked = glm::vec3(d.baked);
+    s.mapped = d.baked.w > 0.5f;
     s.answer = static_cast<int>(std::lround(d.reflected.w));
     s.screenOcclusion = d.screenOcclusion;
     s.thickness = d.thickness;

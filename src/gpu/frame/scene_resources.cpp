@@ -1,5 +1,6 @@
 #include "gpu/frame/scene_resources.h"
 #include "core/motion/rig.h"
+#include <algorithm>
 #include <bit>
 #include <cmath>
 
@@ -78,12 +79,26 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset, SceneRes
         glVertexArrayAttribBinding(vao, a.location, 0);
     }
     glEnableVertexArrayAttrib(vao, 5);
-    glVertexArrayAttribIFormat(vao, 5, 2, GL_UNSIGNED_INT, offsetof(InstanceData, number));
+    glVertexArrayAttribIFormat(vao, 5, 3, GL_UNSIGNED_INT, offsetof(InstanceData, number));
     glVertexArrayAttribBinding(vao, 5, 1);
     for (GLuint column = 0; column < 7; ++column) { // four of the model's, three of its normals'
         glEnableVertexArrayAttrib(vao, 6 + column);
         glVertexArrayAttribFormat(vao, 6 + column, 3, GL_FLOAT, GL_FALSE, column * sizeof(glm::vec3));
         glVertexArrayAttribBinding(vao, 6 + column, 1);
+    }
+
+    if (std::any_of(asset_->primitives.begin(), asset_->primitives.end(),
+                    [](const Primitive& p) { return !p.places.empty(); })) {
+        std::vector<glm::vec3> places;
+        for (const Primitive& p : asset_->primitives) {
+            places.insert(places.end(), p.places.begin(), p.places.end());
+            places.resize(places.size() + p.vertices.size() - p.places.size(), glm::vec3(0.0f));
+        }
+        places_.upload(places.data(), places.size() * sizeof(glm::vec3));
+        glVertexArrayVertexBuffer(vao, 2, places_.name(), 0, sizeof(glm::vec3));
+        glEnableVertexArrayAttrib(vao, 13);
+        glVertexArrayAttribFormat(vao, 13, 3, GL_FLOAT, GL_FALSE, 0);
+        glVertexArrayAttribBinding(vao, 13, 2);
     }
 
     textures_.push_back(plain_texture("white", {255, 255, 255, 255}));

@@ -47,7 +47,7 @@ public:
 private:
     std::shared_ptr<const SceneAsset> asset_;
     VertexArray vertexArray_;
-    Buffer vertices_{"vertices"}, indices_{"indices"}, materials_{"materials"};
+    Buffer vertices_{"vertices"}, indices_{"indices"}, materials_{"materials"}, places_{"places in the light map"};
     std::vector<Slice> slices_;
     void make_sheets();
     void make_bodies();

@@ -1,4 +1,5 @@
 #include "gpu/frame/session.h"
+#include "core/bake/baked_light.h"
 #include "core/finish/edges.h"
 #include "core/finish/render_scale.h"
 #include "core/io/file.h"
@@ -89,9 +90,8 @@ Result<void> Session::take_scene(const Scene& scene) {
     if (scene_ && scene_->holds(scene.asset)) return {};
     vitals_->enter("loading the scene onto the device");
     held_.reset();
-    const auto file = [](const SceneAsset& a) { return a.file ? a.file.get() : &a; };
     std::unique_ptr<SceneResources> before = std::move(scene_); // of another file it ends before the new one begins
-    if (before && file(before->asset()) != file(*scene.asset)) before.reset();
+    if (before && file_asset(before->asset()) != file_asset(*scene.asset)) before.reset();
     scene_ = std::make_unique<SceneResources>(scene.asset, before.get());
     if (auto ok = check("loading the scene onto the device"); !ok) {
         scene_.reset();
@@ -182,8 +182,8 @@ static void fill_head(const FramePlan& plan, FrameRecord& record) {
     record.lightsFaded = plan.lightsFaded;
 }
 
-Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const View& view, const DrawList& list,
-                                  const RenderOptions& options) {
+Result<FrameTime> Session::settle(const Scene& asked, const Scene& scene, const Setup& setup, const View& view,
+                                  const DrawList& list, const RenderOptions& options) {
     const FramePlan plan = plan_frame(FrameInputs{scene, setup, view, list, {0, view.seconds, {}}}, more_);
     const auto time_of = [&](std::uint64_t index, double seconds) {
         FrameTime out{index, seconds};
@@ -215,7 +215,7 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
     for (int i = 0; i < frames - 1; ++i) {
         View earlier = view;
         earlier.seconds -= (frames - 1 - i) / options.framesPerSecond;
-        const Scene then = scene_at(scene, earlier.seconds);
+        const Scene then = with_baked_light(scene_at(asked, earlier.seconds), setup);
         const DrawList draws = build_draw_list(then, setup, earlier);
         auto frame = make_frame(
             FrameInputs{then, setup, earlier, draws, time_of(index_, earlier.seconds), before_ ? &*before_ : nullptr});
@@ -235,7 +235,7 @@ Result<FrameTime> Session::settle(const Scene& scene, const Setup& setup, const 
 Result<FrameRecord> Session::render(const Scene& asked, const Setup& setup, const View& shown,
                                     const RenderOptions& options) {
     const double start = now_ms();
-    const Scene scene = scene_at(asked, shown.seconds);
+    const Scene scene = with_baked_light(scene_at(asked, shown.seconds), setup);
     const View view = rendered_view(setup, shown);
     if (view.width < 1 || view.height < 1 || view.width > 16384 || view.height > 16384)
         return fail("the picture size must lie between 1x1 and 16384x16384",
@@ -249,7 +249,7 @@ Result<FrameRecord> Session::render(const Scene& asked, const Setup& setup, cons
     FrameRecord record;
     record.clock = options.gpuClock ? "gpu" : "fenced";
     const DrawList list = build_draw_list(scene, setup, view);
-    auto time = settle(scene, setup, view, list, options);
+    auto time = settle(asked, scene, setup, view, list, options);
     if (!time) return tl::unexpected(time.error());
     const std::optional<FrameBefore> before = std::exchange(before_, FrameBefore{view, scene.placed, {}});
     auto made = make_frame(FrameInputs{scene, setup, view, list, *time, before ? &*before : nullptr}, options.gatherMs);

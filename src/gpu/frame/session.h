@@ -60,9 +60,10 @@ private:
     static void run_pass(const Prepared& prepared);
     Result<Commands> injected_work(int rounds);
 
-    /// Frames that history needs before this one; returns where the frame stands in its sequence.
-    Result<FrameTime> settle(const Scene& scene, const Setup& setup, const View& view, const DrawList& list,
-                             const RenderOptions& options);
+    /// Frames that history needs before this one; returns where the frame stands in its sequence. scene: `asked` as it
+    /// stands at the view's time, with its light map.
+    Result<FrameTime> settle(const Scene& asked, const Scene& scene, const Setup& setup, const View& view,
+                             const DrawList& list, const RenderOptions& options);
     Result<void> run_frame(Frame& frame, const std::vector<Prepared>& prepared, FrameRecord& record,
                            const RenderOptions& options);
     void time_passes(const std::vector<Prepared>& steps, FrameRecord& record, const RenderOptions& options);

@@ -58,6 +58,9 @@ static int channels_of(Format format) {
     case Format::rgba8:
     case Format::rgba16f:
     case Format::rgba32f:
+    case Format::rgb16f:
+    case Format::rgb9e5:
+    case Format::bc6h:
         break;
     }
     return 4;
@@ -65,6 +68,18 @@ static int channels_of(Format format) {
 
 static bool is_linear_light(Format format) {
     return format == Format::rgba16f || format == Format::rgba32f;
+}
+
+/// Formats that no device need draw to: they are only filled and read.
+static bool only_read(Format format) {
+    return format == Format::rgb16f || format == Format::rgb9e5 || format == Format::bc6h;
+}
+static FloatImage read_texture(const PlannedResource& r, GLuint texture) {
+    std::vector<float> rows(4 * std::size_t(r.width) * static_cast<std::size_t>(r.height));
+    glGetTextureSubImage(texture, 0, 0, 0, 0, r.width, r.height, 1, GL_RGBA, GL_FLOAT,
+                         static_cast<GLsizei>(rows.size() * 4), rows.data());
+    if (r.spec.fromTop) return {r.width, r.height, 4, std::move(rows)};
+    return turned(std::move(rows), r.width, r.height, 4);
 }
 
 /// One level of a target on a framebuffer of its own.
@@ -169,6 +184,10 @@ Result<void> Session::read_targets(Frame& frame, const std::vector<Prepared>& pr
         const PassFrame& eye = *frame.eyes[std::min(static_cast<std::size_t>(wanted.layer), frame.eyes.size() - 1)];
         if ((*r)->spec.entries > 0) {
             record.targets.push_back(read_buffer(**r, eye.resources.buffer(wanted.target), wanted.layer));
+            continue;
+        }
+        if (only_read((*r)->spec.format)) {
+            record.targets.push_back(read_texture(**r, eye.resources.texture(wanted.target, wanted.layer)));
             continue;
         }
         const int width = std::max(1, (*r)->width >> wanted.mip), height = std::max(1, (*r)->height >> wanted.mip);

@@ -1,3 +1,4 @@
+#include "core/bake/baked_light.h"
 #include "core/scene/geometry.h"
 #include "core/surface/optics.h"
 #include "gpu/frame/command_list.h"
@@ -38,7 +39,7 @@ std::vector<Batch> batch(const SceneResources& scene, const std::vector<Object>&
     return batches;
 }
 
-LightData light_data(const Light& l, float reach) {
+LightData light_data(const Light& l, float reach, bool inMap) {
     LightData d{};
     d.position = l.position;
     d.range = l.range;
@@ -46,6 +47,7 @@ LightData light_data(const Light& l, float reach) {
     d.reach = reach;
     d.intensity = effective_color(l) * l.intensity;
     d.type = l.type == LightType::directional ? 0 : l.type == LightType::point ? 1 : 2;
+    if (inMap) d.type += 4; // structs.glsl: inLightMap
     d.cosInner = std::cos(l.innerConeAngle);
     d.cosOuter = std::cos(l.outerConeAngle);
     d.diffuseShare = l.diffuseShare;
@@ -78,7 +80,7 @@ std::vector<InstanceData> instance_data(const Scene& scene, const DrawList& list
         for (const Draw& d : *part) {
             const Object& o = scene.objects()[static_cast<std::size_t>(d.object)];
             out.push_back({glm::mat4x3(o.transform), normal_matrix(o.transform), static_cast<std::uint32_t>(out.size()),
-                           body_number(o)});
+                           body_number(o), o.map});
         }
     return out;
 }
@@ -153,7 +155,8 @@ void Session::upload(Frame& frame) {
     const FrameInputs& in = frame.inputs;
     std::vector<LightData> lights;
     for (std::size_t i = 0; i < in.draws.lights.size(); ++i)
-        lights.push_back(light_data(in.draws.lights[i], in.draws.reach[i]));
+        lights.push_back(light_data(in.draws.lights[i], in.draws.reach[i],
+                                    in.scene.baked && in.scene.baked->holds(in.draws.lights[i].id)));
     const std::vector<DrawData> draws = draw_data(in.scene, in.draws);
     const std::vector<OpticsData> optics = optics_data(in);
     const std::vector<glm::vec4> parameters = parameter_values(frame.plan);

@@ -13,6 +13,9 @@ inline GLenum gl_format(Format format) {
                                        GL_RG32F,
                                        GL_RGBA16F,
                                        GL_RGBA32F,
+                                       GL_RGB16F,
+                                       GL_RGB9_E5,
+                                       GL_COMPRESSED_RGB_BPTC_UNSIGNED_FLOAT,
                                        GL_DEPTH_COMPONENT32F,
                                        GL_DEPTH32F_STENCIL8,
                                        GL_NONE};

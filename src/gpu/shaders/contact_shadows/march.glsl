@@ -12,7 +12,7 @@ vec3 contactFactor(uint light, LightData data, vec3 point, vec3 normal, vec3 toL
     for (int mapped = receivesShadows ? int(texelFetch(shadowTexels, int(light) * 3).y) : 0; mapped > 0; mapped = 0) {
         float reach = parameters.contact.x, away = viewDepthOf(point);
         float slack = 0.002 * away; // metres: what depths tell apart, and a surface's own steps
-        if (data.type != 0) reach = min(reach, length(data.position - point));
+        if ((data.type & 3) != 0) reach = min(reach, length(data.position - point));
         vec3 from = point + normal * slack, stride = toLight * (reach / float(CONTACT_STEPS));
         float share = evenNoise(gl_FragCoord.xy);
         bool hit = false;

@@ -39,7 +39,7 @@ vec3 fromLight(uint index, AirCell c) {
     if (share <= 0.0) return vec3(0.0);
     LightData light = fetchLight(index);
     vec3 v = light.position - c.point, sum = vec3(0.0);
-    bool near = light.type != 0 && dot(v, v) < 64.0 * c.radius * c.radius;
+    bool near = (light.type & 3) != 0 && dot(v, v) < 64.0 * c.radius * c.radius;
     int places = near ? 8 : 1;
     countOf(COUNTER_airInjections, uint(places));
     vec3 right = normalize(cross(c.way, abs(c.way.y) < 0.9 ? vec3(0.0, 1.0, 0.0) : vec3(1.0, 0.0, 0.0))), up = cross(right, c.way);

@@ -30,7 +30,7 @@ float fogTransmittanceOfRay(vec3 from, vec3 direction) {
 }
 /// Share of a light that the fog leaves on its way to a point; a directional one comes from where the air around the scene ends.
 float fogToLight(LightData light, vec3 point, vec3 toLight) {
-    if (light.type != 0) return exp(-fogDepth(point, light.position));
+    if ((light.type & 3) != 0) return exp(-fogDepth(point, light.position));
     vec3 o = point - parameters.airBall.xyz;
     float b = dot(o, toLight), c = dot(o, o) - parameters.airBall.w * parameters.airBall.w;
     return exp(-fogDepth(point, point + toLight * max(0.0, -b + sqrt(max(0.0, b * b - c)))));

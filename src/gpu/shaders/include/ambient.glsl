@@ -57,13 +57,19 @@ void mirrorAmbient(vec3 point, vec3 n, vec3 toEye, float roughness, inout Ambien
 AmbientLeaves ambientReflected(vec3 point, vec3 baseColor, float metallic, float roughness, OpticsData optics, float baked, vec3 n, vec3 toEye) {
     AmbientLeaves a = noAmbient;
 #ifdef SLOT_AMBIENT_DIFFUSE
-    vec3 around = codedRadiance(slotAmbientDiffuse(point, n));
+    vec3 around = lightMapped ? vec3(0.0) : codedRadiance(slotAmbientDiffuse(point, n)); // a map holds that light
 #else
     vec3 around = vec3(0.0);
 #endif
     vec3 ofProbes = vec3(0.0);
+#ifdef SLOT_SPACE_DIFFUSE
+    if (!lightMapped) {
+        vec4 space = slotSpaceDiffuse(point, n);
+        around = around * (1.0 - space.a) + codedRadiance(space.rgb);
+    }
+#endif
 #ifdef SLOT_PROBE_DIFFUSE
-    vec4 near = slotProbeDiffuse(point, n);
+    vec4 near = lightMapped ? vec4(0.0) : slotProbeDiffuse(point, n);
     ofProbes = codedRadiance(near.rgb);
     around = around * (1.0 - near.a) + ofProbes;
 #endif

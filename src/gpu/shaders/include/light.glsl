@@ -40,7 +40,7 @@ float coneAttenuation(float cosAngle, float cosInner, float cosOuter) {
 
 /// Irradiance at normal incidence (lx per channel) and the unit direction toward the light.
 vec3 normalIrradiance(LightData light, vec3 point, out vec3 toLight) {
-    if (light.type == 0) {
+    if ((light.type & 3) == 0) {
         toLight = -light.direction;
         return light.intensity;
     }
@@ -48,6 +48,6 @@ vec3 normalIrradiance(LightData light, vec3 point, out vec3 toLight) {
     float d = length(v);
     toLight = v / max(d, 1e-6);
     float share = distanceAttenuation(d, light.range, light.reach, WINDOW_SQUARED == 1);
-    if (light.type == 2) share *= coneAttenuation(-dot(toLight, light.direction), light.cosInner, light.cosOuter);
+    if ((light.type & 3) == 2) share *= coneAttenuation(-dot(toLight, light.direction), light.cosInner, light.cosOuter);
     return light.intensity * share;
 }

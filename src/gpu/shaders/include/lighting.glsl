@@ -126,6 +126,9 @@ void addThrough(uint index, LitSurface s, inout vec3 diffuse) {
 void addLight(uint index, LitSurface s, inout vec3 diffuse, inout vec3 specular) {
     vec3 toLight, d = vec3(0.0), p = vec3(0.0);
     LightData light = lightAt(index);
+#ifdef LIGHT_MAP
+    if (lightMapped && (light.type & inLightMap) != 0) return;
+#endif
     vec3 irradiance = normalIrradiance(light, s.position, toLight);
     float facing = dot(s.normal, toLight), least = 0.0;
 #ifdef SUBSURFACE_WRAPPED

@@ -13,6 +13,15 @@ struct FrameData {
 };
 
 bool receivesShadows = true; // of the surface that is lit
+bool lightMapped = false;    // it takes light from a map: ambient light, and what straight light is in there
+const int inLightMap = 4;    // LightData::type of a light whose straight light is in the map
+
+/// Light from a map.
+struct BakedLight {
+    vec3 light;     // on the surface as its vertices face, lux
+    vec3 toward[3]; // by channel: the direction that it comes from on the mean, times how alike those are
+};
+const BakedLight noBakedLight = BakedLight(vec3(0.0), vec3[3](vec3(0.0), vec3(0.0), vec3(0.0)));
 
 struct LightData {
     vec3 position;        // metres
@@ -20,7 +29,7 @@ struct LightData {
     vec3 direction;       // unit, the way it travels
     float reach;          // metres, nothing beyond; 0 = no cut
     vec3 intensity;       // cd or lx per channel, Rec. 709
-    int type;             // 0 directional, 1 point, 2 spot
+    int type;             // 0 directional, 1 point, 2 spot; inLightMap added to it
     float cosInner;
     float cosOuter;
     float diffuseShare;   // 0 to 1, of what each lobe gives

@@ -22,7 +22,7 @@ bool litPart(LightData l, vec3 o, vec3 d, float cosine, inout float from, inout 
         from = max(from, nearest - sqrt(rest));
         to = min(to, nearest + sqrt(rest));
     }
-    if (l.type == 2 && cosine > 1e-6) {
+    if ((l.type & 3) == 2 && cosine > 1e-6) {
         float da = dot(d, l.direction), wa = dot(w, l.direction), c2 = cosine * cosine, a = da * da - c2, b = da * wa - c2 * dot(d, w),
               c = wa * wa - c2 * dot(w, w), rest = b * b - a * c;
         if (abs(a) > 1e-7 && rest >= 0.0) {

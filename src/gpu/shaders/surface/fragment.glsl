@@ -24,6 +24,7 @@ layout(early_fragment_tests) in; // counting must not switch early depth tests o
 #include "include/lighting.glsl"
 #include "include/surface.glsl"
 #include "include/ambient.glsl"
+#include "include/baked.glsl"
 #ifdef PASS_PROBE
 #include "include/probe.glsl"
 #endif
@@ -74,9 +75,14 @@ void main() {
     enterFragment(vertex.draw);
     receivesShadows = draws[vertex.draw].unshadowed == 0u;
     vec3 diffuse = vec3(0.0), specular = vec3(0.0);
-#if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS)
+#ifdef LIGHT_MAP
+    lightMapped = vertex.mapped != 0u;
+#endif
+#if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS) || defined(SLOT_BAKED)
     LitSurface lit = LitSurface(s.position, s.normal, normalize(frame.eye.xyz - s.position), s.baseColor, s.metallic, s.roughness, s.optics, s.thickness, s.alpha, vertex.draw,
                                 frame.forward.w / gl_FragCoord.z, s.unlit);
+#endif
+#if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS)
     lightSurface(lit, diffuse, specular);
 #else
     countWork(0u);
@@ -92,9 +98,17 @@ void main() {
 #if !defined(PASS_GBUFFER) || !defined(AMBIENT_LATER)
     if (!s.unlit) ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.optics, s.occlusion, s.normal, toEye);
 #endif
+    vec3 bakedDiffuse = vec3(0.0), bakedSpecular = vec3(0.0);
+#ifdef SLOT_BAKED
+    if (lightMapped && !s.unlit) {
+        vec3 facing = normalize(vertex.normal);
+        bakedLeaves(vertex.place.xy, lit, gl_FrontFacing ? facing : -facing, bakedDiffuse, bakedSpecular);
+    }
+#endif
+    vec3 baked = bakedDiffuse + bakedSpecular;
     vec3 emissive = s.unlit ? s.baseColor : s.emissive;
 #ifdef PASS_PROBE
-    enterSample(s, toEye, ambient, emissive, vertex.draw);
+    enterSample(s, toEye, ambient, emissive, baked, vertex.draw);
 #elif defined(PASS_LAYERS)
     vec3 chosenDiffuse = vec3(0.0), chosenSpecular = vec3(0.0);
     vec2 allArrived = arrived;
@@ -106,23 +120,31 @@ void main() {
         addThrough(chosenLight, lit, chosenDiffuse);
 #endif
     }
+    float density = 0.0, chart = 0.0;
+    vec2 mapPlace = vec2(0.0);
+#ifdef LIGHT_MAP
+    vec2 across = dFdx(vertex.place.xy), up = dFdy(vertex.place.xy);
+    density = sqrt(abs(across.x * up.y - across.y * up.x) / max(length(cross(dFdx(s.position), dFdy(s.position))), 1e-12));
+    mapPlace = vertex.place.xy;
+    chart = vertex.place.z;
+#endif
     writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient.sum, ambient.mirrored, ambient.reflected, ambient.probes, diffuse, specular, emissive,
-                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended, allThrough));
+                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended, allThrough, baked, bakedSpecular, lightMapped, mapPlace, density, chart));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
 #else
-    outColor = vec4(throughAir(ambient.sum + emissive + diffuse + specular, s.position), s.alpha);
+    outColor = vec4(throughAir(ambient.sum + baked + emissive + diffuse + specular, s.position), s.alpha);
 #endif
 #ifdef MIRROR_SHARES
     outShare = vec4(sqrt(ambient.share), ambient.roughness);
 #endif
 #ifdef DIFFUSE_TARGET
-    outDiffuse = diffuseApart(s.optics, diffuse + ambient.sum - ambient.mirrored, s.position, float(s.opticsNumber));
+    outDiffuse = diffuseApart(s.optics, diffuse + bakedDiffuse + ambient.sum - ambient.mirrored, s.position, float(s.opticsNumber));
 #endif
 #ifdef PASS_GBUFFER
     outBase = vec4(packColor(s.baseColor), s.optics.farthest > 0.0 ? thicknessShare(s) : s.metallic); // no metal lets light in
     outNormal = packNormal(s.normal);
-    outRoughness = vec4(s.roughness, s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5, s.occlusion, float(s.opticsNumber) / 255.0);
+    outRoughness = vec4(s.roughness, (s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5) + (lightMapped && !s.unlit ? 0.125 : 0.0), s.occlusion, float(s.opticsNumber) / 255.0);
 #endif
 #endif
 }

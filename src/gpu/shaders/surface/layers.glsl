@@ -22,6 +22,12 @@ struct LayerInput {
     bool unlit;
     bool blended;
     vec3 through; // of diffuse, what comes from behind
+    vec3 baked;   // light from a map, as the surface sends it on
+    vec3 bakedSpecular; // part of it
+    bool mapped;  // it has a place in one
+    vec2 place;   // there, texels
+    float density; // texels a metre
+    float chart;   // its number in its mesh
 };
 
 vec4 layer_albedo(LayerInput i) { return vec4(i.baseColor, 1.0); }

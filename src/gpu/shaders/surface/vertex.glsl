@@ -11,9 +11,12 @@ layout(location = 2) in vec4 tangent;
 layout(location = 3) in vec2 uv;
 layout(location = 4) in vec4 color;
 // Of each instance (gpu/frame/gpu_structs.h: InstanceData): attributes, which cost less than a buffer read for each vertex.
-layout(location = 5) in uvec2 instance; // the draw's place in DrawBuffer; its body from 1, 0: rigid
+layout(location = 5) in uvec3 instance; // the draw's place in DrawBuffer; its body from 1, 0: rigid; its place in a light map, 0: none
 layout(location = 6) in mat4x3 model;
 layout(location = 10) in mat3 toWorld;  // of normals
+#ifdef LIGHT_MAP
+layout(location = 13) in vec3 place; // texels in its mesh's rectangle of the map, and its chart
+#endif
 
 // BEND: surfaces that bones or shapes bend are bent here. BEND_BEFORE: where they stood in the frame before is told.
 #if defined(BEND) || defined(BEND_BEFORE)
@@ -47,6 +50,10 @@ void main() {
     vertex.uv = uv;
     vertex.color = color;
     vertex.draw = instance.x;
+#ifdef LIGHT_MAP
+    vertex.mapped = instance.z != 0u ? 1u : 0u; // src/core/scene/scene.h: map_word
+    vertex.place = place + vec3(instance.z & 0x7FFFu, (instance.z >> 15) & 0x7FFFu, 0.0);
+#endif
 #ifdef BEND_BEFORE
     vertex.before = body > 0u ? model * vec4(bentVertex(body - 1u, own, true).position, 1.0) : world;
 #endif

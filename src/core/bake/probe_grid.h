@@ -1,0 +1,122 @@
+#pragma once
+#include "core/base/error.h"
+#include "core/plan/settings.h"
+#include "core/rays/ray_scene.h"
+#include <array>
+#include <atomic>
+#include <filesystem>
+#include <memory>
+
+// Probes in space: a grid of places, at each the light that arrives from all around, bounced off what stands still, and
+// how far it is to what stands there. What moves is lit by them, and whatever has no place in a light map.
+namespace mirolux {
+
+struct ProbeGridOptions {
+    float spacing = 2; // metres from one to the next
+    int samples = 256; // paths of each
+    int bounces = -1;  // of light, before it arrives at the surface that is lit; -1: as many as it takes
+};
+/// As the settings `probes.*` have them.
+ProbeGridOptions probe_grid_options(const Setup& setup);
+
+struct ProbeGrid {
+    static constexpr int side = 8; // texels of a map of distances, over the octahedron
+    std::string scene;             // digest of what its light depends on
+    ProbeGridOptions options;
+    glm::vec3 low{0.0f};  // the first probe, metres
+    glm::ivec3 count{0};  // along x, y, z
+    std::size_t done = 0; // x fastest, then y; the rest is not computed yet
+    double seconds = 0;
+
+    /// Irradiance over pi by normal, cd/m2, in harmonics of orders 0 to 2 (R. Ramamoorthi and P. Hanrahan, An
+    /// Efficient Representation for Irradiance Environment Maps, 2001).
+    std::vector<std::array<glm::vec3, 9>> light;
+    std::vector<std::uint8_t> walled; // 1: it stands within something and takes no part
+    /// Mean distance and mean of its square by direction (`side` squared each, octahedral), metres; what is farther
+    /// than `far` counts as that.
+    std::vector<std::array<glm::vec2, side * side>> distances;
+
+    std::size_t size() const {
+        return static_cast<std::size_t>(count.x) * static_cast<std::size_t>(count.y) *
+               static_cast<std::size_t>(count.z);
+    }
+    glm::vec3 place(std::size_t probe) const;
+    float far() const { return options.spacing * 1.7320508f * 1.25f; }
+    /// On a device: order 1 takes four numbers a channel, order 2 nine, as half floats; distances two of 16 bits.
+    std::size_t bytes(int order, bool visibility) const;
+};
+
+/// A unit direction on the square from 0 to 1, and back (Z. Cigolle and others, A Survey of Efficient Representations
+/// for Independent Unit Vectors, 2014).
+glm::dvec2 octahedral(const glm::dvec3& direction);
+glm::dvec3 of_octahedral(const glm::dvec2& place);
+/// The texel that lies where one beyond the square's edge would, as the octahedron folds.
+glm::ivec2 folded_texel(glm::ivec2 texel, int side);
+
+/// What reads a grid: by order 1 or 2, with or without asking each probe whether it sees the point.
+struct ProbeReading {
+    int order = 2;
+    bool visibility = true;
+};
+ProbeReading probe_reading(const Setup& setup);
+/// Irradiance over pi at a point, and the share of the ambient light that it stands for: 1 within the grid, 0 from one
+/// spacing outside it on. Of the eight probes around, each counts the more the nearer it is, the more it lies before
+/// the surface, and the surer it is to see the point, by its distances (Z. Majercik, J.-P. Guertin, D. Nowrouzezahrai
+/// and M. McGuire, Dynamic Diffuse Global Illumination with Ray-Traced Irradiance Fields, 2019).
+struct ProbeAnswer {
+    glm::dvec3 light{0.0};
+    double share = 0;
+};
+ProbeAnswer probe_answer(const ProbeGrid& grid, const ProbeReading& reading, const glm::dvec3& point,
+                         const glm::dvec3& normal);
+
+std::string probe_grid_digest(const Scene& scene, const Setup& setup, const ProbeGridOptions& options);
+std::filesystem::path probe_grid_file(const std::filesystem::path& bakes, const std::string& digest);
+/// CBOR (RFC 8949); docs/baked-format.md describes it.
+Result<void> write_probe_grid(const ProbeGrid& grid, const std::filesystem::path& file);
+Result<ProbeGrid> read_probe_grid(const std::filesystem::path& file);
+/// The grid that holds for the scene as it stands: with the settings' spacing, or the finest one that was computed to
+/// its end; null where there is none. `remark`: why not, or what there is to say. The few asked for last are kept.
+std::shared_ptr<const ProbeGrid> probe_grid_of(const Scene& scene, const Setup& setup, std::string* remark = nullptr);
+/// All complete grids of the scene as it stands, the finest first.
+std::vector<std::shared_ptr<const ProbeGrid>> known_grids(const Scene& scene, const Setup& setup);
+
+/// Computes a grid, on all cores, in the order of probes; goes on where it stopped, to the same bits.
+class ProbeGridBake {
+public:
+    struct Progress {
+        std::size_t done = 0, all = 0; // probes
+        double seconds = 0, left = 0;  // of this run; to go, from its pace
+        std::uint64_t rays = 0;        // of this run
+    };
+    /// Over the box of all that stands still. Errors: nothing does; more than 100,000 probes; the folder cannot be
+    /// made.
+    static Result<std::unique_ptr<ProbeGridBake>> begin(const Scene& scene, const Setup& setup,
+                                                        const ProbeGridOptions& options);
+    ~ProbeGridBake();
+    bool work(double milliseconds, const std::atomic<bool>* stop = nullptr);
+    Result<void> keep();
+    Progress progress() const;
+    const ProbeGrid& grid() const;
+    const std::filesystem::path& file() const;
+    const std::string& remark() const;
+
+private:
+    struct State;
+    explicit ProbeGridBake(std::unique_ptr<State> state);
+    std::unique_ptr<State> state_;
+};
+
+/// What a grid gives at places on still surfaces against paths that are followed from there: bounced light.
+struct ProbeErrors {
+    double off = 0;  // mean of what it differs by, over the mean light
+    double leak = 0; // mean of what it gives too much where paths find less than a twentieth of the mean, over the mean
+    std::size_t places = 0, dark = 0; // that were asked; of them such dark ones
+};
+struct ProbeComparison {
+    ProbeErrors with, without; // asking whether probes see the place, and not
+};
+ProbeComparison audit_probes(const Scene& scene, const Setup& setup, const ProbeGrid& grid, int order, int places,
+                             int samples, const std::function<bool(double share)>& more = {});
+
+} // namespace mirolux
