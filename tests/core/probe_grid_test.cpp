@@ -146,9 +146,9 @@ private slots:
         // Both are known; the one that the settings name is taken, else the finest.
         QCOMPARE(known_grids(p.rooms.scene, lambert()).size(), std::size_t(2));
         Setup s = lambert();
-        QVERIFY(s.set_text("probes.spacing", "2").has_value());
+        QVERIFY(s.set_text("grid.spacing", "2").has_value());
         QCOMPARE(probe_grid_of(p.rooms.scene, s)->options.spacing, 2.0f);
-        QVERIFY(s.set_text("probes.spacing", "1").has_value());
+        QVERIFY(s.set_text("grid.spacing", "1").has_value());
         std::string remark;
         QCOMPARE(probe_grid_of(p.rooms.scene, s, &remark)->options.spacing, 0.5f);
         QVERIFY(remark.find("0.5 m apart") != std::string::npos);
@@ -181,7 +181,7 @@ private slots:
             QCOMPARE((*bake)->progress().done, std::size_t(0));
         }
         const auto many = ProbeGridBake::begin(p.rooms.scene, lambert(), {0.02f, 16, 0});
-        QVERIFY(!many.has_value() && many.error().where == "probes.spacing");
+        QVERIFY(!many.has_value() && many.error().where == "grid.spacing");
         Scene nowhere = p.rooms.scene;
         nowhere.bakes.clear();
         QVERIFY(!ProbeGridBake::begin(nowhere, lambert(), o).has_value());

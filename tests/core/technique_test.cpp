@@ -1,6 +1,8 @@
+#include "core/bake/space_probes.h"
 #include "core/path/path_kind.h"
 #include "core/technique/plan_builder.h"
 #include "core/visibility/rooms.h"
+#include "support/baked.h"
 #include "support/block_worlds.h"
 #include "support/flat_scenes.h"
 #include "support/probes.h"
@@ -319,6 +321,26 @@ private slots:
                     QVERIFY2(amount > 0 || term == "idleLight", term.c_str());
                     seen.insert(term);
                 }
+            }
+        }
+        for (const char* kind : {"lightmap", "probes"}) { // of what was computed beforehand
+            TwoRooms rooms;
+            const QTemporaryDir folder;
+            rooms.scene.bakes = folder.path().toStdString();
+            const Setup s = setup_with({{"indirect.kind", kind}});
+            bake_map(rooms.scene, s, {1, 1, 0});
+            auto grid = ProbeGridBake::begin(rooms.scene, s, {2, 16, 0});
+            QVERIFY(grid.has_value());
+            while (!(*grid)->work(1000))
+                ;
+            QVERIFY((*grid)->keep().has_value());
+            const FramePlan p = plan_frame(rooms.scene, s, view_from({1, 1.5f, 3}, {2, 1, 0}, 64, 36));
+            for (const PlannedPass& pass : p.passes) {
+                Work w = pass.expected;
+                for (const Counter& c : all_counters())
+                    w.add(c.name, 1000);
+                for (const auto& [term, amount] : price_pass(p, pass, w).amounts)
+                    seen.insert(term);
             }
         }
         FlatStage flat = flat_stage(4, 8, 5);

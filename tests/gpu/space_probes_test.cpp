@@ -33,9 +33,9 @@ struct Parted {
         return setup_with({{"indirect.kind", "probes"},
                            {"shading.model", "lambert"},
                            {"ambient.kind", "none"},
-                           {"probes.spacing", "1"},
-                           {"probes.order", order},
-                           {"probes.visibility", sees},
+                           {"grid.spacing", "1"},
+                           {"grid.order", order},
+                           {"grid.visibility", sees},
                            {"path.kind", path}});
     }
 };

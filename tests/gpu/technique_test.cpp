@@ -1,7 +1,9 @@
+#include "core/bake/space_probes.h"
 #include "core/path/path_kind.h"
 #include "core/scene/object_edit.h"
 #include "core/technique/all.h"
 #include "session_fixture.h"
+#include "support/baked.h"
 #include "support/probes.h"
 #include "support/rigs.h"
 #include <set>
@@ -19,7 +21,21 @@ static FrameRecord rendered(gpu::Session& s, const Scene& scene, const Setup& se
 /// The walk through all techniques on the device; the one without a device is core/technique_test.
 class technique_test : public QObject {
     Q_OBJECT
-    QTemporaryDir folder_; // of captures
+    QTemporaryDir folder_; // of captures and bakes
+
+    /// Two rooms, a lamp in the first, with a map and probes computed; the setup that reads one of them.
+    Setup beforehand(TwoRooms& rooms, const std::string& kind) const {
+        rooms.scene.bakes = folder_.path().toStdString();
+        rooms.scene.lights = {lamp({2, 2.5f, 2}, 200)};
+        const Setup s = setup_with({{"indirect.kind", kind}, {"ambient.kind", "none"}});
+        bake_map(rooms.scene, s, {2, 4, 1});
+        auto grid = ProbeGridBake::begin(rooms.scene, s, {2, 32, 1});
+        if (!grid) qFatal("%s", to_text(grid.error()).c_str());
+        while (!(*grid)->work(1000))
+            ;
+        if (!(*grid)->keep()) qFatal("not kept");
+        return s;
+    }
 
 private slots:
     /// Setups that between them run every pass: each counter moves somewhere, each technique with a device side has a
@@ -104,6 +120,16 @@ private slots:
             for (const auto& [name, value] : p.work.counts)
                 moved.insert(name);
         }
+        TwoRooms rooms(0, false); // of what was computed beforehand
+        for (const char* kind : {"lightmap", "probes"}) {
+            const Setup s = beforehand(rooms, kind);
+            const FrameRecord lit = rendered(session(), rooms.scene, s, view_from({1, 1.5f, 3}, {2, 1, 0}, 64, 36), o);
+            for (const PassRecord& p : lit.passes)
+                for (const auto& [name, value] : p.work.counts)
+                    moved.insert(name);
+        }
+        for (const char* name : {"indirect_light", "space_probes"}) // they have no pass of their own
+            ran.insert(name);
         std::set<std::string> flatOnes;
         for (const Technique* t : all_techniques())
             for (const Counter& c : t->counters)
@@ -150,6 +176,13 @@ private slots:
                             {"outline.objects", object_name(scene, 5).id}});
             for (const Condition& c : l.when)
                 QVERIFY(own.set_text(c.key, c.words.front()).has_value());
+            const bool baked =
+                std::any_of(l.when.begin(), l.when.end(), [](const Condition& c) { return c.key == "indirect.kind"; });
+            TwoRooms rooms(0, false);
+            if (baked) {
+                own = beforehand(rooms, l.when.front().words.front());
+                QVERIFY(own.set_text("path.kind", "tiled-deferred").has_value());
+            }
             RenderOptions o;
             o.fencedSamples = 0;
             o.show = l.name;
@@ -157,8 +190,13 @@ private slots:
             o.floatLayers = {l.name};
             View before = view; // what shows movement needs a frame before, from elsewhere
             before.camera.eye.x += 0.5f;
-            (void)rendered(session(), scene, own, before, o);
-            const FrameRecord r = rendered(session(), scene, own, view, o);
+            const Scene& shown = baked ? rooms.scene : scene;
+            const View at = baked ? view_from(own.choice("indirect.kind") == "probes" ? glm::vec3(7.6f, 1.6f, 2)
+                                                                                      : glm::vec3(0.6f, 1.6f, 3),
+                                              {4.1f, 1.4f, 2}, 64, 36)
+                                  : view;
+            if (!baked) (void)rendered(session(), scene, own, before, o);
+            const FrameRecord r = rendered(session(), shown, own, at, o);
             float most = 0;
             for (std::size_t i = 0; i < r.floats.at(l.name).data.size(); ++i)
                 if (r.floats.at(l.name).channels == 1 || i % 4 != 3) most = std::max(most, r.floats.at(l.name).data[i]);

@@ -21,7 +21,7 @@ inline LightMap bake_map(const Scene& scene, const Setup& setup, const LightMapO
 inline Setup mapped_setup(const LightMapOptions& options, Setup setup = lambert(), const char* kind = "plain") {
     const std::pair<std::string, std::string> values[] = {{"indirect.kind", "lightmap"},
                                                           {"lightmap.density", std::to_string(options.density)},
-                                                          {"lightmap.samples", std::to_string(options.samples)},
+                                                          {"lightmap.paths", std::to_string(options.samples)},
                                                           {"lightmap.bounces", std::to_string(options.bounces)},
                                                           {"lightmap.kind", kind}};
     for (const auto& [key, value] : values)

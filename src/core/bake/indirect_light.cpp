@@ -68,7 +68,7 @@ const Technique& indirect_light() {
                     "Texels of the light map a metre of surface. Memory and the time of baking grow with its "
                     "square.")
                     .on_ratio()),
-             of(whole_setting("lightmap.samples", "Paths", "Ambient", 64, 1, 16384, "a texel",
+             of(whole_setting("lightmap.paths", "Paths", "Ambient", 64, 1, 16384, "a texel",
                               "Paths that are followed from each texel: twice as smooth takes four times as many.")
                     .on_ratio()),
              of(whole_setting("lightmap.bounces", "Bounces", "Ambient", -1, -1, 64, "",

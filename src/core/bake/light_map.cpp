@@ -154,7 +154,7 @@ json of_light(const Light& l, Mobility mobility) {
 } // namespace
 
 LightMapOptions light_map_options(const Setup& setup) {
-    return {static_cast<float>(setup.number("lightmap.density")), setup.whole("lightmap.samples"),
+    return {static_cast<float>(setup.number("lightmap.density")), setup.whole("lightmap.paths"),
             setup.whole("lightmap.bounces")};
 }
 

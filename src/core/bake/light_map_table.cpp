@@ -41,7 +41,7 @@ Result<std::map<std::string, FloatImage>> pictures(RenderSession& session, const
 Setup setup_of(const LightMapRow& row, Setup setup) {
     const std::pair<const char*, std::string> values[] = {{"indirect.kind", "lightmap"},
                                                           {"lightmap.density", std::to_string(row.options.density)},
-                                                          {"lightmap.samples", std::to_string(row.options.samples)},
+                                                          {"lightmap.paths", std::to_string(row.options.samples)},
                                                           {"lightmap.bounces", std::to_string(row.options.bounces)},
                                                           {"lightmap.store", word(row.store)},
                                                           {"lightmap.kind", word(row.kind)}};

@@ -64,11 +64,10 @@ glm::dvec2 distances_toward(const std::array<glm::vec2, ProbeGrid::side * ProbeG
 } // namespace
 
 ProbeGridOptions probe_grid_options(const Setup& setup) {
-    return {static_cast<float>(setup.number("probes.spacing")), setup.whole("probes.samples"),
-            setup.whole("probes.bounces")};
+    return {static_cast<float>(setup.number("grid.spacing")), setup.whole("grid.paths"), setup.whole("grid.bounces")};
 }
 ProbeReading probe_reading(const Setup& setup) {
-    return {setup.choice("probes.order") == "1" ? 1 : 2, setup.flag("probes.visibility")};
+    return {setup.choice("grid.order") == "1" ? 1 : 2, setup.flag("grid.visibility")};
 }
 
 glm::dvec2 octahedral(const glm::dvec3& d) {
@@ -396,7 +395,7 @@ Result<std::unique_ptr<ProbeGridBake>> ProbeGridBake::begin(const Scene& scene, 
     if ((wanted.x + 1) * (wanted.y + 1) * (wanted.z + 1) > double(most_probes_of_grid))
         return fail(fmt::format("that would be {} x {} x {} probes, more than {}", wanted.x + 1, wanted.y + 1,
                                 wanted.z + 1, most_probes_of_grid),
-                    "probes.spacing", "Set them farther apart.");
+                    "grid.spacing", "Set them farther apart.");
     g.count = glm::ivec3(wanted) + 1;
     g.low = box.center() - 0.5f * options.spacing * glm::vec3(g.count - 1); // half a spacing of room on all sides
     g.scene = grid_scene_digest(scene, setup);

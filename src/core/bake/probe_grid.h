@@ -16,7 +16,7 @@ struct ProbeGridOptions {
     int samples = 256; // paths of each
     int bounces = -1;  // of light, before it arrives at the surface that is lit; -1: as many as it takes
 };
-/// As the settings `probes.*` have them.
+/// As the settings `grid.*` have them.
 ProbeGridOptions probe_grid_options(const Setup& setup);
 
 struct ProbeGrid {

@@ -77,18 +77,18 @@ const Technique& space_probes() {
     static const Technique technique{
         .name = "space_probes",
         .settings =
-            {of(number_setting("probes.spacing", "Probes apart", "Ambient", 2.0, 0.1, 50.0, "m",
+            {of(number_setting("grid.spacing", "Grid spacing", "Ambient", 2.0, 0.1, 50.0, "m",
                                "Metres from one probe in space to the next: half as many apart take eight times the "
                                "memory and the time.")
                     .on_ratio()),
-             of(whole_setting("probes.samples", "Paths", "Ambient", 256, 16, 16384, "a probe",
+             of(whole_setting("grid.paths", "Grid paths", "Ambient", 256, 16, 16384, "a probe",
                               "Paths that are followed from each probe.")
                     .on_ratio()),
-             of(whole_setting("probes.bounces", "Bounces", "Ambient", -1, -1, 64, "",
+             of(whole_setting("grid.bounces", "Grid bounces", "Ambient", -1, -1, 64, "",
                               "Bounces of light before it arrives at the surface; -1: as many as it takes.")),
-             of(choice_setting("probes.order", "Harmonics", "Ambient", {"1", "2"}, "2",
+             of(choice_setting("grid.order", "Grid harmonics", "Ambient", {"1", "2"}, "2",
                                "Order of each probe's harmonics: 1 takes four numbers a channel, 2 nine.")),
-             of(toggle_setting("probes.visibility", "Probes see", "Ambient", true,
+             of(toggle_setting("grid.visibility", "Grid sees", "Ambient", true,
                                "Asks of each probe whether it sees the point, by its distances: without, light leaks "
                                "through walls."))},
         .counters = {{"gridReads", "Space probe reads", "probes in space that a surface's light was joined of"}},
@@ -103,7 +103,7 @@ const Technique& space_probes() {
                     .label = "Probes' leak",
                     .help =
                         "What would leak through walls if probes did not see: white surfaces' light without asking, "
-                        "less what there is. Black without probes.visibility.",
+                        "less what there is. Black without grid.visibility.",
                     .view = LayerView::radiance,
                     .file = "space_probes/layers.glsl",
                     .when = shown}},

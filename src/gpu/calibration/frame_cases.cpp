@@ -1,5 +1,7 @@
 #include "gpu/calibration/frame_cases.h"
 #include "core/ambient/probe_capture.h"
+#include "core/bake/baked_light.h"
+#include "core/bake/space_probes.h"
 #include "core/light/cheap_lights.h"
 #include "core/surface/optics.h"
 #include "core/technique/technique.h"
@@ -131,6 +133,26 @@ static std::vector<Probe> probes_about(const Camera& camera) {
     return out;
 }
 
+/// What a scene needs beforehand: a coarse map, or a few probes, of one path each.
+static std::string bakes_of(const Scene& scene, const Setup& setup) {
+    Scene lit = scene;
+    lit.bakes = (std::filesystem::temp_directory_path() / "mirolux-calibration-bakes").string();
+    const glm::vec3 size = scene.asset->bounds.size();
+    const float most = std::max({size.x, size.y, size.z, 1e-3f});
+    if (uses_light_map(setup)) {
+        auto bake = LightMapBake::begin(lit, setup, {128 / most, 1, 0});
+        if (!bake) return {};
+        while (!(*bake)->work(1000)) {
+        }
+        return (*bake)->keep() ? lit.bakes : std::string();
+    }
+    auto bake = ProbeGridBake::begin(lit, setup, {most / 4, 16, 0});
+    if (!bake) return {};
+    while (!(*bake)->work(1000)) {
+    }
+    return (*bake)->keep() ? lit.bakes : std::string();
+}
+
 void Cases::of_techniques() {
     std::set<Values> done; // terms that one frame exercises share it
     for (const CostTerm& term : all_terms()) {
@@ -163,6 +185,8 @@ void Cases::of_techniques() {
                 scene.asset = with_optics(*scene.asset, o);
             }
             if (asks(term.exercise, "probe.kind")) out.back().scene.probes = probes_about(plain.camera);
+            if (asks(term.exercise, "indirect.kind"))
+                out.back().scene.bakes = bakes_of(out.back().scene, out.back().setup);
             if (!solid && term.exercise.front().first != "viewLights.kind") continue;
             for (int i = 0; i < 3; ++i) // over most of the picture, one on the other
                 out.back().scene.cheapLights.push_back(
