@@ -96,7 +96,7 @@ const Technique& indirect_light() {
                     .addsUp = true,
                     .when = shown},
                    {.name = "bakedSpecular",
-                    .label = "Baked specular",
+                    .label = "Baked spec.",
                     .help = "The part of it that a specular lobe sends: what is left of still lights' highlights.",
                     .view = LayerView::radiance,
                     .file = "indirect_light/layers.glsl",
@@ -104,7 +104,7 @@ const Technique& indirect_light() {
                     .role = "part of Baked",
                     .when = shown},
                    {.name = "mapTexels",
-                    .label = "Map texels",
+                    .label = "Texels",
                     .help =
                         "A checker of the light map's texels, by how many there are a metre: red 1, yellow 4, green "
                         "16, blue 64; as .exr, alpha holds the number. Grey: no place in the map.",
@@ -112,7 +112,7 @@ const Technique& indirect_light() {
                     .file = "indirect_light/layers.glsl",
                     .when = shown},
                    {.name = "mapCharts",
-                    .label = "Map charts",
+                    .label = "Charts",
                     .help = "A colour for each chart that a mesh is cut into to lie flat in the map.",
                     .view = LayerView::color,
                     .file = "indirect_light/layers.glsl",

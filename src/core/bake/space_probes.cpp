@@ -94,13 +94,13 @@ const Technique& space_probes() {
         .counters = {{"gridReads", "Space probe reads", "probes in space that a surface's light was joined of"}},
         .terms = {{"gridRead", "a probe in space read by a surface", exercise, 0.08}},
         .layers = {{.name = "spaceLight",
-                    .label = "Of probes in space",
+                    .label = "Grid light",
                     .help = "What a white surface would send on of the light of probes in space.",
                     .view = LayerView::radiance,
                     .file = "space_probes/layers.glsl",
                     .when = shown},
                    {.name = "probeLeak",
-                    .label = "Probes' leak",
+                    .label = "Grid leak",
                     .help =
                         "What would leak through walls if probes did not see: white surfaces' light without asking, "
                         "less what there is. Black without grid.visibility.",
