@@ -518,7 +518,7 @@ private slots:
         wait_for_rest();
         window_->command("measure walk")->trigger();
         QVERIFY(shown.wait(120000));
-        QVERIFY2(cut.step().contains("Shadow", Qt::CaseInsensitive) && cut.step().contains("of the walk before"),
+        QVERIFY2(cut.step().contains("Casting lights") && cut.step().contains("of the walk before"),
                  qPrintable(cut.step()));
         const auto records = Logbook::open(logbook_path(project_.toStdString()))->records("walk");
         QCOMPARE(records->size(), std::size_t(2));
