@@ -104,6 +104,26 @@ static Result<void> bake_visibility(const Subject& s, const Scene& scene, double
     return {};
 }
 
+/// Works until nothing is left, the user stops it or so many seconds are over (0: never), and keeps what there is; true:
+/// nothing is left.
+template <class Bake>
+static Result<bool> work_through(Bake& b, double seconds, const char* what) {
+    const bool lively = isatty(STDERR_FILENO);
+    bool over = b.work(0);
+    double kept = 0;
+    while (!over && !stopped && (seconds <= 0 || b.progress().seconds < seconds)) {
+        over = b.work(seconds <= 0 ? 500 : std::clamp(1000 * (seconds - b.progress().seconds), 1.0, 500.0), &stopped);
+        const auto p = b.progress();
+        if (lively) std::fprintf(stderr, "\r%zu of %zu %s, %.0f s to go   ", p.done, p.all, what, p.left);
+        if (p.seconds - kept < 10) continue; // a kill loses no more than that
+        if (auto ok = b.keep(); !ok) return tl::unexpected(ok.error());
+        kept = p.seconds;
+    }
+    if (lively) std::fprintf(stderr, "\n");
+    if (auto ok = b.keep(); !ok) return tl::unexpected(ok.error());
+    return over;
+}
+
 static Result<void> bake_light_map(const Subject& s, const Scene& scene, const BakeArguments& a, std::string& text,
                                    Json& json) {
     LightMapOptions o = light_map_options(s.setup); // --density and the like stand before settings
@@ -115,20 +135,9 @@ static Result<void> bake_light_map(const Subject& s, const Scene& scene, const B
     LightMapBake& b = **baking;
     if (!b.remark().empty()) std::fprintf(stderr, "mirolux-cli: %s\n", b.remark().c_str());
     const std::size_t before = b.progress().done;
-    const bool lively = isatty(STDERR_FILENO);
-    bool over = b.work(0);
-    double kept = 0;
-    while (!over && !stopped && (a.seconds <= 0 || b.progress().seconds < a.seconds)) {
-        over =
-            b.work(a.seconds <= 0 ? 500 : std::clamp(1000 * (a.seconds - b.progress().seconds), 1.0, 500.0), &stopped);
-        const LightMapBake::Progress p = b.progress();
-        if (lively) std::fprintf(stderr, "\r%zu of %zu texels, %.0f s to go   ", p.done, p.all, p.left);
-        if (p.seconds - kept < 10) continue; // a kill loses no more than that
-        if (auto ok = b.keep(); !ok) return ok;
-        kept = p.seconds;
-    }
-    if (lively) std::fprintf(stderr, "\n");
-    if (auto ok = b.keep(); !ok) return ok;
+    const auto worked = work_through(b, a.seconds, "texels");
+    if (!worked) return tl::unexpected(worked.error());
+    const bool over = *worked;
     const LightMapBake::Progress p = b.progress();
     const LightMap map = b.map();
     const LightMapFiles files = light_map_files(scene.bakes, b.digest());
@@ -181,20 +190,9 @@ static Result<void> bake_probes(const Subject& s, const Scene& scene, const Bake
     ProbeGridBake& b = **baking;
     if (!b.remark().empty()) std::fprintf(stderr, "mirolux-cli: %s\n", b.remark().c_str());
     const std::size_t before = b.progress().done;
-    const bool lively = isatty(STDERR_FILENO);
-    bool over = b.work(0);
-    double kept = 0;
-    while (!over && !stopped && (a.seconds <= 0 || b.progress().seconds < a.seconds)) {
-        over =
-            b.work(a.seconds <= 0 ? 500 : std::clamp(1000 * (a.seconds - b.progress().seconds), 1.0, 500.0), &stopped);
-        const ProbeGridBake::Progress p = b.progress();
-        if (lively) std::fprintf(stderr, "\r%zu of %zu probes, %.0f s to go   ", p.done, p.all, p.left);
-        if (p.seconds - kept < 10) continue;
-        if (auto ok = b.keep(); !ok) return ok;
-        kept = p.seconds;
-    }
-    if (lively) std::fprintf(stderr, "\n");
-    if (auto ok = b.keep(); !ok) return ok;
+    const auto worked = work_through(b, a.seconds, "probes");
+    if (!worked) return tl::unexpected(worked.error());
+    const bool over = *worked;
     const ProbeGridBake::Progress p = b.progress();
     const ProbeGrid& g = b.grid();
     const auto walled = static_cast<std::size_t>(std::count(g.walled.begin(), g.walled.end(), std::uint8_t(1)));
