@@ -104,8 +104,8 @@ static Result<void> bake_visibility(const Subject& s, const Scene& scene, double
     return {};
 }
 
-/// Works until nothing is left, the user stops it or so many seconds are over (0: never), and keeps what there is; true:
-/// nothing is left.
+/// Works until nothing is left, the user stops it or so many seconds are over (0: never), and keeps what there is;
+/// true: nothing is left.
 template <class Bake>
 static Result<bool> work_through(Bake& b, double seconds, const char* what) {
     const bool lively = isatty(STDERR_FILENO);

@@ -38,6 +38,24 @@ private slots:
             QVERIFY(QFile::exists(QString::fromStdString(file.get<std::string>())));
     }
 
+    /// Probes are computed, stopped and gone on with, and held against paths; without any, that is told.
+    void probes_are_computed_and_audited() {
+        const QStringList audit = {"audit",     "probes", store(),  "--set", "grid.bounces=0", "--places", "50",
+                                   "--samples", "4",      "--json", "-"};
+        const Ran none = run_cli(audit);
+        QVERIFY2(none.code == 2 && none.err.find("No probes in space") != std::string::npos, none.err.c_str());
+        const Ran made = run_cli({"bake", store(), "--what", "probes", "--spacing", "8", "--samples", "16", "--bounces",
+                                  "0", "--json", "-"});
+        QVERIFY2(made.code == 0, made.err.c_str());
+        const json a = json::parse(made.out);
+        QVERIFY(a["complete"] == true && a["done"] == a["probes"] && a["probes"] > 50);
+        const Ran held = run_cli(audit);
+        QVERIFY2(held.code == 0, held.err.c_str());
+        const json rows = json::parse(held.out)["rows"];
+        QCOMPARE(rows.size(), std::size_t(2)); // both orders
+        QVERIFY(rows[0]["with"]["places"] > 20 && rows[0]["bytes"] > rows[1]["bytes"]);
+    }
+
     void bad_input_is_told() {
         for (const auto& [words, named] :
              {std::pair(QStringList{"bake", store(), "--what", "lightmap", "--density", "0"}, "--density"),
