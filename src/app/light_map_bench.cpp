@@ -14,7 +14,8 @@ namespace mirolux::app {
 LightMapBench::LightMapBench(Document& document, WorkerOptions options, QWidget* parent)
     : QWidget(parent), document_(document), options_(std::move(options)), bake_(new QPushButton(this)),
       probes_(new QPushButton(this)), compare_(new QPushButton(tr("Compare ways"), this)),
-      state_(quiet_label({}, this)), plot_(new MapPlot(this)), table_(new QTableWidget(0, 5, this)), task_([] {}) {
+      state_(quiet_label({}, this)), plot_(new MapPlot(this)), table_(new QTableWidget(0, 5, this)), bakes_(document),
+      task_([] {}) {
     options_.background = true;
     options_.watchdogSeconds = std::max(options_.watchdogSeconds, 600.0);
     auto* column = new QVBoxLayout(this);
@@ -52,25 +53,17 @@ LightMapBench::LightMapBench(Document& document, WorkerOptions options, QWidget*
     table_->hide();
     column->addWidget(table_);
 
-    connect(bake_, &QPushButton::clicked, this, [this] {
-        if (working())
-            stop_ = true;
-        else
-            bake();
-    });
-    connect(probes_, &QPushButton::clicked, this, [this] {
-        if (working())
-            stop_ = true;
-        else
-            bake_probes();
-    });
+    connect(bake_, &QPushButton::clicked, this, [this] { working() ? stop() : bake(); });
+    connect(probes_, &QPushButton::clicked, this, [this] { working() ? stop() : bake_probes(); });
+    connect(&bakes_, &BakeTask::progressed, state_, &QLabel::setText);
+    connect(&bakes_, &BakeTask::ended, this, &LightMapBench::ended);
     connect(compare_, &QPushButton::clicked, this, &LightMapBench::compare);
     connect(plot_, &MapPlot::chosen, this, &LightMapBench::take_row);
     connect(table_, &QTableWidget::cellDoubleClicked, this, [this](int row) {
         if (plot_->isVisible() && plot_->table()) take_row(plot_->table()->rows[static_cast<std::size_t>(row)]);
     });
     connect(&document_, &Document::opened, this, [this] {
-        stop_ = true;
+        stop();
         found_.clear();
         show_table(nullptr);
     });
@@ -81,6 +74,11 @@ LightMapBench::LightMapBench(Document& document, WorkerOptions options, QWidget*
 LightMapBench::~LightMapBench() {
     stop_ = true;
     task_.stop();
+}
+
+void LightMapBench::stop() {
+    stop_ = true;
+    bakes_.stop();
 }
 
 void LightMapBench::take() {
@@ -120,7 +118,8 @@ QString LightMapBench::probe_words() const {
 
 void LightMapBench::show_state() {
     const bool maps = uses_light_map(document_.project().setup);
-    bake_->setVisible(maps && working_ != Work::probes);
+    const bool patches = maps && light_map_options(document_.project().setup).patches; // they have a bench of their own
+    bake_->setVisible(maps && !patches && working_ != Work::probes);
     bake_->setText(working_ == Work::none ? tr("Bake") : tr("Stop"));
     probes_->setVisible(working_ == Work::none || working_ == Work::probes);
     probes_->setText(working_ == Work::none ? maps ? tr("Probes") : tr("Compute probes") : tr("Stop"));
@@ -161,84 +160,25 @@ void LightMapBench::ended(const QString& words) {
 }
 
 void LightMapBench::bake() {
-    if (working() || !document_.is_open() || !document_.is_solid()) return;
-    begin(Work::bakes);
-    // From its thread to the window's.
-    const auto tell = [this](auto run) { QMetaObject::invokeMethod(this, run, Qt::QueuedConnection); };
-    task_.ask(
-        [this, tell, setup = document_.project().setup, scene = document_.scene()](const NewestTask::GoesOn&) mutable {
-            const auto fails = [&](const Error& e) {
-                tell([this, words = QString::fromStdString(to_text(e))] { ended(words); });
-            };
-            auto whole = with_pictures(scene.asset, whole_); // the window holds none
-            if (!whole) return fails(whole.error());
-            scene.asset = std::move(*whole);
-            auto made = LightMapBake::begin(scene, setup, light_map_options(setup));
-            if (!made) return fails(made.error());
-            LightMapBake& b = **made;
-            bool over = b.work(0);
-            double kept = 0;
-            while (!over && !stop_) {
-                over = b.work(250, &stop_);
-                const LightMapBake::Progress p = b.progress();
-                tell([this, p] {
-                    if (working_ == Work::bakes)
-                        state_->setText(tr("%L1 of %L2 texels, %3 s to go")
-                                            .arg(static_cast<qulonglong>(p.done))
-                                            .arg(static_cast<qulonglong>(p.all))
-                                            .arg(p.left, 0, 'f', 0));
-                });
-                if (p.seconds - kept < 20) continue; // a kill loses no more than that
-                if (auto ok = b.keep(); !ok) return fails(ok.error());
-                kept = p.seconds;
-            }
-            if (auto ok = b.keep(); !ok) return fails(ok.error());
-            QString words = QString::fromStdString(b.remark());
-            if (!over)
-                words += tr("Stopped at %1 %; it goes on from there.")
-                             .arg(100.0 * double(b.progress().done) / double(b.progress().all), 0, 'f', 0);
-            tell([this, words] { ended(words); });
-        });
+    run(Work::bakes, [](const Scene& scene, const Setup& setup) -> Result<std::unique_ptr<Bake>> {
+        auto made = LightMapBake::begin(scene, setup, light_map_options(setup));
+        if (!made) return tl::unexpected(made.error());
+        return std::move(*made);
+    });
 }
 
 void LightMapBench::bake_probes() {
+    run(Work::probes, [](const Scene& scene, const Setup& setup) -> Result<std::unique_ptr<Bake>> {
+        auto made = ProbeGridBake::begin(scene, setup, probe_grid_options(setup));
+        if (!made) return tl::unexpected(made.error());
+        return std::move(*made);
+    });
+}
+
+void LightMapBench::run(Work work, BakeTask::Beginning begins) {
     if (working() || !document_.is_open() || !document_.is_solid()) return;
-    begin(Work::probes);
-    const auto tell = [this](auto run) { QMetaObject::invokeMethod(this, run, Qt::QueuedConnection); };
-    task_.ask(
-        [this, tell, setup = document_.project().setup, scene = document_.scene()](const NewestTask::GoesOn&) mutable {
-            const auto fails = [&](const Error& e) {
-                tell([this, words = QString::fromStdString(to_text(e))] { ended(words); });
-            };
-            auto whole = with_pictures(scene.asset, whole_);
-            if (!whole) return fails(whole.error());
-            scene.asset = std::move(*whole);
-            auto made = ProbeGridBake::begin(scene, setup, probe_grid_options(setup));
-            if (!made) return fails(made.error());
-            ProbeGridBake& b = **made;
-            bool over = b.work(0);
-            double kept = 0;
-            while (!over && !stop_) {
-                over = b.work(250, &stop_);
-                const ProbeGridBake::Progress p = b.progress();
-                tell([this, p] {
-                    if (working_ == Work::probes)
-                        state_->setText(tr("%L1 of %L2 probes, %3 s to go")
-                                            .arg(static_cast<qulonglong>(p.done))
-                                            .arg(static_cast<qulonglong>(p.all))
-                                            .arg(p.left, 0, 'f', 0));
-                });
-                if (p.seconds - kept < 20) continue;
-                if (auto ok = b.keep(); !ok) return fails(ok.error());
-                kept = p.seconds;
-            }
-            if (auto ok = b.keep(); !ok) return fails(ok.error());
-            QString words = QString::fromStdString(b.remark());
-            if (!over)
-                words += tr("Stopped at %1 %; it goes on from there.")
-                             .arg(100.0 * double(b.progress().done) / double(b.progress().all), 0, 'f', 0);
-            tell([this, words] { ended(words); });
-        });
+    begin(work);
+    bakes_.run(std::move(begins));
 }
 
 void LightMapBench::show_grids(const std::vector<std::pair<std::shared_ptr<const ProbeGrid>, ProbeComparison>>& grids) {

@@ -1,6 +1,5 @@
 #pragma once
-#include "app/document.h"
-#include "app/newest_task.h"
+#include "app/bake_task.h"
 #include "app/plots/map_plot.h"
 #include "client/worker_client.h"
 #include "core/bake/space_probes.h"
@@ -35,6 +34,8 @@ private:
     QString probe_words() const;
     void show_grids(const std::vector<std::pair<std::shared_ptr<const ProbeGrid>, ProbeComparison>>& grids);
     void begin(Work work);
+    void run(Work work, BakeTask::Beginning begins);
+    void stop();
     void ended(const QString& words);
     void show_table(std::shared_ptr<const LightMapTable> table);
     void take_row(const LightMapRow& row);
@@ -47,7 +48,8 @@ private:
     QTableWidget* table_;
     Work working_ = Work::none;
     std::atomic<bool> stop_ = false;
-    QString found_;                           // the last answer
+    QString found_; // the last answer
+    BakeTask bakes_;
     std::unique_ptr<WorkerClient> worker_;    // the thread's own
     std::shared_ptr<const SceneAsset> whole_; // with its pictures: the thread's own
     NewestTask task_;                         // last: its thread uses the others

@@ -44,6 +44,8 @@ class TruthEngine;
 class FinishEngine;
 class OutsideView;
 class LightMapBench;
+class PatchBench;
+class BakeRow;
 class VisibilityRow;
 class SheetView;
 struct TruthState;
@@ -359,6 +361,8 @@ private:
     OutsideView* outside_;
     VisibilityRow* visibilityRow_ = nullptr;
     LightMapBench* lightMapBench_ = nullptr;
+    PatchBench* patchBench_ = nullptr;
+    BakeRow *maskRow_ = nullptr, *occlusionRow_ = nullptr;
     std::unique_ptr<FinishEngine> finishing_;
     QTimer sheetTimer_;                             // until edits rest
     std::optional<std::pair<Setup, int>> finishOf_; // whose plan was asked for what it leaves out

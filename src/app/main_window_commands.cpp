@@ -1,8 +1,10 @@
+#include "app/bake_row.h"
 #include "app/clip_row.h"
 #include "app/command_list.h"
 #include "app/figures/figure_pages.h"
 #include "app/light_map_bench.h"
 #include "app/main_window.h"
+#include "app/patch_bench.h"
 #include "app/stations.h"
 #include "app/theme.h"
 #include "app/visibility_row.h"
@@ -98,7 +100,20 @@ void MainWindow::build_project_commands() {
     add_command(
         "bake light map", tr("Bake light"), QKeySequence("Ctrl+L"),
         tr("The light map, or probes in space, beside the window: as the Ambient station's indirect light has it."),
-        [this] { uses_light_map(document_.project().setup) ? lightMapBench_->bake() : lightMapBench_->bake_probes(); });
+        [this] {
+            if (patchBench_->wanted())
+                patchBench_->shoot();
+            else
+                uses_light_map(document_.project().setup) ? lightMapBench_->bake() : lightMapBench_->bake_probes();
+        });
+    add_command("bake masks", tr("Bake shadow masks"), QKeySequence("Alt+D"),
+                tr("Masks of lamps that stay where they are, where the Shadows station asks for them."),
+                [this] { maskRow_->bake(); });
+    add_command("bake occlusion", tr("Bake occlusion"), QKeySequence("Alt+U"),
+                tr("By texel or by vertex, where the Ambient station asks for it."), [this] { occlusionRow_->bake(); });
+    add_command("one shot", tr("One shot of a patch"), QKeySequence("Alt+N"),
+                tr("The patch with most light left shoots, where light maps are computed by patches."),
+                [this] { patchBench_->one_shot(); });
     add_command("compare light maps", tr("Compare light maps"), QKeySequence("Alt+M"),
                 tr("This view with every way of keeping what was baked."), [this] { lightMapBench_->compare(); });
     add_command("measure sizes", tr("Measure sizes of rendering"), QKeySequence("Shift+Z"),

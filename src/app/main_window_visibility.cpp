@@ -1,6 +1,8 @@
+#include "app/bake_row.h"
 #include "app/light_map_bench.h"
 #include "app/main_window.h"
 #include "app/outside_view.h"
+#include "app/patch_bench.h"
 #include "app/visibility_row.h"
 #include <QApplication>
 #include <QPointer>
@@ -23,6 +25,20 @@ void MainWindow::connect_visibility(const WorkerOptions& worker) {
     settingsBenches_["Ambient"]->add_row(lightMapBench_);
     connect(lightMapBench_, &LightMapBench::baked, this, [this] {
         if (document_.is_open()) emit document_.changed(); // surfaces take it
+    });
+    maskRow_ = new BakeRow(document_, mask_subject(), this);
+    settingsBenches_["Shadows"]->add_row(maskRow_);
+    occlusionRow_ = new BakeRow(document_, occlusion_subject(), this);
+    settingsBenches_["Ambient"]->add_row(occlusionRow_);
+    for (BakeRow* row : {maskRow_, occlusionRow_})
+        connect(row, &BakeRow::baked, this, [this] {
+            if (document_.is_open()) emit document_.changed(); // surfaces take it
+        });
+    patchBench_ = new PatchBench(document_, this);
+    settingsBenches_["Ambient"]->add_row(patchBench_);
+    connect(patchBench_, &PatchBench::shot, this, [this] { viewport_->show_shot(patchBench_->last()); });
+    connect(patchBench_, &PatchBench::kept, this, [this] {
+        if (document_.is_open()) emit document_.changed(); // the picture takes the light so far
     });
     // The window does not wait while a map is read.
     read_maps_beside([window = QPointer<MainWindow>(this)] {

@@ -2,6 +2,7 @@
 #include "app/document.h"
 #include "app/picture_pair.h"
 #include "app/selection.h"
+#include "app/shown_shot.h"
 #include "app/tile_map.h"
 #include "core/account/pixel_account.h"
 #include "core/ambient/probe_capture.h"
@@ -93,6 +94,9 @@ public:
     void show_probes(bool on);
     /// Probes in space that are drawn as balls in the picture now.
     int space_probes_shown() const { return spaceBalls_.shown; }
+    /// The patch that shot last and what it lit, over the picture; number 0: none.
+    void show_shot(ShownShot shot);
+    int patches_shown() const { return patchesDrawn_; }
     /// What a meter weighs, over the picture; a spot can be dragged.
     void show_meter(bool on);
     /// The disc of a spot, or the middle's size, in the widget; empty where none is shown.
@@ -176,6 +180,7 @@ private:
     void paint_probes(QPainter& p);
     void paint_probe(QPainter& p, const Probe& probe);
     void paint_space_probes(QPainter& p);
+    void paint_shot(QPainter& p);
     int probe_near(const QPointF& at) const; // Probe::id, -1 none
     double ball_radius(const Probe& probe) const;
     void paint_handles(QPainter& p);
@@ -241,6 +246,8 @@ private:
         int shown = 0;
     };
     SpaceBalls spaceBalls_;
+    ShownShot shot_;
+    int patchesDrawn_ = 0;
     /// A probe's balls as they were drawn last, and of what.
     struct Balls {
         std::shared_ptr<const ProbeLight> light;

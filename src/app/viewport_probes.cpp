@@ -95,8 +95,59 @@ void Viewport::paint_space_probes(QPainter& p) {
     p.drawImage(0, 0, s.picture);
 }
 
+void Viewport::show_shot(ShownShot shot) {
+    shot_ = std::move(shot);
+    update();
+}
+
+/// The patch that shot, outlined; what it lit, a fill the stronger the more of its rays came there.
+void Viewport::paint_shot(QPainter& p) {
+    patchesDrawn_ = 0;
+    if (shot_.number == 0) return;
+    const glm::vec3 eye = document_.project().view.camera.eye;
+    const QColor lit(0xF2, 0xB2, 0x4B);
+    const auto outline = [&](const ShownPatch& patch) {
+        QPolygonF out;
+        for (const glm::vec2 corner : {glm::vec2(-0.5f, -0.5f), {0.5f, -0.5f}, {0.5f, 0.5f}, {-0.5f, 0.5f}})
+            if (const auto at = place_of(patch.middle + corner.x * patch.across + corner.y * patch.down)) out << *at;
+        return out;
+    };
+    const auto seen = [&](const ShownPatch& patch) {
+        const glm::vec3 way = patch.middle + 0.02f * patch.side - eye;
+        const float metres = glm::length(way);
+        return metres > 0.1f && glm::dot(patch.side, way) < 0 &&
+               !document_.rays().occluded({eye, way / metres}, 0.05f, metres - 0.01f);
+    };
+    p.save();
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setClipRect(picture_rect());
+    float most = 0;
+    for (const ShownPatch& patch : shot_.lit)
+        most = std::max(most, patch.share);
+    p.setPen(Qt::NoPen);
+    for (const ShownPatch& patch : shot_.lit) {
+        const QPolygonF shape = outline(patch);
+        if (shape.size() != 4 || !seen(patch)) continue;
+        QColor fill = lit;
+        fill.setAlphaF(0.12f + 0.6f * std::sqrt(patch.share / most));
+        p.setBrush(fill);
+        p.drawPolygon(shape);
+        ++patchesDrawn_;
+    }
+    if (const QPolygonF shape = outline(shot_.from); shape.size() == 4 && seen(shot_.from)) {
+        p.setBrush(QColor(ivory.red(), ivory.green(), ivory.blue(), 90));
+        p.setPen(Qt::NoPen);
+        p.drawPolygon(shape);
+        p.setBrush(Qt::NoBrush);
+        two_tone(p, ivory, 2, Qt::SolidLine, [&] { p.drawPolygon(shape); });
+        ++patchesDrawn_;
+    }
+    p.restore();
+}
+
 void Viewport::paint_probes(QPainter& p) {
     paint_space_probes(p);
+    paint_shot(p);
     if (!probesShown_ || document_.is_flat() || !uses_probes(document_.project().setup)) return;
     std::vector<const Probe*> all; // farthest first
     for (const Probe& probe : document_.project().probes)

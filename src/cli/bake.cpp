@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 #include "core/bake/light_map_table.h"
 #include "core/bake/map_finish.h"
+#include "core/bake/patch_bake.h"
 #include "core/bake/probe_grid.h"
 #include "core/base/text.h"
 #include "core/motion/scene_at.h"
@@ -105,23 +106,38 @@ static Result<void> bake_visibility(const Subject& s, const Scene& scene, double
 }
 
 /// Works until nothing is left, the user stops it or so many seconds are over (0: never), and keeps what there is;
-/// true: nothing is left.
-template <class Bake>
-static Result<bool> work_through(Bake& b, double seconds, const char* what) {
+/// true: nothing is left. Adds what every bake says of itself.
+static Result<bool> work_through(Bake& b, double seconds, Json& json) {
+    if (!b.remark().empty()) std::fprintf(stderr, "mirolux-cli: %s\n", b.remark().c_str());
+    const std::size_t before = b.progress().done;
     const bool lively = isatty(STDERR_FILENO);
     bool over = b.work(0);
     double kept = 0;
     while (!over && !stopped && (seconds <= 0 || b.progress().seconds < seconds)) {
         over = b.work(seconds <= 0 ? 500 : std::clamp(1000 * (seconds - b.progress().seconds), 1.0, 500.0), &stopped);
         const auto p = b.progress();
-        if (lively) std::fprintf(stderr, "\r%zu of %zu %s, %.0f s to go   ", p.done, p.all, what, p.left);
+        if (lively) std::fprintf(stderr, "\r%zu of %zu %s, %.0f s to go   ", p.done, p.all, b.places(), p.left);
         if (p.seconds - kept < 10) continue; // a kill loses no more than that
         if (auto ok = b.keep(); !ok) return tl::unexpected(ok.error());
         kept = p.seconds;
     }
     if (lively) std::fprintf(stderr, "\n");
     if (auto ok = b.keep(); !ok) return tl::unexpected(ok.error());
+    const BakeProgress p = b.progress();
+    json.update(Json{{b.places(), p.all},
+                     {"done", p.done},
+                     {"found", p.done - before},
+                     {"complete", over},
+                     {"seconds", p.seconds},
+                     {"rays", p.rays}});
     return over;
+}
+/// "600 of 600 texels, 20 of them now in 1.2 s by 3000 rays"
+static std::string words_of(const Json& json, const char* places) {
+    return fmt::format("{} of {} {}, {} of them now in {:.1f} s by {} rays{}\n", json["done"].get<std::size_t>(),
+                       json[places].get<std::size_t>(), places, json["found"].get<std::size_t>(),
+                       json["seconds"].get<double>(), json["rays"].get<std::uint64_t>(),
+                       json["complete"].get<bool>() ? "" : ". It was stopped; the same command goes on from here");
 }
 
 static Result<void> bake_light_map(const Subject& s, const Scene& scene, const BakeArguments& a, std::string& text,
@@ -133,33 +149,30 @@ static Result<void> bake_light_map(const Subject& s, const Scene& scene, const B
     auto baking = LightMapBake::begin(scene, s.setup, o);
     if (!baking) return tl::unexpected(baking.error());
     LightMapBake& b = **baking;
-    if (!b.remark().empty()) std::fprintf(stderr, "mirolux-cli: %s\n", b.remark().c_str());
-    const std::size_t before = b.progress().done;
-    const auto worked = work_through(b, a.seconds, "texels");
-    if (!worked) return tl::unexpected(worked.error());
-    const bool over = *worked;
-    const LightMapBake::Progress p = b.progress();
+    if (const auto worked = work_through(b, a.seconds, json); !worked) return tl::unexpected(worked.error());
     const LightMap map = b.map();
     const LightMapFiles files = light_map_files(scene.bakes, b.digest());
     const std::size_t texels = static_cast<std::size_t>(map.layout.width) * static_cast<std::size_t>(map.layout.height);
-    const SeamStep seams = seam_step(map.layers[0].direct, map.layout);
-    text += fmt::format(
-        "{} x {} texels, {:.0f} % of them on {} surfaces of {:.0f} square metres; {} layouts, stretch {:.2f} "
-        "at most\n{} of {} texels, {} of them now in {:.1f} s by {} rays; half floats would take {} bytes "
-        "for each of both maps\n{}\n{}\n",
-        map.layout.width, map.layout.height, 100 * map.layout.filled(), map.layout.places.size(), map.layout.area,
-        map.layout.meshes.size(), map.layout.stretch(), p.done, p.all, p.done - before, p.seconds, p.rays, texels * 6,
-        files.direct.string(), files.indirect.string());
+    FloatImage stitched = map.layers[0].direct;
+    const SeamStep seams = seam_step(stitched, map.layout);
+    stitch(stitched, map.layout);
+    const SeamStep after = seam_step(stitched, map.layout);
+    text += fmt::format("{} x {} texels, {:.0f} % of them on {} surfaces of {:.0f} square metres; {} layouts, stretch "
+                        "{:.2f} at most\n",
+                        map.layout.width, map.layout.height, 100 * map.layout.filled(), map.layout.places.size(),
+                        map.layout.area, map.layout.meshes.size(), map.layout.stretch()) +
+            words_of(json, b.places()) +
+            fmt::format("half floats would take {} bytes for each of both maps\n{}\n{}\n", texels * 6,
+                        files.direct.string(), files.indirect.string());
     for (const std::string& remark : map.layout.remarks)
         text += "  " + remark + "\n";
-    text += fmt::format(
-        "{} layers of switched lights; charts meet at {} places, steps there {:.2f} % on the mean before they are "
-        "stitched\n",
-        map.layers.size() - 1, seams.places, 100 * seams.mean);
-    if (!over) text += "It was stopped; the same command goes on from here.\n";
+    text +=
+        fmt::format("{} layers of switched lights; charts meet at {} places, steps there {:.2f} % on the mean before "
+                    "they are stitched, {:.2f} % after\n",
+                    map.layers.size() - 1, seams.places, 100 * seams.mean, 100 * after.mean);
     json.update(Json{{"digest", b.digest()},
                      {"switched", map.layers.size() - 1},
-                     {"seams", {{"places", seams.places}, {"mean", seams.mean}}},
+                     {"seams", {{"places", seams.places}, {"mean", seams.mean}, {"stitched", after.mean}}},
                      {"width", map.layout.width},
                      {"height", map.layout.height},
                      {"filled", map.layout.filled()},
@@ -168,14 +181,88 @@ static Result<void> bake_light_map(const Subject& s, const Scene& scene, const B
                      {"stretch", map.layout.stretch()},
                      {"density", o.density},
                      {"samples", o.samples},
-                     {"texels", p.all},
-                     {"done", p.done},
-                     {"found", p.done - before},
-                     {"complete", over},
-                     {"seconds", p.seconds},
-                     {"rays", p.rays},
                      {"files", {files.direct.string(), files.indirect.string(), files.index.string()}},
                      {"remarks", map.layout.remarks}});
+    return {};
+}
+
+static Result<void> bake_patches(const Subject& s, const Scene& scene, const BakeArguments& a, std::string& text,
+                                 Json& json) {
+    Setup setup = s.setup;
+    (void)setup.set_text("lightmap.source", "patches");
+    LightMapOptions o = light_map_options(setup);
+    if (a.density) o.density = *a.density;
+    if (a.samples) o.samples = *a.samples;
+    auto baking = PatchBake::begin(scene, setup, o, setup.number("patches.rest") / 100);
+    if (!baking) return tl::unexpected(baking.error());
+    PatchBake& b = **baking;
+    if (const auto worked = work_through(b, a.seconds, json); !worked) return tl::unexpected(worked.error());
+    const auto count = static_cast<std::size_t>(
+        std::count_if(b.patches().begin(), b.patches().end(), [](const Patch& p) { return p.area > 0; }));
+    const PatchShot& last = b.last();
+    const auto index = light_map_files(scene.bakes, b.digest()).index;
+    text += fmt::format("{} patches, {} shots of {} rays in {:.1f} s; {:.2f} % of the light is left\n{}\n", count,
+                        last.number, o.samples, b.progress().seconds, 100 * last.unshot, index.string());
+    if (!json["complete"].get<bool>()) text += "It was stopped; the same command goes on from here.\n";
+    json.update(Json{{"patches", count},
+                     {"shots", last.number},
+                     {"unshot", last.unshot},
+                     {"density", o.density},
+                     {"samples", o.samples},
+                     {"file", index.string()}});
+    return {};
+}
+
+static Result<void> bake_masks(const Subject& s, const Scene& scene, const BakeArguments& a, std::string& text,
+                               Json& json) {
+    MaskOptions o = mask_options(s.setup);
+    if (a.density) o.density = *a.density;
+    if (a.samples) o.samples = *a.samples;
+    auto baking = MaskBake::begin(scene, s.setup, o);
+    if (!baking) return tl::unexpected(baking.error());
+    MaskBake& b = **baking;
+    if (const auto worked = work_through(b, a.seconds, json); !worked) return tl::unexpected(worked.error());
+    const BakedMasks& m = b.masks();
+    const auto left = std::count_if(m.lamps.begin(), m.lamps.end(), [](const auto& l) { return l.channel < 0; });
+    text += fmt::format("{} x {} texels of {} lamps in {} sheets of four channels; {} bytes on a device\n", m.width,
+                        m.height, m.lamps.size(), m.sheets.size(), m.bytes()) +
+            words_of(json, b.places()) + m.index.string() + "\n";
+    if (left > 0) text += fmt::format("  {} lamps found no channel left: their shadows stay live\n", left);
+    Json lamps = Json::array();
+    for (const BakedMasks::Lamp& l : m.lamps)
+        lamps.push_back({{"light", l.light}, {"channel", l.channel}});
+    json.update(Json{{"file", m.index.string()},
+                     {"width", m.width},
+                     {"height", m.height},
+                     {"density", o.density},
+                     {"samples", o.samples},
+                     {"sheets", m.sheets.size()},
+                     {"lamps", lamps},
+                     {"withoutChannel", left},
+                     {"bytes", m.bytes()}});
+    return {};
+}
+
+static Result<void> bake_occlusion(const Subject& s, const Scene& scene, const BakeArguments& a, std::string& text,
+                                   Json& json) {
+    OcclusionOptions o = occlusion_options(s.setup);
+    if (a.density) o.density = *a.density;
+    if (a.samples) o.samples = *a.samples;
+    auto baking = OcclusionBake::begin(scene, s.setup, o);
+    if (!baking) return tl::unexpected(baking.error());
+    OcclusionBake& b = **baking;
+    if (const auto worked = work_through(b, a.seconds, json); !worked) return tl::unexpected(worked.error());
+    const BakedOcclusion found = b.occlusion();
+    text +=
+        words_of(json, b.places()) + fmt::format("{} bytes on a device; {}\n", found.open.size(), found.index.string());
+    json.update(Json{{"file", found.index.string()},
+                     {"of", b.places()},
+                     {"reach", o.reach},
+                     {"density", o.density},
+                     {"samples", o.samples},
+                     {"width", found.width},
+                     {"height", found.height},
+                     {"bytes", found.open.size()}});
     return {};
 }
 
@@ -188,45 +275,35 @@ static Result<void> bake_probes(const Subject& s, const Scene& scene, const Bake
     auto baking = ProbeGridBake::begin(scene, s.setup, o);
     if (!baking) return tl::unexpected(baking.error());
     ProbeGridBake& b = **baking;
-    if (!b.remark().empty()) std::fprintf(stderr, "mirolux-cli: %s\n", b.remark().c_str());
-    const std::size_t before = b.progress().done;
-    const auto worked = work_through(b, a.seconds, "probes");
-    if (!worked) return tl::unexpected(worked.error());
-    const bool over = *worked;
-    const ProbeGridBake::Progress p = b.progress();
+    if (const auto worked = work_through(b, a.seconds, json); !worked) return tl::unexpected(worked.error());
     const ProbeGrid& g = b.grid();
     const auto walled = static_cast<std::size_t>(std::count(g.walled.begin(), g.walled.end(), std::uint8_t(1)));
-    text += fmt::format(
-        "{} x {} x {} probes, {} m apart, {} of them within something\n{} of {}, {} of them now in {:.1f} s "
-        "by {} rays; {} bytes on a device (order 2, seeing)\n{}\n",
-        g.count.x, g.count.y, g.count.z, number_text(double(o.spacing)), walled, p.done, p.all, p.done - before,
-        p.seconds, p.rays, g.bytes(2, true), b.file().string());
-    if (!over) text += "It was stopped; the same command goes on from here.\n";
+    text += fmt::format("{} x {} x {} probes, {} m apart, {} of them within something\n", g.count.x, g.count.y,
+                        g.count.z, number_text(double(o.spacing)), walled) +
+            words_of(json, b.places()) +
+            fmt::format("{} bytes on a device (order 2, seeing)\n{}\n", g.bytes(2, true), b.file().string());
     json.update(Json{{"file", b.file().string()},
                      {"count", {g.count.x, g.count.y, g.count.z}},
                      {"spacing", o.spacing},
                      {"samples", o.samples},
-                     {"probes", p.all},
                      {"walled", walled},
-                     {"done", p.done},
-                     {"found", p.done - before},
-                     {"complete", over},
-                     {"seconds", p.seconds},
-                     {"rays", p.rays},
                      {"bytes", g.bytes(2, true)}});
     return {};
 }
 
 int bake(const Common& c, const BakeArguments& a) {
-    auto s = solid_subject_of(c);
+    auto s = solid_subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
     const Scene scene = scene_of(s->open);
     const auto interrupted = std::signal(SIGINT, stop), ended = std::signal(SIGTERM, stop);
     std::string text;
     Json json = {{"schema", "mirolux.bake"}, {"version", 1}, {"what", a.what}};
-    const auto ok = a.what == "lightmap" ? bake_light_map(*s, scene, a, text, json)
-                    : a.what == "probes" ? bake_probes(*s, scene, a, text, json)
-                                         : bake_visibility(*s, scene, a.seconds, text, json);
+    const auto ok = a.what == "lightmap"     ? bake_light_map(*s, scene, a, text, json)
+                    : a.what == "shadowmask" ? bake_masks(*s, scene, a, text, json)
+                    : a.what == "occlusion"  ? bake_occlusion(*s, scene, a, text, json)
+                    : a.what == "patches"    ? bake_patches(*s, scene, a, text, json)
+                    : a.what == "probes"     ? bake_probes(*s, scene, a, text, json)
+                                             : bake_visibility(*s, scene, a.seconds, text, json);
     std::signal(SIGINT, interrupted);
     std::signal(SIGTERM, ended);
     return ok ? deliver(c, text, json) : complain(ok.error(), badInput);
@@ -278,7 +355,7 @@ int audit_light_map(const Common& c) {
 }
 
 int audit_space_probes(const Common& c, int places, int samples) {
-    auto s = solid_subject_of(c);
+    auto s = solid_subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
     const Scene scene = scene_of(s->open);
     const auto grids = known_grids(scene, s->setup);

@@ -39,6 +39,17 @@ int journal(const Common& c, const JournalArguments& a) {
                         (comparison.contains("verdict") && comparison["verdict"].is_string()
                              ? ", " + comparison["verdict"].get<std::string>()
                              : "");
+            const auto told = [&](const char* part, const char* key) -> std::optional<double> {
+                if (!comparison.is_object() || !comparison.contains(part)) return std::nullopt;
+                const Json& of = comparison[part];
+                if (!of.is_object() || !of.contains(key) || !of[key].is_number()) return std::nullopt;
+                return of[key].get<double>();
+            };
+            if (const auto first = told("bytes", "a"), second = told("bytes", "b"); first && second)
+                text += fmt::format("; {:.1f} MiB {}", std::abs(*second - *first) / (1 << 20),
+                                    *second < *first ? "less" : "more");
+            if (const auto off = told("picture", "meanRelative"))
+                text += fmt::format(", picture off by {:.2f} %", 100 * *off);
             if (document.is_object() && document.contains("p95Ms") && document["p95Ms"].is_number())
                 text += ": p95 " + number_text(document["p95Ms"].get<double>()) + " ms";
             if (r.kind == "walk" && document.is_object()) {

@@ -366,15 +366,20 @@ private:
             json(scene(add("bake", "computes something beforehand, beside the project; goes on where it stopped",
                            [this] { return bake(common_, bake_); }),
                        true, false));
-        sub->add_option("--what", bake_.what,
-                        "visibility: objects seen from each cell, and rooms between doors; lightmap: the light that "
-                        "falls on what stands still; probes: bounced light in a grid of places")
+        sub->add_option(
+               "--what", bake_.what,
+               "visibility: objects seen from each cell, and rooms between doors; lightmap: the light that "
+               "falls on what stands still; shadowmask: shadows of lamps that stay where they are; occlusion: how open "
+               "what stands still is (by texel, or by vertex as occlusion.baked has it); probes: bounced "
+               "light in a grid of places")
             ->required()
-            ->check(CLI::IsMember({"visibility", "lightmap", "probes"}));
-        sub->add_option("--density", bake_.density, "of a light map: texels a metre")->check(CLI::Range(0.01, 1000.0));
+            ->check(CLI::IsMember({"visibility", "lightmap", "shadowmask", "occlusion", "probes", "patches"}));
+        sub->add_option("--density", bake_.density, "of what is baked by texel: texels a metre")
+            ->check(CLI::Range(0.01, 1000.0));
         sub->add_option("--spacing", bake_.spacing, "of probes: metres from one to the next")
             ->check(CLI::Range(0.01, 1000.0));
-        sub->add_option("--samples", bake_.samples, "paths a texel, or a probe")->check(CLI::Range(1, 1 << 20));
+        sub->add_option("--samples", bake_.samples, "paths or rays a texel, or a probe; of masks: rays a lamp")
+            ->check(CLI::Range(1, 1 << 20));
         sub->add_option("--bounces", bake_.bounces, "of light, after the surface itself; -1: as many as it takes")
             ->check(CLI::Range(-1, 64));
         sub->add_option("--for", bake_.seconds, "seconds: stop after so long and keep what is done")->check(positive());

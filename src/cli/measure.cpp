@@ -88,12 +88,16 @@ struct Run {
     std::vector<std::string> changes;
     std::optional<Scene> without; // B's, where it leaves objects out
     EditList objectsWithout{};
-    nlohmann::json left{}; // of those: how many, and how far the picture is
+    nlohmann::json left{};  // of those: how many, and how far the picture is
+    nlohmann::json apart{}; // of two setups: bytes of each frame, and how far B's picture is from A's
     State state() const {
         return {subject.setup, subject.open.project.lights, subject.view, {}, subject.open.project.objects};
     }
     nlohmann::json document() const {
-        return measurement_document(first, both ? &*both : nullptr, device, subject.setup, digest, changes);
+        nlohmann::json out =
+            measurement_document(first, both ? &*both : nullptr, device, subject.setup, digest, changes);
+        if (!apart.is_null()) out["comparison"].update(apart);
+        return out;
     }
 };
 
@@ -144,6 +148,27 @@ Result<void> compare_pictures(Run& run, WorkerClient& worker) {
     run.left["meanRelative"] = d.meanRelative;
     run.left["shareOver"] = d.shareOver;
     run.left["psnr"] = d.psnr;
+    return {};
+}
+
+/// What two setups take and show beside their times.
+Result<void> hold_apart(Run& run, WorkerClient& worker) {
+    const Scene scene = scene_of(run.subject.open);
+    std::vector<FloatImage> pictures;
+    nlohmann::json bytes = nlohmann::json::object();
+    for (const auto& [name, setup] : {std::pair("a", &run.subject.setup), {"b", &run.b}}) {
+        RenderOptions o;
+        o.picture = false;
+        o.fencedSamples = 0;
+        o.floatLayers = {"final"};
+        auto record = worker.render(scene, *setup, run.subject.view, o);
+        if (!record) return tl::unexpected(record.error());
+        pictures.push_back(std::move(record->floats.at("final")));
+        bytes[name] = plan_frame(scene, *setup, run.subject.view).bytesHeld;
+    }
+    const PictureDifference d = picture_difference(pictures[0], pictures[1], 1e-3, 0.01);
+    run.apart = {{"bytes", bytes},
+                 {"picture", {{"meanRelative", d.meanRelative}, {"shareOver", d.shareOver}, {"psnr", d.psnr}}}};
     return {};
 }
 
@@ -207,6 +232,13 @@ int report(const Common& c, const MeasureArguments& a, const Run& run, double bu
         document["without"] = run.left;
         text += fmt::format("the picture without them: {:.2f} % of it differs by more than 1 %, on average {:.3f} %\n",
                             100 * run.left["shareOver"].get<double>(), 100 * run.left["meanRelative"].get<double>());
+    }
+    if (!run.apart.is_null()) {
+        const auto mib = [&](const char* of) { return run.apart["bytes"][of].get<double>() / (1 << 20); };
+        text += fmt::format("targets and maps of a frame: {:.1f} MiB, B {:.1f} MiB; B's picture is off by {:.3f} % on "
+                            "average, {:.2f} % of it by more than 1 %\n",
+                            mib("a"), mib("b"), 100 * run.apart["picture"]["meanRelative"].get<double>(),
+                            100 * run.apart["picture"]["shareOver"].get<double>());
     }
     bool regressed = false;
     if (!a.baseline.empty()) {
@@ -273,6 +305,8 @@ int measure(const Common& c, const MeasureArguments& a) {
     if (auto ok = take(run, worker, o, paired); !ok) return complain(ok.error(), deviceFailed);
     if (run.without)
         if (auto ok = compare_pictures(run, worker); !ok) return complain(ok.error(), deviceFailed);
+    if (run.both && !run.without && scene_of(run.subject.open).asset)
+        if (auto ok = hold_apart(run, worker); !ok) return complain(ok.error(), deviceFailed);
     int kept = done; // what could not be kept is still reported
     if (book)
         if (auto ok = keep(run, *book, *keeper); !ok) kept = complain(ok.error(), badInput);

@@ -58,7 +58,7 @@ static Json findings(const VisibilityAudit& a, const std::string& kind, const Sc
 }
 
 int audit_visibility(const Common& c, const VisibilityArguments& a) {
-    auto s = solid_subject_of(c);
+    auto s = solid_subject_of(c, true);
     if (!s) return complain(s.error(), badInput);
     std::vector<View> views{s->view};
     if (a.along) {

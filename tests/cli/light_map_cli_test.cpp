@@ -56,11 +56,72 @@ private slots:
         QVERIFY(rows[0]["with"]["places"] > 20 && rows[0]["bytes"] > rows[1]["bytes"]);
     }
 
+    /// Masks, occlusion by texel and by vertex, and patches: stopped and gone on with like the others; frames read
+    /// them.
+    void masks_occlusion_and_patches_are_baked_and_read() {
+        for (const auto& [what, places, more] :
+             {std::tuple(QStringList{"shadowmask", "--samples", "4"}, "texels", QStringList{}),
+              {QStringList{"occlusion", "--samples", "4"}, "texels", QStringList{}},
+              {QStringList{"occlusion", "--samples", "4"}, "vertices",
+               QStringList{"--set", "occlusion.baked=vertices"}},
+              {QStringList{"patches", "--samples", "64"}, "patches", QStringList{"--set", "patches.rest=20"}}}) {
+            const QStringList words =
+                QStringList{"bake", store(), "--density", "1", "--json", "-", "--what"} + what + more;
+            const Ran first = run_cli(words + QStringList{"--for", "0.02"});
+            QVERIFY2(first.code == 0, first.err.c_str());
+            const json a = json::parse(first.out);
+            const Ran second = run_cli(words);
+            QVERIFY2(second.code == 0, second.err.c_str());
+            const json b = json::parse(second.out);
+            QVERIFY2(b["complete"] == true && b[places] > 500, second.out.c_str());
+            QVERIFY2(what[0] == "patches" ||
+                         b["found"].get<std::size_t>() + a["done"].get<std::size_t>() == b["done"].get<std::size_t>(),
+                     second.out.c_str());
+            QVERIFY(QFile::exists(QString::fromStdString(b["file"].get<std::string>())));
+            if (what[0] == "shadowmask")
+                QVERIFY(b["lamps"].size() > 50 && b["sheets"] >= 1 && b["withoutChannel"] == 0);
+            if (what[0] == "patches") QVERIFY(b["shots"] > 10 && b["unshot"] <= 0.2);
+        }
+        const auto passes = [&](const QStringList& set) {
+            const Ran r = run_cli(QStringList{"plan", store(), "--json", "-"} + set);
+            if (r.code != 0) qFatal("%s", r.err.c_str());
+            return json::parse(r.out);
+        };
+        const auto resource = [](const json& plan, const std::string& name) {
+            return plan.dump().find("\"" + name + "\"") != std::string::npos;
+        };
+        const json plain = passes({}), read = passes({"--set", "shadow.baked=on", "--set", "occlusion.baked=texture"});
+        QVERIFY(!resource(plain, "baked masks") && !resource(plain, "baked occlusion"));
+        QVERIFY(resource(read, "baked masks") && resource(read, "baked occlusion"));
+        QVERIFY(resource(passes({"--set", "occlusion.baked=vertices"}), "vertex occlusion"));
+        QVERIFY(resource(passes({"--set", "indirect.kind=lightmap", "--set", "lightmap.source=patches"}), "light map"));
+    }
+
+    /// Every way of keeping a map, against the best: bytes fall, highlights are kept by directions alone.
+    void ways_of_keeping_are_audited() {
+        const QStringList words = {"audit", "lightmap", store(), "--size", "96x54", "--json", "-"};
+        QVERIFY(run_cli({"bake", store(), "--what", "lightmap", "--density", "0.5", "--samples", "1", "--bounces", "0"})
+                    .code == 0);
+        const Ran r = run_cli(words);
+        QVERIFY2(r.code == 0, r.err.c_str());
+        const json rows = json::parse(r.out)["rows"];
+        QVERIFY(rows.size() >= 12);
+        for (const json& row : rows) {
+            QVERIFY(row["bytes"] > 0);
+            if (row["store"] == "half" && row["density"] == rows[0]["density"])
+                QVERIFY(row["kind"] == "plain" ? row["highlightKept"] < rows[0]["highlightKept"]
+                                               : row["highlightKept"] > 0);
+        }
+    }
+
     void bad_input_is_told() {
         for (const auto& [words, named] :
              {std::pair(QStringList{"bake", store(), "--what", "lightmap", "--density", "0"}, "--density"),
               {QStringList{"bake", store(), "--what", "lightmap", "--density", "900"}, "16384"},
-              {QStringList{"bake", store(), "--what", "lightmap", "--samples", "0"}, "--samples"}}) {
+              {QStringList{"bake", store(), "--what", "lightmap", "--samples", "0"}, "--samples"},
+              {QStringList{"bake", store(), "--what", "shadowmask", "--density", "900"}, "16384"},
+              {QStringList{"bake", store(), "--what", "probes", "--set", "grid.within=a box that is not there"},
+               "grid.within"}}) {
             const Ran r = run_cli(words);
             QVERIFY2(r.code == 2 && r.err.find(named) != std::string::npos, r.err.c_str());
         }

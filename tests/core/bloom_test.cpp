@@ -1,5 +1,6 @@
 #include "core/finish/bloom.h"
 #include "core/light/luminance.h"
+#include "core/plan/frame_plan.h"
 #include "support/scenes.h"
 #include "support/setups.h"
 #include "support/test_main.h"

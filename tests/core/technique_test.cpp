@@ -71,8 +71,9 @@ private slots:
             }
         };
         for (const Setting& s : all_settings())
-            for (const Condition& c : s.when)
-                check(c);
+            for (const auto* conditions : {&s.when, &s.orWhen})
+                for (const Condition& c : *conditions)
+                    check(c);
         for (const LayerInfo& l : all_layers())
             for (const Condition& c : l.when)
                 check(c);
@@ -323,17 +324,19 @@ private slots:
                 }
             }
         }
-        for (const char* kind : {"lightmap", "probes"}) { // of what was computed beforehand
+        for (const auto& [key, word] : {std::pair("indirect.kind", "lightmap"),
+                                        {"indirect.kind", "probes"},
+                                        {"shadow.baked", "on"},
+                                        {"occlusion.baked", "texture"}}) { // of what was computed beforehand
             TwoRooms rooms;
             const QTemporaryDir folder;
             rooms.scene.bakes = folder.path().toStdString();
-            const Setup s = setup_with({{"indirect.kind", kind}});
+            rooms.scene.lights = {lamp({2, 2.5f, 2}, 200)};
+            const Setup s = setup_with({{key, word}});
             bake_map(rooms.scene, s, {1, 1, 0});
-            auto grid = ProbeGridBake::begin(rooms.scene, s, {2, 16, 0});
-            QVERIFY(grid.has_value());
-            while (!(*grid)->work(1000))
-                ;
-            QVERIFY((*grid)->keep().has_value());
+            bake_whole(ProbeGridBake::begin(rooms.scene, s, {2, 16, 0}));
+            bake_whole(MaskBake::begin(rooms.scene, s, {1, 1}));
+            bake_whole(OcclusionBake::begin(rooms.scene, s, {1, 4, 1, false}));
             const FramePlan p = plan_frame(rooms.scene, s, view_from({1, 1.5f, 3}, {2, 1, 0}, 64, 36));
             for (const PlannedPass& pass : p.passes) {
                 Work w = pass.expected;

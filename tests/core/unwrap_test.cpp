@@ -342,6 +342,41 @@ private slots:
                 QVERIFY2(area > 0.85 * double(size.x) * size.y, qPrintable(QString::number(area / size.x / size.y)));
         }
     }
+
+    /// A strip that is folded twice at right angles is three charts by its normals; a second layout of its own that
+    /// holds it in one piece makes it one, and one that lies on itself is not taken.
+    void a_layout_of_the_files_own_is_taken() {
+        Primitive p;
+        std::vector<Vertex> vertices;
+        std::vector<glm::vec2> own, folded;
+        const glm::vec3 line[] = {{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {2, 1, 0}};
+        for (int i = 0; i < 4; ++i)
+            for (int k = 0; k < 2; ++k) {
+                Vertex v;
+                v.position = line[i] + glm::vec3(0, 0, -2 * k);
+                vertices.push_back(v);
+                own.emplace_back(0.1f * static_cast<float>(i), 0.2f * static_cast<float>(k));
+                folded.emplace_back(i == 3 ? 0.1f : 0.1f * static_cast<float>(i), 0.2f * static_cast<float>(k));
+            }
+        std::vector<std::uint32_t> at;
+        for (std::uint32_t i = 0; i < 3; ++i)
+            for (const std::uint32_t k : {0u, 2u, 1u, 1u, 2u, 3u})
+                at.push_back(2 * i + k);
+        p.vertices = vertices;
+        p.indices = at;
+        QCOMPARE(unwrap(p).charts.size(), std::size_t(3));
+        p.secondUv = SharedList<glm::vec2>(own);
+        const Unwrapping one = unwrap(p);
+        QCOMPARE(one.charts.size(), std::size_t(1));
+        QVERIFY(std::abs(one.charts[0].size.x * one.charts[0].size.y - 6) < 1e-3f); // three strips of 1 x 2 metres
+        QVERIFY(one.stretch() < 1.001f);
+        p.secondUv = SharedList<glm::vec2>(folded); // the last strip lies on the one before
+        QCOMPARE(unwrap(p).charts.size(), std::size_t(3));
+        for (glm::vec2& uv : own) // mirrored, and far away: as good
+            uv = {7 - uv.x, uv.y};
+        p.secondUv = SharedList<glm::vec2>(own);
+        QCOMPARE(unwrap(p).charts.size(), std::size_t(1));
+    }
 };
 
 MIROLUX_TEST(unwrap_test)

@@ -73,9 +73,9 @@ std::optional<glm::dvec3> by_hand(const Scene& lit, const RayScene& rays, const 
     const SurfacePoint s = surface_point(rays, ray, hit, false);
     const BakedSample sample = baked_sample(*lit.baked, layer_factors(lit, 0), place);
     const brdf::Surface surface{glm::dvec3(s.baseColor), s.metallic, s.roughness, {}};
-    const brdf::Lobes out = baked_leaves(sample, lit.baked->kind, brdf::Model::ggx, surface, 1, true,
+    const BakedLeaves out = baked_leaves(sample, lit.baked->kind, brdf::Model::ggx, surface, 1, true,
                                          glm::dvec3(s.normal), glm::dvec3(s.normal), -glm::dvec3(to));
-    return out.diffuse + out.specular;
+    return out.diffuse + out.specular + out.mirrored;
 }
 
 /// Mean of |a - b| over the mean of b, by luminance.

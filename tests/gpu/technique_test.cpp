@@ -23,17 +23,16 @@ class technique_test : public QObject {
     Q_OBJECT
     QTemporaryDir folder_; // of captures and bakes
 
-    /// Two rooms, a lamp in the first, with a map and probes computed; the setup that reads one of them.
-    Setup beforehand(TwoRooms& rooms, const std::string& kind) const {
+    /// Two rooms, a lamp in the first, with all computed that can be; the setup that reads one of them.
+    Setup beforehand(TwoRooms& rooms, const std::string& key, const std::string& word) const {
         rooms.scene.bakes = folder_.path().toStdString();
         rooms.scene.lights = {lamp({2, 2.5f, 2}, 200)};
-        const Setup s = setup_with({{"indirect.kind", kind}, {"ambient.kind", "none"}});
+        const Setup s =
+            setup_with({{key.c_str(), word.c_str()}, {"ambient.kind", key == "indirect.kind" ? "none" : "constant"}});
         bake_map(rooms.scene, s, {2, 4, 1});
-        auto grid = ProbeGridBake::begin(rooms.scene, s, {2, 32, 1});
-        if (!grid) qFatal("%s", to_text(grid.error()).c_str());
-        while (!(*grid)->work(1000))
-            ;
-        if (!(*grid)->keep()) qFatal("not kept");
+        bake_whole(ProbeGridBake::begin(rooms.scene, s, {2, 32, 1}));
+        bake_whole(MaskBake::begin(rooms.scene, s, {2, 4}));
+        bake_whole(OcclusionBake::begin(rooms.scene, s, {2, 16, 1, word == "vertices"}));
         return s;
     }
 
@@ -121,14 +120,19 @@ private slots:
                 moved.insert(name);
         }
         TwoRooms rooms(0, false); // of what was computed beforehand
-        for (const char* kind : {"lightmap", "probes"}) {
-            const Setup s = beforehand(rooms, kind);
+        for (const auto& [key, word] : {std::pair("indirect.kind", "lightmap"),
+                                        {"indirect.kind", "probes"},
+                                        {"shadow.baked", "on"},
+                                        {"occlusion.baked", "vertices"},
+                                        {"occlusion.baked", "texture"}}) {
+            const Setup s = beforehand(rooms, key, word);
             const FrameRecord lit = rendered(session(), rooms.scene, s, view_from({1, 1.5f, 3}, {2, 1, 0}, 64, 36), o);
             for (const PassRecord& p : lit.passes)
                 for (const auto& [name, value] : p.work.counts)
                     moved.insert(name);
         }
-        for (const char* name : {"indirect_light", "space_probes"}) // they have no pass of their own
+        for (const char* name :
+             {"indirect_light", "space_probes", "baked_shadows", "baked_occlusion"}) // they have no pass of their own
             ran.insert(name);
         std::set<std::string> flatOnes;
         for (const Technique* t : all_techniques())
@@ -176,11 +180,12 @@ private slots:
                             {"outline.objects", object_name(scene, 5).id}});
             for (const Condition& c : l.when)
                 QVERIFY(own.set_text(c.key, c.words.front()).has_value());
-            const bool baked =
-                std::any_of(l.when.begin(), l.when.end(), [](const Condition& c) { return c.key == "indirect.kind"; });
+            const bool baked = std::any_of(l.when.begin(), l.when.end(), [](const Condition& c) {
+                return c.key == "indirect.kind" || c.key == "shadow.baked" || c.key == "occlusion.baked";
+            });
             TwoRooms rooms(0, false);
             if (baked) {
-                own = beforehand(rooms, l.when.front().words.front());
+                own = beforehand(rooms, l.when.front().key, l.when.front().words.front());
                 QVERIFY(own.set_text("path.kind", "tiled-deferred").has_value());
             }
             RenderOptions o;

@@ -17,6 +17,15 @@ inline LightMap bake_map(const Scene& scene, const Setup& setup, const LightMapO
     return (*bake)->map();
 }
 
+/// The same of anything else.
+template <class Begun>
+void bake_whole(Begun bake) {
+    if (!bake) qFatal("%s", to_text(bake.error()).c_str());
+    while (!(*bake)->work(1000))
+        ;
+    if (auto ok = (*bake)->keep(); !ok) qFatal("%s", to_text(ok.error()).c_str());
+}
+
 /// A setup that reads the map of these options.
 inline Setup mapped_setup(const LightMapOptions& options, Setup setup = lambert(), const char* kind = "plain") {
     const std::pair<std::string, std::string> values[] = {{"indirect.kind", "lightmap"},

@@ -6,10 +6,7 @@
 #include "core/motion/scene_at.h"
 #include "core/visibility/baked_file.h"
 #include <algorithm>
-#include <chrono>
 #include <cmath>
-#include <future>
-#include <mutex>
 
 namespace mirolux {
 
@@ -159,6 +156,7 @@ Result<BakedLight> read_baked(const Scene& scene, const Setup& setup, const Stor
     BakedLight out;
     out.index = index;
     out.layout = (*map)->layout;
+    out.density = (*map)->density;
     out.store = how.store;
     out.kind = how.kind;
     for (const LightOfMap& l : (*map)->layers)
@@ -170,57 +168,7 @@ Result<BakedLight> read_baked(const Scene& scene, const Setup& setup, const Stor
     return out;
 }
 
-/// Maps that were read or are being read, those asked for last first.
-class Reading {
-public:
-    using Held = std::shared_ptr<const Result<BakedLight>>;
-    /// Null: it is being read, and nobody waits.
-    Held of(const Stored& how, Patience patience, std::function<Result<BakedLight>()> read) {
-        std::shared_future<Held> answer;
-        bool waits = patience == Patience::waits;
-        {
-            const std::lock_guard lock(mutex_);
-            waits = waits || !done_;
-            const auto it =
-                std::find_if(all_.begin(), all_.end(), [&](const auto& entry) { return entry.first == how; });
-            if (it != all_.end())
-                std::rotate(all_.begin(), it, it + 1);
-            else {
-                auto make = [read = std::move(read), done = done_] {
-                    Held made = std::make_shared<const Result<BakedLight>>(read());
-                    if (done) done();
-                    return made;
-                };
-                all_.insert(
-                    all_.begin(),
-                    {how, std::async(waits ? std::launch::deferred : std::launch::async, std::move(make)).share()});
-                if (all_.size() > 3) all_.pop_back();
-            }
-            answer = all_.front().second;
-        }
-        if (!waits && answer.wait_for(std::chrono::seconds(0)) == std::future_status::timeout) return nullptr;
-        return answer.get();
-    }
-    void beside(std::function<void()> done) {
-        const std::lock_guard lock(mutex_);
-        done_ = std::move(done);
-    }
-
-private:
-    std::mutex mutex_;
-    std::function<void()> done_;
-    std::vector<std::pair<Stored, std::shared_future<Held>>> all_;
-};
-Reading& reading() {
-    static Reading all;
-    return all;
-}
-
 } // namespace
-
-void read_maps_beside(std::function<void()> done) {
-    reading().beside(std::move(done));
-}
 
 std::shared_ptr<const BakedLight> baked_light_of(const Scene& asked, const Setup& setup, std::string* remark,
                                                  Patience patience) {
@@ -233,7 +181,8 @@ std::shared_ptr<const BakedLight> baked_light_of(const Scene& asked, const Setup
     const Stored how{{*state, setup.flag("lightmap.stitch"), setup.flag("lightmap.denoise")},
                      texel_store(setup),
                      direction_kind(setup)};
-    const Reading::Held held = reading().of(
+    static Beside<Stored, BakedLight> maps;
+    const auto held = maps.of(
         how, patience, [scene, setup, how, index = found->index] { return read_baked(scene, setup, how, index); });
     if (!held) {
         if (remark) *remark = "The light map is being read.";
@@ -244,6 +193,63 @@ std::shared_ptr<const BakedLight> baked_light_of(const Scene& asked, const Setup
         return nullptr;
     }
     return {held, &**held};
+}
+
+float density_of_map(const Scene& scene, const Setup& setup) {
+    const auto light = uses_light_map(setup) ? baked_light_of(scene, setup) : nullptr;
+    return light ? light->density : 0;
+}
+
+float density_of_parts(const Scene& scene, const Setup& setup) {
+    const float density = density_of_map(scene, setup);
+    if (density > 0 || !uses_masks(setup)) return density;
+    const auto masks = baked_masks_of(scene, setup, 0);
+    return masks ? masks->options.density : 0;
+}
+
+namespace {
+
+/// Occlusion by vertices of meshes that are cut at charts: what was one vertex is several.
+std::shared_ptr<const BakedOcclusion> cut_open(const BakedOcclusion& whole, const LightMapLayout& layout) {
+    auto out = std::make_shared<BakedOcclusion>(whole);
+    out->open.clear();
+    for (const LightMapLayout::Place& p : layout.places) {
+        const auto object = static_cast<std::size_t>(p.object);
+        const int first = object < whole.firstOf.size() ? whole.firstOf[object] : -1;
+        if (first < 0) continue;
+        out->firstOf[object] = static_cast<int>(out->open.size());
+        for (const std::uint32_t v : layout.meshes[static_cast<std::size_t>(p.mesh)].from)
+            out->open.push_back(whole.open[static_cast<std::size_t>(first) + v]);
+    }
+    return out;
+}
+
+} // namespace
+
+std::shared_ptr<const BakedLight> baked_of(const Scene& scene, const Setup& setup) {
+    if (setup.stage != Stage::solid || scene.is_flat() || scene.is_blocks() || !scene.asset) return nullptr;
+    const auto light = uses_light_map(setup) ? baked_light_of(scene, setup) : nullptr;
+    const float density = density_of_parts(scene, setup);
+    const auto masks = uses_masks(setup) ? baked_masks_of(scene, setup, light ? light->density : 0) : nullptr;
+    const auto occlusion = uses_baked_occlusion(setup) ? baked_occlusion_of(scene, setup, density) : nullptr;
+    if (!masks && !occlusion) return light;
+    using Parts = std::tuple<std::shared_ptr<const BakedLight>, std::shared_ptr<const BakedMasks>,
+                             std::shared_ptr<const BakedOcclusion>>;
+    static Recent<Parts, BakedLight> kept(3);
+    return kept.of({light, masks, occlusion}, [&](const Parts&) {
+        BakedLight out;
+        if (light) out = *light;
+        out.masks = masks;
+        out.occlusion = occlusion;
+        const float own = masks ? masks->options.density : occlusion->options.density;
+        if (!light && (masks || !occlusion->options.vertices)) {
+            const auto layout = kept_layout(at_no_time(scene), setup, own);
+            if (*layout) out.layout = **layout; // it was read by this layout
+        }
+        if (occlusion && occlusion->options.vertices && !out.layout.places.empty())
+            out.occlusion = cut_open(*occlusion, out.layout);
+        return out;
+    });
 }
 
 namespace {
@@ -271,8 +277,8 @@ Scene at_no_time(Scene scene) {
 }
 
 Scene with_baked_light(Scene scene, const Setup& setup) {
-    if (scene.baked || !uses_light_map(setup) || scene.is_flat() || scene.is_blocks() || !scene.asset) return scene;
-    const BakedPtr baked = baked_light_of(scene, setup);
+    if (scene.baked) return scene;
+    const BakedPtr baked = baked_of(scene, setup);
     if (!baked) return scene;
     static Recent<std::pair<AssetPtr, BakedPtr>, AssetPtr> assets(3);
     static Recent<std::tuple<AssetPtr, BakedPtr, PlacedPtr>, PlacedPtr> placements(6);

@@ -1,6 +1,5 @@
 #include "core/bake/baked_shading.h"
 #include "core/light/luminance.h"
-#include <cmath>
 
 namespace mirolux {
 
@@ -47,21 +46,26 @@ BakedSample baked_sample(const BakedLight& baked, const std::vector<glm::vec3>& 
     return out;
 }
 
-brdf::Lobes baked_leaves(const BakedSample& sample, DirectionKind kind, brdf::Model model, const brdf::Surface& surface,
+BakedLeaves baked_leaves(const BakedSample& sample, DirectionKind kind, brdf::Model model, const brdf::Surface& surface,
                          double exponent, bool normalised, const glm::dvec3& facing, const glm::dvec3& normal,
                          const glm::dvec3& toEye) {
-    brdf::Lobes out;
+    BakedLeaves out;
+    const glm::dvec3 mirrors = (model == brdf::Model::lambert ? glm::dvec3(0.0) : surface.f0()) / glm::pi<double>();
     const auto evenly = brdf::evaluate(model, surface, exponent, normalised, normal, normal, toEye);
-    if (kind == DirectionKind::plain) return {evenly.diffuse * sample.light, {}};
+    if (kind == DirectionKind::plain) return {evenly.diffuse * sample.light, {}, mirrors * sample.light};
     const auto add = [&](const glm::dvec3& mask, const glm::dvec3& toward) {
         const double alike = glm::length(toward), focus = baked_focus(alike);
-        out.diffuse += evenly.diffuse * sample.light * mask * ((1 - focus) * (0.5 + 0.5 * glm::dot(facing, normal)));
+        const glm::dvec3 even = sample.light * mask * ((1 - focus) * (0.5 + 0.5 * glm::dot(facing, normal)));
+        out.diffuse += evenly.diffuse * even;
+        out.mirrored += mirrors * even;
         if (focus <= 0) return;
         const glm::dvec3 from = toward / alike;
         const glm::dvec3 straight =
             sample.light * mask *
             (focus / std::max(glm::dot(facing, from), 0.05) * std::max(glm::dot(normal, from), 0.0));
-        const auto lobes = brdf::evaluate(model, surface, exponent, normalised, normal, from, toEye);
+        brdf::Surface spread = surface;
+        spread.roughness = spread_roughness(surface.roughness, alike);
+        const auto lobes = brdf::evaluate(model, spread, exponent, normalised, normal, from, toEye);
         out.diffuse += lobes.diffuse * straight;
         out.specular += lobes.specular * straight;
     };

@@ -84,6 +84,7 @@ MappedMesh mapped(const Primitive& mesh, float density, int gutter, const Unwrap
             indices.push_back(it->second);
             if (!fresh) continue;
             vertices.push_back(mesh.vertices[v]);
+            out.from.push_back(v);
             glm::vec2 at(0.0f);
             if (chart != Unwrapping::none) {
                 const Chart& c = out.flat.charts[chart];
@@ -111,7 +112,7 @@ std::vector<Texel> covered_texels(const MappedMesh& m) {
     constexpr double least = 1e-4; // of a texel: less of a surface is none
     const std::size_t count = static_cast<std::size_t>(m.width) * static_cast<std::size_t>(m.height);
     std::vector<Texel> best(count);
-    std::vector<double> share(count, 0.0);
+    std::vector<double> share(count, 0.0), sum(count, 0.0);
     for (std::size_t t = 0; t < m.flat.chartOf.size(); ++t) {
         const std::uint32_t chart = m.flat.chartOf[t];
         if (chart == Unwrapping::none) continue;
@@ -132,14 +133,18 @@ std::vector<Texel> covered_texels(const MappedMesh& m) {
                 const Piece piece = piece_of(c, x, y);
                 const std::size_t i =
                     static_cast<std::size_t>(y) * static_cast<std::size_t>(m.width) + static_cast<std::size_t>(x);
+                sum[i] += piece.area;
                 if (piece.area < least || piece.area <= share[i]) continue;
                 share[i] = piece.area;
-                best[i] = {x, y, static_cast<std::uint32_t>(t), chart, glm::vec3(weights_at(piece.middle, c))};
+                best[i] = {x, y, static_cast<std::uint32_t>(t), chart, glm::vec3(weights_at(piece.middle, c)), 0};
             }
     }
     std::vector<Texel> out;
-    for (std::size_t i = 0; i < count; ++i)
-        if (share[i] > 0) out.push_back(best[i]);
+    for (std::size_t i = 0; i < count; ++i) {
+        if (!(share[i] > 0)) continue;
+        out.push_back(best[i]);
+        out.back().area = static_cast<float>(std::min(1.0, sum[i]));
+    }
     return out;
 }
 

@@ -7,9 +7,10 @@ namespace mirolux {
 /// A mesh whose every vertex has a place in a rectangle of texels.
 struct MappedMesh {
     Primitive mesh; // the same triangles in the same order; vertices of several charts are there once for each
-    std::vector<glm::vec2> places; // by vertex, texels in the rectangle
-    int width = 0, height = 0;     // texels
-    float density = 0;             // texels a metre
+    std::vector<glm::vec2> places;   // by vertex, texels in the rectangle
+    std::vector<std::uint32_t> from; // by vertex: which one of the mesh it was
+    int width = 0, height = 0;       // texels
+    float density = 0;               // texels a metre
     /// Where charts lie: the texels that a chart's lookups may touch, and no other chart's.
     struct Area {
         int x = 0, y = 0, width = 0, height = 0;
@@ -28,6 +29,7 @@ struct Texel {
     int x = 0, y = 0;
     std::uint32_t triangle = 0, chart = 0;
     glm::vec3 weights{0.0f}; // of the triangle's corners
+    float area = 0;          // of it that its chart's triangles cover together, 0 to 1
 };
 /// All that are covered, each once: by the chart in whose area it lies. In rows.
 std::vector<Texel> covered_texels(const MappedMesh& mapped);

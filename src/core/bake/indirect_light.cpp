@@ -10,7 +10,7 @@ static void plan_indirect_light(const FrameInputs& in, PlanBuilder& b) {
     std::string remark;
     (void)baked_light_of(in.scene, in.setup, &remark);
     if (!remark.empty()) b.note(remark);
-    if (!in.scene.baked) return;
+    if (!in.scene.baked || !in.scene.baked->lit()) return;
     const BakedLight& baked = *in.scene.baked;
     const std::vector<glm::vec3> factors = layer_factors(in.scene, in.time.seconds);
     const auto lit =
@@ -41,6 +41,7 @@ static void plan_indirect_light(const FrameInputs& in, PlanBuilder& b) {
         reads.emplace_back(light_map_directions_resource);
     }
     b.define("LIGHT_MAP");
+    b.define("MAP_PLACES");
     b.define("MAP_DIRECTIONS " + std::to_string(directions));
     b.define(std::string("MAP_FACTORED ") + (baked.store == TexelStore::rgbm ? "1" : "0"));
     b.set("lightMap", {static_cast<float>(lit), 0, 0, 0});
@@ -67,12 +68,28 @@ const Technique& indirect_light() {
                     "lightmap.density", "Texels", "Ambient", 8.0, 0.25, 128.0, "a metre",
                     "Texels of the light map a metre of surface. Memory and the time of baking grow with its "
                     "square.")
-                    .on_ratio()),
+                    .on_ratio()
+                    .or_when("shadow.baked", {"on"})
+                    .or_when("occlusion.baked", {"texture"})),
+             of(choice_setting("lightmap.source", "Computed by", "Ambient", {"paths", "patches"}, "paths",
+                               "paths: followed from each texel, for every material; patches: each texel is a patch, "
+                               "and those with most light left shoot first: matt surfaces alone, light to its end, "
+                               "and every step can be watched.")),
+             of(whole_setting("patches.rays", "Rays a shot", "Ambient", 512, 16, 65536, "",
+                              "Rays by which a patch finds what its light falls on.")
+                    .on_ratio()
+                    .only_when("lightmap.source", {"patches"})),
+             of(number_setting("patches.rest", "Light left", "Ambient", 1, 0.01, 50, "%",
+                               "Patches stop shooting when so much of all light is left.")
+                    .on_ratio()
+                    .only_when("lightmap.source", {"patches"})),
              of(whole_setting("lightmap.paths", "Paths", "Ambient", 64, 1, 16384, "a texel",
                               "Paths that are followed from each texel: twice as smooth takes four times as many.")
-                    .on_ratio()),
+                    .on_ratio()
+                    .only_when("lightmap.source", {"paths"})),
              of(whole_setting("lightmap.bounces", "Bounces", "Ambient", -1, -1, 64, "",
-                              "Bounces of light after the surface itself; -1: as many as it takes.")),
+                              "Bounces of light after the surface itself; -1: as many as it takes.")
+                    .only_when("lightmap.source", {"paths"})),
              of(choice_setting(
                  "lightmap.store", "Stored as", "Ambient", {"half", "rgbm", "exponent", "bc6h"}, "half",
                  "half: 6 bytes a texel; rgbm: 8 bits and a factor, 4 bytes, read four times; exponent: 9 "

@@ -1,9 +1,8 @@
 #pragma once
-#include "core/bake/light_map_layout.h"
+#include "core/bake/bake.h"
+#include "core/bake/map_points.h"
 #include "core/image/image.h"
-#include "core/rays/surface_point.h"
 #include <array>
-#include <atomic>
 #include <filesystem>
 #include <memory>
 
@@ -11,9 +10,10 @@
 namespace mirolux {
 
 struct LightMapOptions {
-    float density = 8; // texels a metre
-    int samples = 64;  // paths a texel
-    int bounces = -1;  // of light, after the surface itself; -1: as many as it takes
+    float density = 8;    // texels a metre
+    int samples = 64;     // paths a texel; of patches: rays a shot
+    int bounces = -1;     // of light, after the surface itself; -1: as many as it takes
+    bool patches = false; // computed by patches that shoot, not by paths
 };
 /// As the settings `lightmap.*` have them.
 LightMapOptions light_map_options(const Setup& setup);
@@ -35,16 +35,9 @@ struct LightOfMap {
 };
 struct LightMap {
     LightMapLayout layout;
+    float density = 0;              // texels a metre that were asked for
     std::vector<LightOfMap> layers; // what never changes first, then the switched lights
 };
-
-/// A texel of the whole map, and the point of the scene that it stands for.
-struct MapPoint {
-    std::size_t texel = 0; // y * width + x
-    SurfacePoint point;
-};
-/// All texels that surfaces lie on, in the order of places.
-std::vector<MapPoint> map_points(const Scene& scene, const LightMapLayout& layout);
 
 /// The scene without what moves, by clip or by hand: what takes part in light that is computed beforehand.
 Scene only_still(const Scene& scene, const Setup& setup);
@@ -68,30 +61,22 @@ std::filesystem::path find_light_map(const Scene& scene, const Setup& setup, std
 /// A complete map, filled. Errors: a file is missing or damaged.
 Result<LightMap> read_light_map(const Scene& scene, const Setup& setup, const std::filesystem::path& index);
 
-/// Follows paths from every texel, on all cores, in the order of texels: what is there already stays, and a bake that
-/// was stopped goes on. The same bits however often it was stopped.
-class LightMapBake {
+/// Follows paths from every texel. Straight light is that of each lamp in reach, from points spread over the texel;
+/// bounced light begins at the same points.
+class LightMapBake : public Bake {
 public:
-    struct Progress {
-        std::size_t done = 0, all = 0; // texels
-        double seconds = 0, left = 0;  // of this run; to go, from its pace
-        std::uint64_t rays = 0;        // of this run
-    };
     /// Errors: as lay_out_light_map; the folder cannot be made. Damaged files are set aside.
     static Result<std::unique_ptr<LightMapBake>> begin(const Scene& scene, const Setup& setup,
                                                        const LightMapOptions& options);
-    ~LightMapBake();
-    /// Works for about so long; true: nothing is left to do.
-    bool work(double milliseconds, const std::atomic<bool>* stop = nullptr);
-    /// Writes what there is. Errors: the disk's; what was computed stays in memory.
-    Result<void> keep();
-    Progress progress() const;
+    ~LightMapBake() override;
+    Result<void> keep() override;
+    const char* places() const override { return "texels"; }
     const std::string& digest() const;
-    const std::string& remark() const; // that a damaged file was set aside, say; empty: nothing to say
     /// The map so far, with what lies around its surfaces filled in.
     LightMap map() const;
 
 private:
+    void compute(std::size_t place, std::uint64_t& rays) override;
     struct State;
     explicit LightMapBake(std::unique_ptr<State> state);
     std::unique_ptr<State> state_;

@@ -39,12 +39,14 @@ Result<std::map<std::string, FloatImage>> pictures(RenderSession& session, const
 } // namespace
 
 Setup setup_of(const LightMapRow& row, Setup setup) {
-    const std::pair<const char*, std::string> values[] = {{"indirect.kind", "lightmap"},
-                                                          {"lightmap.density", std::to_string(row.options.density)},
-                                                          {"lightmap.paths", std::to_string(row.options.samples)},
-                                                          {"lightmap.bounces", std::to_string(row.options.bounces)},
-                                                          {"lightmap.store", word(row.store)},
-                                                          {"lightmap.kind", word(row.kind)}};
+    const std::pair<const char*, std::string> values[] = {
+        {"indirect.kind", "lightmap"},
+        {"lightmap.density", std::to_string(row.options.density)},
+        {"lightmap.source", row.options.patches ? "patches" : "paths"},
+        {row.options.patches ? "patches.rays" : "lightmap.paths", std::to_string(row.options.samples)},
+        {"lightmap.bounces", std::to_string(row.options.bounces)},
+        {"lightmap.store", word(row.store)},
+        {"lightmap.kind", word(row.kind)}};
     for (const auto& [key, value] : values)
         (void)setup.set_text(key, value);
     return setup;

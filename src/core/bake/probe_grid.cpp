@@ -1,6 +1,7 @@
 #include "core/bake/probe_grid.h"
 #include "core/ambient/probe_capture.h"
 #include "core/bake/baked_light.h"
+#include "core/bake/texel_work.h"
 #include "core/base/parallel.h"
 #include "core/base/text.h"
 #include "core/light/luminance.h"
@@ -19,7 +20,7 @@ namespace {
 
 constexpr const char* grid_schema = "mirolux.probeGrid";
 constexpr int grid_version = 1;
-constexpr std::size_t most_probes_of_grid = 100000;
+constexpr std::size_t most_probes_of_grid = 200000;
 constexpr int distance_ways = 1024; // rays of a probe for its distances
 constexpr double least_seen = 1e-4; // weight that an unseen probe keeps, so that there is an answer at all
 
@@ -64,7 +65,8 @@ glm::dvec2 distances_toward(const std::array<glm::vec2, ProbeGrid::side * ProbeG
 } // namespace
 
 ProbeGridOptions probe_grid_options(const Setup& setup) {
-    return {static_cast<float>(setup.number("grid.spacing")), setup.whole("grid.paths"), setup.whole("grid.bounces")};
+    return {static_cast<float>(setup.number("grid.spacing")), setup.whole("grid.paths"), setup.whole("grid.bounces"),
+            setup.choice("grid.within")};
 }
 ProbeReading probe_reading(const Setup& setup) {
     return {setup.choice("grid.order") == "1" ? 1 : 2, setup.flag("grid.visibility")};
@@ -154,10 +156,40 @@ static std::string grid_scene_digest(const Scene& scene, const Setup& setup) {
     return light_map_scene_digest(scene, setup);
 }
 
+namespace {
+
+/// What a grid fills.
+Box box_of_grid(const Scene& scene, const Setup& setup, const ProbeGridOptions& o) {
+    Box box;
+    if (!o.within.empty()) {
+        for (const int i : objects_named(scene, o.within))
+            box.add(scene.objects()[static_cast<std::size_t>(i)].bounds);
+        return box;
+    }
+    const Stillness stillness = stillness_of(scene, setup);
+    for (std::size_t i = 0; i < scene.objects().size(); ++i) {
+        const Object& object = scene.objects()[i];
+        if (stillness.still[i] && !object.hidden && !object.proxy && object.casts != Casting::unseen)
+            box.add(object.bounds);
+    }
+    return box;
+}
+/// Its first probe and how many there are: half a spacing of room on all sides.
+void place_grid(ProbeGrid& g, const Box& box) {
+    g.count = glm::ivec3(glm::ceil(glm::dvec3(box.size()) / double(g.options.spacing))) + 1;
+    g.low = box.center() - 0.5f * g.options.spacing * glm::vec3(g.count - 1);
+}
+
+} // namespace
+
 std::string probe_grid_digest(const Scene& scene, const Setup& setup, const ProbeGridOptions& o) {
     Digest d;
-    const std::string text =
+    std::string text =
         grid_scene_digest(scene, setup) + fmt::format("|probes {} {} {}", o.spacing, o.samples, o.bounces);
+    if (!o.within.empty()) {
+        const Box box = box_of_grid(scene, setup, o);
+        text += fmt::format("|{} {} {} {} {} {}", box.low.x, box.low.y, box.low.z, box.high.x, box.high.y, box.high.z);
+    }
     d.add(text.data(), text.size());
     return d.hex();
 }
@@ -290,8 +322,15 @@ std::shared_ptr<const ProbeGrid> probe_grid_of(const Scene& scene, const Setup& 
     if (scene.bakes.empty()) return say("Probes in space are kept beside a project: save it, then compute them.");
     const auto files = grids_for(scene, setup);
     const ProbeGridOptions wanted = probe_grid_options(setup);
+    ProbeGrid placed;
+    placed.options = wanted;
+    if (const Box box = box_of_grid(scene, setup, wanted); !box.empty()) place_grid(placed, box);
     for (const auto& grid : files->complete)
-        if (grid->options.spacing == wanted.spacing) return grid;
+        if (grid->options.spacing == wanted.spacing && grid->count == placed.count && grid->low == placed.low)
+            return grid;
+    if (!wanted.within.empty())
+        return say("No probes in space were computed within \"" + wanted.within +
+                   "\" yet: ambient light stands in for them.");
     if (!files->complete.empty()) {
         if (remark)
             *remark = fmt::format("The probes in use stand {} m apart: they were computed so.",
@@ -310,12 +349,8 @@ struct ProbeGridBake::State {
     Scene scene;
     ProbeGrid grid;
     std::filesystem::path file;
-    std::string remark;
     std::shared_ptr<const RayScene> rays;
     std::unique_ptr<truth::PathTracer> tracer;
-    std::size_t doneBefore = 0;
-    double seconds = 0;
-    std::uint64_t raysTaken = 0;
 
     void bake(std::size_t i, std::uint64_t& taken) {
         const glm::vec3 at = grid.place(i);
@@ -380,12 +415,13 @@ static std::unique_ptr<truth::PathTracer> bounced_tracer(const Scene& scene, con
 
 Result<std::unique_ptr<ProbeGridBake>> ProbeGridBake::begin(const Scene& scene, const Setup& setup,
                                                             const ProbeGridOptions& options) {
-    if (scene.bakes.empty()) return fail("probes are kept beside a project", "bake", "Save the project first.");
+    if (auto ok = make_bakes_folder(scene, "probes are"); !ok) return tl::unexpected(ok.error());
     auto s = std::make_unique<State>();
     s->scene = only_still(scene, setup);
-    Box box;
-    for (const Object& o : s->scene.objects())
-        if (!o.hidden && !o.proxy && o.casts != Casting::unseen) box.add(o.bounds);
+    const Box box = box_of_grid(scene, setup, options);
+    if (box.empty() && !options.within.empty())
+        return fail("no object of the scene is called \"" + options.within + "\"", "grid.within",
+                    "Name one, or leave it empty for all that stands still.");
     if (box.empty())
         return fail("nothing that light bounces off stands still", "probes",
                     "Mark objects as still at the objects' bench.");
@@ -395,64 +431,46 @@ Result<std::unique_ptr<ProbeGridBake>> ProbeGridBake::begin(const Scene& scene, 
     if ((wanted.x + 1) * (wanted.y + 1) * (wanted.z + 1) > double(most_probes_of_grid))
         return fail(fmt::format("that would be {} x {} x {} probes, more than {}", wanted.x + 1, wanted.y + 1,
                                 wanted.z + 1, most_probes_of_grid),
-                    "grid.spacing", "Set them farther apart.");
-    g.count = glm::ivec3(wanted) + 1;
-    g.low = box.center() - 0.5f * options.spacing * glm::vec3(g.count - 1); // half a spacing of room on all sides
+                    "grid.spacing", "Set them farther apart, or fill less (grid.within).");
+    place_grid(g, box);
     g.scene = grid_scene_digest(scene, setup);
     g.light.resize(g.size());
     g.walled.resize(g.size());
     g.distances.resize(g.size());
     std::error_code error;
-    std::filesystem::create_directories(scene.bakes, error);
-    if (error) return fail("the folder cannot be made: " + error.message(), scene.bakes, "Choose another place.");
+    std::string remark;
     s->file = probe_grid_file(scene.bakes, probe_grid_digest(scene, setup, options));
     if (std::filesystem::exists(s->file, error)) {
         auto kept = read_probe_grid(s->file);
         if (kept && kept->count == g.count && kept->scene == g.scene) {
             g = std::move(*kept);
-            s->doneBefore = g.done;
         } else {
             std::filesystem::rename(s->file, s->file.string() + ".damaged", error);
-            s->remark =
+            remark =
                 "The probes of these circumstances were damaged and are set aside: " + s->file.string() + ".damaged.";
         }
     }
     s->rays = std::make_shared<RayScene>(s->scene);
     s->tracer = bounced_tracer(s->scene, setup, options.bounces, s->rays);
-    return std::unique_ptr<ProbeGridBake>(new ProbeGridBake(std::move(s)));
+    auto out = std::unique_ptr<ProbeGridBake>(new ProbeGridBake(std::move(s)));
+    out->set_places(out->state_->grid.size(), out->state_->grid.done, 16);
+    out->remark_ = std::move(remark);
+    return out;
 }
 
 bool ProbeGridBake::work(double milliseconds, const std::atomic<bool>* stop) {
-    State& s = *state_;
-    const auto start = std::chrono::steady_clock::now();
-    const auto passed = [&] {
-        return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
-    };
-    constexpr std::size_t together = 16; // probes between two looks at the clock
-    while (s.grid.done < s.grid.size() && passed() < milliseconds && !(stop && *stop)) {
-        const std::size_t first = s.grid.done, last = std::min(first + together, s.grid.size());
-        std::atomic<std::uint64_t> taken{0};
-        parallel_for(0, static_cast<int>(last - first), [&](int i) {
-            std::uint64_t own = 0;
-            s.bake(first + static_cast<std::size_t>(i), own);
-            taken += own;
-        });
-        s.raysTaken += taken;
-        s.grid.done = last;
-    }
-    s.seconds += passed() / 1000;
-    s.grid.seconds += passed() / 1000;
-    return s.grid.done == s.grid.size();
+    const double before = progress().seconds;
+    const bool over = Bake::work(milliseconds, stop);
+    state_->grid.done = done();
+    state_->grid.seconds += progress().seconds - before;
+    return over;
+}
+void ProbeGridBake::compute(std::size_t place, std::uint64_t& rays) {
+    state_->bake(place, rays);
 }
 
 Result<void> ProbeGridBake::keep() {
     return write_probe_grid(state_->grid, state_->file);
-}
-ProbeGridBake::Progress ProbeGridBake::progress() const {
-    const State& s = *state_;
-    const std::size_t own = s.grid.done - s.doneBefore;
-    return {s.grid.done, s.grid.size(), s.seconds,
-            own > 0 ? s.seconds / double(own) * double(s.grid.size() - s.grid.done) : 0, s.raysTaken};
 }
 const ProbeGrid& ProbeGridBake::grid() const {
     return state_->grid;
@@ -460,10 +478,6 @@ const ProbeGrid& ProbeGridBake::grid() const {
 const std::filesystem::path& ProbeGridBake::file() const {
     return state_->file;
 }
-const std::string& ProbeGridBake::remark() const {
-    return state_->remark;
-}
-
 ProbeComparison audit_probes(const Scene& scene, const Setup& setup, const ProbeGrid& grid, int order, int places,
                              int samples, const std::function<bool(double share)>& more) {
     const Scene still = only_still(scene, setup);

@@ -1,9 +1,8 @@
 #pragma once
-#include "core/base/error.h"
+#include "core/bake/bake.h"
 #include "core/plan/settings.h"
 #include "core/rays/ray_scene.h"
 #include <array>
-#include <atomic>
 #include <filesystem>
 #include <memory>
 
@@ -12,9 +11,10 @@
 namespace mirolux {
 
 struct ProbeGridOptions {
-    float spacing = 2; // metres from one to the next
-    int samples = 256; // paths of each
-    int bounces = -1;  // of light, before it arrives at the surface that is lit; -1: as many as it takes
+    float spacing = 2;    // metres from one to the next
+    int samples = 256;    // paths of each
+    int bounces = -1;     // of light, before it arrives at the surface that is lit; -1: as many as it takes
+    std::string within{}; // objects whose box it fills, by name; empty: all that stands still
 };
 /// As the settings `grid.*` have them.
 ProbeGridOptions probe_grid_options(const Setup& setup);
@@ -81,27 +81,21 @@ std::shared_ptr<const ProbeGrid> probe_grid_of(const Scene& scene, const Setup& 
 /// All complete grids of the scene as it stands, the finest first.
 std::vector<std::shared_ptr<const ProbeGrid>> known_grids(const Scene& scene, const Setup& setup);
 
-/// Computes a grid, on all cores, in the order of probes; goes on where it stopped, to the same bits.
-class ProbeGridBake {
+/// Computes a grid, in the order of probes.
+class ProbeGridBake : public Bake {
 public:
-    struct Progress {
-        std::size_t done = 0, all = 0; // probes
-        double seconds = 0, left = 0;  // of this run; to go, from its pace
-        std::uint64_t rays = 0;        // of this run
-    };
-    /// Over the box of all that stands still. Errors: nothing does; more than 100,000 probes; the folder cannot be
-    /// made.
+    /// Errors: nothing stands still, or no object has that name; more than 200,000 probes; the folder cannot be made.
     static Result<std::unique_ptr<ProbeGridBake>> begin(const Scene& scene, const Setup& setup,
                                                         const ProbeGridOptions& options);
-    ~ProbeGridBake();
-    bool work(double milliseconds, const std::atomic<bool>* stop = nullptr);
-    Result<void> keep();
-    Progress progress() const;
+    ~ProbeGridBake() override;
+    bool work(double milliseconds, const std::atomic<bool>* stop = nullptr) override;
+    Result<void> keep() override;
+    const char* places() const override { return "probes"; }
     const ProbeGrid& grid() const;
     const std::filesystem::path& file() const;
-    const std::string& remark() const;
 
 private:
+    void compute(std::size_t place, std::uint64_t& rays) override;
     struct State;
     explicit ProbeGridBake(std::unique_ptr<State> state);
     std::unique_ptr<State> state_;

@@ -81,6 +81,9 @@ const Technique& space_probes() {
                                "Metres from one probe in space to the next: half as many apart take eight times the "
                                "memory and the time.")
                     .on_ratio()),
+             of(text_setting("grid.within", "Grid within", "Ambient", "",
+                             "Objects whose box the grid fills, by name (a hidden box that was built for it, say); "
+                             "empty: all that stands still.")),
              of(whole_setting("grid.paths", "Grid paths", "Ambient", 256, 16, 16384, "a probe",
                               "Paths that are followed from each probe.")
                     .on_ratio()),

@@ -96,12 +96,17 @@ double stretch_of(const std::array<glm::dvec3, 3>& p, const std::array<glm::dvec
 /// Lays the charts of one mesh flat.
 class Flattening {
 public:
-    Flattening(const Primitive& mesh, const UnwrapOptions& options) : welded_(mesh), options_(options) {
+    Flattening(const Primitive& mesh, const UnwrapOptions& options) : mesh_(mesh), welded_(mesh), options_(options) {
         out_.corners.assign(3 * welded_.triangles.size(), glm::vec2(0.0f));
         out_.chartOf.assign(welded_.triangles.size(), Unwrapping::none);
     }
     Unwrapping run() {
-        for (std::vector<std::uint32_t>& chart : grown())
+        std::vector<bool> taken(welded_.triangles.size(), false);
+        for (std::vector<std::uint32_t>& island : islands())
+            if (settle_given(island))
+                for (const std::uint32_t t : island)
+                    taken[t] = true;
+        for (std::vector<std::uint32_t>& chart : grown(std::move(taken)))
             settle(std::move(chart));
         std::stable_sort(out_.charts.begin(), out_.charts.end(),
                          [](const Chart& a, const Chart& b) { return a.size.x * a.size.y > b.size.x * b.size.y; });
@@ -112,15 +117,64 @@ public:
     }
 
 private:
-    /// Triangles in charts, by their normals.
-    std::vector<std::vector<std::uint32_t>> grown() const {
+    glm::dvec2 given(std::uint32_t t, std::size_t corner) const {
+        return glm::dvec2(mesh_.secondUv[mesh_.indices[3 * t + corner]]);
+    }
+    /// Triangles in pieces of the file's own layout: those that share an edge there.
+    std::vector<std::vector<std::uint32_t>> islands() const {
+        std::vector<std::vector<std::uint32_t>> out;
+        if (mesh_.secondUv.size() != mesh_.vertices.size()) return out;
+        std::vector<bool> taken(welded_.triangles.size(), false);
+        const auto joined = [&](std::uint32_t a, std::uint32_t b) {
+            int same = 0;
+            for (std::size_t i = 0; i < 3; ++i)
+                for (std::size_t k = 0; k < 3; ++k)
+                    same += welded_.triangles[a][i] == welded_.triangles[b][k] &&
+                            glm::distance(given(a, i), given(b, k)) < 1e-6;
+            return same >= 2;
+        };
+        for (std::uint32_t seed = 0; seed < welded_.triangles.size(); ++seed) {
+            if (taken[seed] || !(welded_.areas[seed] > 0)) continue;
+            std::vector<std::uint32_t> island{seed};
+            taken[seed] = true;
+            for (std::size_t i = 0; i < island.size(); ++i)
+                for (const std::uint32_t n : welded_.beyond[island[i]])
+                    if (n != Unwrapping::none && !taken[n] && joined(island[i], n)) {
+                        taken[n] = true;
+                        island.push_back(n);
+                    }
+            out.push_back(std::move(island));
+        }
+        return out;
+    }
+    /// A piece as the file lays it, made as large as it is; false: it overlaps itself, or stretches too far.
+    bool settle_given(const std::vector<std::uint32_t>& island) {
+        std::vector<std::array<glm::dvec2, 3>> flat;
+        double area = 0;
+        for (const std::uint32_t t : island) {
+            flat.push_back({given(t, 0), given(t, 1), given(t, 2)});
+            const auto& q = flat.back();
+            area += (q[1].x - q[0].x) * (q[2].y - q[0].y) - (q[1].y - q[0].y) * (q[2].x - q[0].x);
+        }
+        if (area < 0)
+            for (auto& q : flat)
+                for (glm::dvec2& c : q)
+                    c.x = -c.x;
+        glm::dvec2 size(0.0);
+        const auto best = checked(island, std::move(flat), size);
+        if (!best) return false;
+        take(island, *best, size);
+        return true;
+    }
+
+    /// Triangles that are not taken yet in charts, by their normals.
+    std::vector<std::vector<std::uint32_t>> grown(std::vector<bool> taken) const {
         std::vector<std::uint32_t> order;
         for (std::uint32_t t = 0; t < welded_.triangles.size(); ++t)
             if (welded_.areas[t] > 0) order.push_back(t);
         std::stable_sort(order.begin(), order.end(),
                          [&](std::uint32_t a, std::uint32_t b) { return welded_.areas[a] > welded_.areas[b]; });
         const double least = std::cos(glm::radians(double(options_.bend)));
-        std::vector<bool> taken(welded_.triangles.size(), false);
         std::vector<std::vector<std::uint32_t>> charts;
         using Next = std::pair<double, std::uint32_t>; // cosine to the seed's normal, triangle
         for (const std::uint32_t seed : order) {
@@ -296,10 +350,13 @@ private:
                 settle(std::move(part));
             return;
         }
+        take(std::move(chart), *best, size);
+    }
+    void take(std::vector<std::uint32_t> chart, const Flat& flat, const glm::dvec2& size) {
         for (std::size_t i = 0; i < chart.size(); ++i)
             for (std::size_t k = 0; k < 3; ++k)
-                out_.corners[3 * chart[i] + k] = glm::vec2(best->corners[i][k]);
-        out_.charts.push_back({std::move(chart), glm::vec2(size), static_cast<float>(best->stretch)});
+                out_.corners[3 * chart[i] + k] = glm::vec2(flat.corners[i][k]);
+        out_.charts.push_back({std::move(chart), glm::vec2(size), static_cast<float>(flat.stretch)});
     }
 
     /// Two parts of a chart, and what each holds apart: triangles go to the nearer of the two that lie farthest apart.
@@ -337,6 +394,7 @@ private:
         return parts;
     }
 
+    const Primitive& mesh_;
     Welded welded_;
     UnwrapOptions options_;
     Unwrapping out_;

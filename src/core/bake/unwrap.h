@@ -29,10 +29,12 @@ struct Unwrapping {
     float stretch() const; // the largest
 };
 
-/// Charts grow from the largest triangle over edges that two triangles share, as far as normals allow; each is laid
-/// flat by its plane, or conformally where it bends (B. Levy, S. Petitjean, N. Ray, J. Maillot, Least Squares Conformal
-/// Maps for Automatic Texture Atlas Generation, 2002), and cut where it would overlap itself. No two triangles of a
-/// chart overlap: tested exactly, on whole numbers. Takes time by the number of triangles.
+/// Pieces of the mesh's own second texture coordinates are charts as they are, where they do not overlap themselves or
+/// stretch too far. Of the rest charts grow from the largest triangle over edges that two triangles share, as far as
+/// normals allow; each is laid flat by its plane, or conformally where it bends (B. Levy, S. Petitjean, N. Ray, J.
+/// Maillot, Least Squares Conformal Maps for Automatic Texture Atlas Generation, 2002), and cut where it would overlap
+/// itself. No two triangles of a chart overlap: tested exactly, on whole numbers. Takes time by the number of
+/// triangles.
 Unwrapping unwrap(const Primitive& mesh, const UnwrapOptions& options = {});
 
 } // namespace mirolux

@@ -3,26 +3,11 @@
 #include "core/scene/object_edit.h"
 #include <algorithm>
 #include <cmath>
-#include <sstream>
 
 namespace mirolux {
 
 std::vector<int> outlined_objects(const Scene& scene, const Setup& setup) {
-    std::vector<std::string> wanted;
-    std::stringstream text(setup.choice("outline.objects"));
-    for (std::string name; std::getline(text, name, ',');) {
-        const auto from = name.find_first_not_of(' '), to = name.find_last_not_of(' ');
-        if (from != std::string::npos) wanted.push_back(name.substr(from, to - from + 1));
-    }
-    std::vector<int> out;
-    if (wanted.empty()) return out;
-    for (int o = 0; o < static_cast<int>(scene.objects().size()); ++o) {
-        const ObjectName name = object_name(scene, o);
-        if (std::any_of(wanted.begin(), wanted.end(),
-                        [&](const std::string& w) { return w == name.name || w == name.id; }))
-            out.push_back(o);
-    }
-    return out;
+    return objects_named(scene, setup.choice("outline.objects"));
 }
 
 Setup outlining(const Scene& scene, Setup setup, const std::vector<int>& objects) {

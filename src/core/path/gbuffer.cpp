@@ -1,4 +1,5 @@
 #include "core/ambient/reflection.h"
+#include "core/bake/baked_light.h"
 #include "core/path/surface_pass.h"
 #include "core/surface/subsurface.h"
 
@@ -25,7 +26,14 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
                               : later         ? "and occlusion"
                               : optics        ? "and optics"
                                               : ""});
-    const std::vector<std::string> writes = {"base colour, metallic", "normal", "roughness, unlit", "scene", "depth"};
+    std::vector<std::string> writes = {"base colour, metallic", "normal", "roughness, unlit", "scene", "depth"};
+    if (b.wanted(map_place_resource)) {
+        b.resource({.name = map_place_resource,
+                    .sampler = "mapPlaces",
+                    .format = Format::rg16,
+                    .formatNote = "of baked texels"});
+        writes.emplace_back(map_place_resource);
+    }
     b.pass(
         {.name = "g-buffer",
          .family = "opaque",
@@ -36,7 +44,7 @@ static void plan_gbuffer(const FrameInputs& in, PlanBuilder& b) {
          .writes = with_diffuse_light(b, later ? writes : with_mirror_shares(b, writes)),
          .settings = {"path.kind", "gbuffer.packing", "path.targetFormat", "shading.normalMaps"},
          .expected = work_of(in, in.draws.opaque),
-         .called = later ? std::vector<Slot>{Slot::air, Slot::baked} : unlit_slots,
+         .called = later ? std::vector<Slot>{Slot::air, Slot::baked, Slot::bakedOcclusion} : unlit_slots,
          .overGeometry = true,
          .inLedger = true,
          .laidDepth = laid});

@@ -9,10 +9,10 @@ namespace mirolux {
 inline const std::vector<Slot> lit_slots = {
     Slot::lightFactor,  Slot::lightThickness, Slot::ambientDiffuse, Slot::ambientSpecular,
     Slot::probeDiffuse, Slot::probeSpecular,  Slot::occlusion,      Slot::air,
-    Slot::baked,        Slot::spaceDiffuse};
+    Slot::baked,        Slot::spaceDiffuse,   Slot::bakedOcclusion};
 inline const std::vector<Slot> unlit_slots = {Slot::ambientDiffuse, Slot::ambientSpecular, Slot::probeDiffuse,
                                               Slot::probeSpecular,  Slot::occlusion,       Slot::air,
-                                              Slot::baked,          Slot::spaceDiffuse};
+                                              Slot::baked,          Slot::spaceDiffuse,    Slot::bakedOcclusion};
 /// The same of surfaces that no target of the screen holds.
 inline const std::vector<Slot> blended_slots = {Slot::lightFactor,
                                                 Slot::lightThickness,

@@ -51,6 +51,7 @@ public:
         take_lights();
         take_objects();
         leave_out_baked();
+        find_masked();
         const bool limited = setup_.choice("path.kind") == "forward";
         for (Draw& draw : list_.blended)
             list_lights(draw, limited);
@@ -245,6 +246,24 @@ private:
         list_.reach.resize(kept);
         list_.fade.resize(kept);
         list_.directional = directional;
+    }
+
+    /// Lights whose shadows nothing drawn asks a map for.
+    void find_masked() {
+        list_.masked.assign(list_.lights.size(), 0);
+        if (!scene_.baked || !scene_.baked->masks) return;
+        const bool air = air_shows_lamps(setup_);
+        for (std::size_t l = 0; l < list_.lights.size(); ++l) {
+            const Light& light = list_.lights[l];
+            if (scene_.baked->channel_of(light.id) < 0 || (air && air_share(light, setup_) > 0)) continue;
+            bool asked = false;
+            for (const std::vector<Draw>* draws : {&list_.opaque, &list_.blended})
+                for (const Draw& d : *draws) {
+                    const Object& o = objects_[static_cast<std::size_t>(d.object)];
+                    asked = asked || (o.map == 0 && reaches(light, list_.reach[l], o.bounds));
+                }
+            list_.masked[l] = !asked;
+        }
     }
 
     /// What "which K lights" ranks by: larger is kept.

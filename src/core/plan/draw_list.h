@@ -26,9 +26,11 @@ struct DrawList {
                                // first, then in the scene's order
     std::vector<float> reach;  // metres, parallel to lights; 0 for directional
     std::vector<float> fade;   // parallel to lights: what the distance fade left of each, 0 to 1
-    int directional = 0;       // how many of them are directional
-    std::vector<Draw> opaque;  // opaque and masked, by material
-    std::vector<Draw> blended; // farthest first
+    /// Parallel to lights: 1 of those whose shadows all come from baked masks here, so that they need no map.
+    std::vector<std::uint8_t> masked;
+    int directional = 0;                      // how many of them are directional
+    std::vector<Draw> opaque;                 // opaque and masked, by material
+    std::vector<Draw> blended;                // farthest first
     std::vector<std::uint32_t> lightIndices;  // ascending within each draw
     std::vector<LightDraws> perLight;         // additive only
     int lightsInScene = 0, lightsOutside = 0; // enabled lights; those of them that the view does not touch

@@ -173,6 +173,12 @@ bool applies(const std::vector<Condition>& when, const Setup& setup) {
         return std::find(c.words.begin(), c.words.end(), to_text(setup.get(c.key))) != c.words.end();
     });
 }
+bool applies(const Setting& setting, const Setup& setup) {
+    return belongs(setting.stages, setup.stage) &&
+           (applies(setting.when, setup) ||
+            std::any_of(setting.orWhen.begin(), setting.orWhen.end(),
+                        [&](const Condition& c) { return applies(std::vector<Condition>{c}, setup); }));
+}
 
 static json stage_json(const Setup& setup) {
     json out = json::object();
@@ -217,6 +223,8 @@ std::string settings_markdown() {
         std::string when = s.stages == Stages::flat ? "the stage is Flat" : "";
         for (const Condition& c : s.when)
             when += (when.empty() ? "`" : ", `") + c.key + "` is " + joined(c.words, " or ");
+        for (const Condition& c : s.orWhen)
+            when += ", or `" + c.key + "` is " + joined(c.words, " or ");
         text += "| `" + s.key + "` | " + s.label + " | " + s.station + " | " + range + " | " + to_text(s.standard) +
                 " | " + when + " | " + s.help + " |\n";
     }

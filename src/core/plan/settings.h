@@ -41,11 +41,9 @@ private:
     std::vector<Value> values_; // parallel to all_settings()
 };
 
-/// True if the setting means anything under this setup: all of its conditions hold.
 bool applies(const std::vector<Condition>& when, const Setup& setup);
-inline bool applies(const Setting& setting, const Setup& setup) {
-    return belongs(setting.stages, setup.stage) && applies(setting.when, setup);
-}
+/// True if the setting means anything under this setup: all of its conditions hold, or one of the others.
+bool applies(const Setting& setting, const Setup& setup);
 /// Settings that differ from the default, as one object of key: value, and "stage" of one that is not Solid.
 nlohmann::json to_json(const Setup& setup);
 /// Every setting, default or not: what is kept for good, so that a default that changes does not rewrite history.

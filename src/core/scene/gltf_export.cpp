@@ -269,6 +269,12 @@ private:
                            {"NORMAL", b_.floats(normals, "VEC3", 3, 34962)},
                            {"TANGENT", b_.floats(tangents, "VEC4", 4, 34962)},
                            {"TEXCOORD_0", b_.floats(uvs, "VEC2", 2, 34962)}};
+        if (!p.secondUv.empty()) {
+            std::vector<float> second;
+            for (const glm::vec2& uv : p.secondUv)
+                second.insert(second.end(), {uv.x, uv.y});
+            attributes["TEXCOORD_1"] = b_.floats(second, "VEC2", 2, 34962);
+        }
         if (colored) {
             attributes["COLOR_0"] =
                 b_.accessor(b_.view(colors.data(), colors.size() * 4, 34962), 5121, colors.size(), "VEC4");

@@ -294,6 +294,17 @@ private:
                 }
             });
         }
+        std::vector<glm::vec2> second;
+        if (attributes.has("TEXCOORD_1")) {
+            file_.spend(count * sizeof(glm::vec2), p);
+            second.reserve(count);
+            (void)read("TEXCOORD_1", 2, [&](Vertex&, const float* f) { second.emplace_back(f[0], f[1]); });
+            if (!std::all_of(second.begin(), second.end(),
+                             [](const glm::vec2& v) { return std::isfinite(v.x + v.y); })) {
+                file_.warn(attributes.pointer() + "/TEXCOORD_1", "has values that are no numbers: it is laid out anew");
+                second.clear();
+            }
+        }
         std::vector<std::uint32_t> order;
         if (p.has("indices")) {
             order = file_.indices(p["indices"]);
@@ -328,8 +339,15 @@ private:
                             p);
                 gltf::take_vertices(*bending_, primitive.indices);
             }
+            if (!second.empty()) { // a vertex for each corner
+                std::vector<glm::vec2> corners;
+                for (const std::uint32_t i : primitive.indices)
+                    corners.push_back(second[i]);
+                second = std::move(corners);
+            }
             make_flat_normals(primitive);
         }
+        primitive.secondUv = SharedList<glm::vec2>(std::move(second));
         const auto material =
             static_cast<std::size_t>(primitive.material < 0 ? int(uvTransforms_.size()) - 1 : primitive.material);
         if (const glm::mat3& place = uvTransforms_[material]; uv && place != glm::mat3(1.0f))

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cctype>
 #include <optional>
+#include <sstream>
 #include <unordered_map>
 #include <unordered_set>
 
@@ -193,6 +194,24 @@ static const ObjectEdit* proxy_of(const SceneAsset& asset, const std::vector<Obj
     for (const ObjectEdit& e : edits)
         if (e.proxy && left-- == 0) return &e;
     return nullptr;
+}
+
+std::vector<int> objects_named(const Scene& scene, const std::string& list) {
+    std::vector<std::string> wanted;
+    std::stringstream text(list);
+    for (std::string name; std::getline(text, name, ',');) {
+        const auto from = name.find_first_not_of(' '), to = name.find_last_not_of(' ');
+        if (from != std::string::npos) wanted.push_back(name.substr(from, to - from + 1));
+    }
+    std::vector<int> out;
+    if (wanted.empty()) return out;
+    for (int o = 0; o < static_cast<int>(scene.objects().size()); ++o) {
+        const ObjectName name = object_name(scene, o);
+        if (std::any_of(wanted.begin(), wanted.end(),
+                        [&](const std::string& w) { return w == name.name || w == name.id; }))
+            out.push_back(o);
+    }
+    return out;
 }
 
 ObjectName object_name(const SceneAsset& asset, const std::vector<ObjectEdit>& edits, int object) {

@@ -111,6 +111,8 @@ inline ObjectName object_name(const Scene& scene, int object) {
     static const EditList none;
     return object_name(*scene.asset, scene.placed ? scene.placed->edits : none, object);
 }
+/// Objects whose name or id stands in a list ("crane, crane~2"), ascending; hidden ones too.
+std::vector<int> objects_named(const Scene& scene, const std::string& list);
 /// The box of an object as it stands before its edit: in the file, or a proxy's metre.
 Box box_before_edit(const SceneAsset& asset, int object);
 

@@ -56,6 +56,7 @@ struct Primitive {
     SharedList<std::uint32_t> indices; // triangles, counter-clockwise in front
     int material = -1;                 // -1: the default material
     Box bounds;                        // object space
+    SharedList<glm::vec2> secondUv{};  // by vertex: the file's own layout for what is baked (TEXCOORD_1); empty: none
     SharedList<glm::vec3> places{};    // by vertex: texels in its rectangle of a light map, and its chart; empty: none
 };
 

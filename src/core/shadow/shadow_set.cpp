@@ -139,7 +139,9 @@ private:
         for (std::size_t i = 0; i < draws_.lights.size(); ++i) {
             const Light& l = draws_.lights[i];
             const ShadowLook look = shadow_look(l, setup_);
-            if (l.shadow.mode == ShadowMode::none || look.opacity <= 0) continue;
+            if (l.shadow.mode == ShadowMode::none || look.opacity <= 0 ||
+                (i < draws_.masked.size() && draws_.masked[i]))
+                continue;
             MapWish w{static_cast<int>(i), importance_of(l, draws_.reach[i], view_), 1, look.resolution};
             if (l.type == LightType::directional) {
                 w.faces = static_cast<int>(cascades(view_, l.direction, out_.cascades).size());

@@ -52,7 +52,8 @@ void PlanBuilder::set(const std::string& parameter, const glm::vec4& value) {
 }
 
 void PlanBuilder::define(std::string text) {
-    plan_.surfaceDefines.push_back(std::move(text));
+    if (std::find(plan_.surfaceDefines.begin(), plan_.surfaceDefines.end(), text) == plan_.surfaceDefines.end())
+        plan_.surfaceDefines.push_back(std::move(text));
 }
 
 void PlanBuilder::settles(int frames, int jitterFrames) {

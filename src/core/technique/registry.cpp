@@ -86,12 +86,19 @@ unsigned family_color_of(const std::string& name) {
 
 const FormatInfo& info_of(Format format) {
     static const FormatInfo table[] = {
-        {Format::rgba8, "RGBA8", 4},       {Format::rg8, "RG8", 2},
-        {Format::rg16, "RG16", 4},         {Format::r32f, "R32F", 4},
-        {Format::rg32f, "RG32F", 8},       {Format::rgba16f, "RGBA16F", 8},
-        {Format::rgba32f, "RGBA32F", 16},  {Format::rgb16f, "RGB16F", 6},
-        {Format::rgb9e5, "RGB9E5", 4},     {Format::bc6h, "BC6H", 1},
-        {Format::depth32f, "DEPTH32F", 4}, {Format::depth32fStencil8, "DEPTH32F STENCIL8", 8},
+        {Format::rgba8, "RGBA8", 4},
+        {Format::r8, "R8", 1},
+        {Format::rg8, "RG8", 2},
+        {Format::rg16, "RG16", 4},
+        {Format::r32f, "R32F", 4},
+        {Format::rg32f, "RG32F", 8},
+        {Format::rgba16f, "RGBA16F", 8},
+        {Format::rgba32f, "RGBA32F", 16},
+        {Format::rgb16f, "RGB16F", 6},
+        {Format::rgb9e5, "RGB9E5", 4},
+        {Format::bc6h, "BC6H", 1},
+        {Format::depth32f, "DEPTH32F", 4},
+        {Format::depth32fStencil8, "DEPTH32F STENCIL8", 8},
         {Format::words, "uint32", 4},
     };
     const FormatInfo& info = table[static_cast<std::size_t>(format)];

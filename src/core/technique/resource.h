@@ -7,6 +7,7 @@ namespace mirolux {
 
 enum class Format {
     rgba8,
+    r8,
     rg8,
     rg16,
     r32f,

@@ -33,11 +33,16 @@ struct Setting {
     std::string help;                 // one line: what it does to picture and cost
     bool logarithmic = false;         // editors scrub by ratio
     std::vector<Condition> when;      // all must hold for the setting to mean anything; none: it always does
+    std::vector<Condition> orWhen{};  // or any one of these
     Stages stages = Stages::solid;    // of its technique
     std::vector<std::pair<std::string, std::string>> renamed{}; // choices of older files, and what they are called now
 
     Setting only_when(std::string other, std::vector<std::string> words) && {
         when.push_back({std::move(other), std::move(words)});
+        return std::move(*this);
+    }
+    Setting or_when(std::string other, std::vector<std::string> words) && {
+        orWhen.push_back({std::move(other), std::move(words)});
         return std::move(*this);
     }
     Setting once_called(std::string before, std::string now) && {

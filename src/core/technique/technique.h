@@ -51,10 +51,11 @@ enum class Slot {
     lightThickness, // metres that light has gone within what it meets
     ambientDiffuse,
     ambientSpecular,
-    spaceDiffuse,  // of probes in space, in ambient light's place, with its share
-    baked,         // light that was computed beforehand, of surfaces that have a place in a map
-    probeDiffuse,  // in the surroundings' place, with its share
-    probeSpecular, // the same of what is mirrored
+    spaceDiffuse,   // of probes in space, in ambient light's place, with its share
+    baked,          // light that was computed beforehand, of surfaces that have a place in a map
+    bakedOcclusion, // how open a surface is, computed beforehand
+    probeDiffuse,   // in the surroundings' place, with its share
+    probeSpecular,  // the same of what is mirrored
     occlusion,
     reflection,
     air,

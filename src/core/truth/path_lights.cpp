@@ -131,6 +131,7 @@ void PathTracer::weigh_lamps(const SurfacePoint& s, const Scattering& scattering
 /// How many times a lamp is asked on the average, of all ways that lamps are chosen by at this surface.
 double PathTracer::times_asked(std::size_t lamp, const SurfacePoint& s, const Scattering& scattering,
                                const Path& path) const {
+    if (options_.everyLamp && path.bounces == 0) return 1;
     const double byTree = lampTree_->share_of(static_cast<int>(lamp), s.position, glm::vec3(scattering.normal));
     if (path.bounces > 0 || lamps_.size() > mostWeighed) return path.bounces > 0 ? byTree : seenChoices * byTree;
     double before = 0;
@@ -148,6 +149,14 @@ void PathTracer::lamps_on_surface(const SurfacePoint& s, const Scattering& scatt
     for (const Lamp& sun : sun_)
         path.add(lamp_light(sun, 1, s, scattering, path), options_.clamp);
     const bool seen = path.bounces == 0;
+    if (seen && options_.everyLamp) {
+        for (const Lamp& lamp : lamps_) {
+            const glm::vec3 v = lamp.light.position - s.position;
+            if (lamp.reach > 0 && glm::dot(v, v) > lamp.reach * lamp.reach) continue;
+            path.add(lamp_light(lamp, 1, s, scattering, path), options_.clamp);
+        }
+        return;
+    }
     if (seen) weigh_lamps(s, scattering, path);
     const auto ask = [&](std::size_t lamp) {
         const double times = times_asked(lamp, s, scattering, path);

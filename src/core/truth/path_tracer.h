@@ -49,6 +49,7 @@ struct Options {
     double fade = 0;         // and over which part of it, from its end, what stands there counts less and less
     std::vector<int> dark{}; // lights that do not shine: Light::id
     bool lampsOnly = false;  // nothing else gives light: no surface, no surroundings
+    bool everyLamp = false;  // the surface that is seen asks each lamp in reach, not some by chance
 };
 
 /// A question to RayScene that a path has put.

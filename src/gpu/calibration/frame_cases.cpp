@@ -133,24 +133,27 @@ static std::vector<Probe> probes_about(const Camera& camera) {
     return out;
 }
 
-/// What a scene needs beforehand: a coarse map, or a few probes, of one path each.
+/// To its end, beside the scene; false: it could not be.
+template <class Begun>
+static bool baked_whole(Begun bake) {
+    if (!bake) return false;
+    while (!(*bake)->work(1000)) {
+    }
+    return (*bake)->keep().has_value();
+}
+
+/// What a scene needs beforehand: a coarse map, masks or occlusion, or a few probes, of one path each.
 static std::string bakes_of(const Scene& scene, const Setup& setup) {
     Scene lit = scene;
     lit.bakes = (std::filesystem::temp_directory_path() / "mirolux-calibration-bakes").string();
     const glm::vec3 size = scene.asset->bounds.size();
-    const float most = std::max({size.x, size.y, size.z, 1e-3f});
-    if (uses_light_map(setup)) {
-        auto bake = LightMapBake::begin(lit, setup, {128 / most, 1, 0});
-        if (!bake) return {};
-        while (!(*bake)->work(1000)) {
-        }
-        return (*bake)->keep() ? lit.bakes : std::string();
-    }
-    auto bake = ProbeGridBake::begin(lit, setup, {most / 4, 16, 0});
-    if (!bake) return {};
-    while (!(*bake)->work(1000)) {
-    }
-    return (*bake)->keep() ? lit.bakes : std::string();
+    const float most = std::max({size.x, size.y, size.z, 1e-3f}), density = 128 / most;
+    const bool done = uses_light_map(setup) ? baked_whole(LightMapBake::begin(lit, setup, {density, 1, 0}))
+                      : uses_masks(setup)   ? baked_whole(MaskBake::begin(lit, setup, {density, 4}))
+                      : uses_baked_occlusion(setup)
+                          ? baked_whole(OcclusionBake::begin(lit, setup, {density, 4, 1, false}))
+                          : baked_whole(ProbeGridBake::begin(lit, setup, {most / 4, 16, 0}));
+    return done ? lit.bakes : std::string();
 }
 
 void Cases::of_techniques() {
@@ -185,7 +188,8 @@ void Cases::of_techniques() {
                 scene.asset = with_optics(*scene.asset, o);
             }
             if (asks(term.exercise, "probe.kind")) out.back().scene.probes = probes_about(plain.camera);
-            if (asks(term.exercise, "indirect.kind"))
+            if (asks(term.exercise, "indirect.kind") || asks(term.exercise, "shadow.baked") ||
+                asks(term.exercise, "occlusion.baked"))
                 out.back().scene.bakes = bakes_of(out.back().scene, out.back().setup);
             if (!solid && term.exercise.front().first != "viewLights.kind") continue;
             for (int i = 0; i < 3; ++i) // over most of the picture, one on the other

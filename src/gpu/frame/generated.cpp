@@ -48,6 +48,8 @@ constexpr SlotForm slot_forms[] = {
      "vec4 all = vec4(0.0);", "all += ", "(point, normal);", "return all;"},
     {Slot::baked, "SLOT_BAKED", "BakedLight slotBaked(vec2 place)", "BakedLight all = noBakedLight;",
      "all = ", "(place);", "return all;"},
+    {Slot::bakedOcclusion, "SLOT_BAKED_OCCLUSION", "float slotBakedOcclusion(vec2 place)", "float all = 1.0;",
+     "all *= ", "(place);", "return all;"},
     {Slot::probeDiffuse, "SLOT_PROBE_DIFFUSE", "vec4 slotProbeDiffuse(vec3 point, vec3 normal)",
      "vec4 all = vec4(0.0);", "all += ", "(point, normal);", "return all;"},
     {Slot::probeSpecular, "SLOT_PROBE_SPECULAR",

@@ -35,6 +35,9 @@ struct InstanceData {
     std::uint32_t number = 0; // of its draw; in shadow maps of its material
     std::uint32_t body = 0;   // from 1; 0: rigid
     std::uint32_t map = 0;    // Object::map
+    /// Where its vertices' openness begins in VertexOpennessBuffer, less the mesh's first vertex, 31 bits; with the
+    /// highest bit: nowhere.
+    std::uint32_t openness = 1u << 31;
 };
 
 struct MaterialData {

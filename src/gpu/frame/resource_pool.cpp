@@ -150,6 +150,7 @@ Result<void> ResourceSet::make(const FramePlan& plan, SceneMemory& scene) {
         const PlannedResource& first = plan.resources[static_cast<std::size_t>(a.resources.front())];
         if (first.spec.entries > 0) {
             memories_.push_back(std::make_shared<Memory>());
+            memories_.back()->serial = ++serials;
             memories_.back()->buffer.reserve(a.bytes);
         } else if (first.spec.life == Life::scene)
             memories_.push_back(of_scene(a, first.spec.name));

@@ -79,7 +79,7 @@ SceneResources::SceneResources(std::shared_ptr<const SceneAsset> asset, SceneRes
         glVertexArrayAttribBinding(vao, a.location, 0);
     }
     glEnableVertexArrayAttrib(vao, 5);
-    glVertexArrayAttribIFormat(vao, 5, 3, GL_UNSIGNED_INT, offsetof(InstanceData, number));
+    glVertexArrayAttribIFormat(vao, 5, 4, GL_UNSIGNED_INT, offsetof(InstanceData, number));
     glVertexArrayAttribBinding(vao, 5, 1);
     for (GLuint column = 0; column < 7; ++column) { // four of the model's, three of its normals'
         glEnableVertexArrayAttrib(vao, 6 + column);

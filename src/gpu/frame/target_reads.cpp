@@ -50,6 +50,7 @@ static int channels_of(Format format) {
     case Format::rg16:
     case Format::rg32f:
         return 2;
+    case Format::r8:
     case Format::r32f:
     case Format::depth32f:
     case Format::depth32fStencil8:

@@ -39,7 +39,7 @@ std::vector<Batch> batch(const SceneResources& scene, const std::vector<Object>&
     return batches;
 }
 
-LightData light_data(const Light& l, float reach, bool inMap) {
+LightData light_data(const Light& l, float reach, bool inMap, int mask) {
     LightData d{};
     d.position = l.position;
     d.range = l.range;
@@ -48,6 +48,7 @@ LightData light_data(const Light& l, float reach, bool inMap) {
     d.intensity = effective_color(l) * l.intensity;
     d.type = l.type == LightType::directional ? 0 : l.type == LightType::point ? 1 : 2;
     if (inMap) d.type += 4; // structs.glsl: inLightMap
+    d.type |= (mask + 1) << 8;
     d.cosInner = std::cos(l.innerConeAngle);
     d.cosOuter = std::cos(l.outerConeAngle);
     d.diffuseShare = l.diffuseShare;
@@ -72,15 +73,25 @@ std::vector<DrawData> draw_data(const Scene& scene, const DrawList& list) {
     return draws;
 }
 
+/// InstanceData::openness.
+std::uint32_t openness_of(const BakedOcclusion* open, const Draw& d, const SceneResources::Slice& mesh) {
+    const int first = open ? open->firstOf[static_cast<std::size_t>(d.object)] : -1;
+    if (first < 0) return 1u << 31;
+    return (static_cast<std::uint32_t>(first) - static_cast<std::uint32_t>(mesh.baseVertex)) & 0x7FFFFFFFu;
+}
+
 /// In the order of draw numbers.
-std::vector<InstanceData> instance_data(const Scene& scene, const DrawList& list) {
+std::vector<InstanceData> instance_data(const Scene& scene, const DrawList& list, const SceneResources& resources) {
+    const BakedOcclusion* open = scene.baked && scene.baked->occlusion && scene.baked->occlusion->options.vertices
+                                     ? scene.baked->occlusion.get()
+                                     : nullptr;
     std::vector<InstanceData> out;
     out.reserve(list.opaque.size() + list.blended.size());
     for (const auto* part : {&list.opaque, &list.blended})
         for (const Draw& d : *part) {
             const Object& o = scene.objects()[static_cast<std::size_t>(d.object)];
             out.push_back({glm::mat4x3(o.transform), normal_matrix(o.transform), static_cast<std::uint32_t>(out.size()),
-                           body_number(o), o.map});
+                           body_number(o), o.map, openness_of(open, d, resources.slice(o.primitive))});
         }
     return out;
 }
@@ -156,7 +167,8 @@ void Session::upload(Frame& frame) {
     std::vector<LightData> lights;
     for (std::size_t i = 0; i < in.draws.lights.size(); ++i)
         lights.push_back(light_data(in.draws.lights[i], in.draws.reach[i],
-                                    in.scene.baked && in.scene.baked->holds(in.draws.lights[i].id)));
+                                    in.scene.baked && in.scene.baked->holds(in.draws.lights[i].id),
+                                    in.scene.baked ? in.scene.baked->channel_of(in.draws.lights[i].id) : -1));
     const std::vector<DrawData> draws = draw_data(in.scene, in.draws);
     const std::vector<OpticsData> optics = optics_data(in);
     const std::vector<glm::vec4> parameters = parameter_values(frame.plan);
@@ -202,7 +214,7 @@ void Session::upload(Frame& frame) {
 void Session::fill_commands(PassFrame& f) {
     const DrawList& list = f.inputs.draws;
     const std::vector<Object>& objects = f.inputs.scene.objects();
-    const std::vector<InstanceData> instances = instance_data(f.inputs.scene, list);
+    const std::vector<InstanceData> instances = instance_data(f.inputs.scene, list, *scene_);
     CommandList all;
     const auto batches = [&](const std::vector<Draw>& draws, std::size_t first, Merging merging,
                              const std::vector<std::uint32_t>* subset = nullptr) {

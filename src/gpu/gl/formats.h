@@ -7,6 +7,7 @@ namespace mirolux::gpu {
 /// The device's name for a format; words live in buffers and have none.
 inline GLenum gl_format(Format format) {
     static constexpr GLenum names[] = {GL_RGBA8,
+                                       GL_R8,
                                        GL_RG8,
                                        GL_RG16,
                                        GL_R32F,

@@ -1,5 +1,6 @@
 #include "gpu/passes/surface_pass.h"
 #include "core/ambient/reflection.h"
+#include "core/bake/baked_light.h"
 #include "core/surface/subsurface.h"
 #include <algorithm>
 
@@ -41,6 +42,13 @@ std::vector<Batch> runs_of(const std::vector<Batch>& batches, const std::functio
     return out;
 }
 
+static void write_places(const PlannedPass& pass, std::vector<std::string>& targets,
+                         std::vector<std::string>& defines) {
+    if (std::find(pass.writes.begin(), pass.writes.end(), map_place_resource) == pass.writes.end()) return;
+    defines.push_back("PLACE_TARGET " + std::to_string(targets.size()));
+    targets.emplace_back(map_place_resource);
+}
+
 void write_diffuse_light(const PlannedPass& pass, std::vector<std::string>& targets,
                          std::vector<std::string>& defines) {
     if (std::find(pass.writes.begin(), pass.writes.end(), diffuse_light_resource) == pass.writes.end()) return;
@@ -56,6 +64,7 @@ Result<Commands> prepare_opaque(PassFrame& f, const PlannedPass& pass, std::vect
         variant.emplace_back("MIRROR_SHARES");
     }
     write_diffuse_light(pass, targets, variant);
+    write_places(pass, targets, variant);
     auto stage = f.surface_stage(std::move(variant));
     if (!stage) return tl::unexpected(stage.error());
     auto state = f.state(targets, "depth");

@@ -12,7 +12,10 @@ bool readDeferred(ivec2 p, out LitSurface s) {
     vec4 roughness = texelFetch(roughnessUnlit, p, 0);
     if (depth <= 0.0 || roughness.y > 0.75) return false;
     receivesShadows = roughness.y < 0.25;
-    lightMapped = fract(roughness.y * 4.0) > 0.25; // an eighth is added to the others
+    placed = placeOnScreen = fract(roughness.y * 4.0) > 0.25; // an eighth is added to the others
+#ifdef LIGHT_MAP
+    lightMapped = placed;
+#endif
     vec4 base = texelFetch(baseColorMetallic, p, 0);
     s.baseColor = unpackColor(base.rgb);
     s.metallic = base.a;

@@ -14,6 +14,11 @@ struct FrameData {
 
 bool receivesShadows = true; // of the surface that is lit
 bool lightMapped = false;    // it takes light from a map: ambient light, and what straight light is in there
+bool placed = false;         // it has a place in what was baked by texel
+bool placeOnScreen = false;  // the screen's target tells which
+vec2 placeHere = vec2(0.0);  // else: texels
+float opennessHere = 1.0;    // how open it is, as its vertices have it
+float bakedOpen = 1.0;       // how open it is, as it was baked
 const int inLightMap = 4;    // LightData::type of a light whose straight light is in the map
 
 /// Light from a map.
@@ -29,7 +34,7 @@ struct LightData {
     vec3 direction;       // unit, the way it travels
     float reach;          // metres, nothing beyond; 0 = no cut
     vec3 intensity;       // cd or lx per channel, Rec. 709
-    int type;             // 0 directional, 1 point, 2 spot; inLightMap added to it
+    int type;             // 0 directional, 1 point, 2 spot; inLightMap added to it; from bit 8 its channel in baked masks, from 1; 0: none
     float cosInner;
     float cosOuter;
     float diffuseShare;   // 0 to 1, of what each lobe gives

@@ -51,6 +51,9 @@ layout(location = DIFFUSE_TARGET) out vec4 outDiffuse; // of surfaces that let l
 layout(location = 1) out vec4 outBase;
 layout(location = 2) out vec4 outNormal;
 layout(location = 3) out vec4 outRoughness;
+#ifdef PLACE_TARGET
+layout(location = PLACE_TARGET) out vec4 outPlace; // in what was baked by texel, over its size
+#endif
 #endif
 #endif
 #ifdef PEEL
@@ -75,8 +78,21 @@ void main() {
     enterFragment(vertex.draw);
     receivesShadows = draws[vertex.draw].unshadowed == 0u;
     vec3 diffuse = vec3(0.0), specular = vec3(0.0);
+#ifdef MAP_PLACES
+    placed = vertex.mapped != 0u;
+    placeHere = vertex.place.xy;
 #ifdef LIGHT_MAP
-    lightMapped = vertex.mapped != 0u;
+    lightMapped = placed;
+#endif
+#endif
+#if defined(SLOT_BAKED_OCCLUSION) && !defined(BLENDED) && !defined(PASS_LIGHT)
+#ifdef OPEN_VERTICES
+    opennessHere = vertex.openness;
+    bakedOpen = slotBakedOcclusion(vec2(0.0));
+#elif defined(MAP_PLACES)
+    if (placed) bakedOpen = slotBakedOcclusion(placeHere);
+#endif
+    s.occlusion *= bakedOpen;
 #endif
 #if defined(PASS_LIT) || defined(PASS_LIGHT) || defined(PASS_LAYERS) || defined(SLOT_BAKED)
     LitSurface lit = LitSurface(s.position, s.normal, normalize(frame.eye.xyz - s.position), s.baseColor, s.metallic, s.roughness, s.optics, s.thickness, s.alpha, vertex.draw,
@@ -98,14 +114,14 @@ void main() {
 #if !defined(PASS_GBUFFER) || !defined(AMBIENT_LATER)
     if (!s.unlit) ambient = ambientReflected(s.position, s.baseColor, s.metallic, s.roughness, s.optics, s.occlusion, s.normal, toEye);
 #endif
-    vec3 bakedDiffuse = vec3(0.0), bakedSpecular = vec3(0.0);
+    vec3 bakedDiffuse = vec3(0.0), bakedSpecular = vec3(0.0), bakedMirrored = vec3(0.0);
 #ifdef SLOT_BAKED
     if (lightMapped && !s.unlit) {
         vec3 facing = normalize(vertex.normal);
-        bakedLeaves(vertex.place.xy, lit, gl_FrontFacing ? facing : -facing, bakedDiffuse, bakedSpecular);
+        bakedLeaves(vertex.place.xy, lit, gl_FrontFacing ? facing : -facing, bakedDiffuse, bakedSpecular, bakedMirrored);
     }
 #endif
-    vec3 baked = bakedDiffuse + bakedSpecular;
+    vec3 baked = bakedDiffuse + bakedSpecular + bakedMirrored;
     vec3 emissive = s.unlit ? s.baseColor : s.emissive;
 #ifdef PASS_PROBE
     enterSample(s, toEye, ambient, emissive, baked, vertex.draw);
@@ -122,14 +138,14 @@ void main() {
     }
     float density = 0.0, chart = 0.0;
     vec2 mapPlace = vec2(0.0);
-#ifdef LIGHT_MAP
+#ifdef MAP_PLACES
     vec2 across = dFdx(vertex.place.xy), up = dFdy(vertex.place.xy);
     density = sqrt(abs(across.x * up.y - across.y * up.x) / max(length(cross(dFdx(s.position), dFdy(s.position))), 1e-12));
     mapPlace = vertex.place.xy;
     chart = vertex.place.z;
 #endif
     writeLayers(LayerInput(s.position, s.normal, toEye, s.baseColor, s.metallic, s.roughness, s.occlusion, s.alpha, ambient.sum, ambient.mirrored, ambient.reflected, ambient.probes, diffuse, specular, emissive,
-                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended, allThrough, baked, bakedSpecular, lightMapped, mapPlace, density, chart));
+                           draws[vertex.draw].object, chosenDiffuse + chosenSpecular, allArrived, arrived, s.unlit, vertex.draw >= firstBlended, allThrough, baked, bakedSpecular, placed, mapPlace, density, chart));
 #elif defined(LEDGER_BLENDED)
     outColor = vec4(1.0 - s.alpha); // multiplies the transmittance
 #else
@@ -141,10 +157,13 @@ void main() {
 #ifdef DIFFUSE_TARGET
     outDiffuse = diffuseApart(s.optics, diffuse + bakedDiffuse + ambient.sum - ambient.mirrored, s.position, float(s.opticsNumber));
 #endif
+#ifdef PLACE_TARGET
+    outPlace = vec4(placed ? vertex.place.xy / parameters.mapSize.xy : vec2(0.0), 0.0, 0.0);
+#endif
 #ifdef PASS_GBUFFER
     outBase = vec4(packColor(s.baseColor), s.optics.farthest > 0.0 ? thicknessShare(s) : s.metallic); // no metal lets light in
     outNormal = packNormal(s.normal);
-    outRoughness = vec4(s.roughness, (s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5) + (lightMapped && !s.unlit ? 0.125 : 0.0), s.occlusion, float(s.opticsNumber) / 255.0);
+    outRoughness = vec4(s.roughness, (s.unlit ? 1.0 : receivesShadows ? 0.0 : 0.5) + (placed && !s.unlit ? 0.125 : 0.0), s.occlusion, float(s.opticsNumber) / 255.0);
 #endif
 #endif
 }
