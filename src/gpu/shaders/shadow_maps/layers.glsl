@@ -8,7 +8,7 @@ vec4 layer_lightshadow(LayerInput i) { return vec4(vec3(shareLeft(i.chosenArrive
 vec4 layer_cascades(LayerInput i) {
     float shape = 0.25 + 0.75 * abs(dot(i.normal, i.toEye));
     vec3 none = vec3(0.16);
-#ifdef SLOT_LIGHT_FACTOR
+#ifdef SHADOW_FILTER
     const vec3 hues[4] = vec3[4](vec3(0.10, 0.30, 0.75), vec3(0.10, 0.55, 0.20), vec3(0.80, 0.60, 0.08), vec3(0.72, 0.16, 0.10));
     if (parameters.shadowCascades.z > 0.0) {
         ShadowLight s = shadowLight(uint(parameters.shadowCascades.z) - 1u);
