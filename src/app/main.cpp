@@ -225,7 +225,7 @@ void save_picture(MainWindow& window, const Start& start) {
                          const bool captures = window.capturing() || (captured && !window.bridge().resting());
                          captured = captured || window.capturing();
                          if (window.bridge().measuring() || window.auditing() || window.finishing() ||
-                             (captures && waits++ < 900) ||
+                             window.baking() || (captures && waits++ < 900) ||
                              (window.anatomy_shown() && window.anatomy().thumbnails() == 0) ||
                              (!start.consider.isEmpty() && !window.deck().tape().ghost() && waits++ < 150) ||
                              (truth_is_young() && waits++ < 900) ||

@@ -135,6 +135,7 @@ public:
     void save_sheet(const QString& path);
     /// A sheet or sizes are under way beside the window.
     bool finishing() const;
+    bool baking() const; // masks, occlusion, maps, probes or patches
     /// Goes to the Finish station's page of sizes and measures them.
     void measure_sizes();
     /// A line about what is selected: a setting, like any other.

@@ -50,6 +50,10 @@ void MainWindow::connect_visibility(const WorkerOptions& worker) {
     connect(outside_, &OutsideView::answered, this, &MainWindow::outside_drawn);
 }
 
+bool MainWindow::baking() const {
+    return maskRow_->working() || occlusionRow_->working() || lightMapBench_->working() || patchBench_->working();
+}
+
 bool MainWindow::outside_shown() const {
     return middle_->currentWidget() == outside_;
 }

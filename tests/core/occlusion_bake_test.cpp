@@ -55,8 +55,8 @@ private slots:
     void texels_before_a_wall_are_as_open_as_the_formula_says() {
         const QTemporaryDir folder;
         const Scene scene = wall_scene(folder);
-        const Setup setup = with(
-            "texture", {{"lightmap.density", "4"}, {"occlusion.bakedRays", "1024"}, {"occlusion.within", "100"}});
+        const Setup setup =
+            with("texture", {{"lightmap.density", "4"}, {"occlusion.bakedRays", "1024"}, {"occlusion.within", "100"}});
         const auto bake = occlusion_of(scene, setup);
         const BakedOcclusion found = bake->occlusion();
         double off = 0, worst = 0;

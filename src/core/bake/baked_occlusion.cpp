@@ -44,17 +44,17 @@ const Technique& baked_occlusion() {
     const auto of = [](Setting s) { return std::move(s).only_when("occlusion.baked", {"texture", "vertices"}); };
     static const Technique technique{
         .name = "baked_occlusion",
-        .settings =
-            {choice_setting("occlusion.baked", "Occlusion baked", "Ambient", {"none", "texture", "vertices"}, "none",
-                            "How open what stands still is, computed beforehand, joins the material's own and the "
-                            "screen's. texture: in the light map's layout, a byte a texel; vertices: a byte each, "
-                            "nothing is looked up, but wide triangles know only their corners."),
-             of(number_setting("occlusion.within", "Occlusion baked within", "Ambient", 2, 0.05, 100, "m",
-                               "What is farther closes nothing.")
-                    .on_ratio()),
-             of(whole_setting("occlusion.bakedRays", "Rays of occlusion", "Ambient", 64, 4, 4096, "a place",
-                              "Rays from each texel or vertex: twice as smooth takes four times as many.")
-                    .on_ratio())},
+        .settings = {choice_setting(
+                         "occlusion.baked", "Occlusion baked", "Ambient", {"none", "texture", "vertices"}, "none",
+                         "How open what stands still is, computed beforehand, joins the material's own and the "
+                         "screen's. texture: in the light map's layout, a byte a texel; vertices: a byte each, "
+                         "nothing is looked up, but wide triangles know only their corners."),
+                     of(number_setting("occlusion.within", "Occlusion baked within", "Ambient", 2, 0.05, 100, "m",
+                                       "What is farther closes nothing.")
+                            .on_ratio()),
+                     of(whole_setting("occlusion.bakedRays", "Rays of occlusion", "Ambient", 64, 4, 4096, "a place",
+                                      "Rays from each texel or vertex: twice as smooth takes four times as many.")
+                            .on_ratio())},
         .counters = {{"opennessReads", "Baked occlusion reads", "lookups in the texture of baked occlusion"}},
         .terms = {{"opennessRead", "a lookup in the texture of baked occlusion", exercise, 0.02}},
         .layers = {{.name = "bakedOpen",
