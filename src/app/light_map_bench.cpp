@@ -48,7 +48,7 @@ LightMapBench::LightMapBench(Document& document, WorkerOptions options, QWidget*
     table_->setShowGrid(false);
     table_->setMinimumHeight(190);
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    table_->horizontalHeader()->setStretchLastSection(true);
+    table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch); // so that none is out of sight
     table_->verticalHeader()->setDefaultSectionSize(table_->fontMetrics().height() + 4);
     table_->hide();
     column->addWidget(table_);
@@ -268,7 +268,8 @@ void LightMapBench::compare() {
 }
 
 void LightMapBench::show_table(std::shared_ptr<const LightMapTable> made) {
-    table_->setHorizontalHeaderLabels({tr("a metre"), tr("kept as"), tr("MiB"), tr("off"), tr("lights")});
+    table_->setHorizontalHeaderLabels({tr("/m"), tr("kept as"), tr("MiB"), tr("off %"), tr("lit %")});
+    table_->horizontalHeaderItem(0)->setToolTip(tr("Texels a metre."));
     table_->horizontalHeaderItem(3)->setToolTip(tr("What the picture is off against the best map's."));
     table_->horizontalHeaderItem(4)->setToolTip(tr("Share of still lights' highlights that is kept."));
     table_->setRowCount(made ? static_cast<int>(made->rows.size()) : 0);
@@ -277,8 +278,8 @@ void LightMapBench::show_table(std::shared_ptr<const LightMapTable> made) {
     static const std::vector<LightMapRow> none;
     for (const LightMapRow& r : made ? made->rows : none) {
         const QString cells[] = {number(double(r.options.density), 3), QString(word(r.kind)) + ", " + word(r.store),
-                                 number(double(r.bytes) / (1 << 20), 3), number(100 * r.pictureError, 2) + " %",
-                                 number(100 * r.highlightKept, 2) + " %"};
+                                 number(double(r.bytes) / (1 << 20), 3), number(100 * r.pictureError, 2),
+                                 number(100 * r.highlightKept, 2)};
         for (int column = 0; column < 5; ++column) {
             auto* item = new QTableWidgetItem(cells[column]);
             if (column != 1) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);

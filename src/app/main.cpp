@@ -223,7 +223,7 @@ void save_picture(MainWindow& window, const Start& start) {
     QObject::connect(poll, &QTimer::timeout, &window,
                      [&window, &start, truth_is_young, poll, rest = 0, waits = 0, captured = false]() mutable {
                          const bool captures = window.capturing() || (captured && !window.bridge().resting());
-                         captured = captured || window.capturing();
+                         captured = captured || window.capturing() || window.baking();
                          if (window.bridge().measuring() || window.auditing() || window.finishing() ||
                              window.baking() || (captures && waits++ < 900) ||
                              (window.anatomy_shown() && window.anatomy().thumbnails() == 0) ||
