@@ -1,4 +1,5 @@
 #include "app/bake_row.h"
+#include "app/help_bench.h"
 #include "app/light_map_bench.h"
 #include "app/main_window.h"
 #include "app/outside_view.h"
@@ -36,6 +37,11 @@ void MainWindow::connect_visibility(const WorkerOptions& worker) {
         });
     patchBench_ = new PatchBench(document_, this);
     settingsBenches_["Ambient"]->add_row(patchBench_);
+    for (const auto& [widget, topic] : {std::pair<QWidget*, const char*>{lightMapBench_, "light-maps"},
+                                        {patchBench_, "patches"},
+                                        {maskRow_, "baked-shadows"},
+                                        {occlusionRow_, "baked-occlusion"}})
+        set_help_topic(widget, topic);
     connect(patchBench_, &PatchBench::shot, this, [this] { viewport_->show_shot(patchBench_->last()); });
     connect(patchBench_, &PatchBench::kept, this, [this] {
         if (document_.is_open()) emit document_.changed(); // the picture takes the light so far
