@@ -342,7 +342,8 @@ private slots:
                  {"normal[0]", offsetof(InstanceData, normal)},
                  MEMBER(InstanceData, number),
                  MEMBER(InstanceData, body),
-                 MEMBER(InstanceData, map)},
+                 MEMBER(InstanceData, map),
+                 MEMBER(InstanceData, openness)},
                 sizeof(InstanceData));
         offsets(surface, {"PASS_LIT", "LEDGER"}, "LedgerBuffer", "ledger[0].",
                 {MEMBER(LedgerData, evaluations), MEMBER(LedgerData, low), MEMBER(LedgerData, high)},

@@ -12,7 +12,7 @@ layout(std430) readonly buffer AllCommandBuffer { Command allCommands[]; };
 struct Instance {    // InstanceData
     vec4 model[3], normal[2];
     float normalLast;
-    uint number, body, map;
+    uint number, body, map, openness;
 };
 layout(std430) readonly buffer AllInstanceBuffer { Instance allInstances[]; };
 layout(std430) writeonly buffer ShownCommandBuffer { Command shownCommands[]; };
