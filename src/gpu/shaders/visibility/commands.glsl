@@ -9,9 +9,8 @@ struct Command {     // src/gpu/frame/gpu_structs.h: DrawCommand
     uint baseInstance;
 };
 layout(std430) readonly buffer AllCommandBuffer { Command allCommands[]; };
-struct Instance {    // InstanceData
-    vec4 model[3], normal[2];
-    float normalLast;
+struct Instance {    // InstanceData, 100 bytes: no vectors, or there were gaps
+    float model[12], normal[9];
     uint number, body, map, openness;
 };
 layout(std430) readonly buffer AllInstanceBuffer { Instance allInstances[]; };
