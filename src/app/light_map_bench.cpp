@@ -13,9 +13,9 @@ namespace mirolux::app {
 
 LightMapBench::LightMapBench(Document& document, WorkerOptions options, QWidget* parent)
     : QWidget(parent), document_(document), options_(std::move(options)), bake_(new QPushButton(this)),
-      probes_(new QPushButton(this)), compare_(new QPushButton(tr("Compare ways"), this)),
-      state_(quiet_label({}, this)), plot_(new MapPlot(this)), table_(new QTableWidget(0, 5, this)), bakes_(document),
-      task_([] {}) {
+      probes_(new QPushButton(this)), place_(new QPushButton(tr("Probe here"), this)),
+      compare_(new QPushButton(tr("Compare ways"), this)), state_(quiet_label({}, this)), plot_(new MapPlot(this)),
+      table_(new QTableWidget(0, 5, this)), bakes_(document), task_([] {}) {
     options_.background = true;
     options_.watchdogSeconds = std::max(options_.watchdogSeconds, 600.0);
     auto* column = new QVBoxLayout(this);
@@ -23,6 +23,9 @@ LightMapBench::LightMapBench(Document& document, WorkerOptions options, QWidget*
     column->setSpacing(4);
     bake_->setObjectName("bake light map");
     probes_->setObjectName("bake probes");
+    place_->setObjectName("probe here");
+    place_->setToolTip(tr("Sets a probe where the camera stands (Alt+G): a hidden ball, which is moved, copied and "
+                          "taken away as all that is built is. Probes placed by hand stand in for the grid."));
     compare_->setObjectName("compare light maps");
     compare_->setToolTip(tr("Renders this view with every map that was baked, in every store and with all kinds of "
                             "directions: what each takes, and what its picture loses."));
@@ -32,6 +35,7 @@ LightMapBench::LightMapBench(Document& document, WorkerOptions options, QWidget*
     line->setSpacing(4);
     line->addWidget(bake_);
     line->addWidget(probes_);
+    line->addWidget(place_);
     line->addWidget(compare_);
     column->addLayout(line);
     column->addWidget(state_);
@@ -55,6 +59,7 @@ LightMapBench::LightMapBench(Document& document, WorkerOptions options, QWidget*
 
     connect(bake_, &QPushButton::clicked, this, [this] { working() ? stop() : bake(); });
     connect(probes_, &QPushButton::clicked, this, [this] { working() ? stop() : bake_probes(); });
+    connect(place_, &QPushButton::clicked, this, &LightMapBench::place_probe);
     connect(&bakes_, &BakeTask::progressed, state_, &QLabel::setText);
     connect(&bakes_, &BakeTask::ended, this, &LightMapBench::ended);
     connect(compare_, &QPushButton::clicked, this, &LightMapBench::compare);
@@ -107,13 +112,18 @@ QString LightMapBench::probe_words() const {
     const auto grid = probe_grid_of(document_.scene(), document_.project().setup, &remark);
     if (!grid) return QString::fromStdString(remark);
     const ProbeReading reading = probe_reading(document_.project().setup);
-    return tr("%1 x %2 x %3 probes, %4 m apart; %5 MiB.")
-               .arg(grid->count.x)
-               .arg(grid->count.y)
-               .arg(grid->count.z)
-               .arg(double(grid->options.spacing), 0, 'g', 3)
-               .arg(double(grid->bytes(reading.order, reading.visibility)) / (1 << 20), 0, 'f', 1) +
-           (remark.empty() ? QString() : " " + QString::fromStdString(remark));
+    const QString mib = QString::number(double(grid->bytes(reading.order, reading.visibility)) / (1 << 20), 'f', 1);
+    const QString words = grid->placed.empty() ? tr("%1 x %2 x %3 probes, %4 m apart; %5 MiB.")
+                                                     .arg(grid->count.x)
+                                                     .arg(grid->count.y)
+                                                     .arg(grid->count.z)
+                                                     .arg(double(grid->options.spacing), 0, 'g', 3)
+                                                     .arg(mib)
+                                               : tr("%n probe(s) placed by hand, each shines to %1 m; %2 MiB.", nullptr,
+                                                    static_cast<int>(grid->size()))
+                                                     .arg(double(grid->reach()), 0, 'g', 3)
+                                                     .arg(mib);
+    return words + (remark.empty() ? QString() : " " + QString::fromStdString(remark));
 }
 
 void LightMapBench::show_state() {
@@ -122,6 +132,7 @@ void LightMapBench::show_state() {
     bake_->setVisible(maps && !patches && working_ != Work::probes);
     bake_->setText(working_ == Work::none ? tr("Bake") : tr("Stop"));
     probes_->setVisible(working_ == Work::none || working_ == Work::probes);
+    place_->setVisible(!maps && working_ == Work::none);
     probes_->setText(working_ == Work::none ? maps ? tr("Probes") : tr("Compute probes") : tr("Stop"));
     const QString stops = tr("What is done stays; it goes on from there.");
     bake_->setToolTip(working_ != Work::none
@@ -175,6 +186,28 @@ void LightMapBench::bake_probes() {
     });
 }
 
+static constexpr float ball_metres = 0.2f; // of a probe that is placed by hand, across
+
+void LightMapBench::place_probe() {
+    if (!document_.is_open() || !document_.is_solid() || !uses_probe_grid(document_.project().setup)) return;
+    const Project& now = document_.project();
+    Shape ball = usual_shape(ShapeKind::ball);
+    ball.size = glm::vec3(ball_metres);
+    auto make = std::make_shared<Make>();
+    make->shape = ball;
+    auto things = named_things(*document_.asset(), now.built ? *now.built : Built{}, "light probe", make, 1);
+    const std::string name = things.front().name;
+    ObjectEdit place{things.front().id, name};
+    place.translation = now.view.camera.eye - glm::vec3(0, 0.5f * ball_metres, 0); // balls stand on their underside
+    place.hidden = true;
+    const bool named = now.setup.choice("grid.at").empty();
+    document_.edit(tr("place %1").arg(QString::fromStdString(name)), [&](Project& p) {
+        add_things(p.built, things);
+        take_edits(p.objects, {place});
+        if (named) (void)p.setup.set_text("grid.at", "light probe*");
+    });
+}
+
 void LightMapBench::run(Work work, BakeTask::Beginning begins) {
     if (working() || !document_.is_open() || !document_.is_solid()) return;
     begin(work);
@@ -192,7 +225,7 @@ void LightMapBench::show_grids(const std::vector<std::pair<std::shared_ptr<const
     const auto number = [](double v, int digits) { return QString::fromStdString(number_text(v, digits)); };
     for (int line = 0; line < static_cast<int>(grids.size()); ++line) {
         const auto& [grid, e] = grids[static_cast<std::size_t>(line)];
-        const QString cells[] = {number(double(grid->options.spacing), 3) + " m",
+        const QString cells[] = {grid->placed.empty() ? number(double(grid->options.spacing), 3) + " m" : tr("by hand"),
                                  number(double(grid->bytes(reading.order, reading.visibility)) / (1 << 20), 3),
                                  number(100 * e.with.off, 3) + " %", number(100 * e.with.leak, 2) + " %",
                                  number(100 * e.without.leak, 2) + " %"};

@@ -20,6 +20,8 @@ public:
     void bake();
     void bake_probes();
     void compare();
+    /// A probe where the camera stands, by hand.
+    void place_probe();
     bool working() const { return working_ != Work::none; }
 
 signals:
@@ -42,7 +44,7 @@ private:
 
     Document& document_;
     WorkerOptions options_;
-    QPushButton *bake_, *probes_, *compare_;
+    QPushButton *bake_, *probes_, *place_, *compare_;
     QLabel* state_;
     MapPlot* plot_;
     QTableWidget* table_;

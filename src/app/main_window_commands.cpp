@@ -111,6 +111,9 @@ void MainWindow::build_project_commands() {
                 [this] { maskRow_->bake(); });
     add_command("bake occlusion", tr("Bake occlusion"), QKeySequence("Alt+U"),
                 tr("By texel or by vertex, where the Ambient station asks for it."), [this] { occlusionRow_->bake(); });
+    add_command("place space probe", tr("Probe in space here"), QKeySequence("Alt+G"),
+                tr("A probe placed by hand where the camera stands, for the Ambient station's indirect light."),
+                [this] { lightMapBench_->place_probe(); });
     add_command("one shot", tr("One shot of a patch"), QKeySequence("Alt+N"),
                 tr("The patch with most light left shoots, where light maps are computed by patches."),
                 [this] { patchBench_->one_shot(); });

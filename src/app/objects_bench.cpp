@@ -1,9 +1,9 @@
 #include "app/objects_bench.h"
 #include "app/bench_rows.h"
 #include "app/benches.h"
-#include "app/choice_row.h"
 #include "app/group_row.h"
 #include "app/number_field.h"
+#include "app/object_marks.h"
 #include "app/theme.h"
 #include "app/thing_row.h"
 #include "core/base/text.h"
@@ -208,38 +208,16 @@ ObjectsBench::ObjectsBench(Document& document, Selection& selection, QWidget* pa
     facts_->setWordWrap(true);
     below->addWidget(facts_);
     auto* rows = rows_ = new BenchRows(selected_);
-    const auto ofScene = [this] { // a proxy only casts
-        return selection_.objects().empty() || !document_.is_proxy(selection_.objects().back());
-    };
     place_fields();
     rows->add(tr("Middle, m"), {place_[0], place_[1], place_[2]});
     rows->add(tr("Turn by"), {turn_[0], turn_[1], turn_[2]});
     rows->add(tr("Size by"), {size_});
-    casts_ =
-        new ChoiceRow({tr("casts"), tr("from its front"), tr("does not"), tr("unseen"), tr("by proxy")}, selected_);
-    casts_->setObjectName("casts");
-    casts_->setToolTip(tr("Whether it stands in the way of lamps: drawn and casting from both sides; from where its "
-                          "material shows alone; drawn with lamps shining through it; not drawn (and not charged) and "
-                          "casting alone; or drawn while boxes cast in its place. Truth has shadows."));
-    connect(casts_, &ChoiceRow::chosen, this, [this](int i) {
-        place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.casts = static_cast<Casting>(i); });
-    });
-    rows->add(tr("Casts"), {casts_}, ofScene);
-    stands_ = new ChoiceRow({tr("as found"), tr("still"), tr("moving")}, selected_);
-    stands_->setObjectName("stands");
-    stands_->setToolTip(tr("Whether it is taken to stand still by what is computed beforehand: unless it was placed by "
-                           "hand, always where it stands now, or never. What a clip moves moves."));
-    connect(stands_, &ChoiceRow::chosen, this, [this](int i) {
-        place_by(tr("stands"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.standing = static_cast<Standing>(i); });
-    });
-    rows->add(tr("Stands"), {stands_}, ofScene);
-    receives_ = new ChoiceRow({tr("receives"), tr("does not")}, selected_);
-    receives_->setObjectName("receives");
-    receives_->setToolTip(tr("Whether shadows fall on it; without, lamps reach it through everything."));
-    connect(receives_, &ChoiceRow::chosen, this, [this](int i) {
-        place_by(tr("shadows"), {}, [i](ObjectEdit& e, const ObjectEdit&) { e.receives = i == 0; });
-    });
-    rows->add(tr("Shadows on it"), {receives_}, ofScene);
+    marks_ = new ObjectMarks(
+        document_, selection_, *rows,
+        [this](const QString& label, const ObjectMarks::Mark& mark) {
+            place_by(label, {}, [&mark](ObjectEdit& e, const ObjectEdit&) { mark(e); });
+        },
+        selected_);
     auto* snaps = new QWidget(selected_);
     auto* snapRow = new QHBoxLayout(snaps);
     snapRow->setContentsMargins(0, 0, 0, 0);
@@ -562,13 +540,7 @@ void ObjectsBench::fill() {
         if (e.scale != glm::vec3(1.0f))
             changes << tr("sized %1 %").arg(100 * std::cbrt(e.scale.x * e.scale.y * e.scale.z), 0, 'f', 0);
         if (e.hidden) changes << tr("hidden");
-        if (e.standing == Standing::still) changes << tr("marked as still");
-        if (e.standing == Standing::moving) changes << tr("marked as moving");
-        if (e.casts == Casting::no) changes << tr("casts no shadow");
-        if (e.casts == Casting::unseen) changes << tr("unseen, casts shadows");
-        if (e.casts == Casting::front) changes << tr("casts from its front only");
-        if (e.casts == Casting::proxied) changes << tr("proxies cast for it");
-        if (!e.receives) changes << tr("receives no shadow");
+        changes += ObjectMarks::words_of(e);
         if (changes.isEmpty() && !e.idle()) changes << tr("moved");
         if (!changes.isEmpty()) text += ": " + changes.join(", ");
     }
@@ -576,26 +548,14 @@ void ObjectsBench::fill() {
     const glm::vec3 middle = middle_of(scene, objects);
     for (int k = 0; k < 3; ++k)
         place_[k]->set_value(middle[k]);
-    const Casting casts = leading.casts;
     const bool proxies = document_.is_proxy(objects.back());
     rows_->show_what_applies();
+    marks_->fill();
     things_->fill();
     const bool built = std::any_of(objects.begin(), objects.end(),
                                    [this](int o) { return thing_of(*document_.asset(), o) != nullptr; });
     delete_->setEnabled(built || proxies);
     standIn_->setEnabled(!proxies);
-    receives_->set_current(
-        std::all_of(objects.begin(), objects.end(),
-                    [&](int o) { return scene.objects()[static_cast<std::size_t>(o)].receives == leading.receives; })
-            ? !leading.receives
-            : -1);
-    const bool alike = std::all_of(objects.begin(), objects.end(),
-                                   [&](int o) { return scene.objects()[static_cast<std::size_t>(o)].casts == casts; });
-    const Standing standing = document_.object_edit(objects.back()).standing;
-    const bool same = std::all_of(objects.begin(), objects.end(),
-                                  [&](int o) { return document_.object_edit(o).standing == standing; });
-    stands_->set_current(same && !proxies ? static_cast<int>(standing) : -1);
-    casts_->set_current(alike && !proxies ? static_cast<int>(casts) : -1);
     hide_->setText(anyShown ? tr("Hide") : tr("Show"));
     back_->setEnabled(anyEdited && !proxies); // the file has no place for a proxy
 }

@@ -15,8 +15,8 @@ class QTableView;
 namespace mirolux::app {
 
 class BenchRows;
-class ChoiceRow;
 class NumberField;
+class ObjectMarks;
 class ThingRow;
 
 /// Objects that a pattern finds, in an order, with what each costs.
@@ -90,7 +90,7 @@ private:
     QTableView* view_;
     QLineEdit* find_;
     QLabel *count_, *facts_;
-    ChoiceRow *casts_, *receives_, *stands_;
+    ObjectMarks* marks_;
     QPushButton* standIn_;
     BenchRows* rows_;
     ThingRow* things_;

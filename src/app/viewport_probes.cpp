@@ -44,8 +44,16 @@ void Viewport::paint_space_probes(QPainter& p) {
     constexpr double most_metres = 40, ball = 0.09; // how far they are looked at, and their radius
     if (!probesShown_ || document_.interactive() || !uses_probe_grid(document_.project().setup)) return;
     const auto grid = shown_grid(document_.scene(), document_.project().setup);
-    if (!grid) {
+    if (!grid) { // those that were placed by hand wait to be computed
         spaceBalls_ = {};
+        p.setPen(QPen(ivory, 1.4));
+        p.setBrush(Qt::NoBrush);
+        const Scene scene = document_.scene();
+        for (const int o : objects_named(scene, document_.project().setup.choice("grid.at")))
+            if (const auto at = place_of(scene.objects()[static_cast<std::size_t>(o)].bounds.center())) {
+                p.drawEllipse(*at, 6, 6);
+                ++spaceBalls_.shown;
+            }
         return;
     }
     const View view = shown_view();

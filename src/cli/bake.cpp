@@ -278,13 +278,16 @@ static Result<void> bake_probes(const Subject& s, const Scene& scene, const Bake
     if (const auto worked = work_through(b, a.seconds, json); !worked) return tl::unexpected(worked.error());
     const ProbeGrid& g = b.grid();
     const auto walled = static_cast<std::size_t>(std::count(g.walled.begin(), g.walled.end(), std::uint8_t(1)));
-    text += fmt::format("{} x {} x {} probes, {} m apart, {} of them within something\n", g.count.x, g.count.y,
-                        g.count.z, number_text(double(o.spacing)), walled) +
-            words_of(json, b.places()) +
+    const std::string where = g.placed.empty() ? fmt::format("{} x {} x {} probes, {} m apart", g.count.x, g.count.y,
+                                                             g.count.z, number_text(double(o.spacing)))
+                                               : fmt::format("{} probes placed by hand, which shine {} m", g.size(),
+                                                             number_text(double(g.reach())));
+    text += fmt::format("{}, {} of them within something\n", where, walled) + words_of(json, b.places()) +
             fmt::format("{} bytes on a device (order 2, seeing)\n{}\n", g.bytes(2, true), b.file().string());
     json.update(Json{{"file", b.file().string()},
                      {"count", {g.count.x, g.count.y, g.count.z}},
                      {"spacing", o.spacing},
+                     {"placed", !g.placed.empty()},
                      {"samples", o.samples},
                      {"walled", walled},
                      {"bytes", g.bytes(2, true)}});
@@ -309,25 +312,33 @@ int bake(const Common& c, const BakeArguments& a) {
     return ok ? deliver(c, text, json) : complain(ok.error(), badInput);
 }
 
-int audit_light_map(const Common& c) {
-    auto s = solid_subject_of(c);
+int audit_light_map(const Common& c, int reference) {
+    auto s = solid_subject_of(c, reference > 0);
     if (!s) return complain(s.error(), badInput);
     const Scene scene = scene_of(s->open);
     WorkerClient worker(worker_options(c));
     const bool lively = isatty(STDERR_FILENO);
-    const auto table = light_map_table(worker, scene, s->setup, s->view, [&](double share) {
-        if (lively) std::fprintf(stderr, "\r%.0f %%   ", 100 * share);
-        return true;
-    });
+    const auto table = light_map_table(
+        worker, scene, s->setup, s->view,
+        [&](double share) {
+            if (lively) std::fprintf(stderr, "\r%.0f %%   ", 100 * share);
+            return true;
+        },
+        reference);
     if (lively) std::fprintf(stderr, "\r");
     if (!table) return complain(table.error(), badInput);
     Json rows = Json::array();
-    std::string text = "a metre  paths  kind       store        MiB   store off  picture off  highlights kept\n";
+    std::string text = "a metre  paths  kind       store        MiB   store off  picture off  highlights kept";
+    text += reference > 0 ? "  off live  in squares     bias\n" : "\n";
     for (const LightMapRow& r : table->rows) {
-        text += fmt::format("{:>7}  {:>5}  {:<9}  {:<8}  {:>7.2f}  {:>8.2f} %  {:>9.2f} %  {:>13.1f} %{}\n",
+        text += fmt::format("{:>7}  {:>5}  {:<9}  {:<8}  {:>7.2f}  {:>8.2f} %  {:>9.2f} %  {:>13.1f} %{}{}\n",
                             number_text(double(r.options.density)), r.options.samples, word(r.kind), word(r.store),
                             static_cast<double>(r.bytes) / (1 << 20), 100 * r.storeError, 100 * r.pictureError,
-                            100 * r.highlightKept, r.chosen ? "  as it is set" : "");
+                            100 * r.highlightKept,
+                            r.live ? fmt::format("  {:>6.2f} %  {:>8.2f} %  {:>5.2f} %", 100 * r.live->mean,
+                                                 100 * r.live->coarse, 100 * r.live->bias)
+                                   : "",
+                            r.chosen ? "  as it is set" : "");
         rows.push_back({{"density", r.options.density},
                         {"samples", r.options.samples},
                         {"bounces", r.options.bounces},
@@ -340,10 +351,16 @@ int audit_light_map(const Common& c) {
                         {"pictureError", r.pictureError},
                         {"highlightKept", r.highlightKept},
                         {"chosen", r.chosen}});
+        if (r.live) rows.back()["live"] = {{"mean", r.live->mean}, {"coarse", r.live->coarse}, {"bias", r.live->bias}};
     }
     text += fmt::format("Live highlights: {:.4f} cd/m2 on the mean. Pictures are held against the densest map in half "
                         "floats with harmonics.\n",
                         table->highlights);
+    if (reference > 0)
+        text +=
+            fmt::format("Live: straight light with the setup's shadows and bounced light of {} paths a pixel, whose "
+                        "standard error is {:.2f} % of all light. In squares: of six pixels.\n",
+                        reference, 100 * table->referenceNoise);
     for (const std::string& remark : table->remarks)
         text += remark + "\n";
     return deliver(c, text,
@@ -351,6 +368,8 @@ int audit_light_map(const Common& c) {
                         {"version", 1},
                         {"rows", rows},
                         {"highlights", table->highlights},
+                        {"reference", reference},
+                        {"referenceNoise", table->referenceNoise},
                         {"remarks", table->remarks}});
 }
 
@@ -365,19 +384,21 @@ int audit_space_probes(const Common& c, int places, int samples) {
         return complain({remark, c.scene, "Compute some: mirolux-cli bake SCENE --what probes."}, badInput);
     }
     Json rows = Json::array();
-    std::string text = "apart    probes  order      MiB      off     leak   off, unseeing  leak, unseeing\n";
+    std::string text = "apart        probes  order      MiB      off     leak   off, unseeing  leak, unseeing\n";
     for (const auto& grid : grids)
         for (const int order : {2, 1}) {
             const ProbeComparison e = audit_probes(scene, s->setup, *grid, order, places, samples);
             const std::size_t bytes = grid->bytes(order, true);
-            text += fmt::format("{:>5} m  {:>7}  {:>5}  {:>7.2f}  {:>6.1f} %  {:>6.2f} %  {:>12.1f} %  {:>12.2f} %\n",
-                                number_text(double(grid->options.spacing)), grid->size(), order,
-                                static_cast<double>(bytes) / (1 << 20), 100 * e.with.off, 100 * e.with.leak,
-                                100 * e.without.off, 100 * e.without.leak);
+            text +=
+                fmt::format("{:>5} m{:<9}{:>5}  {:>5}  {:>7.2f}  {:>6.1f} %  {:>6.2f} %  {:>12.1f} %  {:>12.2f} %\n",
+                            number_text(double(grid->options.spacing)), grid->placed.empty() ? "" : " by hand",
+                            grid->size(), order, static_cast<double>(bytes) / (1 << 20), 100 * e.with.off,
+                            100 * e.with.leak, 100 * e.without.off, 100 * e.without.leak);
             const auto of = [](const ProbeErrors& x) {
                 return Json{{"off", x.off}, {"leak", x.leak}, {"places", x.places}, {"dark", x.dark}};
             };
             rows.push_back({{"spacing", grid->options.spacing},
+                            {"placed", !grid->placed.empty()},
                             {"samples", grid->options.samples},
                             {"probes", grid->size()},
                             {"order", order},

@@ -130,8 +130,9 @@ struct BakeArguments {
     std::optional<int> samples{}, bounces{}; // paths a texel; -1: as many as it takes
 };
 int bake(const Common& common, const BakeArguments& arguments);
-/// What each way of keeping a light map takes and loses.
-int audit_light_map(const Common& common);
+/// What each way of keeping a light map takes and loses. reference: paths a pixel of live bounced light that they are
+/// held against; 0: they are not.
+int audit_light_map(const Common& common, int reference);
 /// Grids of probes in space against paths.
 int audit_space_probes(const Common& common, int places, int samples);
 /// What visibility leaves out against what shows; ends with 3 if something is missing.

@@ -294,10 +294,14 @@ private:
             ->check(CLI::Range(1, 64));
         shadows->add_option("--every", every_, "pixels: 2 looks at every second one in both directions")
             ->check(CLI::Range(1, 64));
-        json(scene(add(
-                       "lightmap", "every way of keeping the light maps that were baked: bytes, error, highlights kept",
-                       [this] { return audit_light_map(common_); }, audit),
-                   true));
+        auto* maps = json(
+            scene(add(
+                      "lightmap", "every way of keeping the light maps that were baked: bytes, error, highlights kept",
+                      [this] { return audit_light_map(common_, reference_); }, audit),
+                  true));
+        maps->add_option("--reference", reference_,
+                         "paths a pixel of bounced light that joins live straight light, which maps are held against")
+            ->check(CLI::Range(0, 65536));
         auto* probes = json(
             scene(add(
                       "probes", "every grid of probes in space that was computed, against paths: error, leaks, bytes",
@@ -637,7 +641,7 @@ private:
     int headings_ = 16;
     SheetArguments sheet_;
     ProbesArguments probes_;
-    int every_ = 1, rays_ = 64, places_ = 2000, paths_ = 128;
+    int every_ = 1, rays_ = 64, places_ = 2000, paths_ = 128, reference_ = 0;
     WalkArguments walk_;
     SelftestArguments selftest_;
     JournalArguments journal_;

@@ -1,4 +1,6 @@
 #include "app/bake_row.h"
+#include "app/choice_row.h"
+#include "app/light_map_bench.h"
 #include "app/patch_bench.h"
 #include "app/viewport.h"
 #include "window_fixture.h"
@@ -56,6 +58,72 @@ private slots:
                                   60000);
         doc().edit_light("dim", lamp, [](Light& l) { l.intensity *= 0.5f; });
         QVERIFY2(words("bake masks state").contains("lamps in"), qPrintable(words("bake masks state")));
+    }
+
+    /// How finely an object lies in maps is marked at the objects' bench, where something is baked.
+    void map_detail_is_marked() {
+        const int object = 3;
+        window_->selection().set_objects({object});
+        auto* row = window_->findChild<ChoiceRow*>("map detail");
+        QVERIFY(!row->isVisible());
+        choose({{"indirect.kind", "lightmap"}});
+        QTRY_VERIFY(row->isVisible());
+        QCOMPARE(row->current(), 3); // as set
+        const auto press = [&](int choice) { QTest::mouseClick(row, Qt::LeftButton, {}, row->cell(choice).center()); };
+        press(4);
+        QCOMPARE(doc().object_edit(object).mapDetail, 2.0f);
+        QVERIFY(words("object facts").contains("2 times the texels"));
+        press(0);
+        QCOMPARE(doc().object_edit(object).mapDetail, 0.0f);
+        QVERIFY(words("object facts").contains("in no light map"));
+        window_->selection().set_objects({object, object + 1});
+        QCOMPARE(row->current(), -1); // they differ
+        press(3);
+        QVERIFY(doc().object_edit(object).mapDetail == 1 && doc().object_edit(object).idle());
+        doc().undo();
+        QCOMPARE(doc().object_edit(object).mapDetail, 0.0f);
+        doc().undo();
+        doc().undo();
+        QVERIFY(doc().object_edit(object).idle());
+    }
+
+    /// A probe where the camera stands: a hidden ball, rings until they are computed, balls from then on.
+    void probes_are_placed_by_hand() {
+        window_->set_station("Ambient");
+        choose({{"indirect.kind", "probes"}, {"grid.spacing", "6"}, {"grid.paths", "16"}, {"grid.bounces", "0"}});
+        const int before = doc().object_count();
+        const Camera camera = doc().project().view.camera;
+        QVERIFY(button("probe here")->isVisible());
+        QTest::mouseClick(button("probe here"), Qt::LeftButton);
+        Camera beside = camera;
+        beside.eye += glm::vec3(2, 0, 1);
+        beside.aim += glm::vec3(2, 0, 1);
+        doc().move_camera(beside);
+        window_->command("place space probe")->trigger();
+        QCOMPARE(doc().object_count(), before + 2);
+        QCOMPARE(doc().project().setup.choice("grid.at"), std::string("light probe*"));
+        const Object& placed = doc().scene().objects()[std::size_t(before)];
+        QVERIFY(placed.hidden && glm::distance(placed.bounds.center(), camera.eye) < 1e-3f);
+        Camera back = camera;
+        back.eye -= 3.0f * glm::normalize(camera.aim - camera.eye);
+        doc().move_camera(back);
+        wait_for_rest();
+        QVERIFY2(words("light map state").contains("by hand"), qPrintable(words("light map state")));
+        window_->viewport().repaint();
+        QTRY_VERIFY(window_->viewport().space_probes_shown() > 0);
+        auto* bench = window_->findChild<LightMapBench*>();
+        QSignalSpy baked(bench, &LightMapBench::baked);
+        QTest::mouseClick(button("bake probes"), Qt::LeftButton);
+        QVERIFY(baked.wait(240000));
+        QTRY_VERIFY2_WITH_TIMEOUT(words("light map state").contains("2 probe"), qPrintable(words("light map state")),
+                                  30000);
+        wait_for_rest();
+        // Taken back step by step: the second probe, then the first and the setting that named it.
+        doc().undo();
+        QCOMPARE(doc().object_count(), before + 1);
+        doc().undo();
+        QCOMPARE(doc().object_count(), before);
+        QVERIFY(doc().project().setup.choice("grid.at").empty());
     }
 
     void occlusion_is_baked_by_texel_and_by_vertex() {

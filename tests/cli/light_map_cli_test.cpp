@@ -56,6 +56,23 @@ private slots:
         QVERIFY(rows[0]["with"]["places"] > 20 && rows[0]["bytes"] > rows[1]["bytes"]);
     }
 
+    /// Probes in the middles of objects, in place of a grid.
+    void probes_are_placed_by_hand() {
+        const QStringList words = {"bake",   store(),     "--what", "probes", "--spacing",
+                                   "4",      "--samples", "4",      "--set",  "grid.at=store lamp *",
+                                   "--json", "-"};
+        const Ran made = run_cli(words);
+        QVERIFY2(made.code == 0, made.err.c_str());
+        const json a = json::parse(made.out);
+        QVERIFY(a["placed"] == true && a["probes"] >= 1 && a["probes"] <= 256 && a["count"][1] == 1);
+        const Ran held = run_cli({"audit", "probes", store(), "--places", "20", "--samples", "2", "--json", "-"});
+        QVERIFY2(held.code == 0, held.err.c_str());
+        bool found = false;
+        for (const json& row : json::parse(held.out)["rows"])
+            found = found || (row["placed"] == true && row["probes"] == a["probes"]);
+        QVERIFY(found);
+    }
+
     /// Masks, occlusion by texel and by vertex, and patches: stopped and gone on with like the others; frames read
     /// them.
     void masks_occlusion_and_patches_are_baked_and_read() {
@@ -102,12 +119,19 @@ private slots:
         const QStringList words = {"audit", "lightmap", store(), "--size", "96x54", "--json", "-"};
         QVERIFY(run_cli({"bake", store(), "--what", "lightmap", "--density", "0.5", "--samples", "1", "--bounces", "0"})
                     .code == 0);
-        const Ran r = run_cli(words);
+        const Ran r = run_cli(words + QStringList{"--reference", "4", "--set", "lightmap.bounces=0"});
         QVERIFY2(r.code == 0, r.err.c_str());
-        const json rows = json::parse(r.out)["rows"];
+        const json all = json::parse(r.out), rows = all["rows"];
+        QVERIFY(all["reference"] == 4 && all["referenceNoise"].is_number());
         QVERIFY(rows.size() >= 12);
         for (const json& row : rows) {
             QVERIFY(row["bytes"] > 0);
+            const bool held = row["bounces"] == 0; // the reference has as many as the settings
+            QCOMPARE(row.contains("live"), held);
+            if (held) {
+                const double mean = row["live"]["mean"], coarse = row["live"]["coarse"], bias = row["live"]["bias"];
+                QVERIFY(mean >= coarse && coarse >= std::abs(bias) && mean > 0 && mean < 1);
+            }
             if (row["store"] == "half" && row["density"] == rows[0]["density"])
                 QVERIFY(row["kind"] == "plain" ? row["highlightKept"] < rows[0]["highlightKept"]
                                                : row["highlightKept"] > 0);
@@ -121,7 +145,9 @@ private slots:
               {QStringList{"bake", store(), "--what", "lightmap", "--samples", "0"}, "--samples"},
               {QStringList{"bake", store(), "--what", "shadowmask", "--density", "900"}, "16384"},
               {QStringList{"bake", store(), "--what", "probes", "--set", "grid.within=a box that is not there"},
-               "grid.within"}}) {
+               "grid.within"},
+              {QStringList{"bake", store(), "--what", "probes", "--set", "grid.at=a ball that is not there"},
+               "grid.at"}}) {
             const Ran r = run_cli(words);
             QVERIFY2(r.code == 2 && r.err.find(named) != std::string::npos, r.err.c_str());
         }

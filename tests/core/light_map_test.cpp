@@ -1,11 +1,11 @@
 #include "core/bake/light_map.h"
 #include "core/image/image_io.h"
 #include "core/io/file.h"
+#include "core/io/wire.h"
 #include "core/scene/project.h"
+#include "core/visibility/visibility.h"
+#include "support/baked.h"
 #include "support/test_main.h"
-#include "support/traced.h"
-#include "support/two_rooms.h"
-#include <QTemporaryDir>
 #include <QtTest>
 #include <filesystem>
 
@@ -76,6 +76,52 @@ private slots:
         QVERIFY(!large.has_value() && large.error().what.find("16384") != std::string::npos);
     }
 
+    /// Each object has its own share of the texels a metre, or no place; the others stay as they are.
+    void objects_have_a_detail_of_their_own() {
+        TwoRooms t;
+        const auto place_of = [](const LightMapLayout& layout, int object) {
+            const auto it = std::find_if(layout.places.begin(), layout.places.end(),
+                                         [&](const LightMapLayout::Place& p) { return p.object == object; });
+            return it == layout.places.end() ? nullptr : &*it;
+        };
+        const auto plain = lay_out_light_map(t.scene, lambert(), 4);
+        const std::string before = light_map_scene_digest(t.scene, lambert());
+        QVERIFY(plain.has_value());
+        Scene other = t.scene;
+        const auto edit = [&](int object, float detail) {
+            ObjectEdit e{t.scene.asset->objectNames[std::size_t(object)].id, "", {}, glm::quat(1, 0, 0, 0)};
+            e.mapDetail = detail;
+            return e;
+        };
+        std::vector<ObjectEdit> edits;
+        take_edits(edits, {edit(t.ahead, 2), edit(0, 0.25f), edit(t.inFirst, 0)});
+        other.placed = place_objects(*other.asset, edits);
+        const auto layout = lay_out_light_map(other, lambert(), 4);
+        QVERIFY(layout.has_value());
+        QVERIFY(!place_of(*layout, t.inFirst) && place_of(*plain, t.inFirst));
+        for (int o = 0; o < int(t.scene.objects().size()); ++o) {
+            if (o == t.inFirst) continue;
+            const float share = o == t.ahead ? 2 : o == 0 ? 0.25f : 1;
+            QVERIFY(std::abs(place_of(*layout, o)->density / (share * place_of(*plain, o)->density) - 1) < 1e-4f);
+        }
+        // Another layout is another map; what is hidden is none of it.
+        QVERIFY(light_map_scene_digest(other, lambert()) != before);
+        QCOMPARE(still_light_digest(other, lambert(), false), still_light_digest(t.scene, lambert(), false));
+        SceneAsset with = *t.scene.asset;
+        add_hidden(with, "light probe", {2, 1, 2});
+        other = t.scene;
+        other.asset = std::make_shared<const SceneAsset>(std::move(with));
+        QCOMPARE(light_map_scene_digest(other, lambert()), before);
+        // It is kept with the project, and what cannot be is told.
+        const ObjectEdit e = edit(t.ahead, 2);
+        QVERIFY(object_edit_from_json(JsonCursor(to_json(e), "x")) == e);
+        for (const double bad : {-1.0, 0.01, 17.0}) {
+            Json j = to_json(e);
+            j["mapDetail"] = bad;
+            QVERIFY_THROWS_EXCEPTION(ReadFailure, object_edit_from_json(JsonCursor(j, "x")));
+        }
+    }
+
     /// Lamps in the open: intensity times cosine over the square of the distance, on the mean over every texel.
     void direct_light_is_that_of_closed_form() {
         const QTemporaryDir folder;
@@ -107,20 +153,8 @@ private slots:
     /// A closed glowing box whose walls reflect: pi / (1 - albedo) everywhere.
     void indirect_light_is_that_of_closed_form() {
         const QTemporaryDir folder;
-        SceneAsset a;
-        a.materials.push_back(diffuse(0.5, 1, true));
-        add_box(a, 0, {-2, -1, -3}, {4, 3, 5});
-        for (std::size_t i = 0; i < 6; ++i) { // seen from within
-            std::vector<std::uint32_t> turned = a.primitives[i].indices;
-            std::reverse(turned.begin(), turned.end());
-            a.primitives[i].indices = turned;
-            std::vector<Vertex> v = a.primitives[i].vertices;
-            for (Vertex& n : v)
-                n.normal = -n.normal;
-            a.primitives[i].vertices = v;
-        }
         Scene scene;
-        scene.asset = finished(std::move(a));
+        scene.asset = finished(glowing_box(0.5, 1));
         scene.bakes = folder.path().toStdString();
         const LightMap map = baked(scene, {1, 200, -1});
         double sum = 0;

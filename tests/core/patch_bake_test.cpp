@@ -1,12 +1,16 @@
 #include "core/bake/patch_bake.h"
+#include "core/bake/power_tree.h"
 #include "core/io/file.h"
 #include "core/light/luminance.h"
 #include "core/scene/project.h"
+#include "core/visibility/baked_file.h"
 #include "support/baked.h"
 #include "support/test_main.h"
 #include <QtTest>
 #include <filesystem>
 #include <map>
+#include <numeric>
+#include <random>
 
 using namespace mirolux;
 using namespace mirolux::test;
@@ -23,22 +27,9 @@ void finish(Bake& bake) {
         ;
 }
 
-/// A closed box, seen from within, of one albedo.
 Scene furnace(double albedo, double emission) {
-    SceneAsset a;
-    a.materials.push_back(diffuse(albedo, emission, true));
-    add_box(a, 0, {-2, -1, -3}, {4, 3, 5});
-    for (std::size_t i = 0; i < 6; ++i) {
-        std::vector<std::uint32_t> turned = a.primitives[i].indices;
-        std::reverse(turned.begin(), turned.end());
-        a.primitives[i].indices = turned;
-        std::vector<Vertex> v = a.primitives[i].vertices;
-        for (Vertex& n : v)
-            n.normal = -n.normal;
-        a.primitives[i].vertices = v;
-    }
     Scene scene;
-    scene.asset = finished(std::move(a));
+    scene.asset = finished(glowing_box(albedo, emission));
     return scene;
 }
 
@@ -243,6 +234,45 @@ private slots:
         QVERIFY(fresh->remark().find("set aside") != std::string::npos);
         QVERIFY(std::filesystem::exists(file.string() + ".damaged"));
         QCOMPARE(fresh->progress().done, std::size_t(0));
+
+        // One that is whole but for its end was read in part: nothing of that stays.
+        QVERIFY(write_file_atomically(file, bytes.data(), bytes.size()).has_value());
+        auto state = read_document(file, "mirolux.patches", 1, "patches");
+        QVERIFY(state.has_value());
+        std::vector<std::uint8_t> zeros((*state)["areas"].get_binary().size(), 0);
+        (*state)["areas"] = nlohmann::json::binary(std::move(zeros));
+        (*state)["shotsOf"] = nlohmann::json::binary({1, 2, 3});
+        QVERIFY(write_document(*state, file).has_value());
+        const auto anew = patches_of(t.scene, options, 0.05);
+        QVERIFY(anew->remark().find("set aside") != std::string::npos);
+        finish(*anew);
+        QVERIFY(anew->map().layers[0].indirect.data == whole->map().layers[0].indirect.data);
+    }
+
+    /// The largest of numbers that change one by one, and their sum, as found by looking through all of them.
+    void the_largest_is_found() {
+        std::mt19937 random(9);
+        std::uniform_real_distribution<double> unit(0, 1);
+        for (const std::size_t count : {std::size_t(1), std::size_t(2), std::size_t(37), std::size_t(256)}) {
+            PowerTree tree(count), filled(count);
+            std::vector<double> plain(count, 0.0);
+            QCOMPARE(tree.largest(), count);
+            for (int i = 0; i < 2000; ++i) {
+                const std::size_t at = random() % count;
+                plain[at] = random() % 4 == 0 ? 0 : std::floor(8 * unit(random)); // often alike
+                tree.set(at, plain[at]);
+                const auto most = std::max_element(plain.begin(), plain.end());
+                QCOMPARE(tree.largest(), *most > 0 ? static_cast<std::size_t>(most - plain.begin()) : count);
+                QCOMPARE(tree.sum(), std::accumulate(plain.begin(), plain.end(), 0.0)); // whole numbers: exact
+            }
+            for (double& p : plain)
+                p = unit(random);
+            for (std::size_t i = count; i-- > 0;)
+                tree.set(i, plain[i]);
+            filled.fill([&](std::size_t i) { return plain[i]; });
+            QVERIFY(tree.sum() == filled.sum()); // to the bit, in whatever order
+            QCOMPARE(filled.largest(), tree.largest());
+        }
     }
 };
 

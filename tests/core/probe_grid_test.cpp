@@ -56,20 +56,8 @@ private slots:
 
     /// In a glowing box whose walls reflect: emission / (1 - albedo), whatever the normal, in both orders.
     void light_is_that_of_closed_form() {
-        SceneAsset a;
-        a.materials.push_back(diffuse(0.5, 1, true));
-        add_box(a, 0, {-2, -1, -3}, {4, 3, 5});
-        for (std::size_t i = 0; i < 6; ++i) { // seen from within
-            std::vector<std::uint32_t> turned = a.primitives[i].indices;
-            std::reverse(turned.begin(), turned.end());
-            a.primitives[i].indices = turned;
-            std::vector<Vertex> v = a.primitives[i].vertices;
-            for (Vertex& n : v)
-                n.normal = -n.normal;
-            a.primitives[i].vertices = v;
-        }
         Scene scene;
-        scene.asset = finished(std::move(a));
+        scene.asset = finished(glowing_box(0.5, 1));
         const QTemporaryDir folder;
         scene.bakes = folder.path().toStdString();
         const ProbeGrid g = computed(scene, lambert(), {1, 4096, -1});
@@ -87,6 +75,93 @@ private slots:
                 }
         }
         QCOMPARE(probe_answer(g, {}, {40, 0, 0}, {0, 1, 0}).share, 0.0);
+    }
+
+    /// In the same box, of probes that stand anywhere: the light by closed form, and a share by the nearest one.
+    void probes_placed_by_hand_shine_as_far_as_they_see() {
+        SceneAsset a = glowing_box(0.5, 1);
+        const glm::vec3 places[] = {{-1.1f, 0.2f, -1.5f}, {0.9f, 1.1f, 0.4f}, {1.2f, -0.3f, 1.3f}};
+        for (int i = 0; i < 3; ++i)
+            add_hidden(a, "light probe " + std::to_string(i + 1), places[i]);
+        Scene scene;
+        scene.asset = finished(std::move(a));
+        const QTemporaryDir folder;
+        scene.bakes = folder.path().toStdString();
+        ProbeGridOptions o{0.8f, 4096, -1};
+        o.at = "light probe*";
+        const ProbeGrid g = computed(scene, lambert(), o);
+        QCOMPARE(g.size(), std::size_t(3));
+        std::mt19937 random(5);
+        std::uniform_real_distribution<double> unit(-0.9, 0.9);
+        std::normal_distribution<double> any;
+        int within = 0, beyond = 0;
+        for (int i = 0; i < 400; ++i) {
+            const glm::dvec3 at(2 * unit(random), 0.5 + 1.5 * unit(random), -0.5 + 2.5 * unit(random)),
+                n = glm::normalize(glm::dvec3(any(random), any(random), any(random)));
+            double nearest = 1e9;
+            for (std::size_t k = 0; k < 3; ++k) {
+                QVERIFY(glm::distance(g.place(k), places[k]) < 1e-6f);
+                nearest = std::min(nearest, glm::distance(at, glm::dvec3(places[k])));
+            }
+            const double wanted = std::clamp(2 * (1 - nearest / 1.6), 0.0, 1.0);
+            const ProbeAnswer plain = probe_answer(g, {2, false}, at, n), seeing = probe_answer(g, {2, true}, at, n);
+            QVERIFY(std::abs(plain.share - wanted) < 1e-6 && seeing.share <= wanted + 1e-6);
+            within += wanted == 1;
+            beyond += wanted == 0;
+            if (wanted > 0) QVERIFY(std::abs(plain.light.y / 2 - 1) < 0.05);
+            if (seeing.share > 0) QVERIFY(std::abs(seeing.light.y / 2 - 1) < 0.05);
+        }
+        QVERIFY(within > 30 && beyond > 30);
+
+        // They are found again; one that was moved is not where it was computed; names and numbers are told.
+        Setup s = lambert();
+        for (const auto& [key, value] : {std::pair("grid.spacing", "0.8"), {"grid.at", "light probe*"}})
+            QVERIFY(s.set_text(key, value).has_value());
+        std::string remark;
+        QVERIFY2(probe_grid_of(scene, s, &remark) && remark.empty(), remark.c_str());
+        QCOMPARE(probe_grid_of(scene, s)->placed.size(), std::size_t(3));
+        ObjectEdit moved{"light probe 2", "light probe 2"};
+        moved.translation = {0, 0.5f, 0};
+        moved.hidden = true;
+        scene.placed = place_objects(*scene.asset, std::vector<ObjectEdit>{moved});
+        QVERIFY(!probe_grid_of(scene, s, &remark) && remark.find("by hand") != std::string::npos);
+        QVERIFY(s.set_text("grid.at", "").has_value());
+        QVERIFY(!probe_grid_of(scene, s, &remark)); // a grid is none of them
+        o.at = "lantern";
+        const auto unnamed = ProbeGridBake::begin(scene, lambert(), o);
+        QVERIFY(!unnamed && to_text(unnamed.error()).find("grid.at") != std::string::npos);
+        SceneAsset crowd = *scene.asset;
+        for (int i = 0; i < 300; ++i)
+            add_hidden(crowd, "extra " + std::to_string(i), {0, 0, 0.001f * float(i)});
+        scene.placed = nullptr;
+        scene.asset = std::make_shared<const SceneAsset>(std::move(crowd));
+        o.at = "extra ?*";
+        const auto many = ProbeGridBake::begin(scene, lambert(), o);
+        QVERIFY(!many && many.error().what.find("256") != std::string::npos);
+    }
+
+    /// Behind a wall that no probe stands behind: next to no share, and the ambient light stays.
+    void probes_placed_by_hand_do_not_reach_through_walls() {
+        Parted p;
+        SceneAsset a = *p.rooms.scene.asset;
+        add_hidden(a, "light probe 1", {3, 1.5f, 1.2f});
+        add_hidden(a, "light probe 2", {2.8f, 1.2f, 3});
+        p.rooms.scene.asset = std::make_shared<const SceneAsset>(std::move(a));
+        ProbeGridOptions o{2, 256, -1};
+        o.at = "light probe*";
+        const ProbeGrid g = computed(p.rooms.scene, lambert(), o);
+        double with = 0, without = 0, lit = 0;
+        int places = 0;
+        for (double y = 0.5; y < 2.6; y += 0.25)
+            for (double z = 0.5; z < 3.6; z += 0.25) {
+                with += probe_answer(g, {2, true}, {4.2, y, z}, {1, 0, 0}).share;
+                without += probe_answer(g, {2, false}, {4.2, y, z}, {1, 0, 0}).share;
+                lit += probe_answer(g, {2, true}, {3.2, y, z}, {0, 1, 0}).share;
+                ++places;
+            }
+        qInfo("share on the dark side of the wall: %.5f seeing, %.3f not; on the bright side %.3f", with / places,
+              without / places, lit / places);
+        QVERIFY(without / places > 0.5 && with < without / 20 && lit / places > 0.8);
     }
 
     /// Probes' own distances are those of rays.

@@ -38,6 +38,30 @@ inline Setup mapped_setup(const LightMapOptions& options, Setup setup = lambert(
     return setup;
 }
 
+/// A closed box around the origin, seen from within, 4 x 3 x 5 m, of one albedo, that glows: irradiance over pi is
+/// emission / (1 - albedo) everywhere in it.
+inline SceneAsset glowing_box(double albedo, double emission) {
+    SceneAsset a;
+    a.materials.push_back(diffuse(albedo, emission, true));
+    add_box(a, 0, {-2, -1, -3}, {4, 3, 5});
+    for (std::size_t i = 0; i < 6; ++i) {
+        std::vector<std::uint32_t> turned = a.primitives[i].indices;
+        std::reverse(turned.begin(), turned.end());
+        a.primitives[i].indices = turned;
+        std::vector<Vertex> v = a.primitives[i].vertices;
+        for (Vertex& n : v)
+            n.normal = -n.normal;
+        a.primitives[i].vertices = v;
+    }
+    return a;
+}
+
+/// A box that is drawn nowhere, as probes are placed by hand.
+inline void add_hidden(SceneAsset& asset, const std::string& name, const glm::vec3& middle) {
+    const int i = add_solid(asset, name, {middle - 0.1f, middle + 0.1f});
+    asset.objects[static_cast<std::size_t>(i)].hidden = true;
+}
+
 /// An upright tube without ends around the origin, two metres across and high, smooth all around, seen from outside.
 inline void add_tube(SceneAsset& a, int material, int sides = 24) {
     Primitive p;

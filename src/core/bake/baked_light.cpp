@@ -246,6 +246,12 @@ std::shared_ptr<const BakedLight> baked_of(const Scene& scene, const Setup& setu
             const auto layout = kept_layout(at_no_time(scene), setup, own);
             if (*layout) out.layout = **layout; // it was read by this layout
         }
+        const auto lies = [&](int width, int height) { // whatever its index says
+            return width == out.layout.width && height == out.layout.height;
+        };
+        if (masks && !lies(masks->width, masks->height)) out.masks.reset();
+        if (occlusion && !occlusion->options.vertices && !lies(occlusion->width, occlusion->height))
+            out.occlusion.reset();
         if (occlusion && occlusion->options.vertices && !out.layout.places.empty())
             out.occlusion = cut_open(*occlusion, out.layout);
         return out;

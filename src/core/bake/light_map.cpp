@@ -1,10 +1,10 @@
 #include "core/bake/light_map.h"
+#include "core/bake/texel_work.h"
 #include "core/base/recent.h"
 #include "core/base/text.h"
 #include "core/io/wire.h"
 #include "core/motion/scene_at.h"
 #include "core/sky/sky_model.h"
-#include "core/visibility/cells.h"
 #include "core/visibility/visibility.h"
 #include <algorithm>
 #include <cmath>
@@ -116,17 +116,10 @@ Scene only_still(const Scene& scene, const Setup& setup) {
     return out;
 }
 
-std::string light_map_scene_digest(const Scene& scene, const Setup& setup) {
+std::string still_light_digest(const Scene& scene, const Setup& setup, bool laidOut) {
     Digest d;
     const auto text = [&](const std::string& s) { d.add(s.data(), s.size()); };
-    text(still_digest(scene, setup));
-    for (const Material& m :
-         scene.asset->materials) { // of what is built, and of variants, the file's digest tells nothing
-        d.add(&m.baseColor, sizeof m.baseColor);
-        d.add(&m.emissive, sizeof m.emissive);
-        d.add(&m.metallic, sizeof m.metallic);
-        d.add(&m.roughness, sizeof m.roughness);
-    }
+    text(surfaces_digest(scene, setup, {laidOut, true}));
     static Recent<LightsAndMotions, std::string> kept(4);
     text(*kept.of({scene.lights, scene.motions, scene.clips, scene.asset}, [&](const LightsAndMotions&) {
         std::string all;
@@ -142,6 +135,10 @@ std::string light_map_scene_digest(const Scene& scene, const Setup& setup) {
             text(s.key + "=" + to_text(setup.get(s.key)));
     text(json{{"horizon", to_array(scene.sky.horizon)}, {"zenith", to_array(scene.sky.zenith)}}.dump());
     return d.hex();
+}
+
+std::string light_map_scene_digest(const Scene& scene, const Setup& setup) {
+    return still_light_digest(scene, setup, true);
 }
 
 std::string light_map_digest(const Scene& scene, const Setup& setup, const LightMapOptions& options) {

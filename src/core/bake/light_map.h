@@ -45,6 +45,8 @@ Scene only_still(const Scene& scene, const Setup& setup);
 /// Digest of what a map's light depends on in the scene: what stands still, materials, lamps (of switched ones not
 /// their intensity and colour), sky and ambient light.
 std::string light_map_scene_digest(const Scene& scene, const Setup& setup);
+/// The same; laidOut: with how finely each surface lies in maps.
+std::string still_light_digest(const Scene& scene, const Setup& setup, bool laidOut);
 /// The same with the options.
 std::string light_map_digest(const Scene& scene, const Setup& setup, const LightMapOptions& options);
 /// The files of a map, in a folder of bakes.

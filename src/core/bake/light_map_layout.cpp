@@ -44,7 +44,7 @@ Result<LightMapLayout> lay_out_light_map(const Scene& scene, const Setup& setup,
         const Object& o = scene.objects()[i];
         const Material& material = asset.material_of(o);
         if (!stillness.still[i] || o.hidden || o.proxy || o.body >= 0 || o.casts == Casting::unseen || material.unlit ||
-            material.alphaMode == AlphaMode::blend)
+            material.alphaMode == AlphaMode::blend || !(o.mapDetail > 0))
             continue;
         const Primitive& mesh = asset.primitives[static_cast<std::size_t>(o.primitive)];
         auto own = areas.find(o.primitive);
@@ -52,7 +52,7 @@ Result<LightMapLayout> lay_out_light_map(const Scene& scene, const Setup& setup,
         const double world = area_of(mesh, glm::dmat3(glm::mat3(o.transform)));
         if (!(own->second > 0) || !(world > 0)) continue;
         const double scale = std::sqrt(world / own->second);
-        int step = static_cast<int>(std::floor(2 * std::log2(density * scale) + 1e-6));
+        int step = static_cast<int>(std::floor(2 * std::log2(density * o.mapDetail * scale) + 1e-6));
         int number = -1;
         for (int tries = 0; tries < 64; ++tries, --step) {
             auto [it, fresh] = known.insert({{o.primitive, step}, static_cast<int>(out.meshes.size())});

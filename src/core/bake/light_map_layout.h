@@ -24,10 +24,11 @@ struct LightMapLayout {
     float stretch() const; // the largest of all charts
 };
 
-/// Lays out all that stands still, is drawn, is not seen through and is no skin. density: texels a metre asked for: a
-/// mesh is laid out at the next lower step of a factor of 1.41, so that objects of about one size share a layout; a
-/// single object has `most` texels a side at most, and a lower density where that does not do, which is said. Errors:
-/// nothing stands still; the map would be larger than 16384 texels a side.
+/// Lays out all that stands still, is drawn, is not seen through, is no skin and has map detail. density: texels a
+/// metre asked for, times each object's detail: a mesh is laid out at the next lower step of a factor of 1.41, so that
+/// objects of about one size share a layout; a single object has `most` texels a side at most, and a lower density
+/// where that does not do, which is said. Errors: nothing stands still; the map would be larger than 16384 texels a
+/// side.
 Result<LightMapLayout> lay_out_light_map(const Scene& scene, const Setup& setup, float density, int most = 2048);
 
 } // namespace mirolux

@@ -1,5 +1,7 @@
 #include "core/bake/light_map_table.h"
 #include "core/light/luminance.h"
+#include "core/truth/path_tracer.h"
+#include "core/truth/truth_picture.h"
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -36,6 +38,61 @@ Result<std::map<std::string, FloatImage>> pictures(RenderSession& session, const
     return std::move(record->floats);
 }
 
+/// What a frame without ambient light shows, and the bounced light of paths.
+struct LivePicture {
+    FloatImage picture;
+    double noise = 0;
+};
+Result<LivePicture> live_picture(RenderSession& session, const Scene& scene, const Setup& setup, const View& view,
+                                 int samples) {
+    Setup straight = setup;
+    (void)straight.set_text("indirect.kind", "none");
+    (void)straight.set_text("ambient.kind", "none");
+    auto lit = pictures(session, scene, straight, view, {"final"});
+    if (!lit) return tl::unexpected(lit.error());
+    LivePicture out{std::move(lit->at("final")), 0};
+    truth::Options o;
+    o.layer = truth::Layer::indirect;
+    o.bounces = setup.whole("lightmap.bounces");
+    const truth::PathTracer tracer(scene, setup, view, o, std::make_shared<RayScene>(scene));
+    truth::Picture traced(view.width, view.height);
+    truth::refine(tracer, traced, {static_cast<std::uint32_t>(samples), 0}, [](double) { return true; });
+    const FloatImage bounced = traced.image();
+    double straightSum = 0, sum = 0;
+    const std::size_t pixels = static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height);
+    for (std::size_t i = 0; i < pixels; ++i) {
+        straightSum += bright(out.picture, i);
+        for (std::size_t k = 0; k < 3; ++k)
+            out.picture.data[i * static_cast<std::size_t>(out.picture.channels) + k] +=
+                bounced.data[i * static_cast<std::size_t>(bounced.channels) + k];
+        sum += bright(out.picture, i);
+    }
+    if (sum > 0) out.noise = traced.relative_error() * (1 - straightSum / sum);
+    return out;
+}
+
+LiveDifference difference(const FloatImage& live, const FloatImage& baked) {
+    LiveDifference out;
+    constexpr int square = 6;
+    const int across = (live.width + square - 1) / square;
+    std::vector<double> squares(static_cast<std::size_t>(across * ((live.height + square - 1) / square)), 0.0);
+    double all = 0;
+    for (int y = 0; y < live.height; ++y)
+        for (int x = 0; x < live.width; ++x) {
+            const auto i =
+                static_cast<std::size_t>(y) * static_cast<std::size_t>(live.width) + static_cast<std::size_t>(x);
+            const double off = bright(baked, i) - bright(live, i);
+            all += bright(live, i);
+            out.mean += std::abs(off);
+            out.bias += off;
+            squares[static_cast<std::size_t>(y / square * across + x / square)] += off;
+        }
+    for (const double s : squares)
+        out.coarse += std::abs(s);
+    if (!(all > 0)) return {};
+    return {out.mean / all, out.coarse / all, out.bias / all};
+}
+
 } // namespace
 
 Setup setup_of(const LightMapRow& row, Setup setup) {
@@ -53,7 +110,7 @@ Setup setup_of(const LightMapRow& row, Setup setup) {
 }
 
 Result<LightMapTable> light_map_table(RenderSession& session, const Scene& scene, const Setup& setup, const View& view,
-                                      const std::function<bool(double share)>& more) {
+                                      const std::function<bool(double share)>& more, int reference) {
     const std::vector<KnownMap> maps = known_maps(scene, setup);
     if (maps.empty())
         return fail("no light map was baked for the scene as it stands", "lightmap",
@@ -69,13 +126,20 @@ Result<LightMapTable> light_map_table(RenderSession& session, const Scene& scene
         shines += bright(highlights, i);
     LightMapTable out;
     out.highlights = shines / static_cast<double>(std::max<std::size_t>(1, pixels));
+    LivePicture whole;
+    if (reference > 0) {
+        auto made = live_picture(session, scene, setup, view, reference);
+        if (!made) return tl::unexpected(made.error());
+        whole = std::move(*made);
+        out.referenceNoise = whole.noise;
+    }
     FloatImage best; // the densest map, in half floats with harmonics
     const std::size_t all = maps.size() * 12;
     for (const KnownMap& m : maps)
         for (const DirectionKind kind : {DirectionKind::harmonics, DirectionKind::dominant, DirectionKind::plain})
             for (const TexelStore store : all_texel_stores) {
                 if (more && !more(static_cast<double>(out.rows.size()) / static_cast<double>(all))) return out;
-                LightMapRow row{m.options, store, kind, m.width, m.height, 0, 0, 0, 0, false};
+                LightMapRow row{m.options, store, kind, m.width, m.height};
                 const Setup now = setup_of(row, setup);
                 std::string remark;
                 const auto baked = baked_light_of(scene, now, &remark, Patience::waits);
@@ -102,6 +166,8 @@ Result<LightMapTable> light_map_table(RenderSession& session, const Scene& scene
                 if (!seen) return tl::unexpected(seen.error());
                 if (best.data.empty()) best = seen->at("final");
                 row.pictureError = mean_off(best, seen->at("final"), nullptr);
+                if (reference > 0 && m.options.bounces == setup.whole("lightmap.bounces"))
+                    row.live = difference(whole.picture, seen->at("final"));
                 double kept = 0;
                 for (std::size_t i = 0; i < pixels; ++i)
                     kept += std::min(bright(highlights, i),

@@ -121,7 +121,7 @@ std::string masks_scene_digest(const Scene& scene, const Setup& setup) {
         all.push_back({l.light.id, word(l.light.type), to_array(l.light.position), to_array(l.light.direction),
                        l.light.outerConeAngle, l.light.sourceSize, l.reach, l.opacity});
     Digest d;
-    const std::string text = still_digest(scene, setup) + all.dump();
+    const std::string text = surfaces_digest(scene, setup, {}) + all.dump();
     d.add(text.data(), text.size());
     return d.hex();
 }

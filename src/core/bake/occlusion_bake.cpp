@@ -58,7 +58,7 @@ bool uses_baked_occlusion(const Setup& setup) {
 std::string occlusion_scene_digest(const Scene& scene, const Setup& setup) {
     Digest d;
     const OcclusionOptions o = occlusion_options(setup);
-    const std::string text = still_digest(scene, setup) + (o.vertices ? " vertices" : " texels");
+    const std::string text = surfaces_digest(scene, setup, {}) + (o.vertices ? " vertices" : " texels");
     d.add(text.data(), text.size());
     return d.hex();
 }

@@ -1,6 +1,7 @@
 #include "core/bake/patch_bake.h"
 #include "core/bake/light_map_files.h"
 #include "core/bake/map_light.h"
+#include "core/bake/power_tree.h"
 #include "core/bake/texel_work.h"
 #include "core/base/parallel.h"
 #include "core/light/luminance.h"
@@ -52,6 +53,7 @@ struct PatchBake::State {
         std::vector<glm::mat3> toward;
     };
     std::vector<Layer> layers;
+    PowerTree powers;                 // what is left, by layer and patch
     std::vector<std::uint32_t> shots; // of each patch
     bool begun = false;               // straight light is there, and handed over to be shot
     double total = 0;                 // luminous power that there was to send on, of all layers
@@ -66,7 +68,7 @@ struct PatchBake::State {
         placeOf.assign(work.scene.objects().size(), -1);
         for (std::size_t i = 0; i < layout.places.size(); ++i)
             placeOf[static_cast<std::size_t>(layout.places[i].object)] = static_cast<int>(i);
-        patches.resize(work.targets.size());
+        patches.assign(work.targets.size(), {});
         for (std::size_t i = 0; i < patches.size(); ++i) {
             patches[i].point = work.targets[i];
             patches[i].area = work.targets[i].area;
@@ -156,26 +158,24 @@ struct PatchBake::State {
     double power_of(const Layer& l, std::size_t i) const {
         return luminance(glm::dvec3(l.unshot[i])) * double(patches[i].area);
     }
+    double left() const { return powers.sum(); }
+    void count_powers() {
+        powers = PowerTree(layers.size() * patches.size());
+        powers.fill([&](std::size_t n) { return power_of(layers[n / patches.size()], n % patches.size()); });
+    }
     /// Straight light is there: what of it patches send on.
     void hand_over() {
         begun = true;
-        total = 0;
         for (std::size_t k = 0; k < layers.size(); ++k) {
             Layer& l = layers[k];
             for (std::size_t i = 0; i < patches.size(); ++i) {
                 l.unshot[i] = covered[i] ? glm::vec3(0.0f) : patches[i].albedo * (bouncing[k][i] + l.around[i]);
-                total += power_of(l, i);
             }
         }
+        count_powers();
+        total = left();
     }
     std::vector<std::vector<glm::vec3>> bouncing; // by layer and patch: lux of lamps that is to be sent on
-    double left() const {
-        double sum = 0;
-        for (const Layer& l : layers)
-            for (std::size_t i = 0; i < patches.size(); ++i)
-                sum += power_of(l, i);
-        return sum;
-    }
     /// The patch that a ray ends on, -1: none.
     int met(const Ray& ray, truth::Sampler& sampler) {
         float from = 0;
@@ -203,28 +203,21 @@ struct PatchBake::State {
     }
     void shoot() {
         last.lit.clear();
-        std::size_t from = no_patch, layer = 0;
-        double most = 0, all = 0;
-        for (std::size_t k = 0; k < layers.size(); ++k)
-            for (std::size_t i = 0; i < patches.size(); ++i) {
-                const double power = power_of(layers[k], i);
-                all += power;
-                if (power > most) {
-                    most = power;
-                    from = i;
-                    layer = k;
-                }
-            }
+        const std::size_t strongest = powers.largest();
+        const bool nothing = strongest >= layers.size() * patches.size();
+        const std::size_t from = nothing ? no_patch : strongest % patches.size(),
+                          layer = nothing ? 0 : strongest / patches.size(), first = layer * patches.size();
         last.patch = from;
         last.layer = static_cast<int>(layer);
-        last.unshot = total > 0 ? all / total : 0;
-        if (from == no_patch) return;
+        last.unshot = total > 0 ? left() / total : 0;
+        if (nothing) return;
         ++last.number;
         const Patch& patch = patches[from];
         Layer& l = layers[layer];
         const glm::vec3 leaves = l.unshot[from];
         last.power = leaves * patch.area;
         l.unshot[from] = glm::vec3(0.0f);
+        powers.set(first + from, 0);
         const std::uint32_t before = shots[from]++;
         std::uint64_t asked = 0;
         const std::vector<SurfacePoint> points = open_points(patch.point, asked);
@@ -267,6 +260,8 @@ struct PatchBake::State {
             else
                 last.lit[kept++] = lit;
         last.lit.resize(kept);
+        for (const PatchShot::Lit& lit : last.lit)
+            powers.set(first + lit.patch, power_of(l, lit.patch));
         last.unshot = left() / total;
     }
 
@@ -337,6 +332,7 @@ struct PatchBake::State {
             begun = j.at("begun").get<bool>();
             total = j.at("total").get<double>();
             last.number = j.at("shots").get<std::size_t>();
+            count_powers();
             last.unshot = total > 0 && begun ? left() / total : 1;
             return done <= n && (!begun || done == n);
         } catch (const json::exception&) {
@@ -344,6 +340,7 @@ struct PatchBake::State {
         }
     }
     void clear() {
+        find_patches();
         const std::size_t n = patches.size();
         for (Layer& l : layers)
             l = {std::vector<glm::vec3>(n, glm::vec3(0.0f)), std::vector<glm::vec3>(n, glm::vec3(0.0f)),
@@ -352,7 +349,9 @@ struct PatchBake::State {
         bouncing.assign(layers.size(), std::vector<glm::vec3>(n, glm::vec3(0.0f)));
         covered.assign(n, 0);
         shots.assign(n, 0);
+        powers = PowerTree();
         begun = false;
+        total = 0;
         last = {};
     }
 };
@@ -374,7 +373,6 @@ Result<std::unique_ptr<PatchBake>> PatchBake::begin(const Scene& scene, const Se
     s->sceneDigest = light_map_scene_digest(scene, setup);
     s->light = layers_of_light(s->work.scene, setup, 0, s->work.rays);
     s->layers.resize(s->light.size());
-    s->find_patches();
     s->clear();
     const std::filesystem::path file = patches_file(scene.bakes, s->digest);
     std::size_t done = 0;
@@ -382,7 +380,7 @@ Result<std::unique_ptr<PatchBake>> PatchBake::begin(const Scene& scene, const Se
     std::error_code e;
     if (std::filesystem::exists(file, e) && !s->take_kept(done)) {
         set_aside({file});
-        s->clear();
+        s->clear(); // it was read in part
         done = 0;
         remark = "The patches of these circumstances were damaged and are set aside: " + file.string() + ".damaged.";
     }

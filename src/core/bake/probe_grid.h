@@ -15,6 +15,7 @@ struct ProbeGridOptions {
     int samples = 256;    // paths of each
     int bounces = -1;     // of light, before it arrives at the surface that is lit; -1: as many as it takes
     std::string within{}; // objects whose box it fills, by name; empty: all that stands still
+    std::string at{};     // objects in whose middles probes stand, by name: placed by hand, no grid; empty: a grid
 };
 /// As the settings `grid.*` have them.
 ProbeGridOptions probe_grid_options(const Setup& setup);
@@ -23,9 +24,10 @@ struct ProbeGrid {
     static constexpr int side = 8; // texels of a map of distances, over the octahedron
     std::string scene;             // digest of what its light depends on
     ProbeGridOptions options;
-    glm::vec3 low{0.0f};  // the first probe, metres
-    glm::ivec3 count{0};  // along x, y, z
-    std::size_t done = 0; // x fastest, then y; the rest is not computed yet
+    glm::vec3 low{0.0f};             // the first probe, metres
+    glm::ivec3 count{0};             // along x, y, z; of those placed by hand all along x
+    std::vector<glm::vec3> placed{}; // by hand, metres; empty: they stand in a grid
+    std::size_t done = 0;            // x fastest, then y; the rest is not computed yet
     double seconds = 0;
 
     /// Irradiance over pi by normal, cd/m2, in harmonics of orders 0 to 2 (R. Ramamoorthi and P. Hanrahan, An
@@ -41,7 +43,9 @@ struct ProbeGrid {
                static_cast<std::size_t>(count.z);
     }
     glm::vec3 place(std::size_t probe) const;
-    float far() const { return options.spacing * 1.7320508f * 1.25f; }
+    /// How far one that was placed by hand is asked, metres.
+    float reach() const { return 2 * options.spacing; }
+    float far() const { return 1.25f * (placed.empty() ? options.spacing * 1.7320508f : reach()); }
     /// On a device: order 1 takes four numbers a channel, order 2 nine, as half floats; distances two of 16 bits.
     std::size_t bytes(int order, bool visibility) const;
 };
@@ -60,9 +64,11 @@ struct ProbeReading {
 };
 ProbeReading probe_reading(const Setup& setup);
 /// Irradiance over pi at a point, and the share of the ambient light that it stands for: 1 within the grid, 0 from one
-/// spacing outside it on. Of the eight probes around, each counts the more the nearer it is, the more it lies before
-/// the surface, and the surer it is to see the point, by its distances (Z. Majercik, J.-P. Guertin, D. Nowrouzezahrai
-/// and M. McGuire, Dynamic Diffuse Global Illumination with Ray-Traced Irradiance Fields, 2019).
+/// spacing outside it on. Of those placed by hand: 1 where one stands within a spacing that surely sees the point, down
+/// to 0 at two, and where none is half sure. Of the eight probes around, or of all within reach that were placed by
+/// hand, each counts the more the nearer it is, the more it lies before the surface, and the surer it is to see the
+/// point, by its distances (Z. Majercik, J.-P. Guertin, D. Nowrouzezahrai and M. McGuire, Dynamic Diffuse Global
+/// Illumination with Ray-Traced Irradiance Fields, 2019).
 struct ProbeAnswer {
     glm::dvec3 light{0.0};
     double share = 0;
@@ -84,7 +90,8 @@ std::vector<std::shared_ptr<const ProbeGrid>> known_grids(const Scene& scene, co
 /// Computes a grid, in the order of probes.
 class ProbeGridBake : public Bake {
 public:
-    /// Errors: nothing stands still, or no object has that name; more than 200,000 probes; the folder cannot be made.
+    /// Errors: nothing stands still, or no object has that name; more than 200,000 probes, or 256 placed by hand; the
+    /// folder cannot be made.
     static Result<std::unique_ptr<ProbeGridBake>> begin(const Scene& scene, const Setup& setup,
                                                         const ProbeGridOptions& options);
     ~ProbeGridBake() override;

@@ -57,9 +57,19 @@ static void plan_space_probes(const FrameInputs& in, PlanBuilder& b) {
                     .formatNote = "octahedra, a texel of border"});
         reads.emplace_back(probe_distances_resource);
     }
+    if (!grid->placed.empty()) {
+        b.resource({.name = probe_places_resource,
+                    .format = Format::words,
+                    .life = Life::scene,
+                    .forBothEyes = true,
+                    .entries = 4 * grid->size(),
+                    .formatNote = "a place each, metres"});
+        reads.emplace_back(probe_places_resource);
+        b.define("PROBE_PLACES " + std::to_string(grid->size()));
+    }
     b.set("probeGridLow", glm::vec4(grid->low, grid->options.spacing));
     b.set("probeGridCount", glm::vec4(grid->count, static_cast<float>(sheet.across)));
-    b.set("probeGridForm", {reading.order, reading.visibility ? 1 : 0, grid->far(), 0});
+    b.set("probeGridForm", {reading.order, reading.visibility ? 1 : 0, grid->far(), grid->reach()});
     b.define("PROBE_ORDER " + std::to_string(reading.order));
     b.define(std::string("PROBE_VISIBILITY ") + (reading.visibility ? "1" : "0"));
     b.feed(Slot::spaceDiffuse, "space_probes/lookup.glsl", "spaceDiffuse", reads);
@@ -84,6 +94,9 @@ const Technique& space_probes() {
              of(text_setting("grid.within", "Grid within", "Ambient", "",
                              "Objects whose box the grid fills, by name (a hidden box that was built for it, say); "
                              "empty: all that stands still.")),
+             of(text_setting("grid.at", "Grid by hand", "Ambient", "",
+                             "Objects in whose middles probes stand, by name or pattern (hidden balls, say), in place "
+                             "of a grid: each shines to twice the spacing. Empty: a grid.")),
              of(whole_setting("grid.paths", "Grid paths", "Ambient", 256, 16, 16384, "a probe",
                               "Paths that are followed from each probe.")
                     .on_ratio()),
@@ -111,7 +124,8 @@ const Technique& space_probes() {
                     .file = "space_probes/layers.glsl",
                     .when = shown}},
         .parameters = {"probeGridLow", "probeGridCount", "probeGridForm"}, // first probe, spacing; count, probes a row
-                                                                           // of the sheet; order, visibility, far
+                                                                           // of the sheet; order, visibility, far,
+                                                                           // reach of those placed by hand
         .mayFeed = {Slot::spaceDiffuse},
         .plan = plan_space_probes,
         .price = price_space_probes,

@@ -6,6 +6,7 @@ namespace mirolux {
 
 inline constexpr const char* probe_light_resource = "space probes";
 inline constexpr const char* probe_distances_resource = "space probes' distances";
+inline constexpr const char* probe_places_resource = "space probes' places";
 
 /// True where the setup asks for probes in space: alone, or for what has no place in a light map.
 bool uses_probe_grid(const Setup& setup);

@@ -2,22 +2,45 @@
 #include "core/bake/light_map.h"
 #include "core/base/recent.h"
 #include "core/base/text.h"
-#include "core/visibility/cells.h"
+#include "core/visibility/visibility.h"
 
 namespace mirolux {
 
+std::string surfaces_digest(const Scene& scene, const Setup& setup, SurfaceTraits traits) {
+    Digest d;
+    const auto add = [&](const auto& value) { d.add(&value, sizeof value); };
+    add(scene.asset->fileDigest);
+    const Stillness stillness = stillness_of(scene, setup);
+    const std::vector<Object>& objects = scene.objects();
+    for (std::size_t i = 0; i < objects.size(); ++i) {
+        const Object& o = objects[i];
+        if (!stillness.still[i] || o.hidden || o.proxy || o.casts == Casting::unseen) continue;
+        const Primitive& p = scene.asset->primitives[static_cast<std::size_t>(o.primitive)];
+        const Material& m = scene.asset->material_of(o);
+        add(i);
+        add(o.transform);
+        add(p.bounds.low); // of what is built, and of variants, the file's digest tells nothing
+        add(p.bounds.high);
+        add(p.indices.size());
+        const int form[] = {o.primitive, o.body,        static_cast<int>(o.casts),    o.receives,
+                            m.unlit,     m.doubleSided, static_cast<int>(m.alphaMode)};
+        add(form);
+        if (m.alphaMode == AlphaMode::mask) add(m.alphaCutoff);
+        if (traits.layout) add(o.mapDetail);
+        if (!traits.colors) continue;
+        add(m.baseColor);
+        add(m.emissive);
+        add(m.metallic);
+        add(m.roughness);
+        add(m.textures);
+    }
+    return d.hex();
+}
+
 std::shared_ptr<const Result<LightMapLayout>> kept_layout(const Scene& scene, const Setup& setup, float density) {
     static Recent<std::pair<std::string, float>, Result<LightMapLayout>> kept(3);
-    Digest d;
-    const std::string still = still_digest(scene, setup);
-    d.add(still.data(), still.size());
-    for (const Object& o : scene.objects()) { // of what is built, and of variants, that digest tells nothing
-        const Material& m = scene.asset->material_of(o);
-        const int form[] = {
-            o.primitive, o.hidden, o.proxy, o.body, static_cast<int>(o.casts), m.unlit, static_cast<int>(m.alphaMode)};
-        d.add(form, sizeof form);
-    }
-    return kept.of({d.hex(), density}, [&](const auto&) { return lay_out_light_map(scene, setup, density); });
+    return kept.of({surfaces_digest(scene, setup, {}), density},
+                   [&](const auto&) { return lay_out_light_map(scene, setup, density); });
 }
 
 Result<void> make_bakes_folder(const Scene& scene, const std::string& what) {

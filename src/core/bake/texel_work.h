@@ -7,6 +7,14 @@
 // What every bake by texel begins with.
 namespace mirolux {
 
+/// What of surfaces a digest is of, beside what rays ask of them.
+struct SurfaceTraits {
+    bool layout = true;  // how finely each lies in maps
+    bool colors = false; // what it reflects and gives
+};
+/// Digest of what stands still and is drawn: places, shapes, materials. What is hidden has no part in it.
+std::string surfaces_digest(const Scene& scene, const Setup& setup, SurfaceTraits traits);
+
 /// The layout of a scene; the few asked for last are kept. From any thread.
 std::shared_ptr<const Result<LightMapLayout>> kept_layout(const Scene& scene, const Setup& setup, float density);
 

@@ -16,6 +16,7 @@ Json to_json(const ObjectEdit& e) {
     if (!e.receives) j["receives"] = false;
     if (e.proxy) j["proxy"] = true;
     if (e.standing != Standing::found) j["standing"] = word(e.standing);
+    if (e.mapDetail != 1) j["mapDetail"] = e.mapDetail;
     return j;
 }
 
@@ -39,6 +40,8 @@ ObjectEdit object_edit_from_json(const JsonCursor& j) {
     e.receives = j.flag("receives", true);
     e.proxy = j.flag("proxy", false);
     if (j.has("standing")) e.standing = from_word(j["standing"], all_standings);
+    e.mapDetail = static_cast<float>(j.number("mapDetail", 1, 0, most_map_detail));
+    if (e.mapDetail > 0 && e.mapDetail < least_map_detail) j["mapDetail"].complain("must be 0 or at least 0.0625");
     return e;
 }
 

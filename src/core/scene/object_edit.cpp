@@ -30,7 +30,7 @@ const char* word(Standing standing) {
 }
 
 bool ObjectEdit::idle() const {
-    return !proxy && standing == Standing::found && !hidden && casts == Casting::yes && receives &&
+    return !proxy && standing == Standing::found && !hidden && casts == Casting::yes && receives && mapDetail == 1 &&
            translation == glm::vec3(0.0f) && scale == glm::vec3(1.0f) && rotation == glm::quat(1.0f, 0.0f, 0.0f, 0.0f);
 }
 
@@ -90,6 +90,7 @@ Object object_by(const SceneAsset& asset, std::size_t object, const ObjectEdit& 
     o.hidden = e.hidden;
     o.casts = e.casts;
     o.receives = e.receives;
+    o.mapDetail = e.mapDetail;
     return o;
 }
 
@@ -207,8 +208,10 @@ std::vector<int> objects_named(const Scene& scene, const std::string& list) {
     if (wanted.empty()) return out;
     for (int o = 0; o < static_cast<int>(scene.objects().size()); ++o) {
         const ObjectName name = object_name(scene, o);
-        if (std::any_of(wanted.begin(), wanted.end(),
-                        [&](const std::string& w) { return w == name.name || w == name.id; }))
+        if (std::any_of(wanted.begin(), wanted.end(), [&](const std::string& w) {
+                return w == name.name || w == name.id ||
+                       (w.find_first_of("*?") != std::string::npos && name_matches(name.name, w));
+            }))
             out.push_back(o);
     }
     return out;

@@ -16,6 +16,8 @@ enum class Standing {
 inline constexpr Standing all_standings[] = {Standing::found, Standing::still, Standing::moving};
 const char* word(Standing standing);
 
+inline constexpr float least_map_detail = 1.0f / 16, most_map_detail = 16;
+
 /// What a project changes of one object: a placement on top of the file's own, in world space: first sized, then
 /// turned, then moved. Or a proxy of the project's own: a box of one metre, placed in the same way.
 struct ObjectEdit {
@@ -28,6 +30,7 @@ struct ObjectEdit {
     bool receives = true; // shadows
     bool proxy = false;
     Standing standing = Standing::found;
+    float mapDetail = 1; // Object::mapDetail: 0, or from least_map_detail to most_map_detail
 
     bool operator==(const ObjectEdit&) const = default;
     /// True if it leaves its object as the file has it; never of a proxy.
@@ -111,7 +114,8 @@ inline ObjectName object_name(const Scene& scene, int object) {
     static const EditList none;
     return object_name(*scene.asset, scene.placed ? scene.placed->edits : none, object);
 }
-/// Objects whose name or id stands in a list ("crane, crane~2"), ascending; hidden ones too.
+/// Objects whose name or id stands in a list ("crane, crane~2, gull *": with patterns of names), ascending; hidden ones
+/// too.
 std::vector<int> objects_named(const Scene& scene, const std::string& list);
 /// The box of an object as it stands before its edit: in the file, or a proxy's metre.
 Box box_before_edit(const SceneAsset& asset, int object);

@@ -118,6 +118,7 @@ struct Object {
     bool hidden = false;       // not drawn, casts and lights nothing
     Casting casts = Casting::yes;
     bool receives = true;    // false: lamps reach it through everything
+    float mapDetail = 1;     // texels a metre of what is baked for it, times those asked for; 0: none
     bool proxy = false;      // a box of the user's that only casts into shadow maps, where `shadow.proxies` has it
     int body = -1;           // into Rig::bodies, of one that bones or shapes bend; -1: rigid
     std::uint64_t shape = 0; // digest of how it is bent; 0: rigid

@@ -1,5 +1,6 @@
 #include "core/bake/space_probes.h"
 #include "core/bake/texel_store.h"
+#include "gpu/passes/map_textures.h"
 #include "gpu/passes/surface_pass.h"
 #include <cmath>
 
@@ -68,6 +69,19 @@ void provide_space_probes(PassFrame& f) {
                                       visibility ? f.resources.serial(probe_distances_resource) : 0};
     if (filled.grid != grid || filled.serials[0] != serials[0]) fill_light(f, *grid, light->layers);
     if (visibility && (filled.grid != grid || filled.serials[1] != serials[1])) fill_distances(f, *grid);
+    if (f.plan.resource(probe_places_resource)) {
+        const GLuint buffer = f.resources.buffer(probe_places_resource);
+        if (needs_filling(f, probe_places_resource, grid)) { // buffers of the plan take copies alone
+            std::vector<glm::vec4> places;
+            for (const glm::vec3& p : grid->placed)
+                places.emplace_back(p, 1.0f);
+            Buffer staged("space probes' places, staged");
+            staged.upload(places.data(), places.size() * sizeof(glm::vec4));
+            glCopyNamedBufferSubData(staged.name(), buffer, 0, 0,
+                                     static_cast<GLsizeiptr>(places.size() * sizeof(glm::vec4)));
+        }
+        f.buffers["ProbePlaceBuffer"] = {buffer, 0, 0};
+    }
     filled = {grid, {serials[0], visibility ? serials[1] : filled.serials[1]}};
     f.textures["probeLight"] = f.resources.texture(probe_light_resource, -1);
 }

@@ -35,6 +35,50 @@ float spaceSeen(ivec2 texel, vec3 way, float metres) {
 }
 #endif
 
+vec3 probesLight; // of those that were asked, by their weights
+float probesWeights;
+
+/// Adds what a probe gives a surface that counts it so much by where it stands; returns how surely it sees the point.
+float spaceAdd(int i, vec3 place, float w, vec3 asked, vec3 normal, bool sees) {
+    int across = int(parameters.probeGridCount.w);
+    ivec2 texel = ivec2(i % across, i / across);
+    float open;
+    vec3 own = spaceProbe(texel, normal, open);
+    countOf(COUNTER_gridReads, 1u);
+    if (open <= 0.0) return 0.0;
+    float sure = 1.0;
+#if PROBE_VISIBILITY
+    if (sees) {
+        vec3 from = asked - place;
+        float metres = max(length(from), 1e-6), before = 0.5 * (1.0 - dot(from / metres, normal));
+        sure = spaceSeen(texel, from / metres, metres);
+        w *= (before * before + 0.05) * sure;
+    }
+#endif
+    probesLight += w * own;
+    probesWeights += w;
+    return sure;
+}
+
+#ifdef PROBE_PLACES
+layout(std430) readonly buffer ProbePlaceBuffer { vec4 probePlaces[]; };
+
+/// Irradiance over pi of probes that were placed by hand; a: the share of ambient light that it stands for.
+vec4 spaceJoined(vec3 point, vec3 normal, bool sees) {
+    vec3 asked = point + normal * (0.1 * parameters.probeGridLow.w);
+    float nearest = 0.0;
+    probesLight = vec3(0.0);
+    probesWeights = 0.0;
+    for (int i = 0; i < PROBE_PLACES; ++i) {
+        vec3 place = probePlaces[i].xyz;
+        float near = 1.0 - distance(point, place) / parameters.probeGridForm.w;
+        if (near <= 0.0) continue;
+        nearest = max(nearest, near * max(0.0, 2.0 * spaceAdd(i, place, near * near, asked, normal, sees) - 1.0));
+    }
+    float share = min(1.0, 2.0 * nearest);
+    return probesWeights > 0.0 ? vec4(probesLight / probesWeights * share, share) : vec4(0.0);
+}
+#else
 /// Irradiance over pi; a: the share of ambient light that it stands for.
 vec4 spaceJoined(vec3 point, vec3 normal, bool sees) {
     float spacing = parameters.probeGridLow.w;
@@ -45,31 +89,18 @@ vec4 spaceJoined(vec3 point, vec3 normal, bool sees) {
     vec3 inside = clamp(at, vec3(0.0), last);
     ivec3 first = min(ivec3(floor(inside)), max(ivec3(parameters.probeGridCount.xyz) - 2, ivec3(0)));
     vec3 f = inside - vec3(first), asked = point + normal * (0.1 * spacing);
-    vec3 light = vec3(0.0);
-    float weights = 0.0;
-    int across = int(parameters.probeGridCount.w);
+    probesLight = vec3(0.0);
+    probesWeights = 0.0;
     for (int k = 0; k < 8; ++k) {
         ivec3 corner = ivec3(k & 1, (k >> 1) & 1, k >> 2), cell = min(first + corner, ivec3(last));
         vec3 near = mix(1.0 - f, f, vec3(corner));
         float w = near.x * near.y * near.z;
         if (w <= 0.0) continue;
         int i = (cell.z * int(parameters.probeGridCount.y) + cell.y) * int(parameters.probeGridCount.x) + cell.x;
-        ivec2 texel = ivec2(i % across, i / across);
-        float open;
-        vec3 own = spaceProbe(texel, normal, open);
-        countOf(COUNTER_gridReads, 1u);
-        if (open <= 0.0) continue;
-#if PROBE_VISIBILITY
-        if (sees) {
-            vec3 from = asked - (parameters.probeGridLow.xyz + spacing * vec3(cell));
-            float metres = max(length(from), 1e-6), before = 0.5 * (1.0 - dot(from / metres, normal));
-            w *= (before * before + 0.05) * spaceSeen(texel, from / metres, metres);
-        }
-#endif
-        light += w * own;
-        weights += w;
+        spaceAdd(i, parameters.probeGridLow.xyz + spacing * vec3(cell), w, asked, normal, sees);
     }
-    return weights > 0.0 ? vec4(light / weights * share, share) : vec4(0.0);
+    return probesWeights > 0.0 ? vec4(probesLight / probesWeights * share, share) : vec4(0.0);
 }
+#endif
 
 vec4 spaceDiffuse(vec3 point, vec3 normal) { return spaceJoined(point, normal, true); }
