@@ -112,17 +112,17 @@ QString LightMapBench::probe_words() const {
     const auto grid = probe_grid_of(document_.scene(), document_.project().setup, &remark);
     if (!grid) return QString::fromStdString(remark);
     const ProbeReading reading = probe_reading(document_.project().setup);
-    const QString mib = QString::number(double(grid->bytes(reading.order, reading.visibility)) / (1 << 20), 'f', 1);
+    const auto bytes = double(grid->bytes(reading.order, reading.visibility));
     const QString words = grid->placed.empty() ? tr("%1 x %2 x %3 probes, %4 m apart; %5 MiB.")
                                                      .arg(grid->count.x)
                                                      .arg(grid->count.y)
                                                      .arg(grid->count.z)
                                                      .arg(double(grid->options.spacing), 0, 'g', 3)
-                                                     .arg(mib)
-                                               : tr("%n probe(s) placed by hand, each shines to %1 m; %2 MiB.", nullptr,
-                                                    static_cast<int>(grid->size()))
+                                                     .arg(bytes / (1 << 20), 0, 'f', 1)
+                                               : tr("%1 probes placed by hand, each shines to %2 m; %3 KiB.")
+                                                     .arg(grid->size())
                                                      .arg(double(grid->reach()), 0, 'g', 3)
-                                                     .arg(mib);
+                                                     .arg(bytes / 1024, 0, 'f', 1);
     return words + (remark.empty() ? QString() : " " + QString::fromStdString(remark));
 }
 
@@ -133,7 +133,7 @@ void LightMapBench::show_state() {
     bake_->setText(working_ == Work::none ? tr("Bake") : tr("Stop"));
     probes_->setVisible(working_ == Work::none || working_ == Work::probes);
     place_->setVisible(!maps && working_ == Work::none);
-    probes_->setText(working_ == Work::none ? maps ? tr("Probes") : tr("Compute probes") : tr("Stop"));
+    probes_->setText(working_ == Work::none ? maps ? tr("Probes") : tr("Compute") : tr("Stop"));
     const QString stops = tr("What is done stays; it goes on from there.");
     bake_->setToolTip(working_ != Work::none
                           ? stops

@@ -117,6 +117,8 @@ void MainWindow::build_project_commands() {
     add_command("one shot", tr("One shot of a patch"), QKeySequence("Alt+N"),
                 tr("The patch with most light left shoots, where light maps are computed by patches."),
                 [this] { patchBench_->one_shot(); });
+    add_command("look at patch", tr("Look at the patch that shot"), QKeySequence("Alt+J"),
+                tr("Moves the camera to where it is seen well."), [this] { patchBench_->look(); });
     add_command("compare light maps", tr("Compare light maps"), QKeySequence("Alt+M"),
                 tr("This view with every way of keeping what was baked."), [this] { lightMapBench_->compare(); });
     add_command("measure sizes", tr("Measure sizes of rendering"), QKeySequence("Shift+Z"),

@@ -39,7 +39,7 @@ ObjectMarks::ObjectMarks(Document& document, Selection& selection, BenchRows& ro
         [](ObjectEdit& e, int i) { e.standing = static_cast<Standing>(i); }, ofScene);
     add(
         tr("Map detail"), "map detail",
-        {tr("none"), tr("\u00f7 4"), tr("\u00f7 2"), tr("as set"), tr("\u00d7 2"), tr("\u00d7 4")},
+        {tr("none"), QString("\u00bc"), QString("\u00bd"), QString("1"), QString("2"), QString("4")},
         tr("Texels a metre that it has in light maps, masks and occlusion, times those that are set; none: it has no "
            "place there and is lit as what moves is. Bake again afterwards."),
         tr("map detail"),

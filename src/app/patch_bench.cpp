@@ -34,24 +34,29 @@ ShownShot shown(const PatchBake& bake) {
 
 PatchBench::PatchBench(Document& document, QWidget* parent)
     : QWidget(parent), document_(document), shoot_(new QPushButton(this)), one_(new QPushButton(tr("One shot"), this)),
-      state_(quiet_label({}, this)), plot_(new PatchPlot(this)), task_([] {}) {
+      look_(new QPushButton(tr("Look at it"), this)), state_(quiet_label({}, this)), plot_(new PatchPlot(this)),
+      task_([] {}) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 6, 0, 0);
     column->setSpacing(4);
     shoot_->setObjectName("shoot patches");
     one_->setObjectName("one shot");
     one_->setToolTip(tr("The patch with most light left shoots; the picture outlines it, and marks what it lit."));
+    look_->setObjectName("look at patch");
+    look_->setToolTip(tr("Moves the camera to where the patch that shot last is seen well (Alt+J)."));
     state_->setObjectName("patch state");
     state_->setWordWrap(true);
     auto* line = new QHBoxLayout;
     line->setSpacing(4);
     line->addWidget(shoot_);
     line->addWidget(one_);
+    line->addWidget(look_);
     column->addLayout(line);
     column->addWidget(state_);
     column->addWidget(plot_);
     connect(shoot_, &QPushButton::clicked, this, &PatchBench::shoot);
     connect(one_, &QPushButton::clicked, this, &PatchBench::one_shot);
+    connect(look_, &QPushButton::clicked, this, &PatchBench::look);
     connect(&document_, &Document::opened, this, [this] {
         stop_ = true;
         found_.clear();
@@ -92,12 +97,13 @@ void PatchBench::show_state() {
                                 : tr("Patches shoot, the one with most light left first, until little is left; the "
                                      "picture takes the light so far."));
     one_->setEnabled(!working_);
+    look_->setEnabled(last_.number > 0);
     if (working_) return;
     QString words;
     if (last_.number > 0)
-        words = tr("%L1 patches, %L2 shots, %3 % of the light left.")
+        words = tr("%L1 patches, %2, %3 % of the light left.")
                     .arg(static_cast<qulonglong>(patches_))
-                    .arg(static_cast<qulonglong>(last_.number))
+                    .arg(last_.number == 1 ? tr("1 shot") : tr("%L1 shots").arg(static_cast<qulonglong>(last_.number)))
                     .arg(QString::fromStdString(number_text(100 * last_.unshot, 3)));
     else
         words = tr("Each texel is a patch. What lamps give falls on them first; then the brightest shoots.");
@@ -116,10 +122,37 @@ void PatchBench::one_shot() {
     if (!working_) run(true);
 }
 
+/// Of directions before the patch, the one that is free the farthest.
+void PatchBench::look() {
+    looks_ = working_;
+    if (working_ || last_.number == 0 || !document_.is_open()) return;
+    constexpr float farthest = 8; // metres: a patch of a few texels and what lies around it are seen then
+    const ShownPatch& patch = last_.from;
+    const glm::vec3 across =
+        glm::normalize(std::abs(patch.side.y) < 0.9f ? glm::cross(patch.side, glm::vec3(0, 1, 0)) : glm::vec3(1, 0, 0));
+    const glm::vec3 along = glm::cross(patch.side, across);
+    glm::vec3 best = patch.side;
+    float most = 0;
+    for (int k = 0; k < 16; ++k) {
+        const float turn = glm::radians(22.5f + 45.0f * static_cast<float>(k)), tilt = k < 8 ? 0.8f : 1.7f;
+        const glm::vec3 way = glm::normalize(patch.side + tilt * (std::cos(turn) * across + std::sin(turn) * along));
+        const RayHit hit = document_.rays().any_surface({patch.middle + 0.01f * patch.side, way}, 0, false);
+        const float free = hit.object < 0 ? farthest : std::min(hit.distance, farthest);
+        if (free <= most) continue;
+        most = free;
+        best = way;
+    }
+    Camera camera = document_.project().view.camera;
+    camera.eye = patch.middle + std::max(0.8f * most, 0.2f) * best;
+    camera.aim = patch.middle;
+    document_.move_camera(camera);
+}
+
 void PatchBench::ended(const QString& words) {
     working_ = false;
     found_ = words;
     take();
+    if (std::exchange(looks_, false)) look();
     emit rested();
 }
 
@@ -151,7 +184,10 @@ void PatchBench::run(bool once) {
         }
         PatchBake& b = *bake_;
         const auto tells = [&] {
-            tell([this, shot = shown(b), patches = b.patches().size(), rest] {
+            const std::vector<Patch>& all = b.patches(); // slivers have no area: they belong to others
+            const auto patches = static_cast<std::size_t>(
+                std::count_if(all.begin(), all.end(), [](const Patch& p) { return p.area > 0; }));
+            tell([this, shot = shown(b), patches, rest] {
                 last_ = shot;
                 patches_ = patches;
                 if (shot.number > 0) plot_->add(shot.number, shot.unshot, rest);

@@ -20,6 +20,7 @@ public:
     bool wanted() const;
     void shoot();    // or stop
     void one_shot(); // the next patch alone
+    void look();     // moves the camera to where the patch that shot is seen well; at once, or when the shot is over
     bool working() const { return working_; }
     const ShownShot& last() const { return last_; }
 
@@ -35,10 +36,10 @@ private:
     void ended(const QString& words);
 
     Document& document_;
-    QPushButton *shoot_, *one_;
+    QPushButton *shoot_, *one_, *look_;
     QLabel* state_;
     PatchPlot* plot_;
-    bool working_ = false;
+    bool working_ = false, looks_ = false; // looks_: when the shot is over
     std::atomic<bool> stop_ = false;
     QString found_; // what the last run said
     std::size_t patches_ = 0;

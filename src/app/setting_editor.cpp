@@ -6,6 +6,7 @@
 #include <QDir>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QLineEdit>
 #include <QPainter>
 #include <QPushButton>
 #include <algorithm>
@@ -110,20 +111,49 @@ BoundEditor make_choice(Document& document, const Setting& s, const Put& put, QW
             }};
 }
 
-/// A name of one of the scene's directional lights, or none.
+/// A name of a few that there are; the first where none is given.
 BoundEditor make_name(Document& document, const Setting& s, const Put& put, QWidget* parent) {
     auto* row = new ChoiceRow({QObject::tr("first")}, parent);
     QObject::connect(row, &ChoiceRow::chosen, row,
                      [put, row](int i) { put(i == 0 ? std::string() : row->words()[i].toStdString()); });
     return {row, [row, &document, key = s.key] {
-                const QString name = QString::fromStdString(document.project().setup.choice(key));
+                const Project& p = document.project();
+                const QString name = QString::fromStdString(p.setup.choice(key));
                 QStringList words{QObject::tr("first")};
-                for (const Light& l : document.project().lights)
-                    if (l.type == LightType::directional) words << QString::fromStdString(l.name);
+                if (key == "environment.probe")
+                    for (const Probe& probe : p.probes)
+                        words << QString::fromStdString(probe.name);
+                else
+                    for (const Light& l : p.lights)
+                        if (l.type == LightType::directional) words << QString::fromStdString(l.name);
                 if (!name.isEmpty() && !words.contains(name)) words << name; // named, and not there
                 if (words != row->words()) row->set_words(words);
                 row->set_current(name.isEmpty() ? 0 : static_cast<int>(words.indexOf(name)));
             }};
+}
+
+/// Names of objects, typed; in the colour of alarms where the scene has none of them.
+BoundEditor make_objects(Document& document, const std::string& key, const Put& put, QWidget* parent) {
+    auto* line = new QLineEdit(parent);
+    line->setPlaceholderText(key == "grid.within" ? QObject::tr("all that stands still")
+                             : key == "grid.at"   ? QObject::tr("a grid")
+                                                  : QObject::tr("none"));
+    line->setMinimumWidth(60);
+    const auto show = [line, &document, key] {
+        const std::string& names = document.project().setup.choice(key);
+        if (line->text().toStdString() != names && !line->isModified()) line->setText(QString::fromStdString(names));
+        const bool lost = !names.empty() && document.is_open() && objects_named(document.scene(), names).empty();
+        QPalette colors = line->palette();
+        colors.setColor(QPalette::Text, lost ? theme().alarm : theme().text);
+        line->setPalette(colors);
+    };
+    QObject::connect(line, &QLineEdit::editingFinished, line, [line, put, show, &document, key] {
+        const std::string names = line->text().trimmed().toStdString();
+        line->setModified(false); // nothing is being typed any more
+        if (names != document.project().setup.choice(key)) put(names);
+        show();
+    });
+    return {line, show};
 }
 
 /// A file, chosen in a dialog; its folder is left out where it lies beside the scene's file.
@@ -173,6 +203,11 @@ BoundEditor make_number(Document& document, const Setting& s, const Put& put, QW
                 field->set_value(whole ? setup.whole(key) : setup.number(key));
             }};
 }
+
+bool names_objects(const std::string& key) {
+    return key == "grid.within" || key == "grid.at" || key == "outline.objects";
+}
+
 } // namespace
 
 QWidget* make_setting_editor(Document& document, const std::string& key, QWidget* parent) {
@@ -183,6 +218,7 @@ QWidget* make_setting_editor(Document& document, const std::string& key, QWidget
     const auto [editor, show] = s.kind == SettingKind::toggle   ? make_switch(document, key, put, parent)
                                 : s.kind == SettingKind::choice ? make_choice(document, s, put, parent)
                                 : key.ends_with(".file")        ? make_file(document, key, put, parent)
+                                : names_objects(key)            ? make_objects(document, key, put, parent)
                                 : s.kind == SettingKind::text   ? make_name(document, s, put, parent)
                                 : s.kind == SettingKind::color  ? make_color(document, s, put, parent)
                                                                 : make_number(document, s, put, parent);

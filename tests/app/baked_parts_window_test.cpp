@@ -5,6 +5,7 @@
 #include "app/viewport.h"
 #include "window_fixture.h"
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 
 using namespace mirolux;
@@ -102,6 +103,23 @@ private slots:
         window_->command("place space probe")->trigger();
         QCOMPARE(doc().object_count(), before + 2);
         QCOMPARE(doc().project().setup.choice("grid.at"), std::string("light probe*"));
+        auto* names = window_->findChild<QLineEdit*>("grid.at");
+        QCOMPARE(names->text(), QString("light probe*"));
+        const QColor usual = names->palette().color(QPalette::Text);
+        const auto name = [&](const char* words) {
+            names->setFocus();
+            names->selectAll();
+            QTest::keyClicks(names, words);
+            QTest::keyClick(names, Qt::Key_Return);
+        };
+        name("lantern of nobody");
+        QCOMPARE(doc().project().setup.choice("grid.at"), std::string("lantern of nobody"));
+        QVERIFY(names->palette().color(QPalette::Text) != usual); // there is none
+        doc().undo();
+        QCOMPARE(names->text(), QString("light probe*"));
+        names->clearFocus();
+        QCOMPARE(doc().project().setup.choice("grid.at"), std::string("light probe*"));
+        QCOMPARE(names->palette().color(QPalette::Text), usual);
         const Object& placed = doc().scene().objects()[std::size_t(before)];
         QVERIFY(placed.hidden && glm::distance(placed.bounds.center(), camera.eye) < 1e-3f);
         Camera back = camera;
@@ -157,14 +175,16 @@ private slots:
         QVERIFY(rested.wait(240000));
         QCOMPARE(bench->last().number, std::size_t(1));
         QVERIFY(!bench->last().lit.empty());
-        QVERIFY2(words("patch state").contains("1 shots"), qPrintable(words("patch state")));
+        QVERIFY2(words("patch state").contains("1 shot,"), qPrintable(words("patch state")));
         wait_for_rest(); // the picture has the light so far
-        // From above the patch that shot it is outlined.
+        // Looked at, the patch that shot is before the camera, nothing between them, and outlined.
+        QTest::mouseClick(button("look at patch"), Qt::LeftButton);
         const ShownPatch from = bench->last().from;
-        View view = doc().project().view;
-        view.camera.eye = from.middle + 1.2f * from.side + glm::vec3(0.02f, 0, 0.03f);
-        view.camera.aim = from.middle;
-        doc().move_camera(view.camera);
+        const Camera camera = doc().project().view.camera;
+        QVERIFY(glm::distance(camera.aim, from.middle) < 1e-4f && glm::dot(camera.eye - camera.aim, from.side) > 0);
+        const float metres = glm::distance(camera.eye, camera.aim);
+        QVERIFY(metres <= 8 &&
+                !doc().rays().occluded({camera.eye, (camera.aim - camera.eye) / metres}, 0.01f, metres - 0.02f));
         window_->viewport().repaint();
         QTRY_VERIFY_WITH_TIMEOUT(window_->viewport().patches_shown() > 0, 20000);
         auto* plot = window_->findChild<PatchPlot*>();

@@ -58,9 +58,8 @@ private slots:
 
     /// Probes in the middles of objects, in place of a grid.
     void probes_are_placed_by_hand() {
-        const QStringList words = {"bake",   store(),     "--what", "probes", "--spacing",
-                                   "4",      "--samples", "4",      "--set",  "grid.at=store lamp *",
-                                   "--json", "-"};
+        const QStringList words = {"bake",      store(), "--what", "probes",           "--spacing", "4",
+                                   "--samples", "4",     "--set",  "grid.at=crate 0*", "--json",    "-"};
         const Ran made = run_cli(words);
         QVERIFY2(made.code == 0, made.err.c_str());
         const json a = json::parse(made.out);

@@ -161,7 +161,7 @@ private slots:
             }
         qInfo("share on the dark side of the wall: %.5f seeing, %.3f not; on the bright side %.3f", with / places,
               without / places, lit / places);
-        QVERIFY(without / places > 0.5 && with < without / 20 && lit / places > 0.8);
+        QVERIFY(without / places > 0.5 && with < without / 10 && lit / places > 0.8);
     }
 
     /// Probes' own distances are those of rays.

@@ -58,7 +58,7 @@ const Technique& baked_occlusion() {
         .counters = {{"opennessReads", "Baked occlusion reads", "lookups in the texture of baked occlusion"}},
         .terms = {{"opennessRead", "a lookup in the texture of baked occlusion", exercise, 0.02}},
         .layers = {{.name = "bakedOpen",
-                    .label = "Baked occl.",
+                    .label = "Openness",
                     .help = "Share of the hemisphere that nothing closes, as it was baked; dark: closed. 1 where "
                             "nothing was baked.",
                     .view = LayerView::color,

@@ -71,7 +71,7 @@ const Technique& baked_shadows() {
         .counters = {{"bakedMaskReads", "Baked mask reads", "lamps whose shadow was read from a baked mask"}},
         .terms = {{"bakedMaskRead", "a lamp's shadow read from a baked mask", exercise, 0.03}},
         .layers = {{.name = "bakedMasks",
-                    .label = "Baked masks",
+                    .label = "Masks",
                     .help = "Share of lamps that baked masks leave: the first three channels of the sheet as red, "
                             "green and blue; a channel holds lamps that reach nothing in common. Grey: no place.",
                     .view = LayerView::color,

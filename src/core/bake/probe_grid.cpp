@@ -86,8 +86,8 @@ namespace {
 class Joined {
 public:
     Joined(const ProbeGrid& grid, const ProbeReading& reading, const glm::dvec3& point, const glm::dvec3& normal)
-        : grid_(grid), reading_(reading), normal_(normal),
-          asked_(point + normal * (0.1 * double(grid.options.spacing))), harmonics_(harmonics_at(normal)) {}
+        : grid_(grid), reading_(reading), normal_(normal), asked_(point + normal * double(grid.lift())),
+          harmonics_(harmonics_at(normal)) {}
 
     /// A probe that counts so much by where it stands. Returns how surely it sees the point, 0 to 1.
     double add(std::size_t i, double w) {

@@ -2,6 +2,7 @@
 #include "core/bake/bake.h"
 #include "core/plan/settings.h"
 #include "core/rays/ray_scene.h"
+#include <algorithm>
 #include <array>
 #include <filesystem>
 #include <memory>
@@ -45,6 +46,8 @@ struct ProbeGrid {
     glm::vec3 place(std::size_t probe) const;
     /// How far one that was placed by hand is asked, metres.
     float reach() const { return 2 * options.spacing; }
+    /// How far before a surface probes are asked whether they see, metres.
+    float lift() const { return placed.empty() ? 0.1f * options.spacing : std::min(0.1f * options.spacing, 0.1f); }
     float far() const { return 1.25f * (placed.empty() ? options.spacing * 1.7320508f : reach()); }
     /// On a device: order 1 takes four numbers a channel, order 2 nine, as half floats; distances two of 16 bits.
     std::size_t bytes(int order, bool visibility) const;

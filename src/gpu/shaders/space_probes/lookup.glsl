@@ -65,7 +65,7 @@ layout(std430) readonly buffer ProbePlaceBuffer { vec4 probePlaces[]; };
 
 /// Irradiance over pi of probes that were placed by hand; a: the share of ambient light that it stands for.
 vec4 spaceJoined(vec3 point, vec3 normal, bool sees) {
-    vec3 asked = point + normal * (0.1 * parameters.probeGridLow.w);
+    vec3 asked = point + normal * min(0.1 * parameters.probeGridLow.w, 0.1);
     float nearest = 0.0;
     probesLight = vec3(0.0);
     probesWeights = 0.0;
