@@ -2,6 +2,7 @@
 #include "app/main_window.h"
 #include "app/theme.h"
 #include "core/account/occluders.h"
+#include "core/bake/stale_bakes.h"
 #include "core/base/text.h"
 #include "core/cost/report.h"
 #include "core/finish/edges.h"
@@ -293,6 +294,15 @@ void MainWindow::show_costs() {
                      .arg(r.droppedLights)
                      .arg(r.droppedObjects);
     if (!foresightMiss_.isEmpty()) notice = foresightMiss_;
+    if (document_.is_open() && !document_.interactive()) {
+        QStringList stale;
+        for (const std::string& name : stale_bakes(document_.scene(), document_.project().setup))
+            stale << QString::fromStdString(name);
+        viewport_->show_stale(stale.join(", "));
+        if (!stale.isEmpty())
+            notice = tr("stale, so left out until it is baked again: %1").arg(stale.join(", ")) +
+                     (notice.isEmpty() ? QString() : ". " + notice);
+    }
     deck_->tape().set_prediction(prediction(notice));
     deck_->tape().refresh(QString::fromStdString(r.clock), notice);
     settingsBenches_["Path"]->set_facts(

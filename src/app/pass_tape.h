@@ -12,6 +12,7 @@ class PassTape : public QWidget {
 public:
     PassTape(Document& document, const FrameHistory& history, QWidget* parent = nullptr);
     void refresh(const QString& clock, const QString& notice);
+    const QString& notice() const { return notice_; }
     /// For a target of another device: its prediction stands in the tape's place, and no measured time beside it.
     void set_prediction(const std::optional<Prediction>& prediction);
     const std::optional<Prediction>& prediction() const { return prediction_; }

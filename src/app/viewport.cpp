@@ -181,6 +181,7 @@ void Viewport::paintEvent(QPaintEvent*) {
         if (const std::size_t lit = document_.isolated().size())
             plates << (lit == 1 ? tr("only 1 light shines (I)") : tr("only %1 lights shine (I)").arg(lit));
         if (document_.head_lamp()) plates << tr("head lamp (E)");
+        if (!stale_.isEmpty()) plates << tr("stale: %1").arg(stale_);
         if (!plates.isEmpty()) paint_plate(p, r.topLeft() + QPointF(10, 10), plates.join(", "));
         p.setClipping(false);
     }

@@ -97,6 +97,9 @@ public:
     /// The patch that shot last and what it lit, over the picture; number 0: none.
     void show_shot(ShownShot shot);
     int patches_shown() const { return patchesDrawn_; }
+    /// What was baked and is not used, as it is stale: told over the picture; empty: nothing.
+    void show_stale(const QString& names);
+    const QString& stale() const { return stale_; }
     /// What a meter weighs, over the picture; a spot can be dragged.
     void show_meter(bool on);
     /// The disc of a spot, or the middle's size, in the widget; empty where none is shown.
@@ -274,6 +277,7 @@ private:
     bool pinned_ = false;        // the loupe needs no pointer
     bool loupe_ = false, wholeValues_ = false;
     bool quick_ = false, trouble_ = false;
+    QString stale_;
     QString message_;
     TileMap tileMap_;
     bool tileMapShown_ = false, asksForPixel_ = false;

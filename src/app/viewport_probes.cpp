@@ -103,6 +103,10 @@ void Viewport::paint_space_probes(QPainter& p) {
     p.drawImage(0, 0, s.picture);
 }
 
+void Viewport::show_stale(const QString& names) {
+    if (std::exchange(stale_, names) != names) update();
+}
+
 void Viewport::show_shot(ShownShot shot) {
     shot_ = std::move(shot);
     update();

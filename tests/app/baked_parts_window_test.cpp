@@ -1,6 +1,7 @@
 #include "app/bake_row.h"
 #include "app/choice_row.h"
 #include "app/light_map_bench.h"
+#include "app/pass_tape.h"
 #include "app/patch_bench.h"
 #include "app/viewport.h"
 #include "window_fixture.h"
@@ -54,7 +55,13 @@ private slots:
         const int lamp = light_named("workshop tube 01").id;
         doc().edit_light("move", lamp, [](Light& l) { l.position.y += 0.5f; });
         QVERIFY2(words("bake masks state").contains("stale"), qPrintable(words("bake masks state")));
+        auto& tape = *window_->findChild<PassTape*>(); // so say the picture and the deck
+        QTRY_COMPARE_WITH_TIMEOUT(window_->viewport().stale(), QString("shadow masks"), 60000);
+        QVERIFY2(tape.notice().startsWith("stale") && tape.notice().contains("shadow masks"),
+                 qPrintable(tape.notice()));
         doc().undo();
+        QTRY_VERIFY_WITH_TIMEOUT(window_->viewport().stale().isEmpty(), 60000);
+        QVERIFY(!tape.notice().contains("stale"));
         QTRY_VERIFY2_WITH_TIMEOUT(words("bake masks state").contains("lamps in"), qPrintable(words("bake masks state")),
                                   60000);
         doc().edit_light("dim", lamp, [](Light& l) { l.intensity *= 0.5f; });

@@ -67,7 +67,8 @@ private slots:
         const Ran held = run_cli({"audit", "probes", store(), "--places", "20", "--samples", "2", "--json", "-"});
         QVERIFY2(held.code == 0, held.err.c_str());
         bool found = false;
-        for (const json& row : json::parse(held.out)["rows"])
+        const json rows = json::parse(held.out)["rows"];
+        for (const json& row : rows)
             found = found || (row["placed"] == true && row["probes"] == a["probes"]);
         QVERIFY(found);
     }

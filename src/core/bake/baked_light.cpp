@@ -1,5 +1,7 @@
 #include "core/bake/baked_light.h"
 #include "core/bake/map_finish.h"
+#include "core/bake/probe_grid.h"
+#include "core/bake/stale_bakes.h"
 #include "core/base/parallel.h"
 #include "core/base/recent.h"
 #include "core/light/luminance.h"
@@ -256,6 +258,32 @@ std::shared_ptr<const BakedLight> baked_of(const Scene& scene, const Setup& setu
             out.occlusion = cut_open(*occlusion, out.layout);
         return out;
     });
+}
+
+std::vector<std::string> stale_bakes(const Scene& scene, const Setup& setup) {
+    std::vector<std::string> out;
+    if (setup.stage != Stage::solid || scene.is_flat() || scene.is_blocks() || !scene.asset) return out;
+    const Scene rest = at_no_time(scene);
+    const auto ask = [&](bool wanted, const char* name, const auto& remark_of) {
+        if (wanted && remark_of().find(" stale:") != std::string::npos) out.emplace_back(name);
+    };
+    ask(uses_light_map(setup), "light map", [&] { return found_for(rest, setup)->remark; });
+    ask(uses_masks(setup), "shadow masks", [&] {
+        std::string remark;
+        (void)find_masks(rest, setup, density_of_map(scene, setup), &remark);
+        return remark;
+    });
+    ask(uses_baked_occlusion(setup), "occlusion", [&] {
+        std::string remark;
+        (void)baked_occlusion_of(scene, setup, density_of_parts(scene, setup), &remark);
+        return remark;
+    });
+    ask(setup.choice("indirect.kind") == "probes", "probes in space", [&] {
+        std::string remark;
+        (void)probe_grid_of(scene, setup, &remark);
+        return remark;
+    });
+    return out;
 }
 
 namespace {
