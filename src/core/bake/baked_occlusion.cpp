@@ -49,7 +49,7 @@ const Technique& baked_occlusion() {
                          "How open what stands still is, computed beforehand, joins the material's own and the "
                          "screen's. texture: in the light map's layout, a byte a texel; vertices: a byte each, "
                          "nothing is looked up, but wide triangles know only their corners."),
-                     of(number_setting("occlusion.within", "Occlusion baked within", "Ambient", 2, 0.05, 100, "m",
+                     of(number_setting("occlusion.within", "Occluders within", "Ambient", 2, 0.05, 100, "m",
                                        "What is farther closes nothing.")
                             .on_ratio()),
                      of(whole_setting("occlusion.bakedRays", "Rays of occlusion", "Ambient", 64, 4, 4096, "a place",
