@@ -1,4 +1,5 @@
 #include "core/bake/probe_grid.h"
+#include "core/bake/stale_bakes.h"
 #include "core/io/file.h"
 #include "support/baked.h"
 #include "support/test_main.h"
@@ -162,6 +163,15 @@ private slots:
         qInfo("share on the dark side of the wall: %.5f seeing, %.3f not; on the bright side %.3f", with / places,
               without / places, lit / places);
         QVERIFY(without / places > 0.5 && with < without / 10 && lit / places > 0.8);
+        // By hand or within a box, they are as stale as a grid once a lamp is another.
+        p.rooms.scene.lights[0].intensity = 1;
+        for (const auto& [key, value] : {std::pair("grid.at", "light probe*"), {"grid.within", "stool"}}) {
+            Setup s = lambert();
+            QVERIFY(s.set_text("indirect.kind", "probes").has_value() && s.set_text(key, value).has_value());
+            std::string remark;
+            QVERIFY(!probe_grid_of(p.rooms.scene, s, &remark) && remark.find("stale") != std::string::npos);
+            QCOMPARE(stale_bakes(p.rooms.scene, s), std::vector<std::string>{"probes in space"});
+        }
     }
 
     /// Probes' own distances are those of rays.

@@ -236,6 +236,9 @@ std::shared_ptr<const ProbeGrid> probe_grid_of(const Scene& scene, const Setup& 
             if (grid->options.spacing == wanted.spacing && grid->count == placed.count && grid->low == placed.low &&
                 grid->placed == placed.placed)
                 return grid;
+    const std::string stale = "The probes in space are stale: what stands still, a light or the sky has changed since. "
+                              "Ambient light stands in for them; compute them again.";
+    if (files->complete.empty() && !files->under && files->trouble.empty() && files->stale) return say(stale);
     if (!wanted.at.empty())
         return say("The probes placed by hand (\"" + wanted.at +
                    "\") were not computed where they stand: ambient light stands in for them.");
@@ -251,10 +254,8 @@ std::shared_ptr<const ProbeGrid> probe_grid_of(const Scene& scene, const Setup& 
         }
     return say(!files->trouble.empty() ? files->trouble
                : files->under ? "The probes in space are not computed to their end: ambient light stands in for them."
-               : files->stale
-                   ? "The probes in space are stale: what stands still, a light or the sky has changed since. "
-                     "Ambient light stands in for them; compute them again."
-                   : "No probes in space were computed yet: ambient light stands in for them.");
+               : files->stale ? stale
+                              : "No probes in space were computed yet: ambient light stands in for them.");
 }
 
 } // namespace mirolux
